@@ -1,0 +1,1 @@
+"""Kentrobar: where the grams go on a racket or paddle, and what they do."""

@@ -1,0 +1,25 @@
+"""Short cautions, each shown at the piece it applies to."""
+
+from __future__ import annotations
+
+from .materials import is_lead
+from .pieces import Piece, Sleeve, Strip
+
+LEAD = (
+    "Lead is poisonous: gloves or a roller, wash hands before eating, keep it from children and "
+    "pets, no scraps on the floor."
+)
+LEAD_AT_THE_HAND = "Lead under a grip meets skin and sweat. Take putty or a lead-free tape for the handle."
+GUARD = (
+    "Trimming the guard leaves the rim bare and may end the maker's warranty. Blade away from the "
+    "body, light passes, frame held still. Try a lighter grip or thinner strings first."
+)
+
+
+def cautions_for(piece: Piece) -> tuple[str, ...]:
+    """The cautions that stand beside this piece, most pressing first."""
+    if piece.mass_g < 0:
+        return (GUARD,) if isinstance(piece, Strip) else ()
+    if not is_lead(piece.material):
+        return ()
+    return (LEAD_AT_THE_HAND, LEAD) if isinstance(piece, Sleeve) else (LEAD,)

@@ -1,0 +1,1 @@
+"""Judging and, method by method, reducing what was read."""

@@ -1,0 +1,474 @@
+"""Where tape can lie: the closed paths of a racket's hoop and a paddle's face.
+
+Arc length ``s`` starts at the tip and runs clockwise, through 3 o'clock. A clock hour ``h`` is
+the point of the path on the ray that leaves the face centre at h·30° from the tip. ``line`` says
+where across the rim a path runs: on its outer edge, on its flat faces, or inside.
+
+Every path is a ring of segments (elliptic arcs, straight sides). A segment answers three
+questions: how long it is, where its point at arc length ``s`` lies, and the sums Σx, Σx², Σy, Σy²
+along a stretch of it. Pieces need nothing else.
+"""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_right
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from functools import cached_property, lru_cache
+from itertools import accumulate
+from typing import Literal, NamedTuple, Protocol
+
+Line = Literal["edge", "face", "inner"]
+LINES: tuple[Line, ...] = ("edge", "face", "inner")
+
+
+class Sums(NamedTuple):
+    """∫ ds, ∫ x ds, ∫ x² ds, ∫ y ds, ∫ y² ds along a stretch of path; mm to the power that follows."""
+
+    s: float
+    x: float
+    xx: float
+    y: float
+    yy: float
+
+    def plus(self, other: Sums) -> Sums:
+        return Sums(
+            self.s + other.s,
+            self.x + other.x,
+            self.xx + other.xx,
+            self.y + other.y,
+            self.yy + other.yy,
+        )
+
+
+# Gauss-Legendre nodes and weights on −1…1. Ten points hold a quarter of any hoop people play
+# with to 1e-6 mm; tests/core/test_outline.py holds them against 100 000 steps.
+_HALF_GAUSS = (
+    (0.1488743389816312, 0.2955242247147529),
+    (0.4333953941292472, 0.2692667193099963),
+    (0.6794095682990244, 0.2190863625159820),
+    (0.8650633666889845, 0.1494513491505806),
+    (0.9739065285171717, 0.0666713443086881),
+)
+_GAUSS = tuple((sign * x, w) for x, w in _HALF_GAUSS for sign in (-1.0, 1.0))
+
+
+class Segment(Protocol):
+    """One smooth part of a path; ``s`` is measured from its own start."""
+
+    @property
+    def length(self) -> float: ...
+    def point(self, s: float) -> tuple[float, float]: ...
+    def sums(self, s0: float, s1: float) -> Sums: ...
+    def arc_at(self, angle: float, cx: float) -> float | None:
+        """Arc length where the ray at ``angle`` (radians from the tip) from (cx, 0) meets it."""
+
+    def nearest(self, x: float, y: float) -> float: ...
+
+
+@dataclass(frozen=True)
+class EllipticArc:
+    """(cx + a·cos t, cy + b·sin t) for t from ``start`` to ``end``, at most a quarter, t rising.
+
+    A circle's corner is the arc with a = b. Arc length has no closed form, so it is integrated,
+    and inverted by Newton's method from a guess in proportion.
+    """
+
+    cx: float
+    cy: float
+    a: float
+    b: float
+    start: float
+    end: float
+
+    @cached_property
+    def length(self) -> float:
+        return self._arc(self.start, self.end)
+
+    def _speed(self, t: float) -> float:
+        return math.hypot(self.a * math.sin(t), self.b * math.cos(t))
+
+    def _arc(self, t0: float, t1: float) -> float:
+        middle, half = (t0 + t1) / 2, (t1 - t0) / 2
+        return half * sum(w * self._speed(middle + half * g) for g, w in _GAUSS)
+
+    def _angle(self, s: float) -> float:
+        if self.a == self.b:
+            return self.start + s / self.a if self.a else self.start
+        if s <= 0:
+            return self.start
+        if s >= self.length:
+            return self.end
+        t = self.start + (self.end - self.start) * s / self.length
+        at = self._arc(self.start, t)
+        for _ in range(12):
+            error = s - at
+            if abs(error) < 1e-9:
+                break
+            step = error / self._speed(t)
+            at += self._arc(t, t + step)
+            t += step
+        return t
+
+    def point(self, s: float) -> tuple[float, float]:
+        t = self._angle(s)
+        return self.cx + self.a * math.cos(t), self.cy + self.b * math.sin(t)
+
+    def sums(self, s0: float, s1: float) -> Sums:
+        t0, t1 = self._angle(s0), self._angle(s1)
+        middle, half = (t0 + t1) / 2, (t1 - t0) / 2
+        a, b = self.a, self.b
+        n = sx = sxx = sy = syy = 0.0
+        for g, w in _GAUSS:
+            t = middle + half * g
+            cos, sin = math.cos(t), math.sin(t)
+            x, y = self.cx + a * cos, self.cy + b * sin
+            w *= half * math.hypot(a * sin, b * cos)
+            n += w
+            sx += w * x
+            sxx += w * x * x
+            sy += w * y
+            syy += w * y * y
+        return Sums(n, sx, sxx, sy, syy)
+
+    def arc_at(self, angle: float, cx: float) -> float | None:
+        dx, dy = math.cos(angle), math.sin(angle)
+        if self.cx == cx and self.cy == 0:
+            t = math.atan2(self.a * dy, self.b * dx) % math.tau
+            # A ray along a seam belongs to both arcs; rounding must not lose it to neither.
+            for candidate in (t, t + math.tau, t - math.tau):
+                if self.start - 1e-12 <= candidate <= self.end + 1e-12:
+                    return self._arc(self.start, min(max(candidate, self.start), self.end))
+            return None
+        # Off-centre arcs are corners, circles: |c + r·u − centre| = radius, outer root.
+        ox, oy = cx - self.cx, -self.cy
+        along = ox * dx + oy * dy
+        root = along * along - (ox * ox + oy * oy - self.a * self.a)
+        if root < 0 or self.a == 0:
+            return None
+        r = -along + math.sqrt(root)
+        t = math.atan2(oy + r * dy, ox + r * dx) % math.tau
+        for candidate in (t, t + math.tau, t - math.tau):
+            if self.start - 1e-9 <= candidate <= self.end + 1e-9:
+                return self._arc(self.start, min(max(candidate, self.start), self.end))
+        return None
+
+    def nearest(self, x: float, y: float) -> float:
+        best = min(
+            (self.start + (self.end - self.start) * i / 24 for i in range(25)),
+            key=lambda t: self._square(t, x, y),
+        )
+        low, high = best - (self.end - self.start) / 24, best + (self.end - self.start) / 24
+        for _ in range(30):
+            third = (high - low) / 3
+            if self._square(low + third, x, y) < self._square(high - third, x, y):
+                high -= third
+            else:
+                low += third
+        return self._arc(self.start, min(max((low + high) / 2, self.start), self.end))
+
+    def _square(self, t: float, x: float, y: float) -> float:
+        dx = self.cx + self.a * math.cos(t) - x
+        dy = self.cy + self.b * math.sin(t) - y
+        return dx * dx + dy * dy
+
+
+@dataclass(frozen=True)
+class Side:
+    """A straight side from (x0, y0) to (x1, y1)."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+    @cached_property
+    def length(self) -> float:
+        return math.hypot(self.x1 - self.x0, self.y1 - self.y0)
+
+    def point(self, s: float) -> tuple[float, float]:
+        share = s / self.length if self.length else 0.0
+        return self.x0 + (self.x1 - self.x0) * share, self.y0 + (self.y1 - self.y0) * share
+
+    def sums(self, s0: float, s1: float) -> Sums:
+        (xa, ya), (xb, yb) = self.point(s0), self.point(s1)
+        n = s1 - s0
+        return Sums(
+            n,
+            n * (xa + xb) / 2,
+            n * (xa * xa + xa * xb + xb * xb) / 3,
+            n * (ya + yb) / 2,
+            n * (ya * ya + ya * yb + yb * yb) / 3,
+        )
+
+    def arc_at(self, angle: float, cx: float) -> float | None:
+        if not self.length:
+            return None
+        dx, dy = math.cos(angle), math.sin(angle)
+        ux, uy = (self.x1 - self.x0) / self.length, (self.y1 - self.y0) / self.length
+        cross = ux * dy - uy * dx
+        if cross == 0:
+            return None
+        ox, oy = self.x0 - cx, self.y0
+        s = (dx * oy - dy * ox) / cross
+        r = (ux * oy - uy * ox) / cross
+        if r > 0 and -1e-9 <= s <= self.length + 1e-9:
+            return min(max(s, 0.0), self.length)
+        return None
+
+    def nearest(self, x: float, y: float) -> float:
+        if not self.length:
+            return 0.0
+        along = (x - self.x0) * (self.x1 - self.x0) + (y - self.y0) * (self.y1 - self.y0)
+        return min(max(along / self.length, 0.0), self.length)
+
+
+@dataclass(frozen=True)
+class Path:
+    """A closed ring of segments from the tip clockwise round the face centre (cx, 0)."""
+
+    cx: float
+    segments: tuple[Segment, ...]
+
+    @cached_property
+    def _starts(self) -> tuple[float, ...]:
+        return tuple(accumulate((seg.length for seg in self.segments), initial=0.0))
+
+    @property
+    def length(self) -> float:
+        """Once round, mm."""
+        return self._starts[-1]
+
+    def _at(self, s: float) -> tuple[Segment, float]:
+        s %= self.length
+        i = min(bisect_right(self._starts, s) - 1, len(self.segments) - 1)
+        return self.segments[i], s - self._starts[i]
+
+    def point(self, s: float) -> tuple[float, float]:
+        """(x, y) in mm at arc length ``s``; ``s`` may run past either end."""
+        segment, along = self._at(s)
+        return segment.point(along)
+
+    def arc_of_clock(self, hour: float) -> float:
+        """Arc length of a clock hour, 0…length (12 and 0 are the tip)."""
+        angle = math.radians(hour % 12 * 30)
+        if angle == 0:
+            return 0.0
+        for start, segment in zip(self._starts, self.segments, strict=False):
+            along = segment.arc_at(angle, self.cx)
+            if along is not None:
+                return start + along
+        raise ValueError(f"{hour} o'clock does not meet this outline")
+
+    def clock_of_arc(self, s: float) -> float:
+        """Clock hour 0 < h ≤ 12 of arc length ``s``."""
+        x, y = self.point(s)
+        hour = math.degrees(math.atan2(y, x - self.cx)) / 30 % 12
+        return hour if hour > 1e-12 else 12.0
+
+    def sums(self, s0: float, s1: float) -> Sums:
+        """The integrals over s0…s1 (s0 ≤ s1, at most once round)."""
+        total = Sums(0, 0, 0, 0, 0)
+        for segment, a, b in self._stretches(s0, s1):
+            total = total.plus(segment.sums(a, b))
+        return total
+
+    def run(self, s0: float, s1: float, step: float = 4.0) -> list[tuple[float, float]]:
+        """Points along s0…s1, at most ``step`` mm apart, for drawing."""
+        count = max(2, math.ceil((s1 - s0) / step) + 1)
+        return [self.point(s0 + (s1 - s0) * i / (count - 1)) for i in range(count)]
+
+    def nearest(self, x: float, y: float) -> float:
+        """Arc length of the point of the path nearest to (x, y)."""
+        best = 0.0
+        distance = math.inf
+        for start, segment in zip(self._starts, self.segments, strict=False):
+            along = segment.nearest(x, y)
+            px, py = segment.point(along)
+            square = (px - x) ** 2 + (py - y) ** 2
+            if square < distance - 1e-12:
+                best, distance = start + along, square
+        return best
+
+    def _stretches(self, s0: float, s1: float) -> Iterator[tuple[Segment, float, float]]:
+        left = s1 - s0
+        s = s0 % self.length
+        i = min(bisect_right(self._starts, s) - 1, len(self.segments) - 1)
+        while left > 1e-12:
+            segment, start = self.segments[i], self._starts[i]
+            end = min(self._starts[i + 1], s + left)
+            if end > s:
+                yield segment, s - start, end - start
+                left -= end - s
+            i = (i + 1) % len(self.segments)
+            s = self._starts[i]
+
+
+@dataclass(frozen=True, slots=True)
+class Racket:
+    """What a customizer tape-measures on a racket, all in mm.
+
+    Attributes:
+        length_mm: butt to tip. width_mm: greatest, outside. widest_mm: butt to the widest point.
+        hoop_base_mm: butt to the bottom of the hoop. rim_mm: depth of the hoop tube in the face
+        plane. beam_mm: thickness. handle_length_mm, handle_radius_mm (mean radius).
+    """
+
+    length_mm: float
+    width_mm: float
+    widest_mm: float
+    hoop_base_mm: float
+    rim_mm: float
+    beam_mm: float
+    handle_length_mm: float
+    handle_radius_mm: float
+    kind: Literal["racket"] = "racket"
+
+    @property
+    def face_centre_mm(self) -> float:
+        return self.widest_mm
+
+    def faults(self) -> Iterator[tuple[str, str]]:
+        """(dimension, what is wrong) for dimensions that cannot belong to one racket."""
+        sizes = list(_size_faults(self))
+        if sizes:
+            yield from sizes
+            return
+        if self.hoop_base_mm <= self.handle_length_mm:
+            yield "hoop_base_mm", "the hoop must begin above the handle"
+        if not self.hoop_base_mm < self.widest_mm:
+            yield "widest_mm", "the widest point must lie above the bottom of the hoop"
+        if not self.widest_mm < self.length_mm:
+            yield "widest_mm", "the widest point must lie below the tip"
+        least = min(self.length_mm - self.widest_mm, self.widest_mm - self.hoop_base_mm, self.width_mm / 2)
+        if self.rim_mm >= least > 0:
+            yield "rim_mm", "the rim leaves no opening inside the hoop"
+        if self.handle_radius_mm * 2 > self.width_mm:
+            yield "handle_radius_mm", "the handle is wider than the hoop"
+
+    def path(self, line: Line) -> Path:
+        return _racket_path(self, line)
+
+    def hoop_axes(self, line: Line) -> tuple[float, float, float]:
+        """Semi-axes towards the tip, towards the hand and across, mm, of the path on ``line``."""
+        inset = inset_mm(self, line)
+        return (
+            self.length_mm - self.widest_mm - inset,
+            self.widest_mm - self.hoop_base_mm - inset,
+            self.width_mm / 2 - inset,
+        )
+
+    def shaft(self) -> tuple[float, float, float, float]:
+        """One throat shaft as x0, y0, x1, y1 in mm: handle top to the hoop at 5 o'clock."""
+        path = self.path("face")
+        x1, y1 = path.point(path.arc_of_clock(5))
+        return self.handle_length_mm, self.handle_radius_mm, x1, y1
+
+
+@dataclass(frozen=True, slots=True)
+class Paddle:
+    """What a customizer tape-measures on a paddle, all in mm.
+
+    Attributes:
+        length_mm: butt to tip. width_mm: of the face. handle_mm: butt to where the face begins.
+        corner_top_mm, corner_bottom_mm: corner radii. rim_mm: width of the edge guard.
+        beam_mm: thickness. handle_radius_mm: mean radius of the handle.
+    """
+
+    length_mm: float
+    width_mm: float
+    handle_mm: float
+    corner_top_mm: float
+    corner_bottom_mm: float
+    rim_mm: float
+    beam_mm: float
+    handle_radius_mm: float
+    kind: Literal["paddle"] = "paddle"
+
+    @property
+    def face_centre_mm(self) -> float:
+        return (self.length_mm + self.handle_mm) / 2
+
+    @property
+    def handle_length_mm(self) -> float:
+        return self.handle_mm
+
+    def faults(self) -> Iterator[tuple[str, str]]:
+        """(dimension, what is wrong) for dimensions that cannot belong to one paddle."""
+        sizes = list(_size_faults(self))
+        if sizes:
+            yield from sizes
+            return
+        face = self.length_mm - self.handle_mm
+        if face <= 0:
+            yield "handle_mm", "the face must begin below the tip"
+            return
+        for name in ("corner_top_mm", "corner_bottom_mm"):
+            if getattr(self, name) * 2 > self.width_mm:
+                yield name, "the two corners together are wider than the face"
+        if self.corner_top_mm + self.corner_bottom_mm > face:
+            yield "corner_top_mm", "the corners together are longer than the face"
+        if self.rim_mm * 2 >= min(face, self.width_mm):
+            yield "rim_mm", "the rim leaves no face"
+        if self.handle_radius_mm * 2 > self.width_mm:
+            yield "handle_radius_mm", "the handle is wider than the face"
+
+    def path(self, line: Line) -> Path:
+        return _paddle_path(self, line)
+
+
+Outline = Racket | Paddle
+
+
+LONGEST_MM = 1200.0
+
+
+def _size_faults(outline: Outline) -> Iterator[tuple[str, str]]:
+    for field in fields(outline):
+        if not field.name.endswith("_mm"):
+            continue
+        size = getattr(outline, field.name)
+        sharp = field.name.startswith("corner_") and size == 0
+        if not (0 < size <= LONGEST_MM or sharp):
+            yield field.name, f"{size:g} is outside 0…{LONGEST_MM:g}"
+
+
+def inset_mm(outline: Outline, line: Line) -> float:
+    """How far inside the outer edge a line of tape runs."""
+    return {"edge": 0.0, "face": outline.rim_mm / 2, "inner": outline.rim_mm}[line]
+
+
+@lru_cache(maxsize=512)
+def _racket_path(racket: Racket, line: Line) -> Path:
+    up, down, across = racket.hoop_axes(line)
+    quarter = math.pi / 2
+    axes = (up, down, down, up)
+    return Path(
+        racket.widest_mm,
+        tuple(
+            EllipticArc(racket.widest_mm, 0.0, a, across, i * quarter, (i + 1) * quarter)
+            for i, a in enumerate(axes)
+        ),
+    )
+
+
+@lru_cache(maxsize=512)
+def _paddle_path(paddle: Paddle, line: Line) -> Path:
+    inset = inset_mm(paddle, line)
+    top, bottom = paddle.length_mm - inset, paddle.handle_mm + inset
+    half = paddle.width_mm / 2 - inset
+    rt, rb = max(paddle.corner_top_mm - inset, 0.0), max(paddle.corner_bottom_mm - inset, 0.0)
+    q = math.pi / 2
+    ring: list[Segment] = [
+        Side(top, 0.0, top, half - rt),
+        EllipticArc(top - rt, half - rt, rt, rt, 0.0, q),
+        Side(top - rt, half, bottom + rb, half),
+        EllipticArc(bottom + rb, half - rb, rb, rb, q, 2 * q),
+        Side(bottom, half - rb, bottom, rb - half),
+        EllipticArc(bottom + rb, rb - half, rb, rb, 2 * q, 3 * q),
+        Side(bottom + rb, -half, top - rt, -half),
+        EllipticArc(top - rt, rt - half, rt, rt, 3 * q, 4 * q),
+        Side(top, rt - half, top, 0.0),
+    ]
+    return Path(paddle.face_centre_mm, tuple(segment for segment in ring if segment.length > 0))

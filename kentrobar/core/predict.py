@@ -1,0 +1,91 @@
+"""What a plan does: the frame before, the frame after, and each piece's share of the change."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .body import KGCM2, NOTHING, Body, Number
+from .outline import Outline
+from .pieces import Piece, body_of
+from .units import nominal
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """A frame's figures as read: g, mm from the butt, kg·cm². Each may carry an uncertainty.
+
+    ``twist_kgcm2`` may be missing: then only its change can be told.
+    """
+
+    mass_g: Number
+    balance_mm: Number
+    swing_kgcm2: Number
+    axis_mm: float
+    twist_kgcm2: Number | None = None
+
+    def body(self) -> Body:
+        """The Body that reads these figures (twist 0 where it was not measured)."""
+        return Body.from_specs(
+            mass=self.mass_g,
+            balance=self.balance_mm,
+            swing=self.swing_kgcm2 * KGCM2,
+            axis=self.axis_mm,
+            twist=(self.twist_kgcm2 or 0.0) * KGCM2,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """A frame, its figures as read, and what is to be put on or taken off."""
+
+    frame: Outline
+    measured: Measured
+    pieces: tuple[Piece, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """What one piece does to a plan. Mass, swing and twist shares add up to the whole change;
+    the balance share is the change from adding this piece last, in mm."""
+
+    piece: Piece
+    body: Body
+    balance_mm: Number
+
+
+@dataclass(frozen=True, slots=True)
+class Prediction:
+    before: Body
+    after: Body
+    shares: tuple[Share, ...]
+
+    @property
+    def added(self) -> Body:
+        """The Bodies of all pieces together."""
+        return sum((share.body for share in self.shares), NOTHING)
+
+
+def predict(plan: Plan) -> Prediction:
+    """Add every piece to the frame.
+
+    Raises:
+        ValueError: the pieces take off as much as the frame weighs, so nothing is left to balance.
+    """
+    before = plan.measured.body()
+    bodies = [body_of(piece, plan.frame) for piece in plan.pieces]
+    after = sum(bodies, before)
+    if nominal(after.mass) <= 0:
+        raise ValueError("the pieces take off as much as the frame weighs")
+    balance = after.balance
+    shares = []
+    for piece, body in zip(plan.pieces, bodies, strict=True):
+        rest = after - body
+        share = balance - rest.balance if nominal(rest.mass) else 0.0
+        shares.append(Share(piece, body, share))
+    return Prediction(before, after, tuple(shares))
+
+
+def bodies_of(pieces: Sequence[Piece], outline: Outline) -> Body:
+    """The Body of several pieces together."""
+    return sum((body_of(piece, outline) for piece in pieces), NOTHING)

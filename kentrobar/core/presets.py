@@ -1,0 +1,48 @@
+"""Common outlines to start from: rackets by head size, paddles by shape. Any dimension may be overwritten.
+
+A racket's hoop follows from its head size: an opening of that area, 1.36 times as long as wide
+(hoops people play with lie between 1.30 and 1.42), inside a rim of the usual depth.
+"""
+
+from __future__ import annotations
+
+import math
+
+from .outline import Outline, Paddle, Racket
+
+SQUARE_INCH = 645.16
+LONG_TO_WIDE = 1.36
+
+
+def racket_by_head(square_inches: float, length_mm: float = 685.8, beam_mm: float = 23.0) -> Racket:
+    """A racket whose opening has ``square_inches``; other dimensions as usual for its size."""
+    rim = 12.0
+    opening = 2 * math.sqrt(square_inches * SQUARE_INCH / (math.pi * LONG_TO_WIDE))
+    hoop = opening * LONG_TO_WIDE + 2 * rim
+    base = round(length_mm - hoop)
+    return Racket(
+        length_mm=length_mm,
+        width_mm=round(opening + 2 * rim),
+        # The widest point sits a little above the middle of the hoop.
+        widest_mm=round(base + 0.51 * hoop),
+        hoop_base_mm=base,
+        rim_mm=rim,
+        beam_mm=beam_mm,
+        handle_length_mm=195.0,
+        handle_radius_mm=16.0,
+    )
+
+
+PRESETS: dict[str, tuple[str, Outline]] = {
+    "racket-93": ("Racket, 93 in² head", racket_by_head(93, beam_mm=20)),
+    "racket-98": ("Racket, 98 in² head", racket_by_head(98, beam_mm=22)),
+    "racket-100": ("Racket, 100 in² head", racket_by_head(100, beam_mm=24)),
+    "racket-105": ("Racket, 105 in² head", racket_by_head(105, beam_mm=25)),
+    "racket-112": ("Racket, 112 in² head, long", racket_by_head(112, 698.5, beam_mm=27)),
+    "racket-junior": ("Racket, junior, 26 in", racket_by_head(100, 660.4, beam_mm=22)),
+    "paddle-classic": ("Paddle, classic wide", Paddle(402, 200, 127, 45, 38, 9, 14, 16.5)),
+    "paddle-even": ("Paddle, even", Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)),
+    "paddle-long": ("Paddle, long and narrow", Paddle(419, 184, 140, 60, 30, 8, 14, 16)),
+    "paddle-round": ("Paddle, round top", Paddle(410, 194, 130, 95, 40, 9, 14, 16.5)),
+    "paddle-square": ("Paddle, square top", Paddle(400, 203, 127, 24, 24, 9, 16, 16.5)),
+}

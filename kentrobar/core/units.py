@@ -1,0 +1,220 @@
+"""What people type and what they read: g, oz, mm, cm, in, points, % of length, kg·cm².
+
+People write `11.3 oz`, `32,4 cm`, `12 7/8 in`, `6 pts HL`, `56 %`, `320 ± 0.2 g`. Reading gives a
+``Typed`` value in the core's unit that remembers what was written, so a page can show both.
+A number without a unit takes the unit the page says it expects.
+
+The unit table is our own, not a units library's: six exact factors are all it would lend us, and
+points, percent of length, fractions and half-typed words are the work.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from .body import POINT_MM, Number, points_head_light
+
+MASS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
+LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0.182899783}
+
+_WORDS = {
+    "gr": "g", "gram": "g", "grams": "g", "gm": "g",
+    "ounce": "oz", "ounces": "oz", "lbs": "lb", "pound": "lb", "pounds": "lb",
+    "millimetre": "mm", "millimetres": "mm", "centimetre": "cm", "centimetres": "cm",
+    "inch": "in", "inches": "in", '"': "in", "″": "in", "''": "in", "”": "in",
+    "kgcm2": "kg·cm²", "kgcm²": "kg·cm²", "kg·cm2": "kg·cm²", "kg.cm2": "kg·cm²",
+    "kg*cm2": "kg·cm²", "kg*cm^2": "kg·cm²", "kgcm^2": "kg·cm²", "kg·cm^2": "kg·cm²",
+    "sw": "kg·cm²", "kgm2": "kg·m²", "kgm²": "kg·m²", "kg·m2": "kg·m²", "kgm^2": "kg·m²",
+    "gcm2": "g·cm²", "gcm²": "g·cm²", "ozin2": "oz·in²", "ozin²": "oz·in²", "oz·in2": "oz·in²",
+}  # fmt: skip
+
+_VULGAR = {
+    "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
+    "⅓": "1/3", "⅔": "2/3",
+}  # fmt: skip
+
+_PLAIN = r"\d{1,9}(?:[.,]\d{1,9})?|[.,]\d{1,9}"
+_NUMBER = re.compile(
+    rf"(?P<sign>[-+−–]?)\s*(?:(?P<whole>\d{{1,6}})[\s-]+)?(?:(?P<top>\d{{1,4}})\s*/\s*(?P<under>\d{{1,4}})"
+    rf"|(?P<plain>{_PLAIN}))(?P<rest>.*)",
+    re.DOTALL,
+)
+_PLUS_MINUS = re.compile(rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL)
+
+
+class Unreadable(ValueError):
+    """What was typed cannot be read; the message says what was read, what is wrong, what to do."""
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A value as typed: ``value`` (and ``u``, one standard uncertainty) in the core's unit."""
+
+    value: float
+    u: float | None
+    unit: str
+    text: str
+
+
+def read_mass(text: str, default: str = "g") -> Typed:
+    """A mass in g from `320 g`, `11.3 oz`, `320 ± 0.1`."""
+    return _read(text, MASS, default, "a mass", "320 g or 11.3 oz")
+
+
+def read_length(text: str, default: str = "mm") -> Typed:
+    """A length in mm from `685.8`, `68.6 cm`, `27 in`, `12 7/8"`."""
+    return _read(text, LENGTH, default, "a length", "76 mm, 32.4 cm or 12 7/8 in")
+
+
+def read_inertia(text: str) -> Typed:
+    """A swing or twist weight in kg·cm² from `320`, `0.032 kg·m²`, `13.2 ± 0.1`."""
+    return _read(text, INERTIA, "kg·cm²", "a swing or twist weight", "320 or 320 kg·cm²")
+
+
+def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
+    """A balance in mm from the butt, from any length, points (`6 pts HL`, `3 HH`, `even`) or `56 %`.
+
+    Args:
+        length_mm: of the frame, which points and percent are counted against.
+        default: unit of a bare number: a length unit, ``pt`` or ``%``.
+    """
+    clean = _clean(text)
+    low = clean.lower()
+    if low in ("even", "balanced"):
+        return Typed(length_mm / 2, None, "pt", clean)
+    value, u, words = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
+    word = words.lower().rstrip(".").strip() or default
+    if word == "%":
+        return Typed(value / 100 * length_mm, None if u is None else u / 100 * length_mm, "%", clean)
+    points = re.fullmatch(r"(?:p|pt|pts|point|points)?\.?\s*(hl|hh|head[ -]?light|head[ -]?heavy)?", word)
+    if points:
+        side = (points[1] or "").replace("-", " ")
+        if not side and value and word != default:
+            raise Unreadable(
+                f"“{clean}”: head-light or head-heavy? Write {value:g} pts HL or {value:g} pts HH."
+            )
+        away = -value if side in ("hh", "head heavy", "headheavy") else value
+        return Typed(length_mm / 2 - away * POINT_MM, None if u is None else u * POINT_MM, "pt", clean)
+    return _read(
+        clean, LENGTH, default if default in LENGTH else "mm", "a balance", "32.4 cm, 6 pts HL or 56 %"
+    )
+
+
+def _clean(text: str) -> str:
+    for mark, written in _VULGAR.items():
+        text = text.replace(mark, f" {written}")
+    return " ".join(text.split())
+
+
+def _read(text: str, table: dict[str, float], default: str, what: str, example: str) -> Typed:
+    clean = _clean(text)
+    value, u, words = _split(clean, what, example)
+    word = words.strip().rstrip(".").lower().replace(" ", "")
+    unit = _WORDS.get(word, word) or default
+    if unit not in table:
+        raise Unreadable(f"“{clean}”: {words.strip()} is not a unit for {what}. Write {example}.")
+    factor = table[unit]
+    return Typed(value * factor, None if u is None else u * factor, unit, clean)
+
+
+def _split(clean: str, what: str, example: str) -> tuple[float, float | None, str]:
+    """(number, uncertainty or None, words behind it) of a typed text without vulgar fractions."""
+    u = None
+    paired = _PLUS_MINUS.match(clean)
+    if paired:
+        u = float(paired["u"].replace(",", "."))
+        clean_main = paired["main"].strip()
+        tail = paired["unit"].strip()
+    else:
+        clean_main, tail = clean, ""
+    found = _NUMBER.fullmatch(clean_main)
+    if not found:
+        raise Unreadable(
+            f"“{clean}” is not {what}. Write {example}." if clean else f"Write {what}: {example}."
+        )
+    if found["plain"] is not None:
+        if found["whole"]:
+            raise Unreadable(f"“{clean}”: two numbers. Write {example}.")
+        value = float(found["plain"].replace(",", "."))
+    else:
+        under = int(found["under"])
+        if not under:
+            raise Unreadable(f"“{clean}”: a fraction over 0. Write {example}.")
+        value = int(found["whole"] or 0) + int(found["top"]) / under
+    rest = found["rest"].strip()
+    if re.match(r"[\d.,/]", rest):
+        raise Unreadable(f"“{clean}” is not {what}. Write {example}.")
+    if found["sign"] in ("-", "−", "–"):
+        value = -value
+    return value, u, tail or rest
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """The units a person wants to read, and the swing axis each kind of frame is shown about.
+
+    ``balance`` is ``length`` (as ``length``), ``pt`` or ``%``.
+    """
+
+    mass: str = "g"
+    length: str = "mm"
+    balance: str = "length"
+    racket_axis_mm: float = 100.0
+    paddle_axis_mm: float = 50.0
+
+    def axis_mm(self, kind: str) -> float:
+        return self.paddle_axis_mm if kind == "paddle" else self.racket_axis_mm
+
+    @property
+    def balance_unit(self) -> str:
+        return self.length if self.balance == "length" else self.balance
+
+
+MASS_PLACES = {"g": 1, "oz": 2}
+LENGTH_PLACES = {"mm": 1, "cm": 2, "in": 2}
+
+
+def fixed(value: float, places: int, signed: bool = False) -> str:
+    """A number with fixed decimals, a true minus sign, and no minus before nought."""
+    text = f"{abs(value):.{places}f}"
+    if not math.isfinite(value):
+        return "–"
+    if float(text) == 0:
+        return text if not signed else f"±{text}"
+    return ("−" if value < 0 else "+" if signed else "") + text
+
+
+def show_mass(grams: Number, unit: str = "g", signed: bool = False) -> str:
+    """Grams as a bare number in ``unit``."""
+    return fixed(nominal(grams) / MASS[unit], MASS_PLACES.get(unit, 2), signed)
+
+
+def show_length(mm: Number, unit: str = "mm", signed: bool = False) -> str:
+    """Millimetres as a bare number in ``unit``."""
+    return fixed(nominal(mm) / LENGTH[unit], LENGTH_PLACES.get(unit, 2), signed)
+
+
+def show_points(balance_mm: Number, length_mm: float) -> str:
+    """`6.7 pt head-light`, `2.0 pt head-heavy` or `even`."""
+    points = nominal(points_head_light(balance_mm, length_mm))
+    if abs(points) < 0.05:
+        return "even"
+    return f"{abs(points):.1f} pt {'head-light' if points > 0 else 'head-heavy'}"
+
+
+def show_percent(balance_mm: Number, length_mm: float) -> str:
+    return f"{nominal(balance_mm) / length_mm * 100:.1f} % of length"
+
+
+def nominal(value: Number) -> float:
+    """The value without its uncertainty."""
+    return float(getattr(value, "nominal_value", value))
+
+
+def uncertainty(value: Number) -> float | None:
+    """One standard uncertainty, or None where the value carries none."""
+    u = getattr(value, "std_dev", None)
+    return float(u) if u else None
