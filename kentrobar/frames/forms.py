@@ -1,0 +1,212 @@
+"""Forms of a frame: who and what it is, its outline, and what was read from it."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.measure.plausibility import Doubt, doubts
+from kentrobar.core.outline import Outline, Paddle, Racket
+from kentrobar.core.predict import Measured
+from kentrobar.core.presets import PRESETS
+from kentrobar.core.units import Shown, Typed
+
+from .fields import QuantityField
+from .models import DIMENSIONS, Condition, Figures, Frame, Quantity
+
+DIMENSION_LABELS = {
+    "length_mm": ("length", "butt end to tip"),
+    "width_mm": ("width", "greatest, outside"),
+    "widest_mm": ("butt to widest", "butt end to where the hoop is widest"),
+    "hoop_base_mm": ("butt to hoop", "butt end to the bottom of the hoop, outside"),
+    "rim_mm": ("rim", "depth of the rim or edge guard, seen on the face"),
+    "beam_mm": ("beam", "thickness"),
+    "handle_length_mm": ("handle", "butt end to the top of the grip"),
+    "handle_radius_mm": ("handle radius", "half the mean thickness of the handle"),
+    "handle_mm": ("butt to face", "butt end to where the face begins"),
+    "corner_top_mm": ("top corner", "radius of the corners at the tip"),
+    "corner_bottom_mm": ("bottom corner", "radius of the corners at the hand"),
+}
+
+
+class FrameForm(forms.Form):
+    """A frame with its outline. Valid, it holds ``outline`` and the texts as typed."""
+
+    maker = forms.CharField(max_length=60, required=False)
+    model = forms.CharField(max_length=60, error_messages={"required": "What model is it? Write any name."})
+    serial = forms.CharField(label="serial or mark", max_length=40, required=False)
+    owner = forms.CharField(label="who plays it", max_length=60, required=False)
+    note = forms.CharField(label="what is wanted, in their words", max_length=200, required=False)
+
+    def __init__(self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None) -> None:
+        self.kind, self.shown, self.frame = kind, shown, frame
+        super().__init__(data, initial=self._initial())
+        self.fields["kind"] = forms.ChoiceField(
+            choices=[("racket", "racket"), ("paddle", "paddle")], widget=forms.HiddenInput, initial=kind
+        )
+        for name in DIMENSIONS[kind]:
+            label, help_text = DIMENSION_LABELS[name]
+            reader = partial(units.read_length, default=shown.length)
+            self.fields[name] = QuantityField(reader, label=label, help_text=help_text)
+            self.fields[name].error_messages["required"] = f"Measure the {label} too, or take a preset."
+            self.fields[name].widget.attrs["data-lights"] = name
+
+    def _initial(self) -> dict[str, Any]:
+        if self.frame is None:
+            preset = "paddle-even" if self.kind == "paddle" else "racket-98"
+            return dimension_texts(PRESETS[preset][1], self.shown)
+        names = ("maker", "model", "serial", "owner", "note")
+        return dimension_texts(self.frame.outline(), self.shown) | {
+            name: getattr(self.frame, name) for name in names
+        }
+
+    @property
+    def dimension_fields(self) -> list[forms.BoundField]:
+        return [self[name] for name in DIMENSIONS[self.kind]]
+
+    @property
+    def name_fields(self) -> list[forms.BoundField]:
+        return [self[name] for name in ("model", "maker", "serial", "owner", "note")]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        sizes = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
+        if all(isinstance(size, Typed) for size in sizes.values()):
+            self.outline = self._outline(sizes)
+            for name, reason in self.outline.faults():
+                self.add_error(name, f"{DIMENSION_LABELS[name][0]}: {reason}.")
+        return cleaned
+
+    def _outline(self, sizes: dict[str, Typed]) -> Outline:
+        make = Racket if self.kind == "racket" else Paddle
+        values = {}
+        for name, typed in sizes.items():
+            unchanged = self.frame is not None and name not in self.changed_data
+            # A box left alone keeps the exact size behind its rounded text.
+            values[name] = getattr(self.frame, name) if unchanged else typed.value
+        return make(**values)
+
+    def save(self) -> Frame:
+        frame = self.frame or Frame()
+        for name in ("maker", "model", "serial", "owner", "note"):
+            setattr(frame, name, self.cleaned_data[name])
+        frame.set_outline(self.outline)
+        frame.typed = frame.typed | {
+            name: self.cleaned_data[name].text
+            for name in DIMENSIONS[self.kind]
+            if name in self.changed_data or name not in frame.typed
+        }
+        frame.save()
+        return frame
+
+
+def dimension_texts(outline: Outline, shown: Shown) -> dict[str, str]:
+    """The dimensions of an outline as texts for their boxes."""
+    return {
+        name: f"{units.show_length(getattr(outline, name), shown.length)} {shown.length}"
+        for name in DIMENSIONS[outline.kind]
+    }
+
+
+class ReadingForm(forms.Form):
+    """Figures as read, in one condition. Any may be left out; what is there is judged together."""
+
+    condition = forms.ChoiceField(choices=Condition.choices, label="read")
+    confirm = forms.BooleanField(required=False, label="it is right, keep it")
+
+    def __init__(
+        self, frame: Frame, shown: Shown, data: Any = None, known: list[Figures] | None = None
+    ) -> None:
+        self.frame, self.outline, self.shown = frame, frame.outline(), shown
+        self.known = {figures.condition: figures for figures in (known or [])}
+        self.doubts: list[Doubt] = []
+        axis = f"{shown.axis_mm(frame.kind):g} mm"
+        condition = next(iter(self.known), "bare" if frame.kind == "racket" else "as-played")
+        super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
+        length = partial(units.read_length, default=shown.length)
+        balance = partial(units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit)
+        boxes = {
+            "mass_g": ("static weight", partial(units.read_mass, default=shown.mass), "320 g or 11.3 oz"),
+            "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
+            "swing_kgcm2": ("swing weight", units.read_inertia, "kg·cm²"),
+            "axis": ("about the axis", length, "100 mm"),
+            "twist_kgcm2": ("twist weight", units.read_inertia, "kg·cm²"),
+        }
+        for name, (label, reader, hint) in boxes.items():
+            self.fields[name] = QuantityField(reader, label=label, required=False)
+            self.fields[name].widget.attrs["placeholder"] = hint
+
+    @property
+    def boxes(self) -> list[forms.BoundField]:
+        return [
+            self[name] for name in ("condition", "mass_g", "balance_mm", "swing_kgcm2", "axis", "twist_kgcm2")
+        ]
+
+    @property
+    def asks_to_confirm(self) -> bool:
+        return bool(self.doubts) and all(doubt.severity == "unlikely" for doubt in self.doubts)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        given = {q.value: cleaned[q.value] for q in Quantity if isinstance(cleaned.get(q.value), Typed)}
+        if self.errors:
+            return cleaned
+        if not given:
+            raise forms.ValidationError("Write at least one figure.")
+        axis = cleaned.get("axis")
+        if "swing_kgcm2" in given and not isinstance(axis, Typed):
+            self.add_error("axis", "A swing weight means nothing without its axis: write 100 mm.")
+            return cleaned
+        if isinstance(axis, Typed) and not 0 <= axis.value < self.outline.length_mm / 2:
+            self.add_error("axis", f"{axis.text}: the axis lies in the handle, 0…300 mm from the butt.")
+            return cleaned
+        self._judge(given, axis)
+        return cleaned
+
+    def _judge(self, given: dict[str, Typed], axis: Typed | None) -> None:
+        """Judge what was given beside what is known in the same condition."""
+        judged = self._beside(given, axis)
+        if judged is None:
+            return
+        self.doubts = [d for d in doubts(judged, self.outline) if d.field in given]
+        if self.asks_to_confirm and self.cleaned_data.get("confirm"):
+            return
+        for doubt in self.doubts:
+            self.add_error(doubt.field, doubt.text)
+
+    def _beside(self, given: dict[str, Typed], axis: Typed | None) -> Measured | None:
+        """The figures to judge. What is neither given nor known is taken as ordinary, and a swing
+        weight is only judged where mass and balance are there."""
+        known = self.known.get(self.cleaned_data["condition"])
+        values: dict[str, float] = {}
+        for quantity in Quantity:
+            if quantity.value in given:
+                values[quantity.value] = given[quantity.value].value
+            elif known and quantity.value in known.readings:
+                values[quantity.value] = known.readings[quantity.value].value
+        if "swing_kgcm2" in given and axis is not None:
+            at = axis.value
+        elif known and "swing_kgcm2" in known.readings:
+            at = known.readings["swing_kgcm2"].axis_mm
+        else:
+            at = 100.0
+        mass = values.setdefault("mass_g", 305.0 if self.frame.kind == "racket" else 230.0)
+        balance = values.setdefault("balance_mm", self.outline.length_mm * 0.5)
+        whole = {"mass_g", "balance_mm"} <= (given.keys() | (known.readings.keys() if known else set()))
+        if "swing_kgcm2" not in values or not whole:
+            ordinary = mass * ((0.31 * self.outline.length_mm) ** 2 + (balance - at) ** 2) / 1e5
+            values["swing_kgcm2"] = ordinary
+        return Measured(axis_mm=at, **values)
+
+    def readings(self) -> dict[Quantity, tuple[Typed, float | None]]:
+        """(typed value, axis in mm for a swing weight) of each figure given."""
+        found = {}
+        for quantity in Quantity:
+            typed = self.cleaned_data.get(quantity.value)
+            if isinstance(typed, Typed):
+                axis = self.cleaned_data["axis"].value if quantity == Quantity.SWING else None
+                found[quantity] = (typed, axis)
+        return found

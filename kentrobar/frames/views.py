@@ -1,0 +1,291 @@
+"""Frames: the list, one frame's page, its outline, its readings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.db import transaction
+from django.db.models import Count, Prefetch, Q
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.body import KGCM2
+from kentrobar.core.presets import PRESETS
+from kentrobar.core.units import (
+    Shown,
+    fixed,
+    nominal,
+    show_length,
+    show_mass,
+    show_percent,
+    show_points,
+    uncertainty,
+)
+
+from .forms import DIMENSION_LABELS, FrameForm, ReadingForm, dimension_texts
+from .models import DIMENSIONS, Condition, Figures, Frame, Quantity, Reading, figures_of
+
+FRAMES_A_PAGE = 25
+
+
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    """Frames with their newest figures, found by model, maker, serial or owner."""
+    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    frames = Frame.live.annotate(plan_count=Count("plans", filter=Q(plans__deleted_at=None)))
+    if wanted:
+        frames = frames.filter(
+            Q(model__icontains=wanted)
+            | Q(maker__icontains=wanted)
+            | Q(serial__icontains=wanted)
+            | Q(owner__icontains=wanted)
+        )
+    if request.GET.get("kind") in DIMENSIONS:
+        frames = frames.filter(kind=request.GET["kind"])
+    frames = frames.prefetch_related(
+        Prefetch("readings", Reading.objects.filter(withdrawn_at=None), "current")
+    )
+    # An annotated query forgets the model's own order.
+    page = Paginator(frames.order_by("model", "serial", "pk"), FRAMES_A_PAGE).get_page(
+        request.GET.get("page")
+    )
+    for frame in page:
+        frame.shown_figures = _first_shown(frame, figures_of(frame.current), request.shown)
+    context = {"page": page, "wanted": wanted, "only": request.GET.get("kind", "")}
+    return render(request, "frames/index.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """One frame. POST keeps a set of readings."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    figures = frame.figures()
+    form = ReadingForm(frame, request.shown, known=figures)
+    status = 200
+    if request.method == "POST":
+        form = ReadingForm(frame, request.shown, request.POST, known=figures)
+        if form.is_valid():
+            keep_readings(frame, form, request)
+            return redirect(frame)
+        status = 422
+    context = {
+        "frame": frame,
+        "outline": frame.outline(),
+        "kind": frame.kind,
+        "figures": [_shown(frame, one, request.shown) for one in figures],
+        "readings": frame.readings.filter(withdrawn_at=None).select_related("read_by")[:12],
+        "plans": frame.plans.filter(deleted_at=None)[:30],
+        "sizes": _sizes(frame, request.shown),
+        "form": form,
+        "missing": _missing(figures),
+    }
+    return render(request, "frames/frame.html", context, status=status)
+
+
+@require_http_methods(["GET", "POST"])
+def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    """A new frame, or the outline and names of one that is there."""
+    frame = get_object_or_404(Frame.live, pk=pk) if pk else None
+    kind = frame.kind if frame else _kind(request.POST.get("kind") or request.GET.get("kind"))
+    form = FrameForm(kind, request.shown, request.POST or None, frame)
+    if request.method == "POST" and form.is_valid():
+        return redirect(form.save())
+    context = _form_context(form, kind) | {"frame": frame}
+    return render(request, "frames/edit.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def outline(request: HttpRequest) -> HttpResponse:
+    """The boxes and the drawing again, as typed so far or filled from a preset."""
+    data = request.POST.copy()
+    preset = PRESETS.get(data.get("preset", ""))
+    kind = _kind(data.get("kind"))
+    if preset and request.htmx.trigger_name == "preset":
+        kind = preset[1].kind
+        data.update(dimension_texts(preset[1], request.shown))
+        for name, text in dimension_texts(preset[1], request.shown).items():
+            data[name] = text
+    form = FrameForm(kind, request.shown, data)
+    form.is_valid()
+    return render(request, "frames/_outline.html", _form_context(form, kind))
+
+
+def keep_readings(frame: Frame, form: ReadingForm, request: HttpRequest) -> None:
+    """Every figure of the form as a reading, all or none."""
+    now = timezone.now()
+    confirmed = {doubt.field for doubt in form.doubts}
+    with transaction.atomic():
+        for quantity, (typed, axis) in form.readings().items():
+            Reading.objects.create(
+                frame=frame,
+                quantity=quantity,
+                value=typed.value,
+                u=typed.u,
+                axis_mm=axis,
+                condition=form.cleaned_data["condition"],
+                typed=typed.text[:60],
+                confirmed=quantity.value in confirmed,
+                read_at=now,
+                read_by=request.user,
+            )
+
+
+@require_POST
+def withdraw(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take a reading back; the one before it counts again."""
+    reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, withdrawn_at=None)
+    Reading.objects.filter(pk=pk).update(withdrawn_at=timezone.now())
+    messages.success(request, f"Took back: {reading.typed or reading.value}.", f"undo-reading {pk}")
+    return redirect(reading.frame)
+
+
+@require_POST
+def reinstate(request: HttpRequest, pk: int) -> HttpResponse:
+    reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk)
+    Reading.objects.filter(pk=pk).update(withdrawn_at=None)
+    return redirect(reading.frame)
+
+
+@require_POST
+def delete(request: HttpRequest, pk: int) -> HttpResponse:
+    frame = get_object_or_404(Frame.live, pk=pk)
+    Frame.objects.filter(pk=pk).update(deleted_at=timezone.now())
+    messages.success(request, f"Deleted {frame} with its plans.", extra_tags=f"undo-frame {pk}")
+    return redirect("frames")
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
+    frame = get_object_or_404(Frame, pk=pk)
+    Frame.objects.filter(pk=pk).update(deleted_at=None)
+    return redirect(frame)
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _kind(text: str | None) -> str:
+    if text and text not in DIMENSIONS:
+        raise Http404("no such kind of frame")
+    return text or "racket"
+
+
+def _form_context(form: FrameForm, kind: str) -> dict:
+    presets = [(key, label) for key, (label, one) in PRESETS.items() if one.kind == kind]
+    outline = getattr(form, "outline", None)
+    if not form.is_bound:
+        outline = form.frame.outline() if form.frame else PRESETS[_default_preset(kind)][1]
+    faults = [error for name in DIMENSIONS[kind] for error in form.errors.get(name, ())]
+    return {
+        "form": form,
+        "kind": kind,
+        "presets": presets,
+        "preset": form.data.get("preset", ""),
+        "outline": None if faults else outline,
+        "faults": faults,
+    }
+
+
+def _default_preset(kind: str) -> str:
+    return "paddle-even" if kind == "paddle" else "racket-98"
+
+
+def _missing(figures: list[Figures]) -> list[str]:
+    """What must still be read before a plan can start; all three where nothing was read."""
+    if not figures:
+        return [Quantity.MASS.label, Quantity.BALANCE.label, Quantity.SWING.label]
+    return figures[0].missing
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFigure:
+    """One figure of a frame as a reader wants it, with what was written beside it."""
+
+    label: str
+    value: str
+    unit: str
+    u: str
+    typed: str
+    aside: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFigures:
+    condition: str
+    rows: list[ShownFigure]
+    missing: list[str]
+
+    @property
+    def by_label(self) -> dict[str, ShownFigure]:
+        return {row.label.split(",")[0].replace(" ", "_"): row for row in self.rows}
+
+
+def _first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigures | None:
+    return _shown(frame, figures[0], shown) if figures else None
+
+
+def _shown(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
+    """A condition's figures about the shown axis; the swing weight as read stands beside."""
+    length_mm, found = frame.length_mm, figures.readings
+    rows = []
+    if "mass_g" in found:
+        reading = found["mass_g"]
+        value, u = show_mass(reading.value, shown.mass), _u(reading, shown.mass)
+        other = "g" if shown.mass == "oz" else "oz"
+        aside = f"{show_mass(reading.value, other)} {other}"
+        rows.append(ShownFigure("mass", value, shown.mass, u, reading.typed, aside))
+    if "balance_mm" in found:
+        reading = found["balance_mm"]
+        value, u = show_length(reading.value, shown.length), _u(reading, shown.length)
+        said = show_percent if frame.kind == "paddle" else show_points
+        points = said(reading.value, length_mm)
+        rows.append(ShownFigure("balance", value, shown.length, u, reading.typed, points))
+    if "swing_kgcm2" in found:
+        rows.append(_shown_swing(frame, figures, shown))
+    if "twist_kgcm2" in found:
+        reading = found["twist_kgcm2"]
+        u = _u(reading, "kg·cm²")
+        rows.append(ShownFigure("twist weight", fixed(reading.value, 2), "kg·cm²", u, reading.typed, ""))
+    return ShownFigures(Condition(figures.condition).label, rows, figures.missing)
+
+
+def _shown_swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+    reading = figures.readings["swing_kgcm2"]
+    axis = shown.axis_mm(frame.kind)
+    read = f"{reading.typed or fixed(reading.value, 1)} about {reading.axis_mm:g} mm"
+    if not figures.is_complete:
+        return ShownFigure(
+            f"swing weight, {reading.axis_mm:g} mm", fixed(reading.value, 1), "kg·cm²",
+            _u(reading, "kg·cm²"), read, "another axis needs mass and balance",
+        )  # fmt: skip
+    body = figures.measured().body()
+    swing = body.swing(axis) / KGCM2
+    u = uncertainty(swing)
+    recoil = f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}"
+    return ShownFigure(
+        f"swing weight, {axis:g} mm",
+        fixed(nominal(swing), 1),
+        "kg·cm²",
+        f"{u:.2g}" if u else "",
+        read,
+        recoil,
+    )
+
+
+def _u(reading: Reading, unit: str) -> str:
+    factor = {"g": 1, "oz": 28.349523125, "mm": 1, "cm": 10, "in": 25.4}.get(unit, 1)
+    return f"{reading.u / factor:.2g}" if reading.u else ""
+
+
+def _sizes(frame: Frame, shown: Shown) -> list[tuple[str, str, str]]:
+    """(dimension, size as shown, what was written where it was another unit)."""
+    sizes = []
+    for name in DIMENSIONS[frame.kind]:
+        text = f"{show_length(getattr(frame, name), shown.length)} {shown.length}"
+        typed = frame.typed.get(name, "")
+        sizes.append((DIMENSION_LABELS[name][0], text, "" if typed == text else typed))
+    return sizes

@@ -1,0 +1,374 @@
+"""The Plan view and what surrounds it. Every change answers with the same board partial."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.db.models import Q
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core.documents import Fault, dump_measured, dump_plan, load_plan
+from kentrobar.core.outline import Outline
+from kentrobar.core.predict import Plan as CorePlan
+from kentrobar.core.targets import figures
+from kentrobar.core.units import nominal
+from kentrobar.frames.models import Figures, Frame
+
+from . import desk, edits
+from .board import Board, share_text
+from .edits import Done, Refused
+from .forms import FIGURES, NameForm, PieceForm, TargetForm, UploadForm
+from .models import Plan
+from .state import State, with_ids
+
+PLANS_A_PAGE = 40
+
+
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    """All plans, last changed first, found by name, frame or owner."""
+    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    plans = Plan.live.select_related("frame")
+    if wanted:
+        plans = plans.filter(
+            Q(name__icontains=wanted)
+            | Q(frame__model__icontains=wanted)
+            | Q(frame__serial__icontains=wanted)
+            | Q(frame__owner__icontains=wanted)
+        )
+    page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "planning/index.html", {"page": page, "wanted": wanted})
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
+    others = plan.frame.plans.filter(deleted_at=None).exclude(pk=pk).order_by("-changed_at")[:12]
+    return render(
+        request,
+        "planning/plan.html",
+        {"board": board, "plan": plan, "others": others, "kind": plan.frame.kind, "name_form": NameForm()},
+    )
+
+
+@require_GET
+def board(request: HttpRequest, pk: int) -> HttpResponse:
+    """The board alone, with another piece picked up."""
+    plan = _plan(pk)
+    return _answer(request, _board(request, plan, plan.state(), pick=request.GET.get("pick")))
+
+
+@require_POST
+def edit(request: HttpRequest, pk: int, name: str) -> HttpResponse:
+    """Slide, cut, mirror, put on … With ``preview`` the board answers and nothing is kept."""
+    if name not in edits.EDITS:
+        raise Http404(name)
+    posted = request.POST.dict()
+    if posted.get("preview"):
+        return _preview(request, pk, name, posted)
+    return _changed(request, pk, lambda state, outline: edits.EDITS[name](state, outline, posted))
+
+
+@require_POST
+def piece(request: HttpRequest, pk: int) -> HttpResponse:
+    """The form of the piece in hand."""
+    plan = _plan(pk)
+    state, outline = plan.state(), plan.frame.outline()
+    pick = request.POST.get("pick", "")
+    held = state.piece(pick)
+    if held is None:
+        return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
+    form = PieceForm(held, outline, request.shown, request.POST)
+    if not form.is_valid():
+        board = _board(request, plan, state, pick=pick, piece_form=form)
+        board.said, board.was_refused = "Not kept yet: look at the marked box.", True
+        return _answer(request, board, 422)
+    return _changed(
+        request, pk, lambda state, outline: edits.change_piece(state, outline, form.changed, form.read_as)
+    )
+
+
+@require_POST
+def target(request: HttpRequest, pk: int, name: str) -> HttpResponse:
+    """One target, as typed in its vial."""
+    if name not in FIGURES:
+        raise Http404(name)
+    plan = _plan(pk)
+    state, outline = plan.state(), plan.frame.outline()
+    pick = request.POST.get("pick")
+    form = TargetForm(name, state, outline, request.shown, request.POST)
+    if not form.is_valid():
+        board = _board(request, plan, state, pick=pick, target_form=form)
+        board.said, board.was_refused = form.errors["target"][0], True
+        return _answer(request, board, 422)
+    chosen = form.cleaned_data["target"]
+    words = (form.data.get(f"{name}-target") or "").strip() or "none"
+    label = f"Target for {FIGURES[name].lower()}: {words}"
+
+    def change(state: State, outline: Outline) -> Done:
+        after = replace(state, targets=replace(state.targets, **{name: chosen}))
+        return edits.change_targets(state, after, label, pick)
+
+    return _changed(request, pk, change)
+
+
+@require_POST
+def rebase(request: HttpRequest, pk: int) -> HttpResponse:
+    """Stand on the frame's newest readings in the plan's condition."""
+    newest = _newest(_plan(pk))
+    if newest is None:
+        raise Http404("no complete readings")
+
+    def change(state: State, outline: Outline) -> Done:
+        after = replace(state, measured=newest.measured(), condition=newest.condition)
+        return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
+
+    return _changed(request, pk, change)
+
+
+@require_POST
+def undo(request: HttpRequest, pk: int) -> HttpResponse:
+    return _walked(request, pk, desk.undo)
+
+
+@require_POST
+def redo(request: HttpRequest, pk: int) -> HttpResponse:
+    return _walked(request, pk, desk.redo)
+
+
+@require_POST
+def rename(request: HttpRequest, pk: int) -> HttpResponse:
+    """Give a plan another name; a name changed meanwhile elsewhere is not overwritten."""
+    plan = _plan(pk)
+    form = NameForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, form.errors["name"][0])
+    elif form.cleaned_data["was"] != plan.name and form.cleaned_data["name"] != plan.name:
+        messages.error(request, f"Not renamed: another window called this plan “{plan.name}” meanwhile.")
+    else:
+        Plan.objects.filter(pk=pk).update(name=form.cleaned_data["name"])
+    return redirect(plan)
+
+
+@require_POST
+def create(request: HttpRequest, frame_pk: int) -> HttpResponse:
+    frame = get_object_or_404(Frame.live, pk=frame_pk)
+    complete = next((f for f in frame.figures() if f.is_complete), None)
+    if complete is None:
+        messages.error(request, "Measure first: a plan starts from mass, balance and swing weight.")
+        return redirect(frame)
+    return redirect(desk.start(frame, complete, request.user))
+
+
+@require_POST
+def copy(request: HttpRequest, pk: int) -> HttpResponse:
+    return redirect(desk.copy(_plan(pk), request.user))
+
+
+@require_POST
+def delete(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    Plan.objects.filter(pk=pk).update(deleted_at=timezone.now())
+    messages.success(request, f"Deleted {plan.name}.", extra_tags=f"undo-plan {plan.pk}")
+    return redirect(plan.frame)
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = get_object_or_404(Plan.objects.filter(frame__deleted_at=None), pk=pk)
+    Plan.objects.filter(pk=pk).update(deleted_at=None)
+    return redirect(plan)
+
+
+@require_GET
+def download(request: HttpRequest, pk: int) -> HttpResponse:
+    """The plan as a ``kentrobar-plan/1`` file."""
+    plan = _plan(pk)
+    text = json.dumps(dump_plan(plan.to_plan()), indent=1, ensure_ascii=False)
+    name = slugify(f"{plan.frame} {plan.name}") or "plan"
+    return HttpResponse(
+        text + "\n",
+        content_type="application/json; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+    )
+
+
+@require_POST
+def upload(request: HttpRequest, frame_pk: int | None = None) -> HttpResponse:
+    """A plan from a file: onto a frame, or with a frame of its own."""
+    frame = get_object_or_404(Frame.live, pk=frame_pk) if frame_pk else None
+    back = redirect(frame) if frame else redirect("plans")
+    form = UploadForm(request.POST, request.FILES)
+    if not form.is_valid():
+        messages.error(request, f"Not read: {form.errors['file'][0]}")
+        return back
+    file_name = request.FILES["file"].name
+    try:
+        document = load_plan(form.cleaned_data["file"])
+    except Fault as fault:
+        messages.error(request, f"Not read: {file_name}: {fault}")
+        return back
+    stem = file_name.rsplit(".", 1)[0][:60] or "Plan from a file"
+    try:
+        plan = _from_document(document, frame, stem, request)
+    except Refused as refused:
+        messages.error(request, f"Not read: {file_name}: {refused}")
+        return back
+    return redirect(plan)
+
+
+@require_GET
+def compare(request: HttpRequest) -> HttpResponse:
+    """Two plans side by side: drawings, vials, differences."""
+    picked = [_plan_or_none(request.GET.get(side)) for side in ("a", "b")]
+    if None in picked:
+        messages.error(request, "Choose two plans to compare.")
+        return redirect("plans")
+    boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
+    kinds = {board.outline.kind for board in boards}
+    differences = _differences(*boards)
+    choices = Plan.live.select_related("frame").filter(frame__in=[p.frame_id for p in picked])[:30]
+    return render(
+        request,
+        "planning/compare.html",
+        {
+            "boards": boards,
+            "differences": differences,
+            "choices": choices,
+            "kind": kinds.pop() if len(kinds) == 1 else None,
+        },
+    )
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _plan(pk: int) -> Plan:
+    return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+
+
+def _plan_or_none(text: str | None) -> Plan | None:
+    number = int(text) if text and text.isdecimal() and len(text) < 18 else 0
+    return Plan.live.select_related("frame").filter(pk=number).first()
+
+
+def _seen(request: HttpRequest) -> int:
+    text = request.POST.get("version", "")
+    return int(text) if text.isdecimal() and len(text) < 10 else 0
+
+
+def _newest(plan: Plan) -> Figures | None:
+    complete = [found for found in plan.frame.figures() if found.is_complete]
+    condition = plan.content["condition"]
+    same = [found for found in complete if found.condition == condition]
+    return next(iter(same or complete), None)
+
+
+def _board(request: HttpRequest, plan: Plan, state: State, **more: object) -> Board:
+    back, forward = desk.labels(plan)
+    newest = _newest(plan)
+    newer = ""
+    same = newest is not None and newest.condition == state.condition
+    if same and dump_measured(newest.measured()) != dump_measured(state.measured):
+        newer = "The frame was read again since this plan was begun."
+    return Board(
+        plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, newer=newer, **more
+    )
+
+
+def _answer(request: HttpRequest, board: Board, status: int = 200) -> HttpResponse:
+    """The board partial for the script; for a browser without it, the whole page again."""
+    if request.htmx:
+        context = {"board": board, "plan": board.plan, "kind": board.outline.kind}
+        return render(request, "planning/_board.html", context, status=status)
+    if status == 200 and not board.was_refused:
+        return redirect(f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}")
+    others = board.plan.frame.plans.filter(deleted_at=None).exclude(pk=board.plan.pk)[:12]
+    context = {"board": board, "plan": board.plan, "others": others, "kind": board.outline.kind}
+    return render(request, "planning/plan.html", context, status=status)
+
+
+def _changed(request: HttpRequest, pk: int, change: object) -> HttpResponse:
+    try:
+        outcome = desk.change(pk, _seen(request), change, request.user)
+    except Plan.DoesNotExist:
+        raise Http404("no such plan") from None
+    except Refused as refused:
+        plan = _plan(pk)
+        return _refused(request, plan, plan.state(), str(refused))
+    return _outcome(request, outcome)
+
+
+def _walked(request: HttpRequest, pk: int, walk: object) -> HttpResponse:
+    try:
+        outcome = walk(pk, _seen(request))
+    except Plan.DoesNotExist:
+        raise Http404("no such plan") from None
+    return _outcome(request, outcome, pick=request.POST.get("pick"))
+
+
+def _outcome(request: HttpRequest, outcome: desk.Outcome, pick: str | None = None) -> HttpResponse:
+    board = _board(request, outcome.plan, outcome.state, pick=outcome.pick or pick, before=outcome.before)
+    board.said, board.was_refused = outcome.said, outcome.was_refused
+    return _answer(request, board, 409 if outcome.was_refused else 200)
+
+
+def _refused(request: HttpRequest, plan: Plan, state: State, why: str) -> HttpResponse:
+    board = _board(request, plan, state, pick=request.POST.get("pick"))
+    board.said, board.was_refused = why, True
+    return _answer(request, board, 422)
+
+
+def _preview(request: HttpRequest, pk: int, name: str, posted: dict[str, str]) -> HttpResponse:
+    plan = _plan(pk)
+    state = plan.state()
+    try:
+        done = edits.EDITS[name](state, plan.frame.outline(), posted)
+    except Refused as refused:
+        return _refused(request, plan, state, str(refused))
+    board = _board(request, plan, done.state, pick=done.pick, before=state)
+    board.said = done.label
+    return _answer(request, board)
+
+
+def _from_document(document: CorePlan, frame: Frame | None, name: str, request: HttpRequest) -> Plan:
+    pieces = with_ids(document.pieces)
+    if len(pieces) > 60:
+        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+    if frame is not None and frame.outline() != document.frame:
+        raise Refused(
+            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of its own."
+        )
+    condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
+    state = State(measured=document.measured, condition=condition, pieces=pieces)
+    return desk.from_file(frame, document.frame, name, state, request.user)
+
+
+def _differences(a: Board, b: Board) -> list[dict[str, str]]:
+    """Each figure of the second plan less the first's, about the axis shown for each."""
+    rows = []
+    for one, two in zip(a.vials, b.vials, strict=True):
+        known = one.is_known and two.is_known
+        rows.append(
+            {
+                "label": one.label,
+                "a": f"{one.value} {one.unit}",
+                "b": f"{two.value} {two.unit}",
+                "difference": _difference(one.name, a, b) if known else "–",
+            }
+        )
+    return rows
+
+
+def _difference(name: str, a: Board, b: Board) -> str:
+    one = figures(a.prediction.after, a.axis)[name]
+    two = figures(b.prediction.after, b.axis)[name]
+    return share_text(name, nominal(two or 0.0) - nominal(one or 0.0), a.shown)

@@ -1,0 +1,214 @@
+"""The demo workshop: I. Vastrand's bench in Skerrow, its frames, readings and plans. All invented.
+
+Every plan here is laid piece by piece through the same edits a hand at the bench makes, and its
+figures come out of the core like anybody's.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from django.contrib.auth import get_user_model
+from django.db import transaction
+
+from kentrobar.core.documents import parse_piece
+from kentrobar.core.outline import Outline, Paddle, Racket
+from kentrobar.core.targets import Target, Targets
+from kentrobar.core.units import read_balance, read_inertia, read_length, read_mass
+from kentrobar.frames.models import Frame, Quantity, Reading
+from kentrobar.planning import desk
+from kentrobar.planning.edits import Done
+from kentrobar.planning.models import Plan
+from kentrobar.planning.state import State
+
+USER, PASSWORD = "vastrand", "bench-and-bob"
+
+
+@dataclass(frozen=True)
+class DemoPlan:
+    name: str
+    pieces: list[dict]
+    targets: Targets = Targets()
+
+
+@dataclass(frozen=True)
+class DemoFrame:
+    maker: str
+    model: str
+    serial: str
+    owner: str
+    note: str
+    outline: Outline
+    condition: str
+    read: tuple[str, str, str, str, str]
+    """mass, balance, swing weight, axis, twist weight, as written down at the bench"""
+    plans: list[DemoPlan] = field(default_factory=list)
+
+
+def _strip(grams: float, clock: float, length: float, line: str, mirror: bool, **more: object) -> dict:
+    tape = {
+        "kind": "strip",
+        "mass_g": grams,
+        "clock": clock,
+        "length_mm": length,
+        "line": line,
+        "mirror": mirror,
+    }
+    return tape | {"material": "lead-free tape, 6 mm"} | more
+
+
+def _grip(grams: float, what: str, end: float = 190) -> dict:
+    return {"kind": "sleeve", "mass_g": grams, "from_mm": 0, "to_mm": end, "material": what}
+
+
+def _putty(grams: float, start: float = 8, end: float = 32) -> dict:
+    return {"kind": "plug", "mass_g": grams, "from_mm": start, "to_mm": end, "material": "putty"}
+
+
+TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
+PLOVER = Racket(685.8, 246, 514, 343, 11.5, 20.5, 190, 15.5)
+SANDERLING = Racket(698.5, 270, 516, 326, 12.5, 26.5, 200, 16.2)
+
+FRAMES = [
+    DemoFrame(
+        "Osprel", "Tern 98", "no. 07", "Ilva Sorrel", "twists on returns, balance is fine",
+        TERN, "as-played", ("316.8 ± 0.1 g", "32.35 ± 0.05 cm", "314.6 ± 0.6", "100 mm", "13.40 ± 0.08"),
+        [
+            DemoPlan(
+                "Sides, tip and putty",
+                [
+                    _strip(1.0, 12, 64, "edge", False, layers=1),
+                    _strip(3.0, 3, 76.2, "face", True, layers=1),
+                    _putty(5.0),
+                ],
+                Targets(Target(326, 1), Target(322.5, 1), Target(325, 2, 100.0), Target(14.0, 0.2)),
+            ),
+            DemoPlan(
+                "Sides only, first step",
+                [_strip(4.0, 3, 101.6, "face", True, layers=1)],
+                Targets(None, None, None, Target(14.0, 0.2)),
+            ),
+            DemoPlan(
+                "Shoulders and leather",
+                [
+                    _strip(3.0, 2, 76.2, "inner", True, layers=1),
+                    _grip(-17.0, "synthetic grip"),
+                    _grip(27.0, "leather grip"),
+                ],
+            ),
+        ],
+    ),
+    DemoFrame(
+        "Osprel", "Tern 98", "no. 11", "Ilva Sorrel", "these two don’t feel the same",
+        TERN, "as-played", ("319.9 ± 0.1 g", "32.2 ± 0.05 cm", "318.1 ± 0.6", "100 mm", "13.55 ± 0.08"),
+    ),
+    DemoFrame(
+        "Halvorn", "Plover Tour", "HP 2231", "Matis Ould", "no depth on serve",
+        PLOVER, "strung", ("11.4 oz", "7 pts HL", "312", "101.6 mm", "12.6"),
+        [
+            DemoPlan(
+                "Tip and butt",
+                [_strip(2.0, 12, 101.6, "edge", False), _putty(6.0, 5, 35)],
+                Targets(None, Target(320.7, 1), Target(322, 2, 101.6)),
+            )
+        ],
+    ),
+    DemoFrame(
+        "Quayle & Rudd", "Sanderling 112", "club 3", "Skerrow Racquets Club", "sore arm, a frame to lend",
+        SANDERLING, "bare", ("268.5 g", "14 1/8 in", "301", "101.6 mm", "15.1"),
+        [
+            DemoPlan(
+                "As it will be played",
+                [
+                    {"kind": "strings", "mass_g": 16.5, "material": "multifilament, 1.30"},
+                    _grip(5.5, "overgrip", 195),
+                    {"kind": "point", "mass_g": 2.4, "x_mm": 346, "material": "dampener"},
+                ],
+            )
+        ],
+    ),
+    DemoFrame(
+        "Halvorn", "Wren Junior", "green dot", "Tove Ould", "slow at the net",
+        Racket(660.4, 250, 492, 318, 12, 22, 180, 14.5), "as-played",
+        ("262 g", "31.8 cm", "266", "100 mm", "11.2"),
+    ),
+    DemoFrame(
+        "Marrowby", "Shoal 16", "A-114", "Dunna Kett", "pops up when I block at the kitchen line",
+        Paddle(406, 192, 133, 42, 36, 9, 15, 16.5), "as-played",
+        ("8.0 oz", "23.3 cm", "113", "50 mm", "6.3 ± 0.05"),
+        [
+            DemoPlan(
+                "Sides, low profile",
+                [_strip(8.0, 3, 101.6, "edge", True, material="tungsten tape, 12 mm"), _putty(4.0, 5, 25)],
+                Targets(Target(239, 1), None, Target(117.5, 1, 50.0), Target(7.0, 0.2)),
+            ),
+            DemoPlan(
+                "Top corners",
+                [_strip(8.0, 1.1, 76.2, "edge", True, material="tungsten tape, 12 mm")],
+                Targets(None, None, Target(117.5, 1, 50.0), None),
+            ),
+        ],
+    ),
+    DemoFrame(
+        "Marrowby", "Lugger Long", "L-09", "Perrin Ashgrove", "like my old one, a little more whip",
+        Paddle(419, 184, 140, 60, 30, 8, 14, 16), "as-played",
+        ("221.5 ± 0.2 g", "57.5 %", "88.4", "100 mm", "5.9"),
+        [DemoPlan("Lower corners", [_strip(6.0, 4.8, 70, "edge", True)])],
+    ),
+    DemoFrame(
+        "Tiddy Works", "Cockle Round", "", "Skerrow Racquets Club", "",
+        Paddle(410, 194, 130, 95, 40, 9, 14, 16.5), "as-played",
+        ("229 g", "23.6 cm", "112", "50 mm", "5.6"),
+    ),
+]  # fmt: skip
+
+
+def load() -> None:
+    """Make the workshop, all or nothing. Call on an empty database."""
+    with transaction.atomic():
+        user = get_user_model().objects.create_user(USER, password=PASSWORD, first_name="I. Vastrand’s bench")
+        for demo in FRAMES:
+            frame = Frame(
+                maker=demo.maker, model=demo.model, serial=demo.serial, owner=demo.owner, note=demo.note
+            )
+            frame.set_outline(demo.outline)
+            frame.save()
+            _read(frame, demo, user)
+            figures = frame.figures()[0]
+            for plan in demo.plans:
+                _lay(desk.start(frame, figures, user), plan, user)
+
+
+def _read(frame: Frame, demo: DemoFrame, user: object) -> None:
+    mass, balance, swing, axis, twist = demo.read
+    typed = {
+        Quantity.MASS: read_mass(mass),
+        Quantity.BALANCE: read_balance(balance, frame.length_mm),
+        Quantity.SWING: read_inertia(swing),
+        Quantity.TWIST: read_inertia(twist),
+    }
+    for quantity, reading in typed.items():
+        Reading.objects.create(
+            frame=frame,
+            quantity=quantity,
+            value=reading.value,
+            u=reading.u,
+            axis_mm=read_length(axis).value if quantity == Quantity.SWING else None,
+            condition=demo.condition,
+            typed=reading.text,
+            read_by=user,
+        )
+
+
+def _lay(plan: Plan, demo: DemoPlan, user: object) -> None:
+    Plan.objects.filter(pk=plan.pk).update(name=demo.name)
+    for i, values in enumerate(demo.pieces, 1):
+        piece = parse_piece(values | {"id": f"p{i}"})
+
+        def put(state: State, outline: Outline, piece: object = piece, i: int = i) -> Done:
+            after = State(
+                state.measured, state.condition, (*state.pieces, piece), demo.targets, state.touched
+            )
+            return Done(after, f"Put on: piece {i}", piece.id, None)
+
+        desk.change(plan.pk, i, put, user)

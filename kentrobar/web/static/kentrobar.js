@@ -1,0 +1,179 @@
+// Gestures only: where a hand is, which key was pressed, which form to send. What a gesture does to a
+// piece and to the figures is worked out by the server, which answers with the board.
+"use strict";
+
+(() => {
+  const DRAG_STARTS = 4; // CSS pixels a finger may tremble before it is a drag
+  const board = () => document.getElementById("board");
+  const inText = (element) =>
+    element.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
+
+  // --- one thing after another: every change is sent with the version the one before it left ---
+
+  let queue = Promise.resolve();
+  const after = (task) => (queue = queue.then(task, task));
+
+  function send(url, values, method = "POST") {
+    const held = board();
+    const typed = document.activeElement;
+    return htmx
+      .ajax(method, url, {
+        source: document.getElementById("main"),
+        target: "#board",
+        swap: "outerHTML",
+        values: { version: held.dataset.version, pick: held.dataset.pick, ...values },
+      })
+      .then(() => {
+        if (typed && !typed.isConnected && typed.id) document.getElementById(typed.id)?.focus({ preventScroll: true });
+        board().querySelector(".has-fault input")?.focus({ preventScroll: true });
+      });
+  }
+
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (!form.closest("#board")) return;
+    event.preventDefault();
+    const { submitter } = event;
+    const values = Object.fromEntries(new FormData(form, submitter));
+    delete values.version;
+    if (!submitter || submitter.name !== "pick") delete values.pick;
+    const url = submitter?.getAttribute("formaction") ?? form.action;
+    const method = (submitter?.getAttribute("formmethod") ?? form.method).toUpperCase();
+    after(() => send(url, values, method));
+  });
+
+  // A box that was changed is kept at once, like everything else on the board.
+  document.addEventListener("change", (event) => {
+    const form = event.target.closest("#piece-form, form.target");
+    if (form) form.requestSubmit();
+    else if (event.target.closest(".plan-name")) event.target.form.requestSubmit();
+  });
+
+  const unanswered = () => {
+    const said = document.getElementById("said");
+    if (!said) return;
+    said.textContent = "No answer from the server: your last change was not kept. Do it again.";
+    said.classList.add("is-refused");
+  };
+  document.addEventListener("htmx:sendError", unanswered);
+  document.addEventListener("htmx:responseError", (event) => {
+    // Signed out meanwhile, or the plan is gone: the page itself knows what to say.
+    if ([403, 404].includes(event.detail.xhr.status)) location.reload();
+    else unanswered();
+  });
+
+  // --- keys: a key presses the button that carries it ---
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (inText(event.target)) {
+      if (event.key === "Escape") event.target.blur();
+      return;
+    }
+    if (document.querySelector("dialog[open], .dropdown-menu.show")) return;
+    if (event.key === "?") {
+      event.preventDefault();
+      document.getElementById("keys-list")?.showModal();
+      return;
+    }
+    const key = event.key === "Delete" ? "Backspace" : event.key;
+    if (!board() || key.length > 1 && !["Backspace", "Escape"].includes(key)) return;
+    const wanted = `[data-key="${CSS.escape(key)}"]`;
+    // Looked up when its turn comes: the board may be another one by then.
+    if (document.querySelector(wanted)) event.preventDefault();
+    after(() => {
+      const button = board().querySelector(wanted);
+      if (!button || button.disabled) return;
+      const values = button.name ? { [button.name]: button.value } : {};
+      return send(button.getAttribute("formaction"), values, (button.getAttribute("formmethod") ?? "POST").toUpperCase());
+    });
+  });
+
+  // --- dragging: the server is asked where the piece would come to lie, one question at a time ---
+
+  let drag = null;
+
+  function place(svg, event) {
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    const { x0, y0, k } = svg.dataset;
+    return { x: ((at.x - x0) / k).toFixed(2), y: ((at.y - y0) / k).toFixed(2) };
+  }
+
+  function ask() {
+    if (!drag || drag.asking || !drag.next) return;
+    const values = { ...drag.next, pick: drag.pick, end: drag.end, preview: 1 };
+    drag.next = null;
+    drag.asking = true;
+    after(() => (drag ? send(board().dataset.drag, values) : null)).finally(() => {
+      if (drag) drag.asking = false;
+      ask();
+    });
+  }
+
+  document.addEventListener("pointerdown", (event) => {
+    const mark = event.target.closest?.(".board svg.bench [data-piece]");
+    if (!mark || event.button) return;
+    const shape = event.target.closest("[data-end]");
+    drag = {
+      id: event.pointerId, pick: mark.dataset.piece, end: shape?.dataset.end ?? "",
+      from: [event.clientX, event.clientY], moved: false, next: null, last: null, asking: false,
+    };
+    // A box being typed in is kept before the drag begins.
+    if (inText(document.activeElement)) document.activeElement.blur();
+    event.preventDefault();
+  });
+
+  document.addEventListener("pointermove", (event) => {
+    if (drag?.id !== event.pointerId) return;
+    const [x, y] = drag.from;
+    if (!drag.moved && Math.hypot(event.clientX - x, event.clientY - y) < DRAG_STARTS) return;
+    drag.moved = true;
+    document.body.classList.add("is-dragging");
+    drag.next = drag.last = place(board().querySelector("svg.bench"), event);
+    ask();
+  });
+
+  function letGo(event) {
+    if (drag?.id !== event.pointerId) return;
+    const done = drag;
+    drag = null;
+    document.body.classList.remove("is-dragging");
+    if (!done.moved) after(() => send(board().dataset.board, { pick: done.pick }, "GET"));
+    else if (event.type === "pointercancel") after(() => send(board().dataset.board, { pick: done.pick }, "GET"));
+    else after(() => send(board().dataset.drag, { ...done.last, pick: done.pick, end: done.end }));
+  }
+  document.addEventListener("pointerup", letGo);
+  document.addEventListener("pointercancel", letGo);
+  // Touch: a finger on a piece drags it; a finger elsewhere scrolls the page.
+  document.addEventListener("touchmove", (event) => drag && event.preventDefault(), { passive: false });
+
+  // A row of the table is as good as its number.
+  document.addEventListener("click", (event) => {
+    const row = event.target.closest("#board [data-piece-row]");
+    if (row && !event.target.closest("button")) row.querySelector("button").click();
+    const opener = event.target.closest("[data-open]");
+    if (opener) document.getElementById(opener.dataset.open).showModal();
+  });
+
+  // --- the outline: light the dimension being asked for ---
+
+  const light = (event) => {
+    const box = event.target.closest?.("[data-lights]");
+    document.querySelectorAll(".dim.is-lit").forEach((dim) => dim.classList.remove("is-lit"));
+    if (box && event.type === "focusin")
+      document.querySelector(`.dim[data-dim="${box.dataset.lights}"]`)?.classList.add("is-lit");
+  };
+  document.addEventListener("focusin", light);
+  document.addEventListener("focusout", light);
+  document.addEventListener("htmx:afterSettle", () => {
+    const box = document.activeElement?.closest?.("[data-lights]");
+    if (box) light({ target: box, type: "focusin" });
+  });
+
+  // --- pages: the first fault has the cursor ---
+
+  addEventListener("DOMContentLoaded", () => {
+    document.documentElement.classList.add("has-script");
+    document.querySelector("main .has-fault input, main .has-fault select")?.focus();
+  });
+})();

@@ -1,0 +1,15 @@
+"""Every address of the application."""
+
+from django.contrib.auth import views as auth
+from django.urls import include, path
+
+from . import views
+
+urlpatterns = [
+    path("", include("kentrobar.frames.urls")),
+    path("", include("kentrobar.planning.urls")),
+    path("units/", views.units, name="units"),
+    path("sign-in/", auth.LoginView.as_view(redirect_authenticated_user=True), name="sign-in"),
+    path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+]
+handler404 = "kentrobar.web.views.not_found"

@@ -1,0 +1,94 @@
+"""Install what is missing on a Debian machine. Standard library only: it runs before anything else.
+
+Three grounds: ``demo`` (server and PostgreSQL), ``test`` and ``shots`` (those and a browser).
+"""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from . import LOCAL, ROOT
+
+VENV = ROOT / ".venv"
+SERVER = {"postgresql": "/usr/lib/postgresql/*/bin/initdb"}
+BROWSER = {"chromium": "/usr/bin/chromium", "chromium-driver": "/usr/bin/chromedriver"}
+GROUNDS = {
+    "demo": (SERVER, ["requirements.txt"]),
+    "test": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
+    "shots": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
+    "all": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
+}
+
+
+def main(ground: str) -> int:
+    if ground not in GROUNDS:
+        print(f"bin/setup: {ground} is not one of {', '.join(GROUNDS)}", file=sys.stderr)
+        return 2
+    packages, requirements = GROUNDS[ground]
+    LOCAL.mkdir(parents=True, exist_ok=True)
+    try:
+        with (LOCAL / "setup.lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)  # two runs at once take turns
+            install_debian(packages)
+            install_python(requirements)
+    except PermissionError as error:
+        print(
+            f"bin/setup: {error.filename} belongs to another account: this clone was set up by "
+            "somebody else. Use your own clone, or give this one to yourself with chown.",
+            file=sys.stderr,
+        )
+        return 1
+    except subprocess.CalledProcessError as error:
+        print(f"bin/setup: {' '.join(map(str, error.cmd))} failed ({error.returncode})", file=sys.stderr)
+        return 1
+    return 0
+
+
+def install_debian(packages: dict[str, str]) -> None:
+    """apt-get what is missing; a package counts as there when the file it is wanted for is."""
+    missing = [name for name, proof in packages.items() if not list(Path("/").glob(proof[1:]))]
+    if not missing:
+        return
+    print(f"Installing {', '.join(missing)} from Debian …", flush=True)
+    become = [] if os.geteuid() == 0 else ["sudo"]
+    if become and not shutil.which("sudo"):
+        sys.exit(f"bin/setup: run as root: apt-get install {' '.join(missing)}")
+    apt = [*become, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", "-q", "-o", "DPkg::Lock::Timeout=300"]
+    subprocess.run([*apt, "update"], check=True, stdout=subprocess.DEVNULL)
+    subprocess.run(
+        [*apt, "install", "-y", "--no-install-recommends", *missing],
+        check=True,
+        stdout=subprocess.DEVNULL,
+    )
+
+
+def install_python(requirements: list[str]) -> None:
+    """.venv with the pinned packages; a half-made one, or one of another Python, is made anew."""
+    python = VENV / "bin" / "python"
+    stamp = VENV / "kentrobar-stamp"
+    version = sys.version.split()[0]
+    installed = stamp.read_text().splitlines() if stamp.exists() else []
+    if version not in installed or subprocess.run([python, "-c", ""], check=False).returncode:
+        print("Making .venv …", flush=True)
+        subprocess.run([sys.executable, "-m", "venv", "--clear", VENV], check=True)
+        installed = [version]
+        stamp.write_text(version + "\n")
+    wanted = [f"{name} {hashlib.sha256((ROOT / name).read_bytes()).hexdigest()}" for name in requirements]
+    if all(line in installed for line in wanted):
+        return
+    print("Installing the pinned Python packages …", flush=True)
+    files = [part for name in requirements for part in ("-r", str(ROOT / name))]
+    subprocess.run([python, "-m", "pip", "install", "-q", "--disable-pip-version-check", *files], check=True)
+    names = {line.split()[0] for line in wanted}
+    kept = [line for line in installed if line.split()[0] not in names]
+    stamp.write_text("\n".join([*kept, *wanted]) + "\n")
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1]))
