@@ -72,7 +72,10 @@ class Cluster:
             try:
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except BlockingIOError:
-                raise Trouble(f"{LOCAL / self.name} is in use by another run of this clone") from None
+                if self.durable:
+                    raise Trouble("Kentrobar runs already from this clone: stop it first") from None
+                print("Waiting for another test run of this clone …", flush=True)
+                fcntl.flock(lock, fcntl.LOCK_EX)
             self._prepare()
             server = self._start()
             try:

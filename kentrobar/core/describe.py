@@ -40,7 +40,7 @@ def where(piece: Piece, shown: Shown) -> str:
         at = f"{show_length(piece.x_mm, unit)} {unit} from the butt"
         if piece.y_mm:
             side = "3" if piece.y_mm > 0 else "9"
-            at += f", {show_length(abs(piece.y_mm), unit)} to {side} o’clock"
+            at += f", {show_length(abs(piece.y_mm), unit)} {unit} to {side} o’clock"
         return at
     return "inside the hoop"
 

@@ -33,7 +33,7 @@ def slide(piece: Piece, outline: Outline, mm: float) -> Piece:
         s = path.arc_of_clock(piece.clock) + mm
         return replace(piece, clock=_tidy(path.clock_of_arc(s), 4))
     if isinstance(piece, Point):
-        return replace(piece, x_mm=_tidy(min(max(piece.x_mm + mm, 0.0), outline.length_mm)))
+        return replace(piece, x_mm=_inside(piece.x_mm + mm, 0.0, outline.length_mm))
     if isinstance(piece, (Throat, Plug, Sleeve)):
         low, high = span(piece, outline)
         mm = min(max(mm, low - piece.from_mm), high - piece.to_mm)
@@ -92,8 +92,8 @@ def drag(piece: Piece, outline: Outline, x: float, y: float) -> Piece:
         half = outline.width_mm / 2
         return replace(
             piece,
-            x_mm=_tidy(min(max(x, 0.0), outline.length_mm)),
-            y_mm=_tidy(min(max(y, -half), half)) if abs(y) > 4 else 0.0,
+            x_mm=_inside(x, 0.0, outline.length_mm),
+            y_mm=_inside(y, -half, half) if abs(y) > 4 else 0.0,
         )
     if isinstance(piece, (Throat, Plug, Sleeve)):
         return slide(piece, outline, x - (piece.from_mm + piece.to_mm) / 2)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import ClassVar, Literal
+from typing import Literal
 
 from .body import Body
 from .outline import Line, Outline, Paddle, Racket
@@ -33,7 +33,6 @@ class Strip(Tag):
     ``mirror`` puts half of the mass on the other side; on ``face`` half goes to each face.
     """
 
-    LABEL: ClassVar[str] = "tape"
     mass_g: float
     clock: float
     length_mm: float
@@ -67,7 +66,6 @@ class Strip(Tag):
 class Throat(Tag):
     """Tape along both shafts of a racket's throat, even along x, half on each shaft."""
 
-    LABEL: ClassVar[str] = "throat tape"
     mass_g: float
     from_mm: float
     to_mm: float
@@ -93,7 +91,6 @@ class Throat(Tag):
 class Point(Tag):
     """All mass in one place: a vibration dampener, a clip-on test module, a clamp."""
 
-    LABEL: ClassVar[str] = "point mass"
     mass_g: float
     x_mm: float
     y_mm: float = 0.0
@@ -118,7 +115,6 @@ class Point(Tag):
 class Plug(Tag):
     """Mass on the centre line: putty or silicone in the handle, strips inside the butt cap."""
 
-    LABEL: ClassVar[str] = "putty"
     mass_g: float
     from_mm: float
     to_mm: float
@@ -135,7 +131,6 @@ class Plug(Tag):
 class Sleeve(Tag):
     """An even ring round the handle: a grip, an overgrip, tape round the handle, heat-shrink."""
 
-    LABEL: ClassVar[str] = "grip"
     mass_g: float
     from_mm: float
     to_mm: float
@@ -154,7 +149,6 @@ class Sleeve(Tag):
 class Strings(Tag):
     """A string bed: even over the inside of a racket's hoop, in the middle plane."""
 
-    LABEL: ClassVar[str] = "strings"
     mass_g: float
     kind: Literal["strings"] = "strings"
 

@@ -179,11 +179,11 @@ LENGTH_PLACES = {"mm": 1, "cm": 2, "in": 2}
 
 def fixed(value: float, places: int, signed: bool = False) -> str:
     """A number with fixed decimals, a true minus sign, and no minus before nought."""
-    text = f"{abs(value):.{places}f}"
     if not math.isfinite(value):
         return "–"
+    text = f"{abs(value):.{places}f}"
     if float(text) == 0:
-        return text if not signed else f"±{text}"
+        return text
     return ("−" if value < 0 else "+" if signed else "") + text
 
 

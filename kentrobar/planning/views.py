@@ -362,7 +362,7 @@ def _differences(a: Board, b: Board) -> list[dict[str, str]]:
                 "label": one.label,
                 "a": f"{one.value} {one.unit}",
                 "b": f"{two.value} {two.unit}",
-                "difference": _difference(one.name, a, b) if known else "–",
+                "difference": f"{_difference(one.name, a, b)} {_unit(one.name, a)}" if known else "–",
             }
         )
     return rows
@@ -372,3 +372,7 @@ def _difference(name: str, a: Board, b: Board) -> str:
     one = figures(a.prediction.after, a.axis)[name]
     two = figures(b.prediction.after, b.axis)[name]
     return share_text(name, nominal(two or 0.0) - nominal(one or 0.0), a.shown)
+
+
+def _unit(name: str, board: Board) -> str:
+    return {"mass_g": board.shown.mass, "balance_mm": board.balance_unit}.get(name, "kg·cm²")

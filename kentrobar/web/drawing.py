@@ -14,11 +14,11 @@ from dataclasses import dataclass, field
 from kentrobar.core.outline import Outline, Path, Racket
 from kentrobar.core.pieces import Piece, Plug, Sleeve, Strings, Strip, Throat
 from kentrobar.core.predict import Prediction
-from kentrobar.core.units import Shown, nominal, show_length, show_mass
+from kentrobar.core.units import LENGTH, Shown, nominal, show_length, show_mass
 
 WIDTH = 920.0
-FACE_HEIGHT = 330.0
-MIDDLE = 192.0
+FACE_HEIGHT = 306.0
+MIDDLE = 190.0
 RULER_TOP = 378.0
 RULER_HEIGHT = 19.0
 HEIGHT = 486.0
@@ -87,8 +87,13 @@ class Bob:
     is_picked: bool
 
     @property
+    def label_is_left(self) -> bool:
+        """Near the right edge the label stands before its bob."""
+        return self.x + self.size > WIDTH - 64
+
+    @property
     def label_x(self) -> float:
-        return round(self.x + self.size + 4, 1)
+        return round(self.x + (self.size + 4) * (-1 if self.label_is_left else 1), 1)
 
     @property
     def path(self) -> str:
@@ -165,7 +170,7 @@ def bench(
         plain.ruler_unit,
         marks=[_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)],
         bobs=_bobs(prediction, paper, shown, pick),
-        axis=(paper.x(axis), f"{show_length(axis, unit)} {unit}") if axis is not None else None,
+        axis=(paper.x(axis), f"{axis / LENGTH[unit]:.4g} {unit}") if axis is not None else None,
         measured=(paper.x(before), show_length(before, unit)),
         planned=(paper.x(after), f"{show_length(after, unit)} {unit}"),
     )

@@ -1,0 +1,60 @@
+"""bin/test: every check and every test, or only pytest with the arguments given."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+
+from . import ROOT
+from .postgres import Trouble, database
+
+BIN = os.path.dirname(sys.executable)
+CHECKS = [
+    ["ruff", "check", "--quiet", "."],
+    ["ruff", "format", "--quiet", "--check", "."],
+    ["mypy"],
+    ["lint-imports", "--no-cache"],
+]
+DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--check", "--dry-run"]]
+
+
+def main(arguments: list[str]) -> int:
+    if not arguments:
+        for command in CHECKS:
+            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]]):
+                return 1
+        # The core alone, in a process that has no settings to find: it must not need any.
+        if _run("core tests", [sys.executable, "-m", "pytest", "tests/core", "-p", "no:django"]):
+            return 1
+    try:
+        with (
+            tempfile.TemporaryDirectory(prefix="kentrobar-test-") as local,
+            database("postgres-test", durable=False),
+        ):
+            os.environ |= {"KENTROBAR_LOCAL": local, "DJANGO_SETTINGS_MODULE": "kentrobar.web.settings"}
+            if arguments:
+                return _run("pytest", [sys.executable, "-m", "pytest", *arguments])
+            for command in DJANGO_CHECKS:
+                if _run(f"manage.py {command[0]}", [sys.executable, "manage.py", *command]):
+                    return 1
+            return _run(
+                "web and browser tests", [sys.executable, "-m", "pytest", "tests/web", "tests/browser"]
+            )
+    except Trouble as trouble:
+        print(f"bin/test: {trouble}", file=sys.stderr)
+        return 1
+
+
+def _run(name: str, command: list[str]) -> int:
+    started = time.monotonic()
+    print(f"--- {name}", flush=True)
+    status = subprocess.run(command, cwd=ROOT, check=False).returncode
+    print(f"--- {name}: {'fine' if not status else 'FAILED'}, {time.monotonic() - started:.1f} s", flush=True)
+    return status
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,74 @@
+"""Frames and figures the tests share, and Hypothesis's ways to make others."""
+
+from hypothesis import strategies as st
+
+from kentrobar.core.outline import LINES, Outline, Paddle, Racket
+from kentrobar.core.pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat
+from kentrobar.core.predict import Measured
+
+TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
+SHOAL = Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)
+READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
+PADDLE_READ = Measured(mass_g=226.8, balance_mm=233, swing_kgcm2=113, axis_mm=50, twist_kgcm2=6.3)
+
+
+def sizes(low: float, high: float) -> st.SearchStrategy[float]:
+    return st.floats(low, high, allow_nan=False)
+
+
+@st.composite
+def rackets(draw: st.DrawFn) -> Racket:
+    base = draw(sizes(300, 350))
+    length = draw(sizes(640, 737))
+    widest = base + draw(sizes(0.35, 0.65)) * (length - base)
+    return Racket(
+        length, draw(sizes(220, 290)), widest, base, draw(sizes(8, 15)), draw(sizes(17, 30)),
+        draw(sizes(150, 220)), draw(sizes(13, 18)),
+    )  # fmt: skip
+
+
+@st.composite
+def paddles(draw: st.DrawFn) -> Paddle:
+    return Paddle(
+        draw(sizes(390, 432)), draw(sizes(180, 205)), draw(sizes(110, 150)), draw(sizes(0, 85)),
+        draw(sizes(0, 80)), draw(sizes(4, 12)), draw(sizes(10, 20)), draw(sizes(13, 18)),
+    )  # fmt: skip
+
+
+outlines = st.one_of(rackets(), paddles())
+grams = sizes(0.1, 30)
+
+
+@st.composite
+def pieces_on(draw: st.DrawFn, outline: Outline) -> Piece:
+    """Any piece that fits this outline, put on."""
+    kinds = ["strip", "strip", "plug", "sleeve", "point"]
+    if isinstance(outline, Racket):
+        kinds += ["throat", "strings"]
+    kind, mass = draw(st.sampled_from(kinds)), draw(grams)
+    if kind == "strip":
+        return Strip(
+            mass_g=mass, clock=draw(sizes(0, 12)), length_mm=draw(sizes(5, 400)),
+            line=draw(st.sampled_from(LINES)), mirror=draw(st.booleans()),
+        )  # fmt: skip
+    if kind == "strings":
+        return Strings(mass_g=mass)
+    if kind == "point":
+        half = outline.width_mm / 2
+        return Point(
+            mass_g=mass, x_mm=draw(sizes(0, outline.length_mm)), y_mm=draw(sizes(-half, half)),
+            z_mm=draw(sizes(-20, 20)),
+        )  # fmt: skip
+    if kind == "throat":
+        low, _, high, _ = outline.shaft()
+        ends = sorted((draw(sizes(low, high)), draw(sizes(low, high))))
+        return Throat(mass_g=mass, from_mm=ends[0], to_mm=ends[1])
+    ends = sorted((draw(sizes(0, outline.length_mm)), draw(sizes(0, outline.length_mm))))
+    return {"plug": Plug, "sleeve": Sleeve}[kind](mass_g=mass, from_mm=ends[0], to_mm=ends[1])
+
+
+@st.composite
+def laden(draw: st.DrawFn) -> tuple[Outline, list[Piece]]:
+    """An outline and one to six pieces on it."""
+    outline = draw(outlines)
+    return outline, draw(st.lists(pieces_on(outline), min_size=1, max_size=6))

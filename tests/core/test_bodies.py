@@ -1,0 +1,169 @@
+"""The laws of Bodies: what adds, what does not care about order or axis, what can never fall."""
+
+import math
+from dataclasses import astuple, replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from uncertainties import ufloat
+
+from kentrobar.core.body import KGCM2, NOTHING, Body, points_head_light
+from kentrobar.core.outline import Racket
+from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
+from kentrobar.core.predict import Measured, Plan, predict
+
+from .frames import PADDLE_READ, READ, SHOAL, TERN, grams, laden, outlines, sizes
+
+
+def close(one: Body, two: Body) -> bool:
+    return all(
+        math.isclose(a, b, rel_tol=1e-9, abs_tol=1e-5)
+        for a, b in zip(astuple(one), astuple(two), strict=True)
+    )
+
+
+@given(laden())
+def test_putting_on_and_taking_off_again_is_nothing(bench):
+    outline, pieces = bench
+    frame = READ.body()
+    body = frame
+    for piece in pieces:
+        body = body + body_of(piece, outline)
+    for piece in pieces:
+        body = body + body_of(replace(piece, mass_g=-piece.mass_g), outline)
+    assert close(body, frame)
+    assert close(body - frame, NOTHING)
+
+
+@given(laden(), st.randoms(use_true_random=False))
+def test_order_does_not_matter(bench, random):
+    outline, pieces = bench
+    shuffled = list(pieces)
+    random.shuffle(shuffled)
+    one, two = (sum((body_of(p, outline) for p in ps), READ.body()) for ps in (pieces, shuffled))
+    assert close(one, two)
+
+
+@given(laden(), sizes(0, 200), sizes(0, 200))
+def test_an_axis_moved_there_and_back_changes_nothing(bench, here, there):
+    outline, pieces = bench
+    body = sum((body_of(piece, outline) for piece in pieces), READ.body())
+    moved = Body.from_specs(
+        mass=body.mass, balance=body.balance, swing=body.swing(there), axis=there, twist=body.twist
+    )
+    assert moved.swing(here) == pytest.approx(body.swing(here), rel=1e-9)
+    assert moved.recoil == pytest.approx(body.recoil, rel=1e-9)
+    # The textbook's way between axes, which the sums must agree with.
+    by_hand = body.swing(here) + body.mass * ((body.balance - there) ** 2 - (body.balance - here) ** 2)
+    assert body.swing(there) == pytest.approx(by_hand, rel=1e-9)
+
+
+@given(laden(), sizes(0, 200))
+def test_mass_put_on_never_lowers_swing_or_twist_weight(bench, axis):
+    outline, pieces = bench
+    for piece in pieces:
+        body = body_of(piece, outline)
+        assert body.swing(axis) >= -1e-6
+        assert body.twist >= 0
+        assert body.recoil >= -1e-6
+
+
+@given(outlines, grams, sizes(0, 12), sizes(10, 300))
+def test_a_mirrored_pair_leaves_the_centre_of_mass_on_the_line(outline, mass, clock, length):
+    pair = Strip(mass_g=mass, clock=clock, length_mm=length, mirror=True)
+    one_side = replace(pair, mirror=False)
+    both, left = body_of(pair, outline), body_of(one_side, outline)
+    right = body_of(replace(one_side, clock=(12 - clock) % 12), outline)
+    assert both.lateral == 0
+    assert left.lateral + right.lateral == pytest.approx(0, abs=1e-5)
+    assert both.swing(100) == pytest.approx((left.swing(100) + right.swing(100)) / 2, rel=1e-9)
+
+
+@given(outlines, sizes(0.2, 11.8), sizes(20, 250), st.integers(2, 9))
+def test_a_long_strip_is_the_sum_of_its_parts(outline, clock, length, parts):
+    path = outline.path("face")
+    whole = body_of(Strip(mass_g=10, clock=clock, length_mm=length), outline)
+    start = path.arc_of_clock(clock) - length / 2
+    bits = [
+        Strip(
+            mass_g=10 / parts,
+            clock=path.clock_of_arc(start + length * (i + 0.5) / parts),
+            length_mm=length / parts,
+        )
+        for i in range(parts)
+    ]
+    sum_of_parts = sum((body_of(bit, outline) for bit in bits), NOTHING)
+    assert sum_of_parts.swing(100) / KGCM2 == pytest.approx(whole.swing(100) / KGCM2, abs=1e-6)
+    assert sum_of_parts.twist / KGCM2 == pytest.approx(whole.twist / KGCM2, abs=1e-6)
+    assert sum_of_parts.lateral == pytest.approx(whole.lateral, abs=1e-4)
+
+
+@given(outlines)
+def test_a_strip_holds_against_a_hundred_thousand_points(outline):
+    strip = Strip(mass_g=7, clock=1.4, length_mm=310, line="edge")
+    path = outline.path("edge")
+    start, count = path.arc_of_clock(1.4) - 155, 2000
+    points = [path.point(start + 310 * (i + 0.5) / count) for i in range(count)]
+    swing = sum((x - 100) ** 2 for x, _ in points) * 7 / count / KGCM2
+    twist = sum(y * y for _, y in points) * 7 / count / KGCM2
+    assert body_of(strip, outline).swing(100) / KGCM2 == pytest.approx(swing, abs=1e-3)
+    assert body_of(strip, outline).twist / KGCM2 == pytest.approx(twist, abs=1e-3)
+
+
+def test_handle_mass_raises_swing_weight_least_at_the_axis_and_lowers_balance():
+    def added(x: float) -> float:
+        return body_of(Plug(mass_g=10, from_mm=x - 5, to_mm=x + 5), TERN).swing(100)
+
+    assert 0 < added(100) < added(60) < added(20)
+    assert 0 < added(100) < added(140)
+    plan = Plan(frame=TERN, measured=READ, pieces=(Plug(mass_g=10, from_mm=5, to_mm=30),))
+    done = predict(plan)
+    assert done.after.swing(100) > done.before.swing(100)
+    assert done.after.balance < done.before.balance
+
+
+def test_spin_recoil_points_and_offset_by_hand():
+    body = Body.from_specs(mass=300, balance=320, swing=300 * KGCM2, axis=100, twist=13 * KGCM2)
+    assert body.recoil / KGCM2 == pytest.approx(300 - 300 * 220**2 / KGCM2)
+    assert body.spin(100) / KGCM2 == pytest.approx(313)
+    assert points_head_light(body.balance, 685.8) == pytest.approx((342.9 - 320) / 3.175)
+    one_side = body + body_of(Point(mass_g=10, x_mm=500, y_mm=124), TERN)
+    assert one_side.offset == pytest.approx(1240 / 310)
+
+
+def test_uncertainty_goes_through_the_same_sums():
+    """u of balance after 10 g at the tip, propagated by hand."""
+    measured = Measured(mass_g=ufloat(300, 0.5), balance_mm=ufloat(320, 1.0), swing_kgcm2=300.0, axis_mm=100)
+    plan = Plan(frame=TERN, measured=measured, pieces=(Point(mass_g=10, x_mm=680),))
+    after = predict(plan).after
+    by_mass = (320 - after.balance.nominal_value) / 310 * 0.5
+    by_balance = 300 / 310 * 1.0
+    assert after.mass.std_dev == pytest.approx(0.5)
+    assert after.balance.std_dev == pytest.approx(math.hypot(by_mass, by_balance))
+    plain = Plan(
+        frame=TERN,
+        measured=Measured(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100),
+        pieces=plan.pieces,
+    )
+    assert after.balance.nominal_value == pytest.approx(predict(plain).after.balance)
+
+
+@given(laden())
+def test_shares_add_up_to_the_change(bench):
+    outline, pieces = bench
+    measured = READ if isinstance(outline, Racket) else PADDLE_READ
+    done = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces)))
+    for spec in (lambda b: b.mass, lambda b: b.swing(100), lambda b: b.twist):
+        change = spec(done.after) - spec(done.before)
+        assert sum(spec(share.body) for share in done.shares) == pytest.approx(change, rel=1e-6, abs=1e-3)
+    last = done.shares[-1]
+    without = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces[:-1]))).after
+    assert last.balance_mm == pytest.approx(done.after.balance - without.balance, abs=1e-6)
+
+
+def test_a_sleeve_is_a_ring_and_not_a_rod():
+    ring, rod = (kind(mass_g=20, from_mm=0, to_mm=190) for kind in (Sleeve, Plug))
+    extra = 20 * SHOAL.handle_radius_mm**2
+    assert body_of(ring, SHOAL).twist == pytest.approx(extra)
+    assert body_of(ring, SHOAL).second - body_of(rod, SHOAL).second == pytest.approx(extra / 2)
