@@ -182,7 +182,9 @@ class Cluster:
         import psycopg  # not there yet when ops.setup runs
 
         try:
-            with psycopg.connect(self.url.rsplit("/", 1)[0] + "/postgres", autocommit=True) as link:
+            # Whoever holds the port instead of us may never answer: do not wait for them.
+            url = self.url.rsplit("/", 1)[0] + "/postgres"
+            with psycopg.connect(url, autocommit=True, connect_timeout=2) as link:
                 known = link.execute("select 1 from pg_database where datname = 'kentrobar'").fetchone()
                 if not known:
                     link.execute("create database kentrobar")

@@ -34,6 +34,7 @@ def main(arguments: list[str]) -> int:
             tempfile.TemporaryDirectory(prefix="kentrobar-test-") as local,
             database("postgres-test", durable=False),
         ):
+            os.mkdir(os.path.join(local, "static"))
             os.environ |= {"KENTROBAR_LOCAL": local, "DJANGO_SETTINGS_MODULE": "kentrobar.web.settings"}
             if arguments:
                 return _run("pytest", [sys.executable, "-m", "pytest", *arguments])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -171,7 +172,19 @@ class ReadingForm(forms.Form):
         judged = self._beside(given, axis)
         if judged is None:
             return
-        self.doubts = [d for d in doubts(judged, self.outline) if d.field in given]
+        # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of
+        # this entry, even where the sums point at a figure that was fine until now.
+        known = self.known.get(self.cleaned_data["condition"])
+        before = doubts(known.measured(), self.outline) if known and known.is_complete else []
+        old = {(doubt.field, doubt.severity) for doubt in before} - {
+            (field, doubt.severity) for doubt in before for field in given
+        }
+        first = next(iter(given))
+        self.doubts = [
+            doubt if doubt.field in given else replace(doubt, field=first)
+            for doubt in doubts(judged, self.outline)
+            if (doubt.field, doubt.severity) not in old
+        ]
         if self.asks_to_confirm and self.cleaned_data.get("confirm"):
             return
         for doubt in self.doubts:

@@ -182,7 +182,8 @@ class Reading(models.Model):
             models.CheckConstraint(condition=Q(value__gt=0), name="reading_above_nought"),
             models.CheckConstraint(condition=Q(u=None) | Q(u__gte=0), name="uncertainty_not_negative"),
             models.CheckConstraint(
-                condition=Q(quantity="swing_kgcm2", axis_mm__gte=0)
+                # An unknown axis makes a comparison unknown, which a check would let pass.
+                condition=Q(quantity="swing_kgcm2", axis_mm__isnull=False, axis_mm__gte=0)
                 | (~Q(quantity="swing_kgcm2") & Q(axis_mm=None)),
                 name="a_swing_weight_has_its_axis",
             ),

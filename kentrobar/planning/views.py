@@ -304,7 +304,7 @@ def _changed(request: HttpRequest, pk: int, change: object) -> HttpResponse:
     except Refused as refused:
         plan = _plan(pk)
         return _refused(request, plan, plan.state(), str(refused))
-    return _outcome(request, outcome)
+    return _outcome(request, outcome, pick=request.POST.get("pick"))
 
 
 def _walked(request: HttpRequest, pk: int, walk: object) -> HttpResponse:

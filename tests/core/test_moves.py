@@ -32,7 +32,9 @@ def test_no_move_leaves_the_frame(bench, mm, x, y):
             moves.drag_end(piece, outline, "start", x, y),
             moves.drag_end(piece, outline, "end", x, y),
         ):
-            assert list(piece_faults(moved, outline)) == []
+            faults = [field for field, _ in piece_faults(moved, outline)]
+            # Fifty kilograms of tape a metre, cut long, is refused elsewhere; its place is right.
+            assert set(faults) <= {"mass_g"}
 
 
 def test_tape_cut_longer_weighs_more_and_putty_packed_longer_does_not():

@@ -1,0 +1,40 @@
+"""Debian's headless Chromium under Selenium, for the journeys and the pictures."""
+
+from __future__ import annotations
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+QUIET = (
+    "--headless=new",
+    "--no-sandbox",  # root has no other way
+    "--disable-gpu",
+    "--disable-dev-shm-usage",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+    "--hide-scrollbars",
+    "--force-device-scale-factor=1",
+)
+
+
+def chromium(width: int = 1280, height: int = 800, downloads: str = "") -> webdriver.Chrome:
+    """A fresh browser with a page of exactly this size; below 500 px wide it is a phone."""
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    for argument in QUIET:
+        options.add_argument(argument)
+    if downloads:
+        options.add_experimental_option("prefs", {"download.default_directory": downloads})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    resize(browser, width, height)
+    return browser
+
+
+def resize(browser: webdriver.Chrome, width: int, height: int) -> None:
+    metrics = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500}
+    browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    browser.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": width < 500})

@@ -1,0 +1,135 @@
+"""One Chromium for all journeys, a live server on PostgreSQL, and a hand at the bench."""
+
+import time
+
+import pytest
+from django.conf import settings as django_settings
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+from kentrobar.web import demo
+from ops.browser import chromium, resize
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings():
+    """The live server's threads leave no connection behind, or the test database could not go."""
+    django_settings.DATABASES["default"]["CONN_MAX_AGE"] = 0
+
+
+@pytest.fixture(scope="session")
+def _chromium(tmp_path_factory):
+    downloads = tmp_path_factory.mktemp("downloads")
+    browser = chromium(downloads=str(downloads))
+    browser.downloads = downloads
+    yield browser
+    browser.quit()
+
+
+class Hand:
+    """What a person does on the pages, in their words."""
+
+    def __init__(self, browser, address):
+        self.browser, self.address = browser, address
+
+    def go(self, path):
+        self.browser.get(self.address + path)
+
+    def find(self, css):
+        return self.browser.find_element(By.CSS_SELECTOR, css)
+
+    def all(self, css):
+        return self.browser.find_elements(By.CSS_SELECTOR, css)
+
+    def press(self, text, css="button, a"):
+        next(e for e in self.all(css) if e.text.strip().startswith(text) and e.is_displayed()).click()
+
+    def write(self, css, text):
+        # Over what is there, as a person does; clearing first would count as a change of its own.
+        self.find(css).send_keys(Keys.CONTROL + "a" + Keys.NULL + text)
+
+    def write_and_leave(self, css, text):
+        self.write(css, text)
+        self.find(css).send_keys("\t")
+
+    def key(self, keys):
+        """Press keys outside any text box."""
+        self.browser.execute_script("document.activeElement.blur()")
+        ActionChains(self.browser).send_keys(keys).perform()
+
+    def until(self, true, what=""):
+        def look(_):
+            try:
+                return true()
+            except (StaleElementReferenceException, IndexError):
+                return False
+
+        return WebDriverWait(self.browser, 10, poll_frequency=0.03).until(look, what)
+
+    def figure(self, name):
+        return self.find(f"#vial-{name} .figure b").text
+
+    def figures(self):
+        return tuple(self.figure(n) for n in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"))
+
+    def version(self):
+        return int(self.find("#board").get_attribute("data-version"))
+
+    def settled(self, act):
+        """Do something and wait until the board has answered with a newer version."""
+        before = self.version()
+        act()
+        self.until(lambda: self.version() > before, "the board did not answer")
+        time.sleep(0.05)
+
+    def at(self, x, y):
+        """Where on the page a place on the frame, in mm, lies."""
+        return self.browser.execute_script(
+            """const svg = document.querySelector('svg.bench'), {x0, y0, k} = svg.dataset;
+            const at = new DOMPoint(+x0 + k * arguments[0], +y0 + k * arguments[1]);
+            const {x, y} = at.matrixTransform(svg.getScreenCTM());
+            return [x, y];""",
+            x, y,
+        )  # fmt: skip
+
+    def drag(self, start, *stops):
+        """Press at one place on the frame, move through others, let go; places in mm."""
+        actions = ActionChains(self.browser, duration=30)
+        x, y = self.at(*start)
+        actions.w3c_actions.pointer_action.move_to_location(round(x), round(y))
+        actions.w3c_actions.pointer_action.pointer_down()
+        for stop in stops:
+            x, y = self.at(*stop)
+            actions.w3c_actions.pointer_action.move_to_location(round(x), round(y))
+            actions.w3c_actions.pointer_action.pause(0.05)
+        actions.w3c_actions.pointer_action.pointer_up()
+        actions.perform()
+
+    def complaints(self):
+        """What the browser's console has against the pages: nothing, we hope."""
+        return [
+            entry["message"]
+            for entry in self.browser.get_log("browser")
+            if entry["level"] == "SEVERE" and "422" not in entry["message"] and "409" not in entry["message"]
+        ]
+
+
+@pytest.fixture
+def hand(_chromium, live_server, settings):
+    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
+    demo.load()
+    resize(_chromium, 1280, 800)
+    _chromium.delete_all_cookies()
+    hand = Hand(_chromium, live_server.url)
+    hand.complaints()
+    hand.go("/sign-in/")
+    hand.write("#id_username", demo.USER)
+    hand.write("#id_password", demo.PASSWORD)
+    hand.find(".sign-in .btn").click()
+    hand.until(lambda: hand.all(".figures-table"))
+    yield hand
+    assert hand.complaints() == []

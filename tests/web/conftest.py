@@ -1,0 +1,79 @@
+"""What the tests of views and models share: a signed-in person, a measured racket and paddle, a plan."""
+
+import pytest
+from django.contrib.auth import get_user_model
+
+from kentrobar.core.outline import Paddle, Racket
+from kentrobar.core.predict import Measured
+from kentrobar.frames.models import Frame
+from kentrobar.planning import desk
+from kentrobar.planning.models import Plan
+from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
+
+
+@pytest.fixture(autouse=True)
+def _plain_static_files(settings):
+    """The manifest of hashed names is made by bin/demo."""
+    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
+
+
+@pytest.fixture
+def user(db):
+    return get_user_model().objects.create_user("sorrel", password="long-grass-7")
+
+
+@pytest.fixture
+def bench(client, user):
+    """A signed-in client."""
+    client.force_login(user)
+    return client
+
+
+def measured_frame(outline: Racket | Paddle, read: Measured, **names: str) -> Frame:
+    frame = Frame(**({"model": "Tern 98", "serial": "no. 07"} | names))
+    frame.set_outline(outline)
+    frame.save()
+    frame.take_readings(read, "as-played")
+    return frame
+
+
+@pytest.fixture
+def racket(db) -> Frame:
+    return measured_frame(TERN, READ)
+
+
+@pytest.fixture
+def paddle(db) -> Frame:
+    return measured_frame(SHOAL, PADDLE_READ, model="Shoal 16", serial="A-114")
+
+
+@pytest.fixture
+def plan(racket) -> Plan:
+    return desk.start(racket, racket.figures()[0])
+
+
+class Window:
+    """One browser window on a plan: it sends the version it has seen, and sees what is answered."""
+
+    def __init__(self, client, plan):
+        self.client, self.plan, self.version, self.pick = client, plan, plan.version, ""
+
+    def do(self, name, **posted):
+        url = f"/plans/{self.plan.pk}/{name}/"
+        values = {"version": self.version, "pick": self.pick} | posted
+        answer = self.client.post(url, values, headers={"HX-Request": "true"})
+        if answer.context and "board" in answer.context:
+            board = answer.context["board"]
+            self.version, self.pick = board.plan.version, board.pick or ""
+        return answer
+
+    @property
+    def pieces(self):
+        self.plan.refresh_from_db()
+        return self.plan.state().pieces
+
+
+@pytest.fixture
+def window(bench, plan):
+    return Window(bench, plan)

@@ -1,0 +1,158 @@
+"""Frames and their readings: what people write is kept, the impossible refused, the unlikely asked."""
+
+import pytest
+from django.db import IntegrityError, transaction
+
+from kentrobar.frames.models import Frame, Reading
+from tests.core.frames import READ, TERN
+
+from .conftest import measured_frame
+
+SIZES = {"length_mm": "27 in", "width_mm": "25.6 cm", "widest_mm": "512", "hoop_base_mm": "334",
+         "rim_mm": "12", "beam_mm": "23", "handle_length_mm": "195", "handle_radius_mm": "16"}  # fmt: skip
+
+
+def test_a_new_racket_with_sizes_as_people_write_them(bench):
+    answer = bench.post("/frames/new/", {"kind": "racket", "model": "Wren", **SIZES}, follow=True)
+    frame = Frame.objects.get()
+    assert frame.length_mm == pytest.approx(685.8)
+    assert frame.width_mm == 256
+    assert "27 in" in answer.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"model": ""}, "What model is it"),
+        ({"beam_mm": ""}, "Measure the beam too"),
+        ({"beam_mm": "thick"}, "“thick” is not a length"),
+        ({"widest_mm": "800"}, "below the tip"),
+        ({"length_mm": "6858"}, "is outside 0…1200"),
+    ],
+)
+def test_a_refused_frame_keeps_what_was_typed(bench, change, says):
+    answer = bench.post("/frames/new/", {"kind": "racket", "model": "Wren", **SIZES} | change)
+    page = answer.content.decode()
+    assert answer.status_code == 422
+    assert says in page
+    assert 'value="25.6 cm"' in page
+    assert not Frame.objects.exists()
+
+
+def test_a_box_left_alone_keeps_its_exact_size(bench):
+    frame = measured_frame(TERN.__class__(**{f: getattr(TERN, f) for f in SIZES} | {"beam_mm": 22.987}), READ)
+    page = bench.get(f"/frames/{frame.pk}/edit/").context["form"].initial
+    values = {name: page[name] for name in SIZES} | {"model": "Tern", "kind": "racket", "rim_mm": "13 mm"}
+    bench.post(f"/frames/{frame.pk}/edit/", values)
+    frame.refresh_from_db()
+    assert (frame.beam_mm, frame.rim_mm) == (22.987, 13)
+
+
+def test_a_preset_fills_the_outline_and_the_drawing_follows(bench):
+    values = {"kind": "paddle", "model": "Cockle", "preset": "paddle-round"}
+    answer = bench.post(
+        "/frames/outline/", values, headers={"HX-Request": "true", "HX-Trigger-Name": "preset"}
+    )
+    assert 'value="410.0 mm"' in answer.content.decode()
+    assert 'data-dim="corner_top_mm"' in answer.content.decode()
+    bad = bench.post("/frames/outline/", {"kind": "racket", **SIZES, "rim_mm": "200"})
+    assert "The drawing waits: rim" in bad.content.decode()
+
+
+def read(bench, frame, **typed):
+    values = {"condition": "as-played", "axis": "100 mm"} | typed
+    return bench.post(f"/frames/{frame.pk}/", values)
+
+
+def test_readings_keep_value_axis_condition_and_words(bench, racket):
+    read(bench, racket, mass_g="11.2 oz", balance_mm="6 pts HL", swing_kgcm2="316", axis="4 in")
+    figures = racket.figures()[0]
+    measured = figures.measured()
+    assert measured.mass_g == pytest.approx(317.51, abs=0.01)
+    assert measured.balance_mm == pytest.approx(343 - 19.05)
+    assert measured.axis_mm == pytest.approx(101.6)
+    page = bench.get(f"/frames/{racket.pk}/").content.decode()
+    assert "read 11.2 oz" in page
+    assert "read 316 about 101.6 mm" in page
+
+
+def test_the_impossible_is_refused_with_its_slip(bench, racket):
+    answer = read(bench, racket, balance_mm="32.4")
+    assert answer.status_code == 422
+    assert (
+        "Were it centimetres: 32.4 cm is 324 mm" in answer.content.decode()
+        or "usual" in answer.content.decode()
+    )
+    assert racket.readings.count() == 4
+
+
+def test_the_unlikely_is_questioned_and_can_be_confirmed(bench, racket):
+    typed = {"mass_g": "395", "balance_mm": "320", "swing_kgcm2": "372"}
+    answer = read(bench, racket, **typed)
+    assert answer.status_code == 422
+    assert "rackets usually read 230–380 g" in answer.content.decode()
+    assert "keep it" in answer.content.decode()
+    assert read(bench, racket, confirm="on", **typed).status_code == 302
+    assert racket.readings.filter(confirmed=True).get().value == 395
+
+
+def test_the_impossible_cannot_be_confirmed(bench, racket):
+    assert read(bench, racket, swing_kgcm2="31", confirm="on").status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ({}, "Write at least one figure"),
+        ({"swing_kgcm2": "316", "axis": ""}, "means nothing without its axis"),
+        ({"swing_kgcm2": "316", "axis": "500"}, "axis lies in the handle"),
+        ({"mass_g": "a lot"}, "is not a mass"),
+        ({"balance_mm": "6 pts"}, "head-light or head-heavy"),
+    ],
+)
+def test_bad_readings(bench, racket, typed, says):
+    answer = read(bench, racket, **typed)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+
+
+def test_a_plan_waits_for_its_figures(bench):
+    frame = measured_frame(TERN, READ)
+    frame.readings.filter(quantity="swing_kgcm2").delete()
+    page = bench.get(f"/frames/{frame.pk}/").content.decode()
+    assert "no swing weight yet" in page
+    answer = bench.post(f"/frames/{frame.pk}/plans/new/", follow=True)
+    assert "Measure first" in answer.content.decode()
+
+
+def test_a_reading_is_taken_back_and_given_again(bench, racket):
+    read(bench, racket, mass_g="318")
+    newest = racket.readings.get(value=318)
+    bench.post(f"/readings/{newest.pk}/withdraw/")
+    assert racket.figures()[0].measured().mass_g == 316.8
+    bench.post(f"/readings/{newest.pk}/reinstate/")
+    assert racket.figures()[0].measured().mass_g == 318
+
+
+def test_a_deleted_frame_comes_back_with_its_plans(bench, racket, plan):
+    answer = bench.post(f"/frames/{racket.pk}/delete/", follow=True)
+    assert "Undo" in answer.content.decode()
+    assert bench.get(f"/plans/{plan.pk}/").status_code == 404
+    bench.post(f"/frames/{racket.pk}/restore/")
+    assert bench.get(f"/plans/{plan.pk}/").status_code == 200
+
+
+def test_frames_are_found_by_any_name(bench, racket, paddle):
+    assert "Shoal 16" not in bench.get("/?q=tern").content.decode()
+    assert "Tern 98" not in bench.get("/?kind=paddle").content.decode()
+    assert "No frame by that name" in bench.get("/?q=%25nobody").content.decode()
+    assert bench.get("/?q=a%00b&page=x").status_code == 200
+
+
+def test_the_database_keeps_its_own_rules(racket):
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Frame.objects.filter(pk=racket.pk).update(hoop_base_mm=None)
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Reading.objects.filter(quantity="swing_kgcm2").update(axis_mm=None)
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Reading.objects.update(value=-1)

@@ -1,0 +1,199 @@
+"""The ground: sign-in, units, headers, the deploy check, the demo data, the private cluster."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+
+import pytest
+from django.core.management import call_command
+from django.urls import get_resolver
+
+from kentrobar.core.predict import predict
+from kentrobar.core.units import nominal
+from kentrobar.frames.models import Frame
+from kentrobar.planning.models import Plan
+from kentrobar.web import demo
+from ops import ROOT, postgres
+
+OPEN = {"sign-in", "sign-out"}
+
+
+def test_every_page_needs_sign_in(client, db):
+    for pattern in _patterns(get_resolver()):
+        if pattern.name in OPEN:
+            continue
+        path = "/" + str(pattern.pattern).replace("<int:pk>", "1").replace("<int:frame_pk>", "1").replace(
+            "<str:name>", "slide"
+        )
+        answer = client.get(path)
+        assert answer.status_code in (302, 405), path
+        if answer.status_code == 302:
+            assert answer.url.startswith("/sign-in/"), path
+
+
+def _patterns(resolver):
+    for entry in resolver.url_patterns:
+        yield from _patterns(entry) if hasattr(entry, "url_patterns") else [entry]
+
+
+def test_sign_in_and_wrong_passwords(client, user):
+    page = client.post("/sign-in/", {"username": "sorrel", "password": "wrong"})
+    assert "do not match" in page.content.decode()
+    assert 'value="sorrel"' in page.content.decode()
+    good = {"username": "sorrel", "password": "long-grass-7"}
+    assert client.post("/sign-in/", good).status_code == 302
+    client.logout()
+    for _ in range(10):
+        client.post("/sign-in/", {"username": "sorrel", "password": "wrong"})
+    locked = client.post("/sign-in/", good)
+    assert locked.status_code == 429
+    assert "quarter of an hour" in locked.content.decode()
+
+
+def test_forms_are_csrf_safe_and_no_inline_script_is_allowed(user, plan):
+    from django.test import Client
+
+    strict = Client(enforce_csrf_checks=True)
+    strict.force_login(user)
+    assert strict.post(f"/plans/{plan.pk}/edit/put/", {"what": "tape"}).status_code == 403
+    answer = strict.get(f"/plans/{plan.pk}/")
+    policy = answer["Content-Security-Policy"]
+    assert "default-src 'self'" in policy
+    assert "unsafe" not in policy
+    page = answer.content.decode()
+    assert "<script>" not in page
+    assert " style=" not in page
+    assert "onclick" not in page
+
+
+def test_units_and_axis_are_one_click_and_remembered(bench, plan):
+    bench.post("/units/", {"mass": "oz", "next": f"/plans/{plan.pk}/"})
+    bench.post("/units/", {"length": "in"})
+    answer = bench.post(
+        "/units/", {"axis": "4 in", "kind": "racket", "next": f"/plans/{plan.pk}/"}, follow=True
+    )
+    page = answer.content.decode()
+    assert "11.17" in page
+    assert "12.74" in page
+    assert "about 101.6 mm" in page
+    bench.post("/units/", {"balance": "pt"})
+    assert "6.1" in {vial.value for vial in bench.get(f"/plans/{plan.pk}/").context["board"].vials}
+
+
+@pytest.mark.parametrize("posted", [{"axis": "wide", "kind": "racket"}, {"axis": "900", "kind": "racket"}])
+def test_an_axis_that_cannot_be_says_so(bench, posted):
+    assert "message-error" in bench.post("/units/", posted, follow=True).content.decode()
+
+
+def test_units_lead_back_only_to_this_site(bench):
+    assert bench.post("/units/", {"mass": "g", "next": "https://elsewhere.example.com/"}).url == "/"
+
+
+def test_nothing_there(bench):
+    assert "Nothing lies here" in bench.get("/plans/999/").content.decode()
+    assert bench.post("/plans/999/edit/slide/", {"mm": 5}).status_code == 404
+    assert bench.post("/plans/999/undo/").status_code == 404
+
+
+def test_the_deploy_check_passes_over_https():
+    env = os.environ | {"KENTROBAR_HTTPS": "1", "KENTROBAR_HOSTS": "bench.example.com"}
+    done = subprocess.run(
+        [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+        cwd=ROOT, env=env, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+
+
+def test_the_demo_workshop_is_computed_and_its_plans_hold(db, bench):
+    from django.contrib.auth import get_user_model
+
+    get_user_model().objects.all().delete()
+    call_command("load_demo")
+    call_command("load_demo")  # a second time it leaves the workshop alone
+    kinds = list(Frame.objects.values_list("kind", flat=True))
+    assert kinds.count("racket") >= 5
+    assert kinds.count("paddle") >= 3
+    assert len({frame.outline() for frame in Frame.objects.all()}) >= 7
+    for plan in Plan.objects.all():
+        assert nominal(predict(plan.to_plan()).after.recoil) > 0
+        assert plan.position == len(plan.state().pieces)
+    bench.force_login(get_user_model().objects.get(username=demo.USER))
+    for frame in Frame.objects.all():
+        assert bench.get(frame.get_absolute_url()).status_code == 200
+    for path in ("/", "/plans/", "/frames/new/?kind=paddle", f"/frames/{frame.pk}/edit/"):
+        assert bench.get(path).status_code == 200
+
+
+# --- the private cluster and what a rough life leaves behind ---
+
+
+@pytest.fixture
+def cluster(tmp_path_factory, monkeypatch):
+    """A cluster of its own, in a place the postgres account can reach."""
+    monkeypatch.delenv("DATABASE_URL", raising=False)
+    local = tmp_path_factory.mktemp("local")
+    for part in (local, *local.parents[:2]):
+        part.chmod(0o755)
+    monkeypatch.setattr(postgres, "LOCAL", local)
+    return postgres.Cluster("postgres", durable=False)
+
+
+def ask(url):
+    import psycopg
+
+    with psycopg.connect(url) as link:
+        return link.execute("select 42").fetchone()[0]
+
+
+def test_the_cluster_survives_a_rough_life(cluster):
+    with cluster.running() as url:
+        assert ask(url) == 42
+        first = json.loads((cluster.home / "cluster.json").read_text())
+    assert "127.0.0.1" in url
+    # A pid file whose pid now belongs to somebody else.
+    (cluster.data / "postmaster.pid").write_text(f"{os.getpid()}\n{cluster.data}\n")
+    with cluster.running() as url:
+        assert ask(url) == 42
+    # The remembered port is taken.
+    with socket.socket() as squatter:
+        squatter.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        squatter.bind(("127.0.0.1", first["port"]))
+        squatter.listen()
+        with cluster.running() as url:
+            assert ask(url) == 42
+            assert f":{first['port']}/" not in url
+    # Its owner was killed outright, and left the server running.
+    owner = (
+        "import pathlib, time; from ops import postgres; "
+        f"postgres.LOCAL = pathlib.Path({str(cluster.home.parent)!r}); postgres._die_with_parent = None\n"
+        "with postgres.Cluster('postgres', False).running() as url: print(url, flush=True); time.sleep(60)"
+    )
+    orphaned = subprocess.Popen([sys.executable, "-c", owner], cwd=ROOT, stdout=subprocess.PIPE)
+    assert orphaned.stdout.readline()
+    orphaned.send_signal(signal.SIGKILL)
+    orphaned.wait()
+    orphaned.stdout.close()
+    with cluster.running() as url:
+        assert ask(url) == 42
+    assert cluster._workers() == []
+    # It was interrupted while being made.
+    (cluster.home / "finished").unlink()
+    (cluster.data / "PG_VERSION").unlink()
+    with cluster.running() as url:
+        assert ask(url) == 42
+
+
+def test_one_cluster_has_one_owner(cluster):
+    lasting = postgres.Cluster("postgres")
+    with lasting.running(), pytest.raises(postgres.Trouble, match="runs already"), lasting.running():
+        pass
+
+
+def test_a_servers_end_is_quick(cluster):
+    with cluster.running():
+        started = time.monotonic()
+    assert time.monotonic() - started < 10

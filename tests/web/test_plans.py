@@ -1,0 +1,324 @@
+"""Plans on PostgreSQL: every change answers with the core's figures, undo walks, windows do not
+overwrite one another, files come and go."""
+
+import io
+import json
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from kentrobar.core.documents import load_plan
+from kentrobar.core.predict import predict
+from kentrobar.frames.models import Frame
+from kentrobar.planning.models import Plan, Step
+from tests.core.frames import TERN
+
+from .conftest import Window
+
+
+def shown(answer):
+    """The four big figures of an answered board."""
+    return {vial.name: vial.value for vial in answer.context["board"].vials}
+
+
+def test_putting_on_tape_answers_with_the_cores_figures(window):
+    answer = window.do("edit/put", what="tape")
+    after = predict(window.plan.__class__.objects.get(pk=window.plan.pk).to_plan()).after
+    assert shown(answer) == {
+        "mass_g": f"{after.mass:.1f}",
+        "balance_mm": f"{after.balance:.1f}",
+        "swing_kgcm2": f"{after.swing(100) / 1e5:.1f}",
+        "twist_kgcm2": f"{after.twist / 1e5:.2f}",
+    }
+    assert b"319.8" in answer.content
+    assert window.pick == "p1"
+
+
+def test_every_move_by_key(window):
+    window.do("edit/put", what="tape")
+    window.do("edit/slide", mm="5")
+    assert window.pieces[0].clock > 3
+    window.do("edit/cut", mm="6.35")
+    assert window.pieces[0].length_mm == pytest.approx(82.55)
+    window.do("edit/line")
+    assert window.pieces[0].line == "inner"
+    window.do("edit/mirror")
+    assert not window.pieces[0].mirror
+    x, y = TERN.path("inner").point(TERN.path("inner").arc_of_clock(2))
+    window.do("edit/drag", x=x, y=y)
+    assert window.pieces[0].clock == 2
+    window.do("edit/clear")
+    assert window.pieces == ()
+
+
+def test_undo_and_redo_to_the_start_and_back(window):
+    for what in ("tape", "putty", "grip"):
+        window.do("edit/put", what=what)
+    pieces = window.pieces
+    for left in (2, 1, 0):
+        window.do("undo")
+        assert len(window.pieces) == left
+    assert window.do("undo").status_code == 409
+    for _ in range(3):
+        window.do("redo")
+    assert window.pieces == pieces
+    window.do("undo")
+    window.do("edit/put", what="strings")
+    assert window.do("redo").status_code == 409
+
+
+def test_a_held_key_is_one_step_to_undo(window):
+    window.do("edit/put", what="tape")
+    before = window.pieces
+    for _ in range(6):
+        window.do("edit/slide", mm="5")
+    assert window.pieces != before
+    window.do("undo")
+    assert window.pieces == before
+
+
+def test_a_preview_keeps_nothing(window):
+    window.do("edit/put", what="putty")
+    before, version = window.pieces, window.version
+    answer = window.do("edit/drag", x="150", y="0", preview="1")
+    assert shown(answer)["balance_mm"] != "318.6"
+    assert window.pieces == before
+    assert Plan.objects.get(pk=window.plan.pk).version == version
+
+
+def test_two_windows_on_different_pieces_merge(window, bench, plan):
+    window.do("edit/put", what="tape")
+    window.do("edit/put", what="putty")
+    other = Window(bench, Plan.objects.get(pk=plan.pk))
+    other.pick, window.pick = "p2", "p1"
+    window.do("edit/slide", mm="5")
+    answer = other.do("edit/slide", mm="5")
+    assert answer.status_code == 200
+    assert "Merged" in answer.content.decode()
+    tape, putty = window.pieces
+    assert tape.clock > 3
+    assert putty.from_mm == 13
+
+
+def test_two_windows_on_one_piece_refuse_the_later_and_show_it(window, bench, plan):
+    window.do("edit/put", what="tape")
+    other = Window(bench, Plan.objects.get(pk=plan.pk))
+    other.pick = "p1"
+    window.do("edit/slide", mm="5")
+    first = window.pieces
+    answer = other.do("edit/slide", mm="50")
+    assert answer.status_code == 409
+    assert "changed in another window" in answer.content.decode()
+    assert window.pieces == first
+    assert other.do("edit/slide", mm="5").status_code == 200
+
+
+@pytest.mark.parametrize("late", ["undo", "redo", "edit/slide", "edit/clear"])
+def test_a_stale_window_never_takes_back_what_it_did_not_see(window, bench, plan, late):
+    window.do("edit/put", what="tape")
+    other = Window(bench, Plan.objects.get(pk=plan.pk))
+    other.pick = "p1"
+    window.do("edit/clear")
+    assert other.do(late, mm="5").status_code == 409
+    assert window.pieces == ()
+
+
+def test_undo_in_one_window_makes_the_other_stale(window, bench, plan):
+    window.do("edit/put", what="tape")
+    window.do("edit/slide", mm="5")
+    other = Window(bench, Plan.objects.get(pk=plan.pk))
+    other.pick = "p1"
+    window.do("undo")
+    assert other.do("edit/slide", mm="5").status_code == 409
+
+
+def test_the_piece_form_reads_and_shows_back(window):
+    window.do("edit/put", what="tape")
+    form = {"piece-mass_g": "2.99 g", "piece-clock": "2:30", "piece-length_mm": "2 in",
+            "piece-line": "face", "piece-mirror": "on", "piece-layers": "1",
+            "piece-material": "lead-free tape, 6 mm"}  # fmt: skip
+    answer = window.do("piece", **form)
+    piece = window.pieces[0]
+    assert (piece.clock, piece.length_mm) == (2.5, 50.8)
+    assert piece.mass_g == pytest.approx(2.99 * 50.8 / 76.2, abs=1e-4)
+    assert "2 in = 50.8 mm" in answer.content.decode()
+
+
+def test_a_refused_form_keeps_what_was_typed(window):
+    window.do("edit/put", what="tape")
+    form = {"piece-mass_g": "three", "piece-clock": "13", "piece-length_mm": "77 mm", "piece-line": "face"}
+    answer = window.do("piece", **form)
+    page = answer.content.decode()
+    assert answer.status_code == 422
+    assert "“three” is not a mass" in page
+    assert 'value="13"' in page
+    assert 'value="77 mm"' in page
+    assert window.pieces[0].length_mm == 76.2
+
+
+@pytest.mark.parametrize(
+    ("name", "text", "value", "tol"),
+    [
+        ("mass_g", "326 ± 2", 326, 2),
+        ("mass_g", "11.5 oz", 326.019, 1),
+        ("balance_mm", "6 pts HL", 343 - 6 * 3.175, 1),
+        ("balance_mm", "-3", 320.5, 1),
+        ("swing_kgcm2", "+8", 322.6, 1),
+        ("twist_kgcm2", "keep", 13.4, 0.2),
+    ],
+)
+def test_targets_as_people_say_them(window, name, text, value, tol):
+    window.do(f"target/{name}", **{f"{name}-target": text})
+    window.plan.refresh_from_db()
+    target = getattr(window.plan.state().targets, name)
+    assert target.value == pytest.approx(value, abs=0.001)
+    assert target.tol == tol
+    window.do(f"target/{name}", **{f"{name}-target": ""})
+    window.plan.refresh_from_db()
+    assert getattr(window.plan.state().targets, name) is None
+
+
+def test_a_target_that_cannot_be_read_stays_in_its_box(window):
+    answer = window.do("target/mass_g", **{"mass_g-target": "plenty"})
+    assert answer.status_code == 422
+    assert 'value="plenty"' in answer.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("path", "posted"),
+    [
+        ("edit/put", {"what": "anvil"}),
+        ("edit/slide", {"mm": "far"}),
+        ("edit/slide", {"mm": "nan"}),
+        ("edit/slide", {"mm": "5", "pick": "p9"}),
+        ("edit/drag", {"x": "1e9", "y": "0"}),
+        ("piece", {"pick": "p9"}),
+    ],
+)
+def test_what_cannot_be_done_says_so_and_changes_nothing(window, path, posted):
+    window.do("edit/put", what="tape")
+    before = window.pieces
+    answer = window.do(path, **posted)
+    assert answer.status_code == 422
+    assert answer.context["board"].said
+    assert window.pieces == before
+
+
+def test_more_cannot_be_taken_off_than_there_is(window):
+    window.do("edit/put", what="no-strings")
+    answer = window.do("piece", **{"piece-mass_g": "-400"})
+    assert answer.status_code == 422
+    assert "as much as the frame weighs" in answer.content.decode()
+
+
+def test_download_and_upload_give_the_same_plan(window, bench, racket):
+    for what in ("tape", "putty", "no-guard"):
+        window.do("edit/put", what=what)
+    answer = bench.get(f"/plans/{window.plan.pk}/download/")
+    assert "attachment" in answer["Content-Disposition"]
+    plan = load_plan(answer.content)
+    assert plan == Plan.objects.get(pk=window.plan.pk).to_plan()
+    file = SimpleUploadedFile("again.json", answer.content)
+    bench.post(f"/frames/{racket.pk}/plans/upload/", {"file": file})
+    newest = Plan.objects.get(name="again")
+    assert newest.frame == racket
+    assert newest.to_plan() == plan
+
+
+def test_a_plan_file_may_bring_its_own_frame(bench, window):
+    content = bench.get(f"/plans/{window.plan.pk}/download/").content
+    bench.post("/plans/upload/", {"file": SimpleUploadedFile("brought.json", content)})
+    brought = Frame.objects.get(model="brought")
+    assert brought.outline() == TERN
+    assert brought.figures()[0].measured() == window.plan.state().measured
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        (b'{"format": "kentrobar-plan/1"}', "frame: missing"),
+        (b"\x89PNG", "not UTF-8"),
+        (b"", "empty"),
+        (b" " * 600_000, "over 512 KB"),
+    ],
+)
+def test_a_bad_file_is_refused_with_its_fault(bench, racket, content, says):
+    file = SimpleUploadedFile("bad.json", content)
+    answer = bench.post(f"/frames/{racket.pk}/plans/upload/", {"file": file}, follow=True)
+    assert says in answer.content.decode()
+    assert Plan.objects.count() == 0
+
+
+def test_a_file_of_another_outline_is_not_laid_on_this_frame(bench, window, paddle):
+    content = bench.get(f"/plans/{window.plan.pk}/download/").content
+    file = SimpleUploadedFile("tern.json", content)
+    answer = bench.post(f"/frames/{paddle.pk}/plans/upload/", {"file": file}, follow=True)
+    assert "its outline is not this frame’s" in answer.content.decode()
+
+
+def test_copy_rename_delete_and_undo(bench, window):
+    window.do("edit/put", what="tape")
+    bench.post(f"/plans/{window.plan.pk}/rename/", {"name": "First step", "was": window.plan.name})
+    bench.post(f"/plans/{window.plan.pk}/rename/", {"name": "Lost", "was": "a name of before"})
+    window.plan.refresh_from_db()
+    assert window.plan.name == "First step"
+    bench.post(f"/plans/{window.plan.pk}/copy/")
+    copied = Plan.live.get(name="First step, copy")
+    assert copied.state().pieces == window.pieces
+    answer = bench.post(f"/plans/{copied.pk}/delete/", follow=True)
+    assert "Undo" in answer.content.decode()
+    assert bench.get(f"/plans/{copied.pk}/").status_code == 404
+    bench.post(f"/plans/{copied.pk}/restore/")
+    assert bench.get(f"/plans/{copied.pk}/").status_code == 200
+
+
+def test_compare_shows_both_and_their_difference(bench, window):
+    bench.post(f"/plans/{window.plan.pk}/copy/")
+    window.do("edit/put", what="putty")
+    other = Plan.objects.exclude(pk=window.plan.pk).get()
+    page = bench.get(f"/plans/compare/?a={other.pk}&b={window.plan.pk}").content.decode()
+    assert "+5.00 g" in page
+    assert page.count('class="bench"') == 2
+    assert bench.get("/plans/compare/?a=x&b=99", follow=True).status_code == 200
+
+
+def test_newer_readings_are_offered_and_taken_with_undo(bench, window, racket):
+    racket.take_readings(window.plan.state().measured, "as-played")
+    assert "read again" not in bench.get(f"/plans/{window.plan.pk}/").content.decode()
+    bench.post(f"/frames/{racket.pk}/", {"condition": "as-played", "mass_g": "318.0", "axis": "100 mm"})
+    assert "read again" in bench.get(f"/plans/{window.plan.pk}/").content.decode()
+    window.do("rebase")
+    window.plan.refresh_from_db()
+    assert window.plan.state().measured.mass_g == 318
+    window.do("undo")
+    window.plan.refresh_from_db()
+    assert window.plan.state().measured.mass_g == 316.8
+
+
+def test_a_moved_piece_costs_a_constant_number_of_queries(window, django_assert_max_num_queries):
+    for what in ("tape", "putty", "grip", "strings", "tape", "tape", "point"):
+        window.do("edit/put", what=what)
+    for _ in range(3):
+        Step.objects.update(gesture="")  # so that no slide joins the one before
+        with django_assert_max_num_queries(14):
+            window.do("edit/slide", mm="5", pick="p2")
+
+
+def test_without_script_a_change_leads_back_to_the_page(bench, plan):
+    answer = bench.post(f"/plans/{plan.pk}/edit/put/", {"what": "tape", "version": 1, "pick": ""})
+    assert answer.status_code == 302
+    assert answer.url == f"/plans/{plan.pk}/?pick=p1"
+
+
+def test_a_paddle_has_no_strings_to_put_on(bench, paddle):
+    bench.post(f"/frames/{paddle.pk}/plans/new/")
+    window = Window(bench, paddle.plans.get())
+    assert window.do("edit/put", what="strings").status_code == 422
+    answer = window.do("edit/put", what="tape")
+    assert window.pieces[0].line == "edge"
+    assert "about 50 mm" in answer.content.decode()
+
+
+def test_the_download_is_plain_json(bench, window):
+    text = bench.get(f"/plans/{window.plan.pk}/download/").content
+    assert json.load(io.BytesIO(text))["format"] == "kentrobar-plan/1"
