@@ -61,6 +61,9 @@ class Segment(Protocol):
     def length(self) -> float: ...
     def point(self, s: float) -> tuple[float, float]: ...
     def sums(self, s0: float, s1: float) -> Sums: ...
+    def trace(self, s0: float, s1: float, step: float) -> list[tuple[float, float]]:
+        """Points after s0 up to s1, about ``step`` apart, as many as its curve needs to be drawn."""
+
     def arc_at(self, angle: float, cx: float) -> float | None:
         """Arc length where the ray at ``angle`` (radians from the tip) from (cx, 0) meets it."""
 
@@ -114,6 +117,13 @@ class EllipticArc:
     def point(self, s: float) -> tuple[float, float]:
         t = self._angle(s)
         return self.cx + self.a * math.cos(t), self.cy + self.b * math.sin(t)
+
+    def trace(self, s0: float, s1: float, step: float) -> list[tuple[float, float]]:
+        t0, t1 = self._angle(s0), self._angle(s1)
+        count = max(1, math.ceil((s1 - s0) / step))
+        # Even in angle, not in length: good enough to draw, and no arc length to invert.
+        angles = (t0 + (t1 - t0) * i / count for i in range(1, count + 1))
+        return [(self.cx + self.a * math.cos(t), self.cy + self.b * math.sin(t)) for t in angles]
 
     def sums(self, s0: float, s1: float) -> Sums:
         t0, t1 = self._angle(s0), self._angle(s1)
@@ -190,6 +200,9 @@ class Side:
     def point(self, s: float) -> tuple[float, float]:
         share = s / self.length if self.length else 0.0
         return self.x0 + (self.x1 - self.x0) * share, self.y0 + (self.y1 - self.y0) * share
+
+    def trace(self, s0: float, s1: float, step: float) -> list[tuple[float, float]]:
+        return [self.point(s1)]
 
     def sums(self, s0: float, s1: float) -> Sums:
         (xa, ya), (xb, yb) = self.point(s0), self.point(s1)
@@ -275,9 +288,11 @@ class Path:
         return total
 
     def run(self, s0: float, s1: float, step: float = 4.0) -> list[tuple[float, float]]:
-        """Points along s0…s1, at most ``step`` mm apart, for drawing."""
-        count = max(2, math.ceil((s1 - s0) / step) + 1)
-        return [self.point(s0 + (s1 - s0) * i / (count - 1)) for i in range(count)]
+        """Points along s0…s1, about ``step`` mm apart, ends and seams exact, for drawing."""
+        points = [self.point(s0)]
+        for segment, a, b in self._stretches(s0, s1):
+            points += segment.trace(a, b, step)
+        return points
 
     def nearest(self, x: float, y: float) -> float:
         """Arc length of the point of the path nearest to (x, y)."""

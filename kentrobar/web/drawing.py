@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from kentrobar.core.outline import Outline, Path, Racket
 from kentrobar.core.pieces import Piece, Plug, Sleeve, Strings, Strip, Throat
@@ -106,10 +107,14 @@ class Bob:
 
 
 @dataclass(frozen=True, slots=True)
-class Tick:
+class Ruler:
+    """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of them."""
+
     x: float
-    height: float
-    label: str = ""
+    width: float
+    unit: str
+    ticks: str
+    numbers: list[tuple[float, int]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,9 +125,7 @@ class Bench:
     outline: Outline
     body: dict[str, str | float]
     hours: list[tuple[float, float, int]]
-    ticks: list[Tick]
-    ruler: tuple[float, float]
-    ruler_unit: str
+    ruler: Ruler
     marks: list[Mark] = field(default_factory=list)
     bobs: list[Bob] = field(default_factory=list)
     axis: tuple[float, str] | None = None
@@ -144,35 +147,35 @@ def bench(
     pick: str | None = None,
 ) -> Bench:
     """The drawing of a frame, with pieces, bobs and balance where there is a prediction."""
-    paper = Paper.of(outline)
-    plain = Bench(
-        paper=paper,
-        outline=outline,
-        body=_body(outline, paper),
-        hours=_hours(outline, paper),
-        ticks=list(_ticks(outline, paper, shown.length)),
-        ruler=(paper.x(0), round(paper.k * outline.length_mm, 1)),
-        ruler_unit="in" if shown.length == "in" else "cm",
-        height=RULER_TOP + RULER_HEIGHT + 14,
-    )
+    plain = _empty_bench(outline, shown.length == "in")
+    paper = plain.paper
     if prediction is None:
         return plain
     unit = shown.length
     before, after = nominal(prediction.before.balance), nominal(prediction.after.balance)
     pieces = [share.piece for share in prediction.shares]
-    return Bench(
-        plain.paper,
-        outline,
-        plain.body,
-        plain.hours,
-        plain.ticks,
-        plain.ruler,
-        plain.ruler_unit,
+    return replace(
+        plain,
+        height=HEIGHT,
         marks=[_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)],
         bobs=_bobs(prediction, paper, shown, pick),
         axis=(paper.x(axis), f"{axis / LENGTH[unit]:.4g} {unit}") if axis is not None else None,
         measured=(paper.x(before), show_length(before, unit)),
         planned=(paper.x(after), f"{show_length(after, unit)} {unit}"),
+    )
+
+
+@lru_cache(maxsize=256)
+def _empty_bench(outline: Outline, in_inches: bool) -> Bench:
+    """The frame on its ruler with nothing on it; the same for every plan of this outline."""
+    paper = Paper.of(outline)
+    return Bench(
+        paper=paper,
+        outline=outline,
+        body=_body(outline, paper),
+        hours=_hours(outline, paper),
+        ruler=_ruler(outline, paper, in_inches),
+        height=RULER_TOP + RULER_HEIGHT + 14,
     )
 
 
@@ -239,17 +242,18 @@ def _hours(outline: Outline, paper: Paper) -> list[tuple[float, float, int]]:
     return marks
 
 
-def _ticks(outline: Outline, paper: Paper, unit: str) -> Iterator[Tick]:
-    """A ruler in cm with 5 mm ticks, or in inches with quarters."""
-    step, per_label, per_half = (6.35, 8, 4) if unit == "in" else (5.0, 20, 2)
-    count = int(outline.length_mm / step + 1e-9)
-    for i in range(count + 1):
+def _ruler(outline: Outline, paper: Paper, in_inches: bool) -> Ruler:
+    """In cm with 5 mm ticks and a number every 10 cm, or in inches with quarters and every two."""
+    step, a_number, a_half = (6.35, 8, 4) if in_inches else (5.0, 20, 2)
+    ticks, numbers = [], []
+    for i in range(int(outline.length_mm / step + 1e-9) + 1):
         mm = i * step
-        if i % per_label == 0:
-            number = round(mm / 25.4) if unit == "in" else round(mm / 10)
-            yield Tick(paper.x(mm), 11, str(number))
-        else:
-            yield Tick(paper.x(mm), 7 if i % per_half == 0 else 4)
+        height = 11 if i % a_number == 0 else 7 if i % a_half == 0 else 4
+        ticks.append(f"M{paper.x(mm):g} {RULER_TOP:g}v{height}")
+        if i % a_number == 0:
+            numbers.append((paper.x(mm), round(mm / (25.4 if in_inches else 10))))
+    width = round(paper.k * outline.length_mm, 1)
+    return Ruler(paper.x(0), width, "in" if in_inches else "cm", "".join(ticks), numbers)
 
 
 # --- pieces --------------------------------------------------------------------------------------

@@ -1,0 +1,177 @@
+"""How quick the bench answers: .venv/bin/python -m bench.web
+
+A PostgreSQL cluster of its own with 2 000 frames and 5 000 plans, gunicorn as bin/demo runs it, one
+person moving a piece of a 12-piece plan 500 times, each move kept. Then the browser's first load.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import statistics
+import subprocess
+import time
+import urllib.parse
+import urllib.request
+from http.cookiejar import CookieJar
+from pathlib import Path
+
+from ops.browser import chromium
+from ops.demo import served
+from ops.postgres import database
+
+FRAMES, PLANS, MOVES = 2000, 5000, 500
+
+
+def main() -> None:
+    with database("postgres-bench"), served(None, reset=True) as address:
+        plan = fill()
+        person = Person(address)
+        times = person.move(plan)
+        times.sort()
+        print(f"a moved piece, {MOVES} times among {FRAMES} frames and {PLANS} plans: median "
+              f"{statistics.median(times):.1f} ms, p95 {times[int(len(times) * 0.95)]:.1f} ms, worst "
+              f"{times[-1]:.1f} ms (wanted: p95 50 ms)")  # fmt: skip
+        print(f"queries a move: {queries(plan)}")
+        print(f"a worker's memory: {memory():.0f} MB (wanted: below 150)")
+        print(f"first load of the Plan: {first_load(address, plan):.0f} KB (wanted: below 400)")
+
+
+def fill() -> int:
+    """Many frames and plans beside the demo's; returns a plan with twelve pieces."""
+    from django.contrib.auth import get_user_model
+
+    from bench.core import READ, TERN, TWELVE
+    from kentrobar.frames.models import Frame, Quantity, Reading
+    from kentrobar.planning import desk
+    from kentrobar.planning.models import Plan, Step
+    from kentrobar.planning.state import State, with_ids
+
+    user = get_user_model().objects.get()
+    frames = [Frame(model=f"Tern {i % 40}", serial=f"s{i}", owner=f"player {i % 300}") for i in range(FRAMES)]
+    for frame in frames:
+        frame.set_outline(TERN)
+    frames = Frame.objects.bulk_create(frames, 500)
+    read = [
+        Reading(
+            frame=frame,
+            quantity=quantity,
+            value=getattr(READ, quantity.value),
+            axis_mm=100 if quantity == Quantity.SWING else None,
+            condition="as-played",
+        )
+        for frame in frames
+        for quantity in Quantity
+    ]
+    Reading.objects.bulk_create(read, 1000)
+    state = State(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
+    content = state.stamped(state, 1).dump()
+    plans = [Plan(frame=frames[i % FRAMES], name=f"Plan {i}", content=content) for i in range(PLANS)]
+    plans = Plan.objects.bulk_create(plans, 500)
+    Step.objects.bulk_create([Step(plan=plan, number=0, content=content) for plan in plans], 500)
+    return desk.create(frames[0], "The one moved", state, user=user).pk
+
+
+class Person:
+    """A signed-in person who speaks HTTP as the script of the page does."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self.cookies = CookieJar()
+        self.open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies)).open
+        from kentrobar.web.demo import PASSWORD, USER
+
+        self.get("sign-in/")
+        self.post("sign-in/", {"username": USER, "password": PASSWORD})
+
+    def get(self, path: str) -> str:
+        with self.open(self.address + path) as answer:
+            return answer.read().decode()
+
+    def post(self, path: str, values: dict[str, object]) -> str:
+        token = next(c.value for c in self.cookies if c.name == "csrftoken")
+        request = urllib.request.Request(
+            self.address + path,
+            urllib.parse.urlencode(values).encode(),
+            {"X-CSRFToken": token, "HX-Request": "true", "Referer": self.address},
+        )
+        with self.open(request) as answer:
+            return answer.read().decode()
+
+    def move(self, plan: int) -> list[float]:
+        """Milliseconds of each of MOVES moves: alternating slides of different pieces, all kept."""
+        version = _version(self.get(f"plans/{plan}/"))
+        times = []
+        for i in range(MOVES):
+            values = {"version": version, "pick": f"p{i % 11 + 1}", "mm": 5 if i % 22 < 11 else -5}
+            started = time.perf_counter()
+            page = self.post(f"plans/{plan}/edit/slide/", values)
+            times.append((time.perf_counter() - started) * 1000)
+            if _version(page) <= version and i % 11 != 8:
+                raise SystemExit("a move was not kept")
+            version = _version(page)
+        return times
+
+
+def _version(page: str) -> int:
+    return int(re.search(r'data-version="(\d+)"', page)[1])
+
+
+def queries(plan: int) -> list[int]:
+    """How many queries some moves take, counted in this process."""
+    from django.contrib.auth import get_user_model
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+
+    client = Client(SERVER_NAME="127.0.0.1")
+    client.force_login(get_user_model().objects.get())
+    counts = []
+    for i in range(4):
+        version = _version(client.get(f"/plans/{plan}/").content.decode())
+        with CaptureQueriesContext(connection) as captured:
+            client.post(
+                f"/plans/{plan}/edit/slide/",
+                {"version": version, "pick": f"p{i + 1}", "mm": 5},
+                headers={"HX-Request": "true"},
+            )
+        counts.append(len(captured))
+    return counts
+
+
+def memory() -> float:
+    """The largest gunicorn process's resident memory, MB."""
+    pids = subprocess.run(["pgrep", "-f", "gunicorn kentrobar"], capture_output=True, text=True, check=True)
+    sizes = []
+    for pid in pids.stdout.split():
+        status = Path(f"/proc/{pid}/status").read_text()
+        sizes.append(int(re.search(r"VmRSS:\s+(\d+)", status)[1]) / 1024)
+    return max(sizes)
+
+
+def first_load(address: str, plan: int) -> float:
+    """KB over the wire of a first visit to the Plan, the browser's own count."""
+    from kentrobar.web.demo import PASSWORD, USER
+
+    browser = chromium()
+    try:
+        browser.get(address + "sign-in/")
+        browser.find_element("id", "id_username").send_keys(USER)
+        browser.find_element("id", "id_password").send_keys(PASSWORD)
+        browser.find_element("css selector", ".sign-in .btn").click()
+        time.sleep(1)
+        browser.execute_cdp_cmd("Network.clearBrowserCache", {})
+        browser.get(f"{address}plans/{plan}/")
+        time.sleep(1.5)
+        total: int = browser.execute_script(
+            "return ['navigation', 'resource'].flatMap((type) => performance.getEntriesByType(type))"
+            ".reduce((sum, entry) => sum + entry.transferSize, 0)"
+        )
+        return total / 1024
+    finally:
+        browser.quit()
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.web.settings")
+    main()
