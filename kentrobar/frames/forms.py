@@ -36,8 +36,10 @@ DIMENSION_LABELS = {
 class FrameForm(forms.Form):
     """A frame with its outline. Valid, it holds ``outline`` and the texts as typed."""
 
-    maker = forms.CharField(max_length=60, required=False)
-    model = forms.CharField(max_length=60, error_messages={"required": "What model is it? Write any name."})
+    maker = forms.CharField(label="maker", max_length=60, required=False)
+    model = forms.CharField(
+        label="model", max_length=60, error_messages={"required": "What model is it? Write any name."}
+    )
     serial = forms.CharField(label="serial or mark", max_length=40, required=False)
     owner = forms.CharField(label="who plays it", max_length=60, required=False)
     note = forms.CharField(label="what is wanted, in their words", max_length=200, required=False)

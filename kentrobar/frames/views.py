@@ -79,7 +79,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         "figures": [_shown(frame, one, request.shown) for one in figures],
         "readings": frame.readings.filter(withdrawn_at=None).select_related("read_by")[:12],
         "plans": frame.plans.filter(deleted_at=None)[:30],
-        "sizes": _sizes(frame, request.shown),
+        "typed_sizes": _typed_sizes(frame, request.shown),
         "form": form,
         "missing": _missing(figures),
     }
@@ -184,7 +184,7 @@ def _form_context(form: FrameForm, kind: str) -> dict:
         "form": form,
         "kind": kind,
         "presets": presets,
-        "preset": form.data.get("preset", ""),
+        "preset": form.data.get("preset", "" if form.frame else _default_preset(kind)),
         "outline": None if faults else outline,
         "faults": faults,
     }
@@ -281,11 +281,12 @@ def _u(reading: Reading, unit: str) -> str:
     return f"{reading.u / factor:.2g}" if reading.u else ""
 
 
-def _sizes(frame: Frame, shown: Shown) -> list[tuple[str, str, str]]:
-    """(dimension, size as shown, what was written where it was another unit)."""
+def _typed_sizes(frame: Frame, shown: Shown) -> list[str]:
+    """`length 27 in`: dimensions that were written in another unit than the one shown."""
     sizes = []
     for name in DIMENSIONS[frame.kind]:
         text = f"{show_length(getattr(frame, name), shown.length)} {shown.length}"
         typed = frame.typed.get(name, "")
-        sizes.append((DIMENSION_LABELS[name][0], text, "" if typed == text else typed))
+        if typed and typed.split(" ")[-1] != shown.length and not typed[-1].isdigit() and typed != text:
+            sizes.append(f"{DIMENSION_LABELS[name][0]} {typed}")
     return sizes

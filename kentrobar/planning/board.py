@@ -174,6 +174,8 @@ class Board:
             unit = f"± {u} {unit}"
         change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline)
         word = _word(name, standing, self.shown) if target else ""
+        if target and target.axis_mm not in (None, self.axis):
+            word += f" at {target.axis_mm:g} mm"
         return Vial(name, FIGURES[name], value, unit, change, self._aside(name), standing, word, form, fresh)
 
     def _moved(self, name: str, earlier: Body) -> bool:

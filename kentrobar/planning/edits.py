@@ -10,10 +10,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from kentrobar.core import moves, starters
-from kentrobar.core.describe import clock_words, name
+from kentrobar.core.describe import LINE_WORDS, clock_words, name
 from kentrobar.core.documents import piece_faults
 from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece, Strip
+from kentrobar.core.pieces import Piece, Plug, Sleeve, Strip, Throat
 from kentrobar.core.predict import predict
 
 from .state import TARGETS, State, new_id
@@ -67,7 +67,7 @@ def mirror(state: State, outline: Outline, posted: Posted) -> Done:
 
 
 def line(state: State, outline: Outline, posted: Posted) -> Done:
-    return _moved(state, outline, posted, "Move across the rim:", lambda p: moves.next_line(p, outline))
+    return _moved(state, outline, posted, "Move", lambda p: moves.next_line(p, outline))
 
 
 def drag(state: State, outline: Outline, posted: Posted) -> Done:
@@ -112,11 +112,23 @@ def change_targets(state: State, after: State, label: str, pick: str | None) -> 
 def _moved(state: State, outline: Outline, posted: Posted, verb: str, move: Callable[[Piece], Piece]) -> Done:
     piece = _picked(state, posted)
     moved = move(piece)
-    number = state.number(piece.id)
-    at = f" {clock_words(moved)}" if isinstance(moved, Strip) else ""
+    label = f"{verb} piece {state.number(piece.id)}{_to(verb, moved)}"
     gesture = "" if verb == "Mirror" else f"{verb} {piece.id}"
     after = _checked(state.with_piece(moved), outline, moved)
-    return Done(after, f"{verb} piece {number}{at}", piece.id, piece.id, gesture)
+    return Done(after, label, piece.id, piece.id, gesture)
+
+
+def _to(verb: str, moved: Piece) -> str:
+    """` to 108 mm`, ` to 2:10 & 9:50`, ` to both faces`: where a move has led."""
+    if verb == "Cut" and isinstance(moved, Strip):
+        return f" to {moved.length_mm:.4g} mm"
+    if verb == "Slide" and isinstance(moved, Strip):
+        return f" to {clock_words(moved)}"
+    if isinstance(moved, (Throat, Plug, Sleeve)):
+        return f" to {moved.from_mm:.4g}–{moved.to_mm:.4g} mm"
+    if isinstance(moved, Strip) and verb == "Move":
+        return f": {LINE_WORDS[moved.line]}"
+    return ""
 
 
 def _picked(state: State, posted: Posted) -> Piece:

@@ -12,7 +12,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.describe import LINE_WORDS, clock_text
+from kentrobar.core.describe import clock_text
 from kentrobar.core.documents import piece_faults
 from kentrobar.core.materials import BY_NAME, HANDLE, TAPES
 from kentrobar.core.outline import Outline
@@ -35,6 +35,9 @@ LABELS = {
 }
 
 
+LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
+
+
 class PieceForm(forms.Form):
     """One piece. Only boxes whose text was changed change the piece, so that rounding for the eye
     never moves anything. Cutting, mirroring, layers and material carry the grams along, unless
@@ -53,7 +56,7 @@ class PieceForm(forms.Form):
                 reader = partial(units.read_length, default=shown.length)
                 self.fields[name] = QuantityField(reader, label=LABELS[name])
         if isinstance(piece, Strip):
-            self.fields["line"] = forms.ChoiceField(label="lies", choices=list(LINE_WORDS.items()))
+            self.fields["line"] = forms.ChoiceField(label="lies", choices=LINES_SHORT)
             self.fields["mirror"] = forms.BooleanField(label="on both sides", required=False)
         if isinstance(piece, (Strip, Throat)):
             self.fields["layers"] = forms.IntegerField(
@@ -166,11 +169,6 @@ class TargetForm(forms.Form):
             "autocomplete": "off",
             "aria-label": f"Target for {FIGURES[name].lower()}",
         }
-
-    @property
-    def target_axis(self) -> float:
-        """The axis this target is meant about: its own, once it has one."""
-        return self.old.axis_mm if self.old and self.old.axis_mm is not None else self.axis
 
     def text(self) -> str:
         """The target as it would be typed again."""
