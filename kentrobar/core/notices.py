@@ -24,9 +24,14 @@ class Notice:
     piece: int | None = None
 
 
-def notices(plan: Plan, prediction: Prediction) -> list[Notice]:
-    """All notices of a plan, the general ones first."""
-    return [*_of_the_frame(plan, prediction), *_of_pieces(plan, prediction)]
+def notices(plan: Plan, prediction: Prediction, axis: float | None = None) -> list[Notice]:
+    """All notices of a plan, the general ones first.
+
+    Args:
+        axis: what swing weights are said about, mm from the butt; as measured where None.
+    """
+    axis = plan.measured.axis_mm if axis is None else axis
+    return [*_of_the_frame(plan, prediction), *_of_pieces(plan, prediction, axis)]
 
 
 def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
@@ -48,8 +53,7 @@ def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
         )
 
 
-def _of_pieces(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
-    axis = plan.measured.axis_mm
+def _of_pieces(plan: Plan, prediction: Prediction, axis: float) -> Iterator[Notice]:
     for i, (piece, share) in enumerate(zip(plan.pieces, prediction.shares, strict=True)):
         at_the_hand = share.body.mass > 0 and nominal(share.body.balance) < plan.frame.handle_length_mm
         if isinstance(piece, (Plug, Sleeve)) and at_the_hand:

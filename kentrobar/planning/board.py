@@ -119,7 +119,7 @@ class Board:
 
     @cached_property
     def notices(self) -> list[Notice]:
-        return notices(self.state.to_plan(self.outline), self.prediction)
+        return notices(self.state.to_plan(self.outline), self.prediction, self.axis)
 
     @property
     def picked_notices(self) -> list[Notice]:

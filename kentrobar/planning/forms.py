@@ -154,7 +154,9 @@ FIGURES = {
 
 
 class TargetForm(forms.Form):
-    """One target as text: `326 ± 1`, `+8` (from as measured), `keep`, or empty for none."""
+    """One target as text: `326 ± 1`, `+8` (from as measured), `keep`, or empty for none.
+
+    A swing weight is meant about the shown axis, or says its own: `322 ± 2 at 101.6 mm`."""
 
     target = forms.CharField(required=False, max_length=60)
 
@@ -165,7 +167,7 @@ class TargetForm(forms.Form):
         super().__init__(data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}")
         self.fields["target"].widget.attrs |= {
             "id": f"target-{name}",
-            "placeholder": "none",
+            "placeholder": "no target",
             "autocomplete": "off",
             "aria-label": f"Target for {FIGURES[name].lower()}",
         }
@@ -183,6 +185,8 @@ class TargetForm(forms.Form):
             factor, unit, places = 1.0, "", 2 if self.name == "twist_kgcm2" else 1
         places += 1 if factor > 5 else 0
         shown_tol = f"{tol / factor:.{places + 1}f}".rstrip("0").rstrip(".")
+        if self.old.axis_mm not in (None, self.axis):
+            unit = f"at {self.old.axis_mm:g} mm"
         return f"{value / factor:.{places}f} ± {shown_tol} {unit}".strip()
 
     def clean_target(self) -> Target | None:
@@ -191,7 +195,8 @@ class TargetForm(forms.Form):
             return None
         if text == self.text():
             return self.old
-        was = figures(self.state.measured.body(), self.axis, self.state.measured.twist_kgcm2 is not None)
+        text, axis = self._axis(text)
+        was = figures(self.state.measured.body(), axis, self.state.measured.twist_kgcm2 is not None)
         base = was[self.name]
         if base is None:
             raise forms.ValidationError("Twist weight was not measured, so it cannot be held to a target.")
@@ -206,8 +211,21 @@ class TargetForm(forms.Form):
         highest = self.outline.length_mm if self.name == "balance_mm" else 3000
         if not 0 < value < highest:
             raise forms.ValidationError(f"{value:g} cannot be reached by any frame.")
-        axis = self.axis if self.name == "swing_kgcm2" else None
-        return Target(round(value, 6), round(tol, 6), axis)
+        own_axis = axis if self.name == "swing_kgcm2" else None
+        return Target(round(value, 6), round(tol, 6), own_axis)
+
+    def _axis(self, text: str) -> tuple[str, float]:
+        """(the text without its axis, the axis in mm it is meant about)."""
+        wish, at, axis = text.partition(" at ")
+        if self.name != "swing_kgcm2" or not at:
+            return text, self.axis
+        try:
+            mm = units.read_length(axis).value
+        except Unreadable as error:
+            raise forms.ValidationError(str(error)) from None
+        if not 0 <= mm < self.outline.length_mm / 2:
+            raise forms.ValidationError(f"{axis.strip()}: the axis lies in the handle.")
+        return wish.strip(), mm
 
     def _read(self, text: str) -> tuple[Typed, bool]:
         """(what was typed, whether it is a change from as measured)."""

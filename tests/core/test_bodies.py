@@ -167,3 +167,15 @@ def test_a_sleeve_is_a_ring_and_not_a_rod():
     extra = 20 * SHOAL.handle_radius_mm**2
     assert body_of(ring, SHOAL).twist == pytest.approx(extra)
     assert body_of(ring, SHOAL).second - body_of(rod, SHOAL).second == pytest.approx(extra / 2)
+
+
+def test_the_frame_worked_by_hand_in_the_docs():
+    heron = Measured(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100)
+    pieces = (Point(mass_g=2, x_mm=680), Plug(mass_g=6, from_mm=5, to_mm=35))
+    done = predict(Plan(frame=TERN, measured=heron, pieces=pieces))
+    assert (done.before.moment, done.before.second) == (96_000, 46_200_000)
+    assert (done.after.mass, done.after.moment, done.after.second) == (308, 97_480, 47_127_650)
+    assert done.after.balance == pytest.approx(316.49, abs=0.005)
+    assert done.after.swing(50) / KGCM2 == pytest.approx(381.4965)
+    assert done.after.recoil / KGCM2 == pytest.approx(162.76, abs=0.005)
+    assert done.shares[1].body.swing(100) / KGCM2 == pytest.approx(0.3885)

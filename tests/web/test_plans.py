@@ -178,6 +178,19 @@ def test_targets_as_people_say_them(window, name, text, value, tol):
     assert getattr(window.plan.state().targets, name) is None
 
 
+def test_a_swing_target_keeps_the_axis_it_was_meant_about(bench, window):
+    window.do("target/swing_kgcm2", **{"swing_kgcm2-target": "322 ± 2"})
+    bench.post("/units/", {"axis": "50 mm", "kind": "racket"})
+    page = bench.get(f"/plans/{window.plan.pk}/").content.decode()
+    assert 'value="322.0 ± 2 at 100 mm"' in page
+    assert "under at 100 mm" in page
+    window.do("target/swing_kgcm2", **{"swing_kgcm2-target": "322 ± 3 at 100 mm"})
+    window.plan.refresh_from_db()
+    target = window.plan.state().targets.swing_kgcm2
+    assert (target.value, target.tol, target.axis_mm) == (322, 3, 100)
+    assert window.do("target/swing_kgcm2", **{"swing_kgcm2-target": "322 at 600"}).status_code == 422
+
+
 def test_a_target_that_cannot_be_read_stays_in_its_box(window):
     answer = window.do("target/mass_g", **{"mass_g-target": "plenty"})
     assert answer.status_code == 422
