@@ -28,6 +28,8 @@ def main(argv: list[str]) -> int:
     options = parser.parse_args(argv)
     if options.port is not None and not 1 <= options.port <= 65535:
         parser.error("a port lies between 1 and 65535")
+    # All three, Ctrl-C too: a shell that starts us in the background has it ignored.
+    signal.signal(signal.SIGINT, _interrupt)
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGHUP, _interrupt)
     try:
