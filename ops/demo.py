@@ -15,7 +15,7 @@ import urllib.request
 from collections.abc import Iterator
 
 from . import ROOT
-from .postgres import Trouble, database
+from .postgres import Trouble, database, dies_with_parent
 
 FIRST_PORT = 8731
 SERVE_SECONDS = 40
@@ -61,7 +61,7 @@ def served(port: int | None, reset: bool = False) -> Iterator[str]:
             "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "2",
             "--log-level", "warning", "--no-control-socket",
         ],
-        cwd=ROOT, start_new_session=True,
+        cwd=ROOT, start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
     )  # fmt: skip
     try:
         address = f"http://127.0.0.1:{port}/"

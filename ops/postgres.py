@@ -23,7 +23,7 @@ import signal
 import socket
 import subprocess
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -123,7 +123,7 @@ class Cluster:
         password = secrets.token_urlsafe(24)
         self._facts.write_text(json.dumps({"port": _free_port(), "password": password}))
         self._facts.chmod(0o600)
-        secret = self.home / "initial-password"
+        secret = self.data.parent / "initial-password"
         secret.write_text(password)
         if os.geteuid() == 0:
             shutil.chown(secret, ACCOUNT, ACCOUNT)
@@ -166,7 +166,7 @@ class Cluster:
                 [self._binary("postgres"), "-D", self.data, *options],
                 stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd="/",
                 start_new_session=True,  # Ctrl-C is for us; the server is stopped last
-                preexec_fn=_die_with_parent, **_server_user(),
+                preexec_fn=dies_with_parent(signal.SIGINT), **_server_user(),
             )  # fmt: skip
         deadline = time.monotonic() + START_SECONDS
         while time.monotonic() < deadline:
@@ -255,9 +255,10 @@ def _server_user() -> dict[str, Any]:
     return {"user": entry.pw_uid, "group": entry.pw_gid, "extra_groups": []}
 
 
-def _die_with_parent() -> None:
-    """A server whose owner is killed outright shuts down by itself (Linux)."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGINT)
+def dies_with_parent(how: int) -> Callable[[], object]:
+    """For a Popen's preexec_fn: a child whose parent is killed outright gets the signal ``how`` (Linux)."""
+    libc = ctypes.CDLL(None)
+    return lambda: libc.prctl(PR_SET_PDEATHSIG, how)
 
 
 def _free_port() -> int:
