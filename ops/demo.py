@@ -15,7 +15,7 @@ import urllib.request
 from collections.abc import Iterator
 
 from . import ROOT
-from .postgres import Trouble, database, dies_with_parent
+from .postgres import GIVEN_URL, Trouble, database, dies_with_parent
 
 FIRST_PORT = 8731
 SERVE_SECONDS = 40
@@ -82,6 +82,8 @@ def _fill(reset: bool) -> None:
     from django.db import connection
 
     if reset:
+        if GIVEN_URL:
+            raise Trouble("starting over would empty the database of DATABASE_URL: empty it yourself")
         with connection.cursor() as cursor:
             cursor.execute("drop schema public cascade")
             cursor.execute("create schema public")

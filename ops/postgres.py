@@ -30,6 +30,9 @@ from typing import Any
 
 from . import LOCAL
 
+GIVEN_URL = os.environ.get("DATABASE_URL")
+"""The person's own server, where they named one. Its data is theirs: nothing here throws it away."""
+
 BINARIES = Path("/usr/lib/postgresql")
 ACCOUNT = "postgres"
 START_SECONDS = 60
@@ -271,9 +274,8 @@ def _free_port() -> int:
 @contextlib.contextmanager
 def database(name: str, durable: bool = True) -> Iterator[str]:
     """A database to work in: ``DATABASE_URL`` where it is set, else the private cluster ``name``."""
-    given = os.environ.get("DATABASE_URL")
-    if given:
-        yield given
+    if GIVEN_URL:
+        yield GIVEN_URL
         return
     with Cluster(name, durable).running() as url:
         os.environ["DATABASE_URL"] = url

@@ -55,6 +55,9 @@ def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
 
 def _of_pieces(plan: Plan, prediction: Prediction, axis: float) -> Iterator[Notice]:
     for i, (piece, share) in enumerate(zip(plan.pieces, prediction.shares, strict=True)):
+        for _, reason in piece.faults(plan.frame):
+            # An outline measured again can leave a piece of an older plan behind.
+            yield Notice("does-not-fit", f"Piece {i + 1} no longer fits this frame: {reason}.", i)
         at_the_hand = share.body.mass > 0 and nominal(share.body.balance) < plan.frame.handle_length_mm
         if isinstance(piece, (Plug, Sleeve)) and at_the_hand:
             swing = fixed(nominal(share.body.swing(axis)) / KGCM2, 2, signed=True)

@@ -50,6 +50,11 @@ class Vial:
     is_fresh: bool
     is_known: bool = True
 
+    @property
+    def spoken(self) -> str:
+        """The vial in words, for those who hear the page."""
+        return f"{self.label} {self.value} {self.unit}, {self.word or self.change}"
+
 
 @dataclass(frozen=True, slots=True)
 class Row:

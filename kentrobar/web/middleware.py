@@ -1,16 +1,31 @@
-"""Puts the reader's units on every request, and what the bar needs into every template."""
+"""Sign-in everywhere, the reader's units on every request, what the bar needs in every template."""
 
 from collections.abc import Callable
 
 from django.conf import settings
+from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import resolve_url
 from django.utils.functional import SimpleLazyObject
+from django.utils.http import urlencode
+from django_htmx.http import HttpResponseClientRedirect
 
 from kentrobar.core.units import Shown
 
 from .models import Preferences
 
 AXES_MM = (50, 50.8, 98, 100, 101.6)
+
+
+class SignInRequired(LoginRequiredMiddleware):
+    """Every page needs sign-in. A script that asks after the session ended is sent there as a page
+    would be, instead of getting the sign-in form as an answer to put into the board."""
+
+    def handle_no_permission(self, request: HttpRequest, view_func: Callable) -> HttpResponse:
+        if not request.htmx:
+            return super().handle_no_permission(request, view_func)
+        back = urlencode({"next": request.htmx.current_url_abs_path or "/"})
+        return HttpResponseClientRedirect(f"{resolve_url(settings.LOGIN_URL)}?{back}")
 
 
 class ShownUnits:

@@ -212,6 +212,29 @@ def test_fast_keys_lose_nothing(hand):
     hand.until(lambda: abs(rim.arc_of_clock(Plan.objects.get(pk=plan).state().pieces[0].clock) - goal) < 0.5)
 
 
+def test_a_finger_drags_on_a_phone(hand):
+    resize(hand.browser, 390, 844)
+    plan = Plan.objects.get(name="Sides, tip and putty")
+    hand.go(f"/plans/{plan.pk}/?pick=p2")
+    rim = TERN.path("face")
+    stops = [rim.point(rim.arc_of_clock(hour)) for hour in (3, 2.7, 2.3, 2)]
+
+    def finger(kind, at=None):
+        points = [] if at is None else [dict(zip("xy", hand.at(*at), strict=True))]
+        event = {"type": kind, "touchPoints": points}
+        hand.browser.execute_cdp_cmd("Input.dispatchTouchEvent", event)
+        time.sleep(0.08)
+
+    def drag():
+        finger("touchStart", stops[0])
+        for stop in stops[1:]:
+            finger("touchMove", stop)
+        finger("touchEnd")
+
+    hand.settled(drag)
+    assert plan.__class__.objects.get(pk=plan.pk).state().pieces[1].clock == pytest.approx(2, abs=0.15)
+
+
 def test_deleting_offers_undo(hand):
     new_plan(hand, "Shoal 16 · A-114")
     hand.press("Delete", "button")

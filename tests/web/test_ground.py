@@ -35,6 +35,14 @@ def test_every_page_needs_sign_in(client, db):
             assert answer.url.startswith("/sign-in/"), path
 
 
+def test_a_script_asking_after_the_session_ended_is_sent_to_sign_in(client, plan):
+    page = f"http://testserver/plans/{plan.pk}/"
+    asked = {"HX-Request": "true", "HX-Current-URL": page}
+    answer = client.post(f"/plans/{plan.pk}/edit/put/", {"what": "tape"}, headers=asked)
+    assert answer.content == b""
+    assert answer["HX-Redirect"] == f"/sign-in/?next=%2Fplans%2F{plan.pk}%2F"
+
+
 def _patterns(resolver):
     for entry in resolver.url_patterns:
         yield from _patterns(entry) if hasattr(entry, "url_patterns") else [entry]

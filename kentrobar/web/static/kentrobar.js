@@ -118,6 +118,8 @@
       id: event.pointerId, pick: mark.dataset.piece, end: shape?.dataset.end ?? "",
       from: [event.clientX, event.clientY], moved: false, next: null, last: null, asking: false,
     };
+    // The board is swapped under the hand while it drags: the page itself follows the pointer.
+    document.documentElement.setPointerCapture(event.pointerId);
     // A box being typed in is kept before the drag begins.
     if (inText(document.activeElement)) document.activeElement.blur();
     event.preventDefault();
