@@ -4,6 +4,7 @@
 
 (() => {
   const DRAG_STARTS = 4; // CSS pixels a finger may tremble before it is a drag
+  const PIECE = ".board svg.bench [data-piece]";
   const board = () => document.getElementById("board");
   const inText = (element) =>
     element.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
@@ -111,7 +112,7 @@
   }
 
   document.addEventListener("pointerdown", (event) => {
-    const mark = event.target.closest?.(".board svg.bench [data-piece]");
+    const mark = event.target.closest?.(PIECE);
     if (!mark || event.button) return;
     const shape = event.target.closest("[data-end]");
     drag = {
@@ -147,7 +148,8 @@
   document.addEventListener("pointerup", letGo);
   document.addEventListener("pointercancel", letGo);
   // Touch: a finger on a piece drags it; a finger elsewhere scrolls the page.
-  document.addEventListener("touchmove", (event) => drag && event.preventDefault(), { passive: false });
+  const onPiece = (event) => event.target.closest?.(PIECE) && event.preventDefault();
+  document.addEventListener("touchstart", onPiece, { passive: false });
 
   // A row of the table is as good as its number.
   document.addEventListener("click", (event) => {
