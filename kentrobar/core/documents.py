@@ -170,7 +170,6 @@ class _PlanDocument:
 
 _PLAN = TypeAdapter(_PlanDocument)
 _PIECE: TypeAdapter[Piece] = TypeAdapter(_Piece)
-_FRAME: TypeAdapter[Outline] = TypeAdapter(_Frame)
 _MEASURED = TypeAdapter(_MeasuredDocument)
 
 
@@ -194,7 +193,7 @@ def _fault(error: Any, value: Any, root: str) -> Fault:
     if kind in ("unexpected_keyword_argument", "extra_forbidden"):
         return Fault(path, "unknown key")
     if kind == "union_tag_invalid":
-        table: Mapping[str, object] = FRAMES if "frame" in (root, *loc[:1]) else KINDS
+        table: Mapping[str, object] = FRAMES if "frame" in loc[:1] else KINDS
         given = error["input"]
         if not isinstance(given, dict):
             return Fault(path, "must be an object")
@@ -269,12 +268,6 @@ def ufloat(value: float, u: float) -> Number:
 
     number: Number = make(value, u)
     return number
-
-
-def parse_frame(value: Any) -> Outline:
-    """The outline of plain values (a plan's ``frame``). Raises Fault; checks structure only."""
-    frame: Outline = _parse(_FRAME, value, "frame")
-    return frame
 
 
 def parse_measured(value: Any) -> Measured:

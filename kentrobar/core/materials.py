@@ -9,15 +9,14 @@ from dataclasses import dataclass
 class Material:
     name: str
     g_per_mm: float
-    lead: bool = False
 
 
 TAPES = (
     Material("lead-free tape, 6 mm", 0.0098),
     Material("tungsten tape, 12 mm", 0.0236),
     Material("copper tape, 6 mm", 0.0049),
-    Material("lead tape, 6 mm", 0.0104, lead=True),
-    Material("lead tape, 12 mm", 0.0210, lead=True),
+    Material("lead tape, 6 mm", 0.0104),
+    Material("lead tape, 12 mm", 0.0210),
 )
 HANDLE = ("putty", "silicone", "lead-free tape, 6 mm", "lead tape, 6 mm", "cotton")
 BY_NAME = {material.name: material for material in TAPES}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .body import KGCM2, NOTHING, Body, Number
@@ -84,8 +83,3 @@ def predict(plan: Plan) -> Prediction:
         share = balance - rest.balance if nominal(rest.mass) else 0.0
         shares.append(Share(piece, body, share))
     return Prediction(before, after, tuple(shares))
-
-
-def bodies_of(pieces: Sequence[Piece], outline: Outline) -> Body:
-    """The Body of several pieces together."""
-    return sum((body_of(piece, outline) for piece in pieces), NOTHING)

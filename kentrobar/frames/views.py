@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.db import transaction
@@ -13,21 +11,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.body import KGCM2
 from kentrobar.core.presets import PRESETS
-from kentrobar.core.units import (
-    Shown,
-    fixed,
-    nominal,
-    show_length,
-    show_mass,
-    show_percent,
-    show_points,
-    uncertainty,
-)
 
-from .forms import DIMENSION_LABELS, FrameForm, ReadingForm, dimension_texts
-from .models import DIMENSIONS, Condition, Figures, Frame, Quantity, Reading, figures_of
+from .forms import FrameForm, ReadingForm, dimension_texts
+from .models import DIMENSIONS, Figures, Frame, Quantity, Reading, figures_of
+from .shown import first_shown, shown_figures, typed_sizes
 
 FRAMES_A_PAGE = 25
 
@@ -54,7 +42,7 @@ def index(request: HttpRequest) -> HttpResponse:
         request.GET.get("page")
     )
     for frame in page:
-        frame.shown_figures = _first_shown(frame, figures_of(frame.current), request.shown)
+        frame.shown_figures = first_shown(frame, figures_of(frame.current), request.shown)
     context = {"page": page, "wanted": wanted, "only": request.GET.get("kind", "")}
     return render(request, "frames/index.html", context)
 
@@ -76,10 +64,10 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         "frame": frame,
         "outline": frame.outline(),
         "kind": frame.kind,
-        "figures": [_shown(frame, one, request.shown) for one in figures],
+        "figures": [shown_figures(frame, one, request.shown) for one in figures],
         "readings": frame.readings.filter(withdrawn_at=None).select_related("read_by")[:12],
         "plans": frame.plans.filter(deleted_at=None)[:30],
-        "typed_sizes": _typed_sizes(frame, request.shown),
+        "typed_sizes": typed_sizes(frame, request.shown),
         "form": form,
         "missing": _missing(figures),
     }
@@ -199,94 +187,3 @@ def _missing(figures: list[Figures]) -> list[str]:
     if not figures:
         return [Quantity.MASS.label, Quantity.BALANCE.label, Quantity.SWING.label]
     return figures[0].missing
-
-
-@dataclass(frozen=True, slots=True)
-class ShownFigure:
-    """One figure of a frame as a reader wants it, with what was written beside it."""
-
-    label: str
-    value: str
-    unit: str
-    u: str
-    typed: str
-    aside: str
-
-
-@dataclass(frozen=True, slots=True)
-class ShownFigures:
-    condition: str
-    rows: list[ShownFigure]
-    missing: list[str]
-
-    @property
-    def by_label(self) -> dict[str, ShownFigure]:
-        return {row.label.split(",")[0].replace(" ", "_"): row for row in self.rows}
-
-
-def _first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigures | None:
-    return _shown(frame, figures[0], shown) if figures else None
-
-
-def _shown(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
-    """A condition's figures about the shown axis; the swing weight as read stands beside."""
-    length_mm, found = frame.length_mm, figures.readings
-    rows = []
-    if "mass_g" in found:
-        reading = found["mass_g"]
-        value, u = show_mass(reading.value, shown.mass), _u(reading, shown.mass)
-        other = "g" if shown.mass == "oz" else "oz"
-        aside = f"{show_mass(reading.value, other)} {other}"
-        rows.append(ShownFigure("mass", value, shown.mass, u, reading.typed, aside))
-    if "balance_mm" in found:
-        reading = found["balance_mm"]
-        value, u = show_length(reading.value, shown.length), _u(reading, shown.length)
-        said = show_percent if frame.kind == "paddle" else show_points
-        points = said(reading.value, length_mm)
-        rows.append(ShownFigure("balance", value, shown.length, u, reading.typed, points))
-    if "swing_kgcm2" in found:
-        rows.append(_shown_swing(frame, figures, shown))
-    if "twist_kgcm2" in found:
-        reading = found["twist_kgcm2"]
-        u = _u(reading, "kg·cm²")
-        rows.append(ShownFigure("twist weight", fixed(reading.value, 2), "kg·cm²", u, reading.typed, ""))
-    return ShownFigures(Condition(figures.condition).label, rows, figures.missing)
-
-
-def _shown_swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
-    reading = figures.readings["swing_kgcm2"]
-    axis = shown.axis_mm(frame.kind)
-    read = f"{reading.typed or fixed(reading.value, 1)} about {reading.axis_mm:g} mm"
-    if not figures.is_complete:
-        return ShownFigure(
-            f"swing weight, {reading.axis_mm:g} mm", fixed(reading.value, 1), "kg·cm²",
-            _u(reading, "kg·cm²"), read, "another axis needs mass and balance",
-        )  # fmt: skip
-    body = figures.measured().body()
-    swing = body.swing(axis) / KGCM2
-    u = uncertainty(swing)
-    recoil = f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}"
-    return ShownFigure(
-        f"swing weight, {axis:g} mm",
-        fixed(nominal(swing), 1),
-        "kg·cm²",
-        f"{u:.2g}" if u else "",
-        read,
-        recoil,
-    )
-
-
-def _u(reading: Reading, unit: str) -> str:
-    factor = {"g": 1, "oz": 28.349523125, "mm": 1, "cm": 10, "in": 25.4}.get(unit, 1)
-    return f"{reading.u / factor:.2g}" if reading.u else ""
-
-
-def _typed_sizes(frame: Frame, shown: Shown) -> list[str]:
-    """`length 27 in`: dimensions that were written in another unit than the one shown."""
-    sizes = []
-    for name in DIMENSIONS[frame.kind]:
-        text = f"{show_length(getattr(frame, name), shown.length)} {shown.length}"
-        typed = frame.typed.get(name, "")
-        if typed and typed.split(" ")[-1] != shown.length and not typed[-1].isdigit() and typed != text:
-            sizes.append(f"{DIMENSION_LABELS[name][0]} {typed}")
-    return sizes

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from kentrobar.core import describe, starters
+from kentrobar.core import describe, moves, starters
 from kentrobar.core.body import KGCM2, Body
 from kentrobar.core.notices import Notice, notices
 from kentrobar.core.outline import Outline
@@ -132,8 +132,9 @@ class Board:
         return [notice for notice in self.notices if number and notice.piece == number - 1]
 
     @property
-    def general_notices(self) -> list[Notice]:
-        return [notice for notice in self.notices if notice.piece is None]
+    def steps(self) -> dict[str, float]:
+        """How far one press slides or cuts, mm."""
+        return {"slide": moves.SLIDE_MM, "fine": moves.FINE_MM, "cut": moves.CUT_MM}
 
     @property
     def put_on(self) -> list[starters.Starter]:

@@ -12,7 +12,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from kentrobar.core.outline import Outline, Path, Racket
+from kentrobar.core.curve import Path
+from kentrobar.core.outline import Outline, Racket
 from kentrobar.core.pieces import Piece, Plug, Sleeve, Strings, Strip, Throat
 from kentrobar.core.predict import Prediction
 from kentrobar.core.units import LENGTH, Shown, nominal, show_length, show_mass
