@@ -36,7 +36,7 @@ class Sums(NamedTuple):
 
 
 # Gauss-Legendre nodes and weights on −1…1. Ten points hold a quarter of any hoop people play
-# with to 1e-6 mm; tests/core/test_outline.py holds them against 100 000 steps.
+# with to 1e-6 mm; bench/core.py holds them against 100 000 points.
 _HALF_GAUSS = (
     (0.1488743389816312, 0.2955242247147529),
     (0.4333953941292472, 0.2692667193099963),

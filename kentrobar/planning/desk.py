@@ -71,11 +71,8 @@ def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any
             if seen < plan.version:
                 return _stale(plan, before)
             raise
-        if seen < plan.version and done.touches is not None:
-            touched = before.touched.get(done.touches)
-            # A piece that is gone is caught by the edit; a target never touched has no stamp.
-            if touched is not None and touched > seen:
-                return _stale(plan, before)
+        if _collides(done, before, seen):
+            return _stale(plan, before)
         said = done.label
         if seen < plan.version:
             said += ". Merged with a change made in another window."
@@ -87,6 +84,28 @@ def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any
         _remember(plan, done, user)
         _keep(plan)
     return Outcome(plan, state, before, said, done.pick)
+
+
+def preview(plan: Plan, seen: int, edit: Callable[[State, Outline], Done]) -> Outcome:
+    """What ``change`` would come to, without keeping it: a piece on its way, still in the hand.
+
+    Raises:
+        Refused: the edit itself cannot be done.
+    """
+    before = plan.state()
+    done = edit(before, plan.frame.outline())
+    if _collides(done, before, seen):
+        return _stale(plan, before)
+    return Outcome(plan, done.state, before, done.label, done.pick)
+
+
+def _collides(done: Done, before: State, seen: int) -> bool:
+    """Whether what this edit touches was changed after version ``seen``."""
+    if done.touches is None:
+        return False
+    # A piece that is gone is caught by the edit; a target never touched has no stamp.
+    touched = before.touched.get(done.touches)
+    return touched is not None and touched > seen
 
 
 def _stale(plan: Plan, state: State) -> Outcome:

@@ -102,6 +102,8 @@ class PieceForm(forms.Form):
             value = cleaned.get(name)
             if isinstance(value, Typed):
                 value = value.value
+            if isinstance(value, float) and abs(value - getattr(self.piece, name)) < 1e-6:
+                continue  # the same, only written otherwise
             new[name] = value or None if name in ("material", "layers") else value
         if "mass_g" not in new:
             new["mass_g"] = self._carried(new)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import replace
 
 from django.contrib import messages
@@ -17,12 +18,11 @@ from django.views.decorators.http import require_GET, require_POST
 from kentrobar.core.documents import Fault, dump_measured, dump_plan, load_plan
 from kentrobar.core.outline import Outline
 from kentrobar.core.predict import Plan as CorePlan
-from kentrobar.core.targets import figures
-from kentrobar.core.units import nominal
 from kentrobar.frames.models import Figures, Frame
 
 from . import desk, edits
-from .board import Board, share_text
+from .board import Board
+from .comparison import differences
 from .edits import Done, Refused
 from .forms import FIGURES, NameForm, PieceForm, TargetForm, UploadForm
 from .models import Plan
@@ -51,19 +51,17 @@ def index(request: HttpRequest) -> HttpResponse:
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     plan = _plan(pk)
     board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
-    others = plan.frame.plans.filter(deleted_at=None).exclude(pk=pk).order_by("-changed_at")[:12]
-    return render(
-        request,
-        "planning/plan.html",
-        {"board": board, "plan": plan, "others": others, "kind": plan.frame.kind, "name_form": NameForm()},
-    )
+    return _page(request, board)
 
 
 @require_GET
 def board(request: HttpRequest, pk: int) -> HttpResponse:
     """The board alone, with another piece picked up."""
     plan = _plan(pk)
-    return _answer(request, _board(request, plan, plan.state(), pick=request.GET.get("pick")))
+    board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
+    if "version" in request.GET and _number(request.GET["version"]) < plan.version:
+        board.said = "Changed in another window meanwhile: this is how it stands now."
+    return _answer(request, board)
 
 
 @require_POST
@@ -72,9 +70,11 @@ def edit(request: HttpRequest, pk: int, name: str) -> HttpResponse:
     if name not in edits.EDITS:
         raise Http404(name)
     posted = request.POST.dict()
-    if posted.get("preview"):
-        return _preview(request, pk, name, posted)
-    return _changed(request, pk, lambda state, outline: edits.EDITS[name](state, outline, posted))
+
+    def change(state: State, outline: Outline) -> Done:
+        return edits.EDITS[name](state, outline, posted)
+
+    return _changed(request, pk, change, keep=not posted.get("preview"))
 
 
 @require_POST
@@ -234,14 +234,13 @@ def compare(request: HttpRequest) -> HttpResponse:
         return redirect("plans")
     boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
     kinds = {board.outline.kind for board in boards}
-    differences = _differences(*boards)
     choices = Plan.live.select_related("frame").filter(frame__in=[p.frame_id for p in picked])[:30]
     return render(
         request,
         "planning/compare.html",
         {
             "boards": boards,
-            "differences": differences,
+            "differences": differences(*boards),
             "choices": choices,
             "kind": kinds.pop() if len(kinds) == 1 else None,
         },
@@ -256,13 +255,17 @@ def _plan(pk: int) -> Plan:
 
 
 def _plan_or_none(text: str | None) -> Plan | None:
-    number = int(text) if text and text.isdecimal() and len(text) < 18 else 0
-    return Plan.live.select_related("frame").filter(pk=number).first()
+    return Plan.live.select_related("frame").filter(pk=_number(text)).first()
 
 
 def _seen(request: HttpRequest) -> int:
-    text = request.POST.get("version", "")
-    return int(text) if text.isdecimal() and len(text) < 10 else 0
+    """The version of the plan the person had before them."""
+    return _number(request.POST.get("version", ""))
+
+
+def _number(text: str | None) -> int:
+    """A whole number from an address or a form; 0 for anything else."""
+    return int(text) if text and text.isdecimal() and len(text) < 18 else 0
 
 
 def _newest(plan: Plan) -> Figures | None:
@@ -291,14 +294,25 @@ def _answer(request: HttpRequest, board: Board, status: int = 200) -> HttpRespon
         return render(request, "planning/_board.html", context, status=status)
     if status == 200 and not board.was_refused:
         return redirect(f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}")
+    return _page(request, board, status)
+
+
+def _page(request: HttpRequest, board: Board, status: int = 200) -> HttpResponse:
+    """The whole Plan view, with the frame's other plans to compare with."""
     others = board.plan.frame.plans.filter(deleted_at=None).exclude(pk=board.plan.pk)[:12]
     context = {"board": board, "plan": board.plan, "others": others, "kind": board.outline.kind}
     return render(request, "planning/plan.html", context, status=status)
 
 
-def _changed(request: HttpRequest, pk: int, change: object) -> HttpResponse:
+def _changed(
+    request: HttpRequest, pk: int, change: Callable[[State, Outline], Done], keep: bool = True
+) -> HttpResponse:
+    """Make a change and answer with the board; with ``keep`` off, only show what it would come to."""
     try:
-        outcome = desk.change(pk, _seen(request), change, request.user)
+        if keep:
+            outcome = desk.change(pk, _seen(request), change, request.user)
+        else:
+            outcome = desk.preview(_plan(pk), _seen(request), change)
     except Plan.DoesNotExist:
         raise Http404("no such plan") from None
     except Refused as refused:
@@ -307,7 +321,7 @@ def _changed(request: HttpRequest, pk: int, change: object) -> HttpResponse:
     return _outcome(request, outcome, pick=request.POST.get("pick"))
 
 
-def _walked(request: HttpRequest, pk: int, walk: object) -> HttpResponse:
+def _walked(request: HttpRequest, pk: int, walk: Callable[[int, int], desk.Outcome]) -> HttpResponse:
     try:
         outcome = walk(pk, _seen(request))
     except Plan.DoesNotExist:
@@ -327,18 +341,6 @@ def _refused(request: HttpRequest, plan: Plan, state: State, why: str) -> HttpRe
     return _answer(request, board, 422)
 
 
-def _preview(request: HttpRequest, pk: int, name: str, posted: dict[str, str]) -> HttpResponse:
-    plan = _plan(pk)
-    state = plan.state()
-    try:
-        done = edits.EDITS[name](state, plan.frame.outline(), posted)
-    except Refused as refused:
-        return _refused(request, plan, state, str(refused))
-    board = _board(request, plan, done.state, pick=done.pick, before=state)
-    board.said = done.label
-    return _answer(request, board)
-
-
 def _from_document(document: CorePlan, frame: Frame | None, name: str, request: HttpRequest) -> Plan:
     pieces = with_ids(document.pieces)
     if len(pieces) > 60:
@@ -350,29 +352,3 @@ def _from_document(document: CorePlan, frame: Frame | None, name: str, request: 
     condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
     state = State(measured=document.measured, condition=condition, pieces=pieces)
     return desk.from_file(frame, document.frame, name, state, request.user)
-
-
-def _differences(a: Board, b: Board) -> list[dict[str, str]]:
-    """Each figure of the second plan less the first's, about the axis shown for each."""
-    rows = []
-    for one, two in zip(a.vials, b.vials, strict=True):
-        known = one.is_known and two.is_known
-        rows.append(
-            {
-                "label": one.label,
-                "a": f"{one.value} {one.unit}",
-                "b": f"{two.value} {two.unit}",
-                "difference": f"{_difference(one.name, a, b)} {_unit(one.name, a)}" if known else "–",
-            }
-        )
-    return rows
-
-
-def _difference(name: str, a: Board, b: Board) -> str:
-    one = figures(a.prediction.after, a.axis)[name]
-    two = figures(b.prediction.after, b.axis)[name]
-    return share_text(name, nominal(two or 0.0) - nominal(one or 0.0), a.shown)
-
-
-def _unit(name: str, board: Board) -> str:
-    return {"mass_g": board.shown.mass, "balance_mm": board.balance_unit}.get(name, "kg·cm²")

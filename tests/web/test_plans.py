@@ -113,6 +113,16 @@ def test_two_windows_on_one_piece_refuse_the_later_and_show_it(window, bench, pl
     assert other.do("edit/slide", mm="5").status_code == 200
 
 
+def test_a_drag_of_a_piece_moved_elsewhere_is_told_at_once(window, bench, plan):
+    window.do("edit/put", what="putty")
+    other = Window(bench, Plan.objects.get(pk=plan.pk))
+    other.pick = "p1"
+    window.do("edit/slide", mm="5")
+    assert other.do("edit/drag", x="90", y="0", preview="1").status_code == 409
+    seen = bench.get(f"/plans/{plan.pk}/board/?pick=p1&version=1", headers={"HX-Request": "true"})
+    assert "Changed in another window" in seen.content.decode()
+
+
 @pytest.mark.parametrize("late", ["undo", "redo", "edit/slide", "edit/clear"])
 def test_a_stale_window_never_takes_back_what_it_did_not_see(window, bench, plan, late):
     window.do("edit/put", what="tape")

@@ -14,20 +14,36 @@
   let queue = Promise.resolve();
   const after = (task) => (queue = queue.then(task, task));
 
+  // What is being typed while an answer is on its way is carried over to the new board.
+  let carried = null;
+  document.addEventListener("htmx:beforeSwap", () => {
+    const box = document.activeElement;
+    const typing = box?.id && box.closest("#board") && inText(box) && "defaultValue" in box;
+    carried = typing && { id: box.id, isNew: box.value !== box.defaultValue, value: box.value, at: box.selectionEnd };
+  });
+
+  document.addEventListener("htmx:afterSwap", () => {
+    const fault = board()?.querySelector(".has-fault input");
+    const box = carried && document.getElementById(carried.id);
+    if (!box || (fault && !carried.isNew)) {
+      fault?.focus({ preventScroll: true });
+      return;
+    }
+    box.focus({ preventScroll: true });
+    if (!carried.isNew) return;
+    box.value = carried.value;
+    box.setSelectionRange(carried.at, carried.at);
+    box.dataset.carried = "";
+  });
+
   function send(url, values, method = "POST") {
     const held = board();
-    const typed = document.activeElement;
-    return htmx
-      .ajax(method, url, {
-        source: document.getElementById("main"),
-        target: "#board",
-        swap: "outerHTML",
-        values: { version: held.dataset.version, pick: held.dataset.pick, ...values },
-      })
-      .then(() => {
-        if (typed && !typed.isConnected && typed.id) document.getElementById(typed.id)?.focus({ preventScroll: true });
-        board().querySelector(".has-fault input")?.focus({ preventScroll: true });
-      });
+    return htmx.ajax(method, url, {
+      source: document.getElementById("main"),
+      target: "#board",
+      swap: "outerHTML",
+      values: { version: held.dataset.version, pick: held.dataset.pick, ...values },
+    });
   }
 
   document.addEventListener("submit", (event) => {
@@ -49,6 +65,11 @@
     if (form) form.requestSubmit();
     else if (event.target.closest(".plan-name")) event.target.form.requestSubmit();
   });
+  // The browser does not count carried-over typing as a change; we do.
+  document.addEventListener("focusout", (event) => {
+    const box = event.target;
+    if (box.isConnected && box.dataset?.carried === "" && box.value !== box.defaultValue) box.form.requestSubmit();
+  });
 
   const unanswered = () => {
     const said = document.getElementById("said");
@@ -68,7 +89,12 @@
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (inText(event.target)) {
-      if (event.key === "Escape") event.target.blur();
+      // Leaving a changed box keeps it, so Enter need only leave it.
+      const kept = event.target.closest("#piece-form, form.target, .plan-name");
+      if (event.key === "Escape" || (event.key === "Enter" && kept)) {
+        event.preventDefault();
+        event.target.blur();
+      }
       return;
     }
     if (document.querySelector("dialog[open], .dropdown-menu.show")) return;
@@ -106,8 +132,11 @@
     drag.next = null;
     drag.asking = true;
     after(() => (drag ? send(board().dataset.drag, values) : null)).finally(() => {
-      if (drag) drag.asking = false;
-      ask();
+      if (!drag) return;
+      drag.asking = false;
+      // Refused: somebody else has moved it meanwhile, so it falls out of the hand.
+      if (document.querySelector("#said.is-refused")) endDrag();
+      else ask();
     });
   }
 
@@ -136,13 +165,16 @@
     ask();
   });
 
+  function endDrag() {
+    drag = null;
+    document.body.classList.remove("is-dragging");
+  }
+
   function letGo(event) {
     if (drag?.id !== event.pointerId) return;
     const done = drag;
-    drag = null;
-    document.body.classList.remove("is-dragging");
-    if (!done.moved) after(() => send(board().dataset.board, { pick: done.pick }, "GET"));
-    else if (event.type === "pointercancel") after(() => send(board().dataset.board, { pick: done.pick }, "GET"));
+    endDrag();
+    if (!done.moved || event.type === "pointercancel") after(() => send(board().dataset.board, { pick: done.pick }, "GET"));
     else after(() => send(board().dataset.drag, { ...done.last, pick: done.pick, end: done.end }));
   }
   document.addEventListener("pointerup", letGo);
