@@ -26,6 +26,8 @@ RULER_HEIGHT = 19.0
 HEIGHT = 486.0
 MARGIN = 46.0
 TAPE_MM = 6.0
+BADGE = 10.0
+"""Radius of a piece's number."""
 BOB_GRAM, BOB_MOST = 4.6, 15.0
 """Half the width of a one-gram bob, and of the largest; areas are as the grams within one drawing."""
 
@@ -88,6 +90,9 @@ class Bob:
     is_off: bool
     is_picked: bool
 
+    shift: float = 0.0
+    """How far its label stands aside for another's."""
+
     @property
     def label_is_left(self) -> bool:
         """Near the right edge the label stands before its bob."""
@@ -95,7 +100,7 @@ class Bob:
 
     @property
     def label_x(self) -> float:
-        return round(self.x + (self.size + 4) * (-1 if self.label_is_left else 1), 1)
+        return round(self.x + (self.size + 4) * (-1 if self.label_is_left else 1) + self.shift, 1)
 
     @property
     def path(self) -> str:
@@ -158,7 +163,7 @@ def bench(
     return replace(
         plain,
         height=HEIGHT,
-        marks=[_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)],
+        marks=_apart([_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)]),
         bobs=_bobs(prediction, paper, shown, pick),
         axis=(paper.x(axis), f"{axis / LENGTH[unit]:.4g} {unit}") if axis is not None else None,
         measured=(paper.x(before), show_length(before, unit)),
@@ -276,6 +281,18 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
     )
 
 
+def _apart(marks: list[Mark]) -> list[Mark]:
+    """Move numbers that would hide one another, two grips say, side by side."""
+    taken: list[tuple[float, float]] = []
+    for mark in marks:
+        for i, (x, y) in enumerate(mark.badges):
+            while any(math.dist((x, y), other) < 2 * BADGE for other in taken):
+                x += 2 * BADGE + 2
+            taken.append((x, y))
+            mark.badges[i] = (round(x, 1), round(y, 1))
+    return marks
+
+
 Shape = tuple[str, float, list[tuple[float, float]], list[tuple[str, float, float]]]
 
 
@@ -351,7 +368,9 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
         size = scale * math.sqrt(abs(grams))
         width = size + 52
         level = next((i for i in range(3) if room[i] + size <= x), min(range(3), key=lambda i: room[i]))
-        room[level] = x + width
+        # With every line taken, the label at least stands clear of its neighbour's.
+        shift = max(0.0, room[level] - x - size) if room[level] > x else 0.0
+        room[level] = max(room[level], x + size) + width - size
         bobs.append(
             Bob(
                 number,
@@ -363,6 +382,7 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
                 f"{show_mass(grams, shown.mass, grams < 0)} {shown.mass}",
                 grams < 0,
                 piece.id == pick,
+                round(shift, 1),
             )
         )
     return bobs

@@ -22,7 +22,15 @@
     carried = typing && { id: box.id, isNew: box.value !== box.defaultValue, value: box.value, at: box.selectionEnd };
   });
 
+  // The row of the piece in hand is in sight, without moving the page.
+  function showRow() {
+    const list = document.querySelector(".pieces");
+    const row = list?.querySelector(".is-picked");
+    if (row) list.scrollTop = row.offsetTop - list.clientHeight / 2;
+  }
+
   document.addEventListener("htmx:afterSwap", () => {
+    showRow();
     const fault = board()?.querySelector(".has-fault input");
     const box = carried && document.getElementById(carried.id);
     if (!box || (fault && !carried.isNew)) {
@@ -210,6 +218,7 @@
 
   addEventListener("DOMContentLoaded", () => {
     document.documentElement.classList.add("has-script");
+    showRow();
     document.querySelector("main .has-fault input, main .has-fault select")?.focus();
   });
 })();
