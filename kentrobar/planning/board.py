@@ -241,7 +241,8 @@ class Board:
 
     @property
     def balance_unit(self) -> str:
-        return self.shown.length if self.shown.balance == "length" else self.shown.balance_unit
+        """What changes of balance are told in: % of length serves a balance, not a change of one."""
+        return "pt" if self.shown.balance == "pt" else self.shown.length
 
     @property
     def points(self) -> str:

@@ -28,7 +28,7 @@ MARGIN = 46.0
 TAPE_MM = 6.0
 BADGE = 10.0
 """Radius of a piece's number."""
-BOB_GRAM, BOB_MOST = 4.6, 15.0
+BOB_GRAM, BOB_MOST = 4.6, 13.0
 """Half the width of a one-gram bob, and of the largest; areas are as the grams within one drawing."""
 
 
@@ -377,7 +377,7 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
                 piece.id or "",
                 x,
                 top,
-                top + 20 + 22 * level,
+                top + 18 + 18 * level,
                 round(size, 1),
                 f"{show_mass(grams, shown.mass, grams < 0)} {shown.mass}",
                 grams < 0,

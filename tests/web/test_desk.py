@@ -1,0 +1,103 @@
+"""The desk under load: many hands at once, long pasts, outlines measured again."""
+
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+from django.db import connection
+
+from kentrobar.core.units import Shown
+from kentrobar.planning import desk, edits
+from kentrobar.planning.board import Board
+from kentrobar.planning.models import Plan
+
+
+def put(what):
+    return lambda state, outline: edits.put(state, outline, {"what": what})
+
+
+def slide(pick, mm):
+    return lambda state, outline: edits.slide(state, outline, {"pick": pick, "mm": str(mm)})
+
+
+@pytest.mark.django_db(transaction=True)
+def test_eight_hands_at_once_lose_nothing(plan):
+    def hand(_):
+        try:
+            return desk.change(plan.pk, 1, put("tape"))
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(8) as hands:
+        outcomes = list(hands.map(hand, range(8)))
+    plan.refresh_from_db()
+    assert not any(outcome.was_refused for outcome in outcomes)
+    assert {piece.id for piece in plan.state().pieces} == {f"p{i}" for i in range(1, 9)}
+    assert (plan.version, plan.position) == (9, 8)
+    assert [step.number for step in plan.steps.all()] == list(range(9))
+
+
+@pytest.mark.django_db(transaction=True)
+def test_two_hands_on_one_piece_at_once_one_is_refused(plan):
+    desk.change(plan.pk, 1, put("putty"))
+
+    def hand(mm):
+        try:
+            return desk.change(plan.pk, 2, slide("p1", mm))
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(2) as hands:
+        refused = [outcome.was_refused for outcome in hands.map(hand, (5, 50))]
+    assert sorted(refused) == [False, True]
+
+
+def test_a_long_past_is_kept_within_bounds_and_still_undone(plan, monkeypatch):
+    monkeypatch.setattr(desk, "STEPS_KEPT", 60)
+    monkeypatch.setattr(desk, "GESTURE", desk.timedelta(0))
+    outcome = desk.change(plan.pk, 1, put("putty"))
+    for i in range(160):
+        outcome = desk.change(plan.pk, outcome.plan.version, slide("p1", 1 if i % 2 else -1))
+    assert plan.steps.count() <= 61 + 50
+    undone = 0
+    while desk.labels(outcome.plan)[0]:
+        outcome = desk.undo(plan.pk, outcome.plan.version)
+        undone += 1
+    assert undone >= 60
+    assert desk.undo(plan.pk, outcome.plan.version).was_refused
+
+
+def test_a_piece_an_outline_leaves_behind_is_said_and_can_be_brought_back(plan, racket):
+    desk.change(plan.pk, 1, put("throat"))
+    racket.handle_length_mm = 290
+    racket.save()
+    plan = Plan.objects.get(pk=plan.pk)
+    board = Board(plan, plan.state(), racket.outline(), Shown())
+    said = [notice.text for notice in board.notices if notice.code == "does-not-fit"]
+    assert "Piece 1 no longer fits this frame" in said[0]
+    desk.change(plan.pk, plan.version, slide("p1", 50))
+    plan.refresh_from_db()
+    assert list(plan.state().pieces[0].faults(racket.outline())) == []
+
+
+@pytest.mark.parametrize(
+    ("shown", "values", "units", "row"),
+    [
+        (Shown(), ("321.8", "318.8"), ("g", "mm"), ("+5.00", "−4.7")),
+        (Shown(mass="oz"), ("11.35", "318.8"), ("oz", "mm"), ("+0.176", "−4.7")),
+        (Shown(length="cm"), ("321.8", "31.88"), ("g", "cm"), ("+5.00", "−0.47")),
+        (Shown(length="in"), ("321.8", "12.55"), ("g", "in"), ("+5.00", "−0.186")),
+        (Shown(balance="pt"), ("321.8", "7.6"), ("g", "pt head-light"), ("+5.00", "+1.49")),
+        (Shown(balance="%"), ("321.8", "46.5"), ("g", "% of length"), ("+5.00", "−4.7")),
+    ],
+)
+def test_the_board_in_every_unit(plan, shown, values, units, row):
+    desk.change(plan.pk, 1, put("putty"))
+    plan.refresh_from_db()
+    board = Board(plan, plan.state(), plan.frame.outline(), shown)
+    mass, balance = board.vials[:2]
+    assert (mass.unit, balance.unit) == units
+    assert mass.value == values[0]
+    assert balance.value == values[1]
+    assert (board.rows[0].mass, board.rows[0].balance) == row
+    assert board.total[:2] == row
+    assert board.balance_unit in ("pt", shown.length)
