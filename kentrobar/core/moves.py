@@ -50,9 +50,8 @@ def cut(piece: Piece, outline: Outline, mm: float) -> Piece:
     if isinstance(piece, Strip):
         return _cut_to(piece, outline, piece.length_mm + mm)
     if isinstance(piece, (Throat, Plug, Sleeve)):
-        _, high = span(piece, outline)
-        end = min(max(piece.to_mm + mm, piece.from_mm + FINE_MM), high)
-        return _stretch(piece, piece.from_mm, _tidy(end) if end < high else end)
+        end = _inside(max(piece.to_mm + mm, piece.from_mm + FINE_MM), *span(piece, outline))
+        return _stretch(piece, piece.from_mm, end)
     return piece
 
 
@@ -135,6 +134,7 @@ def _stretch(piece: Throat | Plug | Sleeve, x0: float, x1: float) -> Piece:
 
 
 def _inside(x: float, low: float, high: float) -> float:
+    """``x`` in whole tenths within low…high; rounded first, so that rounding never leads outside."""
     return min(max(_tidy(x), low), high)
 
 

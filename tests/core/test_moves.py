@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from kentrobar.core import describe, moves, starters
@@ -19,6 +19,7 @@ from .frames import READ, SHOAL, TERN, laden, sizes
 SIDES = Strip(mass_g=4, clock=3, length_mm=100, mirror=True)
 
 
+@example((replace(TERN, length_mm=686.390625), [Plug(mass_g=1, from_mm=0, to_mm=1.375)]), 685.0, 0.0, 0.0)
 @given(laden(), sizes(-900, 900), sizes(-200, 900), sizes(-200, 200))
 def test_no_move_leaves_the_frame(bench, mm, x, y):
     outline, pieces = bench

@@ -20,11 +20,7 @@ def bench(
     name: str = "Bench",
 ) -> dict:
     """A frame on the bench; with a prediction, its pieces, bobs and balance too."""
-    return {
-        "bench": drawing.bench(outline, shown, prediction, axis, pick),
-        "name": name,
-        "live": bool(pick is not None),
-    }
+    return {"bench": drawing.bench(outline, shown, prediction, axis, pick), "name": name}
 
 
 @register.inclusion_tag("drawing/outline.html")
