@@ -20,8 +20,16 @@ def predict(document: Any) -> dict[str, Any]:
     return prediction_document(plan_of(document))
 
 
+def reduce(document: Any) -> dict[str, Any]:
+    # Measuring brings methods that planning does not need at the start.
+    from .reading_documents import measurement_document
+
+    return measurement_document(document)
+
+
 COMMANDS: dict[str, tuple[Callable[[Any], dict[str, Any]], str]] = {
     "predict": (predict, "what a plan does: kentrobar-plan/1 in, kentrobar-prediction/1 out"),
+    "reduce": (reduce, "what a raw reading comes to: kentrobar-reading/1 in, kentrobar-measurement/1 out"),
 }
 
 

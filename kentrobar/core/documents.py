@@ -14,6 +14,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Discriminator, Tag, TypeAdapter, ValidationError
 
 from .body import KGCM2, Body, Number
+from .given import Given, WithU, ufloat
 from .measure.plausibility import doubts
 from .notices import notices
 from .outline import Outline, Paddle, Racket
@@ -66,7 +67,7 @@ def load_json(text: str | bytes) -> Any:
 
 def plan_of(value: Any) -> Plan:
     """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
-    document = _parse(_PLAN, value)
+    document = parse(_PLAN, value)
     plan = Plan(
         frame=document.frame,
         measured=_measured_of(document.measured),
@@ -120,26 +121,18 @@ def piece_faults(piece: Piece, frame: Outline) -> Iterator[tuple[str, str]]:
 # Union members carry «tags», which pydantic puts into the path of an error and _fault takes out.
 
 
-def _by_kind(table: Mapping[str, object]) -> Discriminator:
+def by_kind(table: Mapping[str, object], key: str = "kind") -> Discriminator:
+    """Tells the members of a union apart by what their ``key`` says."""
+
     def tag(value: Any) -> str:
         # A dict when reading, a value of the core when pydantic looks at its own result.
-        kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
+        kind = value.get(key) if isinstance(value, dict) else getattr(value, key, None)
         return f"«{kind}»" if isinstance(kind, str) and kind in table else "«?»"
 
     return Discriminator(tag)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _WithU:
-    value: float
-    u: float
-
-
-_Number = Annotated[
-    Annotated[float, Tag("«number»")] | Annotated[_WithU, Tag("«u»")],
-    Discriminator(lambda value: "«u»" if isinstance(value, dict) else "«number»"),
-]
-_Frame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], _by_kind(FRAMES)]
+_Frame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
 _Piece = Annotated[
     Annotated[Strip, Tag("«strip»")]
     | Annotated[Throat, Tag("«throat»")]
@@ -147,17 +140,17 @@ _Piece = Annotated[
     | Annotated[Plug, Tag("«plug»")]
     | Annotated[Sleeve, Tag("«sleeve»")]
     | Annotated[Strings, Tag("«strings»")],
-    _by_kind(KINDS),
+    by_kind(KINDS),
 ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _MeasuredDocument:
-    mass_g: _Number
-    balance_mm: _Number
-    swing_kgcm2: _Number
+    mass_g: Given
+    balance_mm: Given
+    swing_kgcm2: Given
     axis_mm: float
-    twist_kgcm2: _Number | None = None
+    twist_kgcm2: Given | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -173,15 +166,22 @@ _PIECE: TypeAdapter[Piece] = TypeAdapter(_Piece)
 _MEASURED = TypeAdapter(_MeasuredDocument)
 
 
-def _parse(adapter: TypeAdapter[Any], value: Any, root: str = "") -> Any:
+Tables = Mapping[Any, tuple[Mapping[str, object], str]]
+"""By the first step of a path: what tells the members of the union there apart, and by which key."""
+
+
+def parse(
+    adapter: TypeAdapter[Any], value: Any, root: str = "", tables: Tables = {"frame": (FRAMES, "kind")}
+) -> Any:
+    """Plain values by their structure. Raises Fault with the path of the first thing wrong."""
     try:
         # Strict JSON mode takes objects and lists, but no "12" or true for a number.
         return adapter.validate_json(json.dumps(value), strict=True, extra="forbid")
     except ValidationError as error:
-        raise _fault(error.errors(include_url=False)[0], value, root) from None
+        raise _fault(error.errors(include_url=False)[0], root, tables) from None
 
 
-def _fault(error: Any, value: Any, root: str) -> Fault:
+def _fault(error: Any, root: str, tables: Tables) -> Fault:
     """The first thing pydantic found wrong, in the words and the path form of our documents."""
     loc = [step for step in error["loc"] if not str(step).startswith("«")]
     path = root
@@ -193,14 +193,12 @@ def _fault(error: Any, value: Any, root: str) -> Fault:
     if kind in ("unexpected_keyword_argument", "extra_forbidden"):
         return Fault(path, "unknown key")
     if kind == "union_tag_invalid":
-        table: Mapping[str, object] = FRAMES if "frame" in loc[:1] else KINDS
         given = error["input"]
         if not isinstance(given, dict):
             return Fault(path, "must be an object")
-        reason = (
-            f"{_quoted(given['kind'])} is not one of {', '.join(table)}" if "kind" in given else "missing"
-        )
-        return Fault(f"{path}.kind" if path else "kind", reason)
+        table, key = tables.get(loc[0] if loc else "", (KINDS, "kind"))
+        reason = f"{_quoted(given[key])} is not one of {', '.join(table)}" if key in given else "missing"
+        return Fault(f"{path}.{key}" if path else key, reason)
     given = _quoted(error["input"])
     if kind in ("float_type", "float_parsing"):
         return Fault(path, f"{given} is not a number")
@@ -247,7 +245,7 @@ def _check_finite(value: Any, path: str = "") -> None:
 def _measured_of(document: _MeasuredDocument, path: str = "measured") -> Measured:
     def number(name: str) -> Any:
         given = getattr(document, name)
-        if not isinstance(given, _WithU):
+        if not isinstance(given, WithU):
             return given
         if given.u < 0:
             raise Fault(f"{path}.{name}.u", f"{given.u:g} is below 0")
@@ -262,22 +260,14 @@ def _measured_of(document: _MeasuredDocument, path: str = "measured") -> Measure
     )
 
 
-def ufloat(value: float, u: float) -> Number:
-    """A number that carries one standard uncertainty. Imports its library only where one is used."""
-    from uncertainties import ufloat as make
-
-    number: Number = make(value, u)
-    return number
-
-
 def parse_measured(value: Any) -> Measured:
     """The figures of plain values (a plan's ``measured``). Raises Fault; checks structure only."""
-    return _measured_of(_parse(_MEASURED, value, "measured"))
+    return _measured_of(parse(_MEASURED, value, "measured"))
 
 
 def parse_piece(value: Any) -> Piece:
     """A piece of plain values (one of a plan's ``pieces``). Raises Fault; checks structure only."""
-    piece: Piece = _parse(_PIECE, value)
+    piece: Piece = parse(_PIECE, value)
     return piece
 
 

@@ -16,7 +16,7 @@ from django.db.models import Q
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.documents import ufloat
+from kentrobar.core.given import ufloat
 from kentrobar.core.outline import Outline, Paddle, Racket
 from kentrobar.core.predict import Measured
 from kentrobar.core.units import nominal, uncertainty

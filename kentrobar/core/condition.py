@@ -1,0 +1,147 @@
+"""What is on a frame when it is read, and what it would read with something else on.
+
+A condition is a set of fitted parts. Each part is a Body, so a reading in one condition converts to
+another by taking off what was on and putting on what is to be. Three conditions have names: bare
+(no strings, no overgrip, no dampener), strung (strings on) and as played (everything).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from .body import KGCM2, Body, Number
+from .given import ufloat
+from .outline import Outline, Racket
+from .pieces import Piece, Plug, Point, Sleeve, Strings, Strip, body_of
+
+Condition = Literal["bare", "strung", "as-played"]
+CONDITIONS: tuple[Condition, ...] = ("bare", "strung", "as-played")
+
+
+@dataclass(frozen=True, slots=True)
+class PartKind:
+    """A kind of part: its usual mass in g (lowest, usual, highest) and from which condition it is on.
+
+    ``place_u_mm`` is how well its centre of mass is known where nobody measured it.
+    """
+
+    label: str
+    grams: tuple[float, float, float]
+    on_from: Condition
+    place_u_mm: float
+    frames: tuple[str, ...] = ("racket", "paddle")
+
+    @property
+    def mass_u(self) -> float:
+        """One standard uncertainty of the usual mass: an even spread between lowest and highest."""
+        return round((self.grams[2] - self.grams[0]) / math.sqrt(12), 2)
+
+
+PARTS: dict[str, PartKind] = {
+    "strings": PartKind("strings", (14.0, 16.5, 19.0), "strung", 4.0, ("racket",)),
+    "overgrip": PartKind("overgrip", (4.0, 5.5, 7.0), "as-played", 4.0),
+    "dampener": PartKind("dampener", (2.0, 2.5, 5.0), "as-played", 8.0, ("racket",)),
+    "edge-tape": PartKind("edge tape", (3.0, 5.0, 8.0), "as-played", 6.0),
+    "grip": PartKind("replacement grip", (15.0, 17.5, 20.0), "bare", 5.0),
+    "leather-grip": PartKind("leather grip", (24.0, 27.0, 30.0), "bare", 5.0),
+    "guard": PartKind("guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, ("racket",)),
+    "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "bare", 3.0),
+    "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "bare", 5.0),
+}
+
+
+def is_on(kind: str, condition: str) -> bool:
+    """Whether parts of a kind are on a frame in a named condition."""
+    order = list(CONDITIONS)
+    return order.index(PARTS[kind].on_from) <= order.index(condition)  # type: ignore[arg-type]
+
+
+def usual_piece(kind: str, outline: Outline, mass_g: float) -> Piece:
+    """Where a part of this kind usually sits on this frame."""
+    handle = outline.handle_length_mm
+    if kind == "strings":
+        return Strings(mass_g=mass_g)
+    if kind == "dampener":
+        base = outline.hoop_base_mm if isinstance(outline, Racket) else handle
+        return Point(mass_g=mass_g, x_mm=base + outline.rim_mm + 8)
+    if kind == "cap":
+        return Plug(mass_g=mass_g, from_mm=0.0, to_mm=25.0)
+    if kind in ("guard", "edge-tape"):
+        share = 0.45 if kind == "guard" else 0.8
+        length = share * outline.path("edge").length
+        return Strip(mass_g=mass_g, clock=12.0, length_mm=length, line="edge")
+    return Sleeve(mass_g=mass_g, from_mm=0.0, to_mm=handle)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """Something fitted to a frame.
+
+    Attributes:
+        kind: a key of ``PARTS``. u_g: one standard uncertainty of its mass.
+        from_mm, to_mm: where along the frame it sits, if measured; else where it usually does.
+        place_u_mm: one standard uncertainty of its place along the frame.
+    """
+
+    kind: str
+    mass_g: float
+    u_g: float = 0.0
+    from_mm: float | None = None
+    to_mm: float | None = None
+    place_u_mm: float | None = None
+    label: str = ""
+
+    def body(self, outline: Outline) -> Body:
+        """Its Body, carrying the uncertainties of its mass and place."""
+        piece = usual_piece(self.kind, outline, 1.0)
+        if self.from_mm is not None and self.to_mm is not None:
+            piece = (
+                Sleeve(mass_g=1.0, from_mm=self.from_mm, to_mm=self.to_mm)
+                if self.to_mm > self.from_mm
+                else Point(mass_g=1.0, x_mm=self.from_mm)
+            )
+        mass: Number = ufloat(self.mass_g, self.u_g, self.kind) if self.u_g else self.mass_g
+        place = PARTS[self.kind].place_u_mm if self.place_u_mm is None else self.place_u_mm
+        unit = body_of(piece, outline)
+        return (shifted(unit, ufloat(0.0, place, self.kind)) if place else unit) * mass
+
+
+def shifted(body: Body, by_mm: Number) -> Body:
+    """The same Body ``by_mm`` further from the butt: Σ m (x + δ)² = Σ m x² + 2δ Σ m x + δ² Σ m."""
+    return Body(
+        body.mass,
+        body.moment + by_mm * body.mass,
+        body.second + 2 * by_mm * body.moment + by_mm * by_mm * body.mass,
+        body.twist,
+        body.lateral,
+    )
+
+
+def total(parts: Iterable[Part], outline: Outline) -> Body:
+    return sum((part.body(outline) for part in parts), Body())
+
+
+def converted(figures: Mapping[str, Number], axis_mm: float | None, change: Body) -> dict[str, Number]:
+    """Figures as they would read with ``change`` put on.
+
+    Mass, swing weight and twist weight convert by themselves; a balance needs the mass beside it and
+    is left out without.
+
+    Args:
+        figures: ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``), ``twist_kgcm2``, any of them.
+    """
+    found: dict[str, Number] = {}
+    if "mass_g" in figures:
+        mass = figures["mass_g"]
+        found["mass_g"] = mass + change.mass
+        if "balance_mm" in figures:
+            moment = mass * figures["balance_mm"] + change.moment
+            found["balance_mm"] = moment / (mass + change.mass)
+    if "swing_kgcm2" in figures and axis_mm is not None:
+        found["swing_kgcm2"] = figures["swing_kgcm2"] + change.swing(axis_mm) / KGCM2
+    if "twist_kgcm2" in figures:
+        found["twist_kgcm2"] = figures["twist_kgcm2"] + change.twist / KGCM2
+    return found

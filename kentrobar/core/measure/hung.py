@@ -1,0 +1,70 @@
+"""Twist weight of a frame hung level below a straight axis along its handle. Weakly determined: the
+difference of two large numbers. It serves where nothing else is at hand; two threads do better.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Literal
+
+from ..body import KGCM2
+from ..given import Given, number
+from ..units import nominal
+from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
+from .sample import SetAside
+from .timing import timed, timing_faults
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HungFlat:
+    """The centre line hangs ``hang_mm`` below the axis and parallel to it."""
+
+    mass_g: Given
+    hang_mm: Given
+    tap_times_s: list[float] | None = None
+    period_s: Given | None = None
+    taps_per_period: int = 2
+    amplitude_deg: Given = 0.0
+    amplitude_end_deg: Given | None = None
+    tap_jitter_s: float | None = None
+    g_ms2: float = GRAVITY
+    set_aside: list[SetAside] = field(default_factory=list)
+    method: Literal["hung-flat"] = "hung-flat"
+
+    def faults(self) -> Faults:
+        yield from above_nought({"mass_g": self.mass_g, "hang_mm": self.hang_mm, "g_ms2": self.g_ms2})
+        yield from not_negative({"tap_jitter_s": self.tap_jitter_s})
+        yield from timing_faults(
+            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
+            self.amplitude_deg, self.amplitude_end_deg,
+        )  # fmt: skip
+
+    def reduce(self) -> Measurement:
+        """I = M g h T²/4π² − M h²."""
+        period, figures, notes = timed(
+            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
+            self.tap_jitter_s, self.amplitude_deg, self.amplitude_end_deg,
+        )  # fmt: skip
+        mass, hang = number(self.mass_g, "mass"), number(self.hang_mm, "hang")
+        swung = mass * (self.g_ms2 * 1000) * hang * period * period / (4 * math.pi**2) / KGCM2
+        carried = mass * hang * hang / KGCM2
+        twist = swung - carried
+        figures |= {
+            "swung_kgcm2": swung,
+            "carried_kgcm2": carried,
+            "inertia_kgcm2": twist,
+            "twist_kgcm2": twist,
+        }
+        share = nominal(swung) / max(abs(nominal(twist)), 1e-9)
+        weak = (
+            f"Hung flat the twist weight is what is left of {nominal(swung):.1f} − {nominal(carried):.1f}: "
+            f"an error in the timing counts {2 * share:.0f} times over. Two threads tell it better."
+        )
+        return Measurement("hung-flat", "twist_kgcm2", twist, figures, (weak, *notes))
+
+
+def hung_period(mass: float, twist_kgcm2: float, hang: float) -> float:
+    """The period in s of small swings: the formula turned round."""
+    second = twist_kgcm2 * KGCM2 + mass * hang * hang
+    return 2 * math.pi * math.sqrt(second / (mass * GRAVITY * 1000 * hang))

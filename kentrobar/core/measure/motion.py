@@ -1,0 +1,372 @@
+"""A period from a motion recording: the CSV a phone's logger makes while it swings with the frame, or
+while it watches a sensor on it.
+
+Nothing is asked of the file but a column of time and one of motion. The swing is found as the peak of
+a spectrum, the clean stretch by fitting two swings at a time, and the period by fitting a dying sine
+with its first overtone to every sample of that stretch. NumPy and SciPy are imported only here.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import re
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ..body import Number
+from ..given import ufloat
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+LEAST_RATE = 20.0
+LEAST_SWINGS = 6
+SLOWEST_S, FASTEST_S = 4.0, 0.25
+MOST_SAMPLES = 200_000
+PLOTTED = 240
+CLEAN = 0.6
+"""Share of the movement in two swings that a sine must explain for them to count as clean."""
+
+
+class NoSwing(ValueError):
+    """The recording holds no clean swing; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Motion:
+    """A swing found in a recording.
+
+    Attributes:
+        period_s: carrying its uncertainty (tag ``period``).
+        channel: the column it was found in. rate_hz: samples a second.
+        start_s, end_s: the clean stretch, seconds from the beginning. swings: periods in it.
+        decay_per_s: the amplitude dies as exp(−decay·t).
+        plot: (seconds, measured, fitted) of some of the samples.
+        notes: what the person should know.
+    """
+
+    period_s: Number
+    channel: str
+    rate_hz: float
+    start_s: float
+    end_s: float
+    swings: float
+    decay_per_s: float
+    plot: tuple[tuple[float, float, float], ...]
+    notes: tuple[str, ...] = ()
+
+    def amplitude_end(self, first_deg: float) -> float:
+        """The amplitude at the end of the stretch, from the one at its beginning, degrees."""
+        return first_deg * math.exp(-max(self.decay_per_s, 0.0) * (self.end_s - self.start_s))
+
+
+def read_motion(text: str, expect_s: float | None = None) -> Motion:
+    """Find the swing in a recording.
+
+    Args:
+        text: CSV with a column of time (seconds, or milliseconds and finer) and others of motion.
+        expect_s: the period this frame should have, which tells a swing from its overtone.
+
+    Raises:
+        NoSwing: nothing in it can be read as a swing.
+    """
+    times, channels = _columns(text)
+    times, channels, notes = _in_order(times, channels)
+    found = _best_channel(times, channels, expect_s)
+    if found is None:
+        raise NoSwing(
+            "No column swings steadily: every one is flat or moves at random. Let the frame swing freely "
+            f"for {LEAST_SWINGS} swings or more while it records."
+        )
+    name, values, frequency = found
+    keep = _clean_stretch(times, values, frequency)
+    return _fit(times, values, keep, frequency, name, expect_s, notes)
+
+
+# --- reading the file ----------------------------------------------------------------------------
+
+
+def _columns(text: str) -> tuple[Array, dict[str, Array]]:
+    """(times in s, motion columns by name) of a CSV with any delimiter and any header."""
+    import numpy as np
+
+    rows, decimal_comma = _rows(text)
+    header: list[str] = []
+    numbers: list[list[float]] = []
+    width = 0
+    for row in rows:
+        values = [_float(cell, decimal_comma) for cell in row]
+        if sum(v is not None for v in values) >= 2:
+            width = width or len(values)
+            if len(values) >= width:
+                numbers.append([math.nan if v is None else v for v in values[:width]])
+        elif not numbers:
+            header = row
+        if len(numbers) > MOST_SAMPLES:
+            raise NoSwing(f"More than {MOST_SAMPLES} samples: cut the recording to a minute or two.")
+    if len(numbers) < 2 * LEAST_RATE:
+        raise NoSwing(
+            f"{len(numbers)} rows of numbers: a recording has a column of time and one of motion, "
+            "and some hundred rows."
+        )
+    table = np.array(numbers)
+    # A column that holds words in most rows is none.
+    filled = [i for i in range(width) if np.isfinite(table[:, i]).mean() > 0.9]
+    names = [
+        header[i].strip() if i < len(header) and header[i].strip() else f"column {i + 1}"
+        for i in range(width)
+    ]
+    clock = _clock_column(table, names, filled)
+    table = table[np.isfinite(table[:, filled]).all(axis=1)]
+    seconds = table[:, clock] * _to_seconds(table[:, clock], names[clock])
+    return seconds - seconds[0], {names[i]: table[:, i] for i in filled if i != clock}
+
+
+def _rows(text: str) -> tuple[list[list[str]], bool]:
+    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip()]
+    sample = lines[len(lines) // 2] if lines else ""
+    delimiter = next((mark for mark in (";", "\t", ",") if mark in sample), " ")
+    decimal_comma = delimiter != "," and "," in sample
+    return list(
+        csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True)
+    ), decimal_comma
+
+
+def _float(cell: str, decimal_comma: bool) -> float | None:
+    try:
+        value = float(cell.replace(",", ".") if decimal_comma else cell)
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def _clock_column(table: Array, names: list[str], filled: list[int]) -> int:
+    """The column that only rises; among several, the one whose name speaks of time."""
+    import numpy as np
+
+    rising = []
+    for i in filled:
+        column = table[:, i]
+        steps = np.diff(column[np.isfinite(column)])
+        # A stamp may stand still or jump back once in a while; motion does so all the time.
+        if len(steps) and (steps >= 0).mean() > 0.98 and (steps > 0).mean() > 0.5:
+            rising.append(i)
+    if not rising:
+        raise NoSwing("No column is a clock: one must hold rising times in seconds or milliseconds.")
+    named = [
+        i for i in rising if re.search(r"time|stamp|second|elapsed|^t\b|zeit|temps", names[i], re.IGNORECASE)
+    ]
+    return (named or rising)[0]
+
+
+def _to_seconds(column: Array, name: str) -> float:
+    """The factor to seconds, from the name's unit or from the usual step."""
+    import numpy as np
+
+    steps = np.diff(column)
+    step = float(np.median(steps[steps > 0]))
+    for unit, factor in ((r"\bns\b|nano", 1e-9), (r"\b[uµ]s\b|micro", 1e-6), (r"\bms\b|milli", 1e-3)):
+        if re.search(unit, name, re.IGNORECASE):
+            return factor
+    # A step of more than a quarter of a second would be too slow to use: finer units are meant.
+    return next(
+        factor for least, factor in ((1e5, 1e-9), (250.0, 1e-6), (0.25, 1e-3), (0.0, 1.0)) if step > least
+    )
+
+
+def _in_order(times: Array, channels: dict[str, Array]) -> tuple[Array, dict[str, Array], list[str]]:
+    import numpy as np
+
+    notes = []
+    order = np.argsort(times, kind="stable")
+    times = times[order]
+    fresh = np.concatenate([[True], np.diff(times) > 0])
+    times = times[fresh]
+    channels = {name: values[order][fresh] for name, values in channels.items()}
+    steps = np.diff(times)
+    step = float(np.median(steps))
+    if 1 / step < LEAST_RATE * 0.95:
+        raise NoSwing(
+            f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50 or more."
+        )
+    gaps = int((steps > 5 * step).sum())
+    if gaps:
+        notes.append(
+            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f} s; bridged by the fit."
+        )
+    return times, channels, notes
+
+
+# --- finding the swing ---------------------------------------------------------------------------
+
+
+def _best_channel(
+    times: Array, channels: dict[str, Array], expect_s: float | None
+) -> tuple[str, Array, float] | None:
+    """(name, values, frequency) of the column that swings most clearly.
+
+    A sensor that feels the pull along the frame sees two beats a swing: where another column swings
+    clearly at half the frequency, that one is the swing.
+    """
+    found = []
+    for name, values in channels.items():
+        peak = _spectrum_peak(times, values)
+        if peak and peak[1] > 0.35:
+            found.append((peak[1], peak[0], name, values))
+    if not found:
+        return None
+    found.sort(key=lambda row: -row[0])
+    best = found[0]
+    if expect_s is not None:
+        near = [row for row in found if abs(row[1] * expect_s - 1) < 0.15]
+        best = near[0] if near else best
+    for row in found[1:]:
+        if abs(row[1] / best[1] - 0.5) < 0.03:
+            best = row
+    return best[2], best[3], best[1]
+
+
+def _spectrum_peak(times: Array, values: Array) -> tuple[float, float] | None:
+    """(frequency in Hz, share of the movement at it) or None for a flat column."""
+    import numpy as np
+
+    middle = np.median(values)
+    away = float(np.median(np.abs(values - middle)))
+    if away == 0:
+        return None
+    # The knocks of taking hold and letting go are cut down to size.
+    tame = np.clip(values - middle, -6 * away, 6 * away)
+    rate = min(1 / float(np.median(np.diff(times))), 60.0)
+    count = int((times[-1] - times[0]) * rate)
+    if count < 2 * LEAST_RATE:
+        return None
+    even = np.linspace(times[0], times[-1], count)
+    level = np.interp(even, times, tame)
+    level = (level - level.mean()) * np.hanning(count)
+    padded = 1 << (count - 1).bit_length() + 2
+    power = np.abs(np.fft.rfft(level, padded)) ** 2
+    frequencies = np.fft.rfftfreq(padded, 1 / rate)
+    band = (frequencies >= 1 / SLOWEST_S) & (frequencies <= 1 / FASTEST_S)
+    if not band.any():
+        return None
+    at = int(np.flatnonzero(band)[np.argmax(power[band])])
+    width = 3 * padded / count
+    near = np.abs(np.arange(len(power)) - at) <= width
+    whole = float(power[frequencies > 0.1].sum())
+    return (float(frequencies[at]), float(power[near].sum()) / whole) if whole else None
+
+
+def _clean_stretch(times: Array, values: Array, frequency: float) -> Any:
+    """The samples of the longest stretch in which every two swings look like a sine."""
+    import numpy as np
+
+    length, step = 2 / frequency, 0.5 / frequency
+    starts = np.arange(times[0], times[-1] - length + 1e-9, step)
+    fits = []
+    for start in starts:
+        first, last = np.searchsorted(times, [start, start + length])
+        fits.append(_two_swings(times[first:last], values[first:last], frequency))
+    strong = np.percentile([size for size, _ in fits], 80) if fits else 0.0
+    clean = [share > CLEAN and size > 0.1 * strong for size, share in fits]
+    best, run_start, longest = None, None, 0
+    for i, good in enumerate([*clean, False]):
+        if good and run_start is None:
+            run_start = i
+        if not good and run_start is not None:
+            if i - run_start > longest:
+                best, longest = (run_start, i - 1), i - run_start
+            run_start = None
+    span = (starts[best[1]] + length - starts[best[0]]) if best else 0.0
+    if best is None or span * frequency < LEAST_SWINGS - 0.01:
+        raise NoSwing(
+            f"The longest clean stretch is {span * frequency:.1f} swings; {LEAST_SWINGS} are the least. Let it "
+            "swing longer, and keep hands and draughts away from it."
+        )
+    return (times >= starts[best[0]]) & (times <= starts[best[1]] + length)
+
+
+def _two_swings(times: Array, values: Array, frequency: float) -> tuple[float, float]:
+    """(amplitude, share of the movement a sine explains) of a short piece."""
+    import numpy as np
+
+    if len(times) < 12:
+        return 0.0, 0.0
+    angle = 2 * math.pi * frequency * (times - times[0])
+    base = np.column_stack([np.ones_like(angle), times - times[0], np.cos(angle), np.sin(angle)])
+    solved, *_ = np.linalg.lstsq(base, values, rcond=None)
+    rest = values - base @ solved
+    moved = values - base[:, :2] @ solved[:2]
+    whole = float(moved @ moved)
+    return math.hypot(solved[2], solved[3]), 1 - float(rest @ rest) / whole if whole else 0.0
+
+
+# --- the fit -------------------------------------------------------------------------------------
+
+
+def _fit(
+    times: Array,
+    values: Array,
+    keep: Any,
+    frequency: float,
+    name: str,
+    expect_s: float | None,
+    notes: list[str],
+) -> Motion:
+    """Least squares of a dying sine; what is linear in it is solved inside (variable projection)."""
+    import numpy as np
+    from scipy.optimize import least_squares
+
+    t, y = times[keep], values[keep]
+    middle = (t[0] + t[-1]) / 2
+    x = t - middle
+
+    def base(omega: float, decay: float) -> Array:
+        dying = np.exp(-decay * x)
+        return np.column_stack(
+            [
+                np.ones_like(x),
+                x,
+                dying * np.cos(omega * x),
+                dying * np.sin(omega * x),
+                dying * dying * np.cos(2 * omega * x),
+                dying * dying * np.sin(2 * omega * x),
+            ]
+        )
+
+    def rest(unknown: Array) -> Array:
+        columns = base(*unknown)
+        # Normal equations: the columns are few and nearly square to each other.
+        solved = np.linalg.solve(columns.T @ columns + 1e-12 * np.eye(6), columns.T @ y)
+        left: Array = y - columns @ solved
+        return left
+
+    omega = 2 * math.pi * frequency
+    best = least_squares(rest, [omega, 0.01], x_scale=[1.0 / (t[-1] - t[0]), 0.01], max_nfev=60)
+    left = best.fun
+    spread = math.sqrt(float(left @ left) / max(len(x) - 8, 1))
+    covariance = np.linalg.inv(best.jac.T @ best.jac)
+    # Neighbouring samples err together where the logger smooths: fewer of them count.
+    together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
+    together = min(max(together, 0.0), 0.95)
+    u_omega = spread * math.sqrt(covariance[0, 0] * (1 + together) / (1 - together))
+    period = 2 * math.pi / float(best.x[0])
+    if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
+        raise NoSwing("What swings in it does not keep one period. Let the frame swing freely, then record.")
+    u = period * u_omega / float(best.x[0])
+    if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
+        period, u = 2 * period, 2 * u
+        notes = [*notes, "The sensor beat twice a swing: the period is two beats, as this frame swings."]
+    every = max(len(x) // PLOTTED, 1)
+    fitted = y - left
+    plot = tuple(zip(t[::every].tolist(), y[::every].tolist(), fitted[::every].tolist(), strict=True))
+    rate = 1 / float(np.median(np.diff(times)))
+    span = float(t[-1] - t[0])
+    return Motion(
+        ufloat(period, u, "period"), name, rate, float(t[0]), float(t[-1]), span / period, float(best.x[1]),
+        plot, tuple(notes),
+    )  # fmt: skip

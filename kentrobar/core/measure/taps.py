@@ -1,0 +1,126 @@
+"""A period from passes: tapped by hand or told by a sensor.
+
+The period is the slope of pass time against pass number, by least squares over all passes, so each
+tap's own lateness counts little. A missed pass is a gap of two (or more) and is counted as such; a
+double tap is two where one belongs, and must be set aside before anything is reduced.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from statistics import fmean, median
+
+from ..body import Number
+from ..given import ufloat
+from .sample import STANDS_APART, modified_z
+
+HAND_JITTER_S = 0.02
+"""How unevenly a hand taps, where nothing better is known."""
+JITTER_DOF = 4
+"""How much that prior counts beside the residuals at hand: it steadies short runs only."""
+FEWEST = 4
+
+
+class TooFew(ValueError):
+    """Not enough passes for a period; the message says how many more."""
+
+
+@dataclass(frozen=True, slots=True)
+class TapFit:
+    """A line through passes.
+
+    Attributes:
+        interval: s between passes, and its standard uncertainty ``u``.
+        start: s, where the line meets pass 0.
+        kept: indexes of the taps that count; ``numbers`` the pass number of each of them.
+        residuals: s, of each kept tap, late is positive. s: their standard deviation.
+        missed: (index of the tap before the gap, how many passes were missed).
+        doubles: indexes of taps that follow the one before too soon.
+        stray: indexes of taps far off the line, by modified z-score.
+    """
+
+    interval: float
+    u: float
+    start: float
+    kept: tuple[int, ...]
+    numbers: tuple[int, ...]
+    residuals: tuple[float, ...]
+    s: float
+    missed: tuple[tuple[int, int], ...]
+    doubles: tuple[int, ...]
+    stray: tuple[int, ...]
+
+    def period(self, taps_per_period: int) -> Number:
+        """Seconds for one swing there and back, carrying the uncertainty of the taps."""
+        return ufloat(self.interval * taps_per_period, self.u * taps_per_period, "taps")
+
+
+def fit(times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float | None = None) -> TapFit:
+    """Fit a line through passes.
+
+    Args:
+        times: s, rising, of each tap.
+        set_aside: indexes that do not count.
+        jitter_s: standard deviation of one tap where it is known (a sensor's); else a hand's is
+            assumed, lightly.
+
+    Raises:
+        TooFew: fewer than four taps are left.
+    """
+    kept = [i for i in range(len(times)) if i not in set_aside]
+    if len(kept) < FEWEST:
+        raise TooFew(f"{len(kept)} taps: a period needs {FEWEST} at least, and 20 make a good one.")
+    usual = _usual_gap([times[b] - times[a] for a, b in zip(kept, kept[1:], strict=False)])
+    numbers, missed, doubles = [0], [], []
+    counted = [kept[0]]
+    for i in kept[1:]:
+        gap = (times[i] - times[counted[-1]]) / usual
+        step = round(gap)
+        if step < 1:
+            doubles.append(i)
+            continue
+        if step > 1:
+            missed.append((counted[-1], step - 1))
+        numbers.append(numbers[-1] + step)
+        counted.append(i)
+    if len(counted) < FEWEST:
+        raise TooFew(f"{len(counted)} single taps: a period needs {FEWEST} at least.")
+    start, interval, sxx = _line(numbers, [times[i] for i in counted])
+    residuals = [times[i] - start - interval * k for i, k in zip(counted, numbers, strict=True)]
+    squares = sum(r * r for r in residuals)
+    freedom = len(counted) - 2
+    s = math.sqrt(squares / freedom)
+    prior = HAND_JITTER_S if jitter_s is None else jitter_s
+    pooled = math.sqrt((squares + JITTER_DOF * prior**2) / (freedom + JITTER_DOF))
+    # Passes come on time within a few ms at best; a thousandth of the gap is no stray.
+    scores = modified_z(residuals, resolution=2e-3)
+    far = [i for i, z, r in zip(counted, scores, residuals, strict=True) if _is_stray(z, r, usual)]
+    return TapFit(
+        interval, pooled / math.sqrt(sxx), start, tuple(counted), tuple(numbers), tuple(residuals), s,
+        tuple(missed), tuple(doubles), tuple(far),
+    )  # fmt: skip
+
+
+def _is_stray(z: float, residual: float, usual: float) -> bool:
+    return abs(z) > STANDS_APART and abs(residual) > 0.05 * usual
+
+
+def _usual_gap(gaps: Sequence[float]) -> float:
+    """The ordinary gap: the median, taken again without what is far from it (doubles halve some)."""
+    middle = median(gaps)
+    near = [gap for gap in gaps if 0.6 * middle < gap < 1.5 * middle]
+    return fmean(near) if near else middle
+
+
+def _line(numbers: Sequence[int], times: Sequence[float]) -> tuple[float, float, float]:
+    mean_k, mean_t = fmean(numbers), fmean(times)
+    sxx = sum((k - mean_k) ** 2 for k in numbers)
+    slope = sum((k - mean_k) * (t - mean_t) for k, t in zip(numbers, times, strict=True)) / sxx
+    return mean_t - slope * mean_k, slope, sxx
+
+
+def u_of_taps(taps: int, jitter_s: float = HAND_JITTER_S) -> float:
+    """What ``taps`` even taps would leave uncertain of the gap between two, s."""
+    return jitter_s / math.sqrt(taps * (taps * taps - 1) / 12)

@@ -1,0 +1,98 @@
+"""What pendulum, bifilar and hung-flat share: a period, tapped or given, freed from its amplitude."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from ..body import Number
+from ..given import Given, number, value_of
+from .method import Faults, above_nought, aside_faults, no_negative_u
+from .sample import SetAside
+from .taps import TooFew, fit
+
+Figures = dict[str, Number]
+
+
+def timing_faults(
+    tap_times_s: Sequence[float] | None,
+    period_s: Given | None,
+    taps_per_period: int,
+    set_aside: list[SetAside],
+    amplitude_deg: Given,
+    amplitude_end_deg: Given | None,
+) -> Faults:
+    """A period or taps, one of the two, and an amplitude that can be."""
+    if (tap_times_s is None) == (period_s is None):
+        yield "period_s", "give tap_times_s or period_s, one of the two"
+        return
+    yield from above_nought({"period_s": period_s})
+    yield from no_negative_u({"amplitude_deg": amplitude_deg, "amplitude_end_deg": amplitude_end_deg})
+    if not 1 <= taps_per_period <= 4:
+        yield "taps_per_period", f"{taps_per_period} is outside 1…4"
+    start = value_of(amplitude_deg)
+    if not 0 <= start <= 60:
+        yield "amplitude_deg", f"{start:g} is outside 0…60"
+    if amplitude_end_deg is not None and not 0 < value_of(amplitude_end_deg) <= start:
+        yield "amplitude_end_deg", f"{value_of(amplitude_end_deg):g} is outside 0…{start:g}, the first swing"
+    if tap_times_s is not None:
+        yield from _tap_faults(tap_times_s, set_aside)
+
+
+def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
+    yield from aside_faults(max(len(times), 1), set_aside)
+    for i, (a, b) in enumerate(zip(times, times[1:], strict=False), 1):
+        if not b > a:
+            yield f"tap_times_s[{i}]", f"{b:g} is not after {a:g}: tap times rise"
+            return
+    try:
+        found = fit(times, {aside.index for aside in set_aside})
+    except TooFew as error:
+        yield "tap_times_s", str(error)
+        return
+    for i in found.doubles:
+        gap = times[i] - times[i - 1]
+        yield f"tap_times_s[{i}]", f"a double tap, {gap:.3f} s after the one before: set it aside"
+        return
+
+
+def timed(
+    tap_times_s: Sequence[float] | None,
+    period_s: Given | None,
+    taps_per_period: int,
+    set_aside: list[SetAside],
+    jitter_s: float | None,
+    amplitude_deg: Given,
+    amplitude_end_deg: Given | None,
+) -> tuple[Number, Figures, tuple[str, ...]]:
+    """(period of small swings in s, intermediate figures, notes)."""
+    figures: Figures = {}
+    notes: list[str] = []
+    period: Number
+    if tap_times_s is not None:
+        found = fit(tap_times_s, {aside.index for aside in set_aside}, jitter_s)
+        period = found.period(taps_per_period)
+        figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
+        for i, count in found.missed:
+            what = "a pass was" if count == 1 else f"{count} passes were"
+            notes.append(f"After tap {i + 1} {what} missed, and counted.")
+        for i in found.stray:
+            notes.append(f"Tap {i + 1} is far off the line of the others.")
+    else:
+        assert period_s is not None
+        period = number(period_s, "period")
+    figures["measured_period_s"] = period
+    square = mean_square_amplitude(amplitude_deg, amplitude_end_deg)
+    # Large swings lengthen the period: T₀ = T / (1 + θ²/16).
+    period = period / (1 + square / 16)
+    figures["period_s"] = period
+    return period, figures, tuple(notes)
+
+
+def mean_square_amplitude(first_deg: Given, last_deg: Given | None = None) -> Number:
+    """Mean θ² in rad² over swings that die away evenly from the first amplitude to the last."""
+    first = number(first_deg, "amplitude") * (math.pi / 180)
+    if last_deg is None or value_of(last_deg) >= value_of(first_deg) * 0.999:
+        return first * first
+    last = number(last_deg, "amplitude") * (math.pi / 180)
+    return (first * first - last * last) / (2 * math.log(value_of(first_deg) / value_of(last_deg)))
