@@ -18,6 +18,7 @@ from . import ROOT
 from .postgres import GIVEN_URL, Trouble, database, dies_with_parent
 
 FIRST_PORT = 8731
+STANDINS_PORT = 7710
 SERVE_SECONDS = 40
 
 
@@ -51,10 +52,44 @@ def main(argv: list[str]) -> int:
 @contextlib.contextmanager
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
     """The application with demo data on gunicorn, on the database of DATABASE_URL; yields its address."""
-    port = _port(port)
-    os.environ |= {"DJANGO_SETTINGS_MODULE": "kentrobar.web.settings", "KENTROBAR_DEMO": "1"}
+    port, standins = _port(port), _five_ports()
+    os.environ |= {
+        "DJANGO_SETTINGS_MODULE": "kentrobar.web.settings",
+        "KENTROBAR_DEMO": "1",
+        "KENTROBAR_STANDINS": str(standins),
+    }
     os.environ.pop("KENTROBAR_DEBUG", None)
-    _fill(reset)
+    _fill(reset, standins)
+    with helpers(standins):
+        yield from _serve(port)
+
+
+@contextlib.contextmanager
+def helpers(standins: int, *options: str) -> Iterator[None]:
+    """The stand-in instruments, and the reader of their lines."""
+    commands = (
+        [sys.executable, "-m", "kentrobar.devices.standins", "--port", str(standins), *options],
+        [sys.executable, "manage.py", "read_lines"],
+    )
+    started = [
+        subprocess.Popen(
+            command, cwd=ROOT, start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
+            stdout=subprocess.DEVNULL,
+        )
+        for command in commands
+    ]  # fmt: skip
+    try:
+        yield
+    finally:
+        for one in started:
+            one.terminate()
+        for one in started:
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                one.wait(5)
+            one.kill()
+
+
+def _serve(port: int) -> Iterator[str]:
     server = subprocess.Popen(
         [
             sys.executable, "-m", "gunicorn", "kentrobar.web.wsgi:application",
@@ -74,7 +109,7 @@ def served(port: int | None, reset: bool = False) -> Iterator[str]:
         server.kill()
 
 
-def _fill(reset: bool) -> None:
+def _fill(reset: bool, standins: int) -> None:
     import django
 
     django.setup()
@@ -89,6 +124,9 @@ def _fill(reset: bool) -> None:
             cursor.execute("create schema public")
     call_command("migrate", verbosity=0, interactive=False)
     call_command("load_demo")
+    from kentrobar.web.demo import plug_in
+
+    plug_in(standins)
     call_command("collectstatic", verbosity=0, interactive=False, clear=True)
     connection.close()
 
@@ -102,6 +140,18 @@ def _port(wanted: int | None) -> int:
                 probe.bind(("127.0.0.1", port))
                 return port
     raise Trouble(f"port {wanted or FIRST_PORT} is taken: give another with --port")
+
+
+def _five_ports() -> int:
+    """A port with four free ones after it, for the stand-ins."""
+    for first in range(STANDINS_PORT, STANDINS_PORT + 500, 10):
+        with contextlib.ExitStack() as probes, contextlib.suppress(OSError):
+            for port in range(first, first + 5):
+                probe = probes.enter_context(socket.socket())
+                probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+                probe.bind(("127.0.0.1", port))
+            return first
+    raise Trouble("no five free ports in a row for the stand-in instruments")
 
 
 def _wait(server: subprocess.Popen[bytes], address: str) -> None:

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from .body import POINT_MM, Number, points_head_light
@@ -20,7 +21,11 @@ MASS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
 LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0.182899783}
 
+SECONDS = {"s": 1.0, "ms": 0.001}
+DEGREES = {"°": 1.0, "rad": 57.29577951308232}
+
 _WORDS = {
+    "sec": "s", "seconds": "s", "deg": "°", "degrees": "°", "º": "°",
     "gr": "g", "gram": "g", "grams": "g", "gm": "g",
     "ounce": "oz", "ounces": "oz", "lbs": "lb", "pound": "lb", "pounds": "lb",
     "millimetre": "mm", "millimetres": "mm", "centimetre": "cm", "centimetres": "cm",
@@ -72,6 +77,29 @@ def read_length(text: str, default: str = "mm") -> Typed:
 def read_inertia(text: str) -> Typed:
     """A swing or twist weight in kg·cm² from `320`, `0.032 kg·m²`, `13.2 ± 0.1`."""
     return _read(text, INERTIA, "kg·cm²", "a swing or twist weight", "320 or 320 kg·cm²")
+
+
+def read_seconds(text: str) -> Typed:
+    """A time in s from `1.382`, `1.382 ± 0.001 s`, `690 ms`."""
+    return _read(text, SECONDS, "s", "a time", "1.382 s")
+
+
+def read_degrees(text: str) -> Typed:
+    """An angle in degrees from `8`, `8°`, `8 ± 1 deg`."""
+    return _read(text, DEGREES, "°", "an angle", "8°")
+
+
+def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
+    """Repeats written in one go: `311.2 311.3 311.2`, `311,2; 311,3`, one a line, units where wanted.
+
+    Each is read by ``reader``; a comma with a space behind it parts two, one without is a decimal.
+    """
+    found = []
+    for part in re.split(r"[\n;]+|,\s+", text):
+        words = part.split()
+        bare = all(re.fullmatch(_PLAIN, word) for word in words)
+        found += [reader(word) for word in words] if bare else [reader(part)]
+    return found
 
 
 def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.measure.plausibility import Doubt, doubts
+from kentrobar.core.measure.plausibility import Doubt
 from kentrobar.core.outline import Outline, Paddle, Racket
-from kentrobar.core.predict import Measured
 from kentrobar.core.presets import PRESETS
 from kentrobar.core.units import Shown, Typed
 
 from .fields import QuantityField
+from .judging import judge
 from .models import DIMENSIONS, Condition, Figures, Frame, Quantity
 
 DIMENSION_LABELS = {
@@ -171,50 +170,15 @@ class ReadingForm(forms.Form):
 
     def _judge(self, given: dict[str, Typed], axis: Typed | None) -> None:
         """Judge what was given beside what is known in the same condition."""
-        judged = self._beside(given, axis)
-        if judged is None:
-            return
-        # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of
-        # this entry, even where the sums point at a figure that was fine until now.
-        known = self.known.get(self.cleaned_data["condition"])
-        before = doubts(known.measured(), self.outline) if known and known.is_complete else []
-        old = {(doubt.field, doubt.severity) for doubt in before} - {
-            (field, doubt.severity) for doubt in before for field in given
-        }
-        first = next(iter(given))
-        self.doubts = [
-            doubt if doubt.field in given else replace(doubt, field=first)
-            for doubt in doubts(judged, self.outline)
-            if (doubt.field, doubt.severity) not in old
-        ]
+        condition = self.cleaned_data["condition"]
+        figures = {name: typed.value for name, typed in given.items()}
+        self.doubts = judge(
+            self.frame, figures, axis.value if axis else None, condition, self.known.get(condition)
+        )
         if self.asks_to_confirm and self.cleaned_data.get("confirm"):
             return
         for doubt in self.doubts:
             self.add_error(doubt.field, doubt.text)
-
-    def _beside(self, given: dict[str, Typed], axis: Typed | None) -> Measured | None:
-        """The figures to judge. What is neither given nor known is taken as ordinary, and a swing
-        weight is only judged where mass and balance are there."""
-        known = self.known.get(self.cleaned_data["condition"])
-        values: dict[str, float] = {}
-        for quantity in Quantity:
-            if quantity.value in given:
-                values[quantity.value] = given[quantity.value].value
-            elif known and quantity.value in known.readings:
-                values[quantity.value] = known.readings[quantity.value].value
-        if "swing_kgcm2" in given and axis is not None:
-            at = axis.value
-        elif known and "swing_kgcm2" in known.readings:
-            at = known.readings["swing_kgcm2"].axis_mm
-        else:
-            at = 100.0
-        mass = values.setdefault("mass_g", 305.0 if self.frame.kind == "racket" else 230.0)
-        balance = values.setdefault("balance_mm", self.outline.length_mm * 0.5)
-        whole = {"mass_g", "balance_mm"} <= (given.keys() | (known.readings.keys() if known else set()))
-        if "swing_kgcm2" not in values or not whole:
-            ordinary = mass * ((0.31 * self.outline.length_mm) ** 2 + (balance - at) ** 2) / 1e5
-            values["swing_kgcm2"] = ordinary
-        return Measured(axis_mm=at, **values)
 
     def readings(self) -> dict[Quantity, tuple[Typed, float | None]]:
         """(typed value, axis in mm for a swing weight) of each figure given."""

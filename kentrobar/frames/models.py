@@ -1,13 +1,15 @@
-"""Frames people play with, and what was read from them.
+"""Frames people play with, what is fitted to them, and what was read from them.
 
-A frame keeps its outline as tape-measured; a reading is one figure, read once, in one condition.
+A frame keeps its outline as tape-measured; a reading keeps its raw inputs and the figure the core
+reduced from them, in one condition; a fitted part knows from when to when it was on.
 Nothing is computed here: ``outline()`` and ``figures()`` hand facts to the core.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from django.conf import settings
@@ -15,7 +17,10 @@ from django.db import models
 from django.db.models import Q
 from django.urls import reverse
 from django.utils import timezone
+from simple_history.models import HistoricalRecords
 
+from kentrobar.core.body import Number
+from kentrobar.core.condition import PARTS, Part, converted, is_on, total
 from kentrobar.core.given import ufloat
 from kentrobar.core.outline import Outline, Paddle, Racket
 from kentrobar.core.predict import Measured
@@ -131,9 +136,25 @@ class Frame(models.Model):
         for name in DIMENSIONS[outline.kind]:
             setattr(self, name, getattr(outline, name))
 
+    def latest(self) -> list[Reading]:
+        """The newest reading of each figure in each condition."""
+        return list(newest_readings().filter(frame=self))
+
     def figures(self) -> list[Figures]:
-        """The latest reading of each figure, by condition, the newest complete condition first."""
-        return figures_of(self.readings.filter(withdrawn_at=None))
+        """Every condition that was read, as it would read today, complete ones first."""
+        return figures_of(self, self.latest(), self.all_parts())
+
+    def figures_in(self, condition: str) -> Figures:
+        """This frame in any condition: read there, or computed from where it was read."""
+        return figures_in(self, condition, self.latest(), self.all_parts())
+
+    def all_parts(self) -> list[FittedPart]:
+        return list(self.parts.all())
+
+    @property
+    def wants_twist(self) -> bool:
+        """Whether a plan of this frame has a target for twist weight."""
+        return self.plans.filter(deleted_at=None, content__targets__has_key="twist_kgcm2").exists()
 
     def take_readings(self, measured: Measured, condition: str, user: Any = None) -> None:
         """Keep a whole set of figures that came from elsewhere as readings."""
@@ -160,8 +181,67 @@ class Quantity(models.TextChoices):
     TWIST = "twist_kgcm2", "twist weight"
 
 
+class FittedPart(models.Model):
+    """Something on a frame, from when to when. Unknown beginnings reach back before every reading."""
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="parts")
+    kind = models.CharField(max_length=16, choices=[(key, kind.label) for key, kind in PARTS.items()])
+    name = models.CharField("type", max_length=60, blank=True)
+    gauge_mm = models.FloatField("gauge", null=True, blank=True)
+    mass_g = models.FloatField()
+    u_g = models.FloatField("uncertainty of its mass", default=0.0)
+    is_weighed = models.BooleanField("weighed here", default=False)
+    from_mm = models.FloatField(null=True, blank=True)
+    to_mm = models.FloatField(null=True, blank=True)
+    put_on_at = models.DateTimeField(null=True, blank=True)
+    taken_off_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(condition=Q(mass_g__gt=0, u_g__gte=0), name="part_has_a_mass"),
+            models.CheckConstraint(
+                condition=Q(put_on_at=None)
+                | Q(taken_off_at=None)
+                | Q(taken_off_at__gte=models.F("put_on_at")),
+                name="part_put_on_before_taken_off",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        gauge = f" {self.gauge_mm:g}" if self.gauge_mm else ""
+        return f"{self.get_kind_display()}, {self.name}{gauge}" if self.name else self.get_kind_display()
+
+    def core(self) -> Part:
+        return Part(kind=self.kind, mass_g=self.mass_g, u_g=self.u_g, from_mm=self.from_mm, to_mm=self.to_mm)
+
+    def was_on(self, when: datetime | None) -> bool:
+        """Whether it was on the frame at a time; None is now."""
+        if when is None:
+            return self.taken_off_at is None
+        return (self.put_on_at is None or self.put_on_at <= when) and (
+            self.taken_off_at is None or self.taken_off_at > when
+        )
+
+
+class Method(models.TextChoices):
+    SCALE = "scale", "scale"
+    BOARD = "balance-board", "balance board"
+    TWO_SCALES = "two-scales", "two supports"
+    EDGE = "knife-edge", "knife edge"
+    MACHINE = "machine", "swing-weight machine"
+    PENDULUM = "pendulum", "pendulum"
+    BIFILAR = "bifilar", "two threads"
+    HUNG = "hung-flat", "hung flat"
+    TOLD = "told", "as told"
+
+
 class Reading(models.Model):
-    """One figure, read once. ``typed`` is what the person wrote."""
+    """One figure of one frame, and the raw inputs it was reduced from.
+
+    ``raw`` is a ``kentrobar-reading/1`` document: reduce it again and the same figure comes out.
+    ``entry`` is what the person wrote into the form, ``typed`` the figure where it was written as such.
+    """
 
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="readings")
     quantity = models.CharField(max_length=12, choices=Quantity)
@@ -169,15 +249,27 @@ class Reading(models.Model):
     u = models.FloatField("uncertainty", null=True, blank=True)
     axis_mm = models.FloatField(null=True, blank=True, help_text="of a swing weight")
     condition = models.CharField(max_length=10, choices=Condition)
+    without = models.JSONField("parts that were off", default=list, blank=True)
+    method = models.CharField(max_length=14, choices=Method, default=Method.TOLD)
+    raw = models.JSONField(default=dict, blank=True)
+    entry = models.JSONField(default=dict, blank=True)
+    repeats = models.PositiveSmallIntegerField(default=1)
     typed = models.CharField(max_length=60, blank=True)
     confirmed = models.BooleanField(default=False, help_text="unlikely, and kept knowingly")
     read_at = models.DateTimeField(default=timezone.now)
     read_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
     withdrawn_at = models.DateTimeField(null=True, blank=True)
 
+    history = HistoricalRecords()
+
     class Meta:
         ordering = ["-read_at", "-pk"]
-        indexes = [models.Index(fields=["frame", "-read_at"], name="readings_of_a_frame")]
+        indexes = [
+            models.Index(fields=["frame", "-read_at"], name="readings_of_a_frame"),
+            models.Index(
+                fields=["frame", "condition", "quantity", "-read_at", "-id"], name="newest_of_each_figure"
+            ),
+        ]
         constraints = [
             models.CheckConstraint(condition=Q(value__gt=0), name="reading_above_nought"),
             models.CheckConstraint(condition=Q(u=None) | Q(u__gte=0), name="uncertainty_not_negative"),
@@ -192,48 +284,165 @@ class Reading(models.Model):
     def __str__(self) -> str:
         return f"{self.frame}: {self.get_quantity_display()} {self.value:g}"
 
+    def number(self) -> Number:
+        return ufloat(self.value, self.u) if self.u else self.value
+
+    def parts_on(self, parts: Iterable[FittedPart]) -> frozenset[int]:
+        """Keys of the parts that were on when this was read."""
+        return frozenset(
+            part.pk
+            for part in parts
+            if part.was_on(self.read_at) and is_on(part.kind, self.condition) and part.pk not in self.without
+        )
+
+
+def newest_readings() -> models.QuerySet[Reading]:
+    """The newest reading of each figure in each condition of each frame."""
+    figure = ("frame_id", "condition", "quantity")
+    return Reading.objects.filter(withdrawn_at=None).order_by(*figure, "-read_at", "-pk").distinct(*figure)
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A figure of a frame in a condition: the reading it comes from, and what was put on or taken off
+    in thought to come here ('' where it was read just so)."""
+
+    value: Number
+    reading: Reading
+    computed: str = ""
+
 
 @dataclass(frozen=True, slots=True)
 class Figures:
-    """The latest reading of each figure in one condition."""
+    """The figures of a frame in one condition, as it is fitted today."""
 
     condition: str
-    readings: dict[str, Reading] = field(default_factory=dict)
+    found: dict[str, Found] = field(default_factory=dict)
 
     @property
     def label(self) -> str:
         return Condition(self.condition).label
 
     @property
+    def readings(self) -> dict[str, Reading]:
+        return {quantity: found.reading for quantity, found in self.found.items()}
+
+    @property
     def missing(self) -> list[str]:
         """What a plan still needs, in words. Twist weight may be missing."""
         needed = (Quantity.MASS, Quantity.BALANCE, Quantity.SWING)
-        return [quantity.label for quantity in needed if quantity.value not in self.readings]
+        return [quantity.label for quantity in needed if quantity.value not in self.found]
 
     @property
     def is_complete(self) -> bool:
         return not self.missing
 
+    @property
+    def is_computed(self) -> bool:
+        return any(found.computed for found in self.found.values())
+
+    @property
+    def axis_mm(self) -> float | None:
+        swing = self.found.get("swing_kgcm2")
+        return swing.reading.axis_mm if swing else None
+
+    @property
+    def values(self) -> dict[str, Number]:
+        return {quantity: found.value for quantity, found in self.found.items()}
+
     def measured(self) -> Measured:
         """For the core. Call only where ``is_complete``."""
-
-        def number(quantity: str) -> float:
-            reading = self.readings[quantity]
-            return ufloat(reading.value, reading.u) if reading.u else reading.value
-
+        values = self.values
         return Measured(
-            mass_g=number("mass_g"),
-            balance_mm=number("balance_mm"),
-            swing_kgcm2=number("swing_kgcm2"),
-            axis_mm=self.readings["swing_kgcm2"].axis_mm,
-            twist_kgcm2=number("twist_kgcm2") if "twist_kgcm2" in self.readings else None,
+            mass_g=values["mass_g"],
+            balance_mm=values["balance_mm"],
+            swing_kgcm2=values["swing_kgcm2"],
+            axis_mm=self.axis_mm or 0.0,
+            twist_kgcm2=values.get("twist_kgcm2"),
         )
 
 
-def figures_of(readings: Iterable[Reading]) -> list[Figures]:
-    """Group readings (newest first) by condition, keeping the newest of each figure."""
-    found: dict[str, Figures] = {}
+def figures_of(frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]) -> list[Figures]:
+    """Figures of every condition among the readings (the newest of each figure), complete ones first."""
+    readings = list(readings)
+    newest_first = sorted(readings, key=lambda reading: reading.read_at, reverse=True)
+    conditions = dict.fromkeys(reading.condition for reading in newest_first)
+    found = [figures_in(frame, condition, readings, parts, strict=True) for condition in conditions]
+    return sorted(found, key=lambda figures: not figures.is_complete)
+
+
+def figures_in(
+    frame: Frame,
+    condition: str,
+    readings: Iterable[Reading],
+    parts: Collection[FittedPart],
+    strict: bool = False,
+) -> Figures:
+    """The figures a frame has in a condition, with what is fitted today.
+
+    A figure read with just these parts on stands as read. Any other is computed: from its own
+    condition what was on is taken off, and what is on now put on. ``strict`` takes only readings of
+    this condition (with whatever was on it then).
+    """
+    today = frozenset(part.pk for part in parts if part.was_on(None) and is_on(part.kind, condition))
+    by_fit: dict[tuple[frozenset[int], str], dict[str, Reading]] = {}
     for reading in readings:
-        figures = found.setdefault(reading.condition, Figures(reading.condition))
-        figures.readings.setdefault(reading.quantity, reading)
-    return sorted(found.values(), key=lambda figures: not figures.is_complete)
+        if strict and reading.condition != condition:
+            continue
+        by_fit.setdefault((reading.parts_on(parts), reading.condition), {})[reading.quantity] = reading
+    found: dict[str, Found] = {}
+    for (on, label), group in by_fit.items():
+        if not _is_convertible(frame, label, condition, on, today, parts):
+            continue
+        for quantity, figure in _figures_from(frame, group, on, today, parts).items():
+            held = found.get(quantity)
+            if held is None or _is_better(figure, held):
+                found[quantity] = figure
+    return Figures(condition, found)
+
+
+def _is_convertible(
+    frame: Frame,
+    label: str,
+    condition: str,
+    on: frozenset[int],
+    today: frozenset[int],
+    parts: Collection[FittedPart],
+) -> bool:
+    """Whether what lies between two named conditions was recorded: a racket's strings, or anything."""
+    if label == condition:
+        return True
+    if frame.kind == "racket" and "bare" in (label, condition):
+        strung = on if condition == "bare" else today
+        return any(part.kind == "strings" for part in parts if part.pk in strung)
+    return on != today
+
+
+def _is_better(figure: Found, held: Found) -> bool:
+    """What was read comes before what is computed, then the newer before the older."""
+    if bool(figure.computed) != bool(held.computed):
+        return not figure.computed
+    return figure.reading.read_at > held.reading.read_at
+
+
+def _figures_from(
+    frame: Frame,
+    group: Mapping[str, Reading],
+    on: frozenset[int],
+    today: frozenset[int],
+    parts: Collection[FittedPart],
+) -> dict[str, Found]:
+    if on == today:
+        return {quantity: Found(reading.number(), reading) for quantity, reading in group.items()}
+    outline = frame.outline()
+    gained = [part for part in parts if part.pk in today - on]
+    lost = [part for part in parts if part.pk in on - today]
+    change = total((part.core() for part in gained), outline) - total((part.core() for part in lost), outline)
+    swing = group.get("swing_kgcm2")
+    values = converted(
+        {quantity: reading.number() for quantity, reading in group.items()},
+        swing.axis_mm if swing else None,
+        change,
+    )
+    words = ", ".join([f"+ {part}" for part in gained] + [f"− {part}" for part in lost])
+    return {quantity: Found(value, group[quantity], words) for quantity, value in values.items()}

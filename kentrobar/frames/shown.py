@@ -19,19 +19,22 @@ from kentrobar.core.units import (
 )
 
 from .forms import DIMENSION_LABELS
-from .models import DIMENSIONS, Condition, Figures, Frame, Reading
+from .models import DIMENSIONS, Condition, Figures, Found, Frame
 
 
 @dataclass(frozen=True, slots=True)
 class ShownFigure:
     """One figure of a frame as a reader wants it, with what was written beside it."""
 
+    quantity: str
     label: str
     value: str
     unit: str
     u: str
     typed: str
     aside: str
+    computed: str = ""
+    """What was put on or taken off in thought, '' where the figure was read just so."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +47,10 @@ class ShownFigures:
     def by_label(self) -> dict[str, ShownFigure]:
         return {row.label.split(",")[0].replace(" ", "_"): row for row in self.rows}
 
+    @property
+    def is_computed(self) -> bool:
+        return any(row.computed for row in self.rows)
+
 
 def first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigures | None:
     return shown_figures(frame, figures[0], shown) if figures else None
@@ -51,55 +58,64 @@ def first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigu
 
 def shown_figures(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
     """A condition's figures about the shown axis; the swing weight as read stands beside."""
-    length_mm, found = frame.length_mm, figures.readings
-    rows = []
-    if "mass_g" in found:
-        reading = found["mass_g"]
-        value, u = show_mass(reading.value, shown.mass), _u(reading, shown.mass)
-        other = "g" if shown.mass == "oz" else "oz"
-        aside = f"{show_mass(reading.value, other)} {other}"
-        rows.append(ShownFigure("mass", value, shown.mass, u, reading.typed, aside))
-    if "balance_mm" in found:
-        reading = found["balance_mm"]
-        value, u = show_length(reading.value, shown.length), _u(reading, shown.length)
-        said = show_percent if frame.kind == "paddle" else show_points
-        points = said(reading.value, length_mm)
-        rows.append(ShownFigure("balance", value, shown.length, u, reading.typed, points))
-    if "swing_kgcm2" in found:
-        rows.append(_shown_swing(frame, figures, shown))
-    if "twist_kgcm2" in found:
-        reading = found["twist_kgcm2"]
-        u = _u(reading, "kg·cm²")
-        rows.append(ShownFigure("twist weight", fixed(reading.value, 2), "kg·cm²", u, reading.typed, ""))
+    make = {"mass_g": _mass, "balance_mm": _balance, "swing_kgcm2": _swing, "twist_kgcm2": _twist}
+    rows = [make[quantity](frame, figures, shown) for quantity in make if quantity in figures.found]
     return ShownFigures(Condition(figures.condition).label, rows, figures.missing)
 
 
-def _shown_swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
-    reading = figures.readings["swing_kgcm2"]
+def _mass(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+    found = figures.found["mass_g"]
+    other = "g" if shown.mass == "oz" else "oz"
+    aside = f"{show_mass(found.value, other)} {other}"
+    value = show_mass(found.value, shown.mass)
+    return _row("mass_g", "mass", value, shown.mass, found, aside)
+
+
+def _balance(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+    found = figures.found["balance_mm"]
+    said = show_percent if frame.kind == "paddle" else show_points
+    value = show_length(found.value, shown.length)
+    return _row("balance_mm", "balance", value, shown.length, found, said(found.value, frame.length_mm))
+
+
+def _twist(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+    found = figures.found["twist_kgcm2"]
+    return _row("twist_kgcm2", "twist weight", fixed(nominal(found.value), 2), "kg·cm²", found, "")
+
+
+def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+    found = figures.found["swing_kgcm2"]
+    reading = found.reading
     axis = shown.axis_mm(frame.kind)
     read = f"{reading.typed or fixed(reading.value, 1)} about {reading.axis_mm:g} mm"
     if not figures.is_complete:
-        return ShownFigure(
-            f"swing weight, {reading.axis_mm:g} mm", fixed(reading.value, 1), "kg·cm²",
-            _u(reading, "kg·cm²"), read, "another axis needs mass and balance",
-        )  # fmt: skip
+        label, value = f"swing weight, {reading.axis_mm:g} mm", fixed(nominal(found.value), 1)
+        aside = "another axis needs mass and balance"
+        return _row("swing_kgcm2", label, value, "kg·cm²", found, aside, read)
     body = figures.measured().body()
     swing = body.swing(axis) / KGCM2
     u = uncertainty(swing)
-    recoil = f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}"
     return ShownFigure(
+        "swing_kgcm2",
         f"swing weight, {axis:g} mm",
         fixed(nominal(swing), 1),
         "kg·cm²",
         f"{u:.2g}" if u else "",
         read,
-        recoil,
+        f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}",
+        found.computed,
     )
 
 
-def _u(reading: Reading, unit: str) -> str:
+def _row(
+    quantity: str, label: str, value: str, unit: str, found: Found, aside: str, typed: str | None = None
+) -> ShownFigure:
+    u = uncertainty(found.value)
     factor = (MASS | LENGTH).get(unit, 1.0)
-    return f"{reading.u / factor:.2g}" if reading.u else ""
+    written = found.reading.typed if typed is None else typed
+    return ShownFigure(
+        quantity, label, value, unit, f"{u / factor:.2g}" if u else "", written, aside, found.computed
+    )
 
 
 def typed_sizes(frame: Frame, shown: Shown) -> list[str]:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import views
+from . import parts, views
 
 urlpatterns = [
     path("", views.index, name="frames"),
@@ -12,4 +12,7 @@ urlpatterns = [
     path("frames/<int:pk>/restore/", views.restore, name="frame-restore"),
     path("readings/<int:pk>/withdraw/", views.withdraw, name="reading-withdraw"),
     path("readings/<int:pk>/reinstate/", views.reinstate, name="reading-reinstate"),
+    path("frames/<int:pk>/parts/", parts.index, name="frame-parts"),
+    path("parts/<int:pk>/off/", parts.take_off, name="part-off"),
+    path("parts/<int:pk>/undo/", parts.undo, name="part-undo"),
 ]

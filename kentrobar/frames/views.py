@@ -9,12 +9,25 @@ from django.db.models import Count, Prefetch, Q
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kentrobar.core.presets import PRESETS
+from kentrobar.core.reading_documents import READING_FORMAT
+from kentrobar.core.units import Typed
 
 from .forms import FrameForm, ReadingForm, dimension_texts
-from .models import DIMENSIONS, Figures, Frame, Quantity, Reading, figures_of
+from .models import (
+    DIMENSIONS,
+    Condition,
+    Figures,
+    Frame,
+    Quantity,
+    Reading,
+    figures_in,
+    figures_of,
+    newest_readings,
+)
 from .shown import first_shown, shown_figures, typed_sizes
 
 FRAMES_A_PAGE = 25
@@ -34,16 +47,25 @@ def index(request: HttpRequest) -> HttpResponse:
         )
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
-    frames = frames.prefetch_related(
-        Prefetch("readings", Reading.objects.filter(withdrawn_at=None), "current")
-    )
+    frames = frames.prefetch_related(Prefetch("readings", newest_readings(), "newest"), "parts")
     # An annotated query forgets the model's own order.
     page = Paginator(frames.order_by("model", "serial", "pk"), FRAMES_A_PAGE).get_page(
         request.GET.get("page")
     )
+    common = request.GET.get("as", "")
     for frame in page:
-        frame.shown_figures = first_shown(frame, figures_of(frame.current), request.shown)
-    context = {"page": page, "wanted": wanted, "only": request.GET.get("kind", "")}
+        if common in Condition.values:
+            figures = [figures_in(frame, common, frame.newest, frame.parts.all())]
+        else:
+            figures = figures_of(frame, frame.newest, frame.parts.all())
+        frame.shown_figures = first_shown(frame, figures, request.shown)
+    context = {
+        "page": page,
+        "wanted": wanted,
+        "only": request.GET.get("kind", ""),
+        "common": common,
+        "conditions": Condition.choices,
+    }
     return render(request, "frames/index.html", context)
 
 
@@ -58,7 +80,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         form = ReadingForm(frame, request.shown, request.POST, known=figures)
         if form.is_valid():
             keep_readings(frame, form, request)
-            return redirect(frame)
+            return redirect(_next(request) or frame)
         status = 422
     context = {
         "frame": frame,
@@ -116,25 +138,35 @@ def keep_readings(frame: Frame, form: ReadingForm, request: HttpRequest) -> None
                 axis_mm=axis,
                 condition=form.cleaned_data["condition"],
                 typed=typed.text[:60],
+                raw=_told(quantity, typed, axis),
                 confirmed=quantity.value in confirmed,
                 read_at=now,
                 read_by=request.user,
             )
 
 
+def _told(quantity: Quantity, typed: Typed, axis: float | None) -> dict:
+    """The raw reading of a figure somebody wrote down."""
+    value = typed.value if not typed.u else {"value": typed.value, "u": typed.u}
+    document = {"format": READING_FORMAT, "method": "told", "quantity": quantity.value, "value": value}
+    return document | ({"axis_mm": axis} if axis is not None else {})
+
+
 @require_POST
 def withdraw(request: HttpRequest, pk: int) -> HttpResponse:
     """Take a reading back; the one before it counts again."""
     reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, withdrawn_at=None)
-    Reading.objects.filter(pk=pk).update(withdrawn_at=timezone.now())
+    reading.withdrawn_at, reading._change_reason = timezone.now(), "taken back"
+    reading.save(update_fields=["withdrawn_at"])
     messages.success(request, f"Took back: {reading.typed or reading.value}.", f"undo-reading {pk}")
-    return redirect(reading.frame)
+    return redirect(_next(request) or reading.frame)
 
 
 @require_POST
 def reinstate(request: HttpRequest, pk: int) -> HttpResponse:
     reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk)
-    Reading.objects.filter(pk=pk).update(withdrawn_at=None)
+    reading.withdrawn_at, reading._change_reason = None, "given again"
+    reading.save(update_fields=["withdrawn_at"])
     return redirect(reading.frame)
 
 
@@ -151,6 +183,13 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame, pk=pk)
     Frame.objects.filter(pk=pk).update(deleted_at=None)
     return redirect(frame)
+
+
+def _next(request: HttpRequest) -> str:
+    """Where the form was opened from, if that is a page of ours."""
+    there = request.POST.get("next", "")
+    is_ours = url_has_allowed_host_and_scheme(there, {request.get_host()}, request.is_secure())
+    return there if is_ours and there.startswith("/") else ""
 
 
 # --- helpers -------------------------------------------------------------------------------------

@@ -49,6 +49,7 @@ class Vial:
     form: TargetForm
     is_fresh: bool
     is_known: bool = True
+    is_assumed: bool = False
 
     @property
     def spoken(self) -> str:
@@ -122,6 +123,11 @@ class Board:
     def twist_known(self) -> bool:
         return self.state.measured.twist_kgcm2 is not None
 
+    @property
+    def assumed(self) -> list[str]:
+        """Figures nobody has read yet, in words."""
+        return [FIGURES[name].lower() for name in FIGURES if name in self.state.assumed]
+
     @cached_property
     def notices(self) -> list[Notice]:
         return notices(self.state.to_plan(self.outline), self.prediction, self.axis)
@@ -182,7 +188,11 @@ class Board:
         word = _word(name, standing, self.shown) if target else ""
         if target and target.axis_mm not in (None, self.axis):
             word += f" at {target.axis_mm:g} mm"
-        return Vial(name, FIGURES[name], value, unit, change, self._aside(name), standing, word, form, fresh)
+        assumed = name in self.state.assumed
+        return Vial(
+            name, FIGURES[name], value, unit, change, self._aside(name), standing, word, form, fresh,
+            is_assumed=assumed,
+        )  # fmt: skip
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figures(earlier, self.axis)[name]

@@ -9,14 +9,16 @@ serve one plan.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.core.measure.typical import typical
 from kentrobar.core.outline import Outline
+from kentrobar.core.units import Shown
 from kentrobar.frames.models import Figures, Frame
 
 from .edits import Done, Refused
@@ -49,10 +51,22 @@ def create(frame: Frame, name: str, state: State, label: str = "New plan", user:
 
 
 def start(frame: Frame, figures: Figures, user: Any = None) -> Plan:
-    """An empty plan from the figures as read."""
+    """An empty plan from the figures as read; one not read yet stands at what is usual, marked as such."""
     count = frame.plans.count() + 1
-    state = State(measured=figures.measured(), condition=figures.condition)
+    state = state_from(frame, figures)
     return create(frame, f"Plan {count}", state, user=user)
+
+
+def state_from(frame: Frame, figures: Figures) -> State:
+    if figures.is_complete:
+        return State(measured=figures.measured(), condition=figures.condition)
+    axis = figures.axis_mm
+    if axis is None:
+        axis = Shown().axis_mm(frame.kind)
+    measured = typical(frame.outline(), figures.values, axis)
+    measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
+    assumed = tuple(name for name in ("mass_g", "balance_mm", "swing_kgcm2") if name not in figures.found)
+    return State(measured=measured, condition=figures.condition, assumed=assumed)
 
 
 def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any = None) -> Outcome:

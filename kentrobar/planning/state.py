@@ -22,7 +22,8 @@ class State:
     """``measured`` is a copy of the readings the plan started from, in ``condition``.
 
     ``touched`` says at which version of the plan each piece (by id) and the targets were last
-    changed: that is how a late change from another window is merged or refused.
+    changed: that is how a late change from another window is merged or refused. ``assumed`` names the
+    figures nobody has read yet, which stand at what is usual.
     """
 
     measured: Measured
@@ -30,6 +31,7 @@ class State:
     pieces: tuple[Piece, ...] = ()
     targets: Targets = Targets()
     touched: Mapping[str, int] = field(default_factory=dict)
+    assumed: tuple[str, ...] = ()
 
     @classmethod
     def parse(cls, content: Mapping[str, Any]) -> State:
@@ -39,6 +41,7 @@ class State:
             pieces=tuple(parse_piece(piece) for piece in content["pieces"]),
             targets=Targets.parse(content["targets"]),
             touched=content["touched"],
+            assumed=tuple(content.get("assumed", ())),
         )
 
     def dump(self) -> dict[str, Any]:
@@ -48,6 +51,7 @@ class State:
             "pieces": [dump_piece(piece) for piece in self.pieces],
             "targets": self.targets.dump(),
             "touched": dict(self.touched),
+            "assumed": list(self.assumed),
         }
 
     def to_plan(self, outline: Outline) -> CorePlan:

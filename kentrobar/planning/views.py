@@ -128,7 +128,7 @@ def rebase(request: HttpRequest, pk: int) -> HttpResponse:
         raise Http404("no complete readings")
 
     def change(state: State, outline: Outline) -> Done:
-        after = replace(state, measured=newest.measured(), condition=newest.condition)
+        after = replace(state, measured=newest.measured(), condition=newest.condition, assumed=())
         return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
 
     return _changed(request, pk, change)
@@ -161,11 +161,10 @@ def rename(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def create(request: HttpRequest, frame_pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=frame_pk)
-    complete = next((f for f in frame.figures() if f.is_complete), None)
-    if complete is None:
-        messages.error(request, "Measure first: a plan starts from mass, balance and swing weight.")
-        return redirect(frame)
-    return redirect(desk.start(frame, complete, request.user))
+    figures = frame.figures()
+    # An incomplete baseline can be planned on, and the plan says so.
+    base = figures[0] if figures else Figures("bare" if frame.kind == "racket" else "as-played")
+    return redirect(desk.start(frame, base, request.user))
 
 
 @require_POST

@@ -48,4 +48,9 @@ def shown_to(request: HttpRequest) -> Shown:
 
 def bar(request: HttpRequest) -> dict:
     """Context of the bar at the top of every page."""
-    return {"shown": getattr(request, "shown", Shown()), "axes_mm": AXES_MM, "demo": settings.DEMO}
+    return {
+        "shown": getattr(request, "shown", Shown()),
+        "axes_mm": AXES_MM,
+        "demo": settings.DEMO,
+        "standins": settings.STANDINS,
+    }

@@ -6,6 +6,7 @@ KENTROBAR_HOSTS         host names served, comma separated (default: this machin
 KENTROBAR_HTTPS=1       served over HTTPS: secure cookies, redirect, HSTS
 KENTROBAR_DEMO=1        the sign-in page shows the demo account
 KENTROBAR_DEBUG=1       Django's debug pages, never on a server
+KENTROBAR_STANDINS      port of the stand-in instruments' panel, where they run (bin/demo sets it)
 KENTROBAR_LOCAL         where .local/ is
 """
 
@@ -70,6 +71,7 @@ def _database() -> dict:
 DEBUG = _flag("KENTROBAR_DEBUG")
 DEMO = _flag("KENTROBAR_DEMO")
 HTTPS = _flag("KENTROBAR_HTTPS")
+STANDINS = int(os.environ.get("KENTROBAR_STANDINS") or 0)
 SECRET_KEY = _secret_key()
 ALLOWED_HOSTS = [
     host.strip()
@@ -81,7 +83,9 @@ DATABASES = {"default": _database()}
 INSTALLED_APPS = [
     "kentrobar.web",  # first, so that its templates and form widgets come before Django's
     "kentrobar.frames",
+    "kentrobar.measuring",
     "kentrobar.planning",
+    "kentrobar.devices",
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -89,6 +93,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django.forms",
     "django_htmx",
+    "simple_history",
     "axes",
     "csp",
 ]
@@ -106,6 +111,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "kentrobar.web.middleware.ShownUnits",
+    "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
 AUTHENTICATION_BACKENDS = [

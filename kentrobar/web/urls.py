@@ -7,7 +7,9 @@ from . import views
 
 urlpatterns = [
     path("", include("kentrobar.frames.urls")),
+    path("", include("kentrobar.measuring.urls")),
     path("", include("kentrobar.planning.urls")),
+    path("", include("kentrobar.devices.urls")),
     path("units/", views.units, name="units"),
     path("sign-in/", auth.LoginView.as_view(redirect_authenticated_user=True), name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),

@@ -93,7 +93,7 @@ def test_a_recording_gives_its_period():
 
 
 def milliseconds(text: str) -> str:
-    head, *rows = text.splitlines()
+    _head, *rows = text.splitlines()
     return "\n".join(
         [
             "Sensor log 7",
@@ -122,7 +122,7 @@ def test_any_logger_will_do(text):
 def test_a_sensor_that_beats_twice_a_swing_is_told_from_the_swing():
     both = read_motion(recording(header="t,x,along", second=True))
     assert (both.channel, nominal(both.period_s)) == ("x", pytest.approx(1.31, abs=0.003))
-    head, *rows = recording(header="t,x,along", second=True).splitlines()
+    _head, *rows = recording(header="t,x,along", second=True).splitlines()
     only = "t,along\n" + "\n".join(",".join(row.split(",")[::2]) for row in rows)
     assert nominal(read_motion(only).period_s) == pytest.approx(0.655, abs=0.002)
     told = read_motion(only, expect_s=1.29)

@@ -65,7 +65,7 @@ def read(bench, frame, **typed):
 
 
 def test_readings_keep_value_axis_condition_and_words(bench, racket):
-    read(bench, racket, mass_g="11.2 oz", balance_mm="6 pts HL", swing_kgcm2="316", axis="4 in")
+    read(bench, racket, mass_g="11.2 oz", balance_mm="6 pts HL", swing_kgcm2="311", axis="4 in")
     figures = racket.figures()[0]
     measured = figures.measured()
     assert measured.mass_g == pytest.approx(317.51, abs=0.01)
@@ -73,7 +73,7 @@ def test_readings_keep_value_axis_condition_and_words(bench, racket):
     assert measured.axis_mm == pytest.approx(101.6)
     page = bench.get(f"/frames/{racket.pk}/").content.decode()
     assert "read 11.2 oz" in page
-    assert "read 316 about 101.6 mm" in page
+    assert "read 311 about 101.6 mm" in page
 
 
 def test_the_impossible_is_refused_with_its_slip(bench, racket):
@@ -93,7 +93,7 @@ def test_the_unlikely_is_questioned_and_can_be_confirmed(bench, racket):
     assert "rackets usually read 230–380 g" in answer.content.decode()
     assert "keep it" in answer.content.decode()
     assert read(bench, racket, confirm="on", **typed).status_code == 302
-    assert racket.readings.filter(confirmed=True).get().value == 395
+    assert racket.readings.filter(confirmed=True, value=395).exists()
 
 
 def test_the_impossible_cannot_be_confirmed(bench, racket):
@@ -116,13 +116,21 @@ def test_bad_readings(bench, racket, typed, says):
     assert says in answer.content.decode()
 
 
-def test_a_plan_waits_for_its_figures(bench):
+def test_a_plan_on_an_incomplete_baseline_is_marked_until_the_rest_is_read(bench):
     frame = measured_frame(TERN, READ)
     frame.readings.filter(quantity="swing_kgcm2").delete()
     page = bench.get(f"/frames/{frame.pk}/").content.decode()
     assert "no swing weight yet" in page
-    answer = bench.post(f"/frames/{frame.pk}/plans/new/", follow=True)
-    assert "Measure first" in answer.content.decode()
+    page = bench.post(f"/frames/{frame.pk}/plans/new/", follow=True).content.decode()
+    assert "Not read yet: swing weight" in page
+    assert ">assumed<" in page
+    plan = frame.plans.get()
+    assert 290 < plan.state().measured.swing_kgcm2.nominal_value < 350
+    read(bench, frame, swing_kgcm2="314.6")
+    assert "read again since" in bench.get(f"/plans/{plan.pk}/").content.decode()
+    bench.post(f"/plans/{plan.pk}/rebase/", {"version": 1})
+    plan.refresh_from_db()
+    assert (plan.state().assumed, plan.state().measured.swing_kgcm2) == ((), 314.6)
 
 
 def test_a_reading_is_taken_back_and_given_again(bench, racket):

@@ -16,8 +16,11 @@ from ..predict import Measured
 from ..units import nominal, uncertainty
 from .plausibility import COMMON_AXES, NAMES, UNITS, Doubt
 
-FLOORS = {"mass_g": 1.0, "balance_mm": 1.5, "swing_kgcm2": 2.5, "twist_kgcm2": 0.4}
+FLOORS = {"mass_g": 1.5, "balance_mm": 2.0, "swing_kgcm2": 3.0, "twist_kgcm2": 0.5}
 """Differences below these are no reason for a question, whatever the uncertainties say."""
+
+UNEXPLAINED = "Has something been put on or taken off since?"
+"""Ends a doubt for which no slip was found."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +62,7 @@ def disagreements(
     ]
     # The nearest fit first; a slip that touches nothing given explains nothing.
     suspects.sort(key=lambda suspect: _misfit(given, suspect))
-    guess = f" {suspects[0].words}" if suspects else " Has something been put on or taken off since?"
+    guess = f" {suspects[0].words}" if suspects else f" {UNEXPLAINED}"
     return [
         Doubt(
             name,

@@ -5,7 +5,7 @@ from django import template
 from kentrobar.core.outline import Outline
 from kentrobar.core.predict import Prediction
 from kentrobar.core.units import Shown
-from kentrobar.web import drawing
+from kentrobar.web import drawing, setups
 
 register = template.Library()
 
@@ -30,3 +30,10 @@ def outline_drawing(outline: Outline, shown: Shown) -> dict:
         "bench": drawing.bench(outline, shown),
         "dimensions": drawing.dimensions(outline, shown),
     }
+
+
+@register.inclusion_tag("drawing/setup.html")
+def setup_drawing(method: str, outline: Outline, shown: Shown, places: dict[str, float]) -> dict:
+    """A measuring method's set-up with this frame in it."""
+    at = setups.usual_places(outline, shown) | places
+    return {"setup": setups.setup(method, outline, shown, at)}

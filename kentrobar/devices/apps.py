@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DevicesConfig(AppConfig):
+    name = "kentrobar.devices"
+    label = "devices"

@@ -1,0 +1,36 @@
+"""What a device said last. The reader process writes it; pages only look at it, and never wait."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.utils import timezone
+
+from kentrobar.measuring.models import Instrument
+
+CHANNEL = "kentrobar_lines"
+"""PostgreSQL’s channel for orders to the reader: the instrument’s key and what to send it."""
+
+
+class State(models.TextChoices):
+    OPENING = "opening", "opening"
+    LIVE = "live", "live"
+    MUTE = "mute", "silent"
+    GARBLED = "garbled", "garbled"
+    GONE = "gone", "gone"
+
+
+class Line(models.Model):
+    """The line to one instrument: its state and the newest figure, in g, kg·cm² or passes in s."""
+
+    instrument = models.OneToOneField(Instrument, on_delete=models.CASCADE, related_name="line")
+    state = models.CharField(max_length=8, choices=State, default=State.OPENING)
+    word = models.CharField(max_length=200, blank=True, help_text="what is wrong, for the person")
+    value = models.FloatField(null=True, blank=True)
+    is_stable = models.BooleanField(default=False)
+    text = models.CharField(max_length=80, blank=True, help_text="the last line as it came")
+    passes = models.JSONField(default=list, help_text="a sensor's passes of the swing going on, s")
+    heard_at = models.DateTimeField(null=True, blank=True, help_text="when the figure came")
+    beat_at = models.DateTimeField(default=timezone.now, help_text="when the reader last looked")
+
+    def __str__(self) -> str:
+        return f"{self.instrument}: {self.state}"

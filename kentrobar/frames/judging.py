@@ -1,0 +1,102 @@
+"""Judging figures just read beside what is known of the frame, so that a slip is named at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from django.utils import timezone
+
+from kentrobar.core.body import Body, Number
+from kentrobar.core.condition import PARTS, Part, is_on
+from kentrobar.core.measure.plausibility import Doubt, doubts
+from kentrobar.core.measure.slips import UNEXPLAINED, disagreements
+from kentrobar.core.measure.typical import typical
+from kentrobar.core.predict import Measured
+from kentrobar.core.units import nominal
+
+from .models import Figures, Frame, Quantity
+
+COMMONLY_OFF = ("overgrip", "wrapper", "cap")
+"""Parts people take off and forget; suspected at their usual mass where nobody weighed them."""
+
+
+def judge(
+    frame: Frame,
+    given: Mapping[str, Number],
+    axis_mm: float | None,
+    condition: str,
+    known: Figures | None,
+) -> list[Doubt]:
+    """Doubts about figures read in a condition: what cannot be, what is unlikely, what disagrees with
+    an earlier reading. Each doubt is put to a figure that was given now."""
+    judged = _beside(frame, given, axis_mm, known)
+    if judged is None:
+        return []
+    # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of this
+    # entry, even where the sums point at a figure that was fine until now.
+    before = doubts(known.measured(), frame.outline()) if known and known.is_complete else []
+    old = {(doubt.field, doubt.severity) for doubt in before} - {
+        (field, doubt.severity) for doubt in before for field in given
+    }
+    first = next(iter(given))
+    found = [
+        doubt if doubt.field in given else replace(doubt, field=first)
+        for doubt in doubts(judged, frame.outline())
+        if (doubt.field, doubt.severity) not in old
+    ]
+    if known is None or not known.is_complete or any(doubt.severity == "impossible" for doubt in found):
+        return found
+    against = disagreements(given, axis_mm, known.measured(), _suspects(frame, condition), _when(known))
+    # A slip named beside an earlier reading is surer than what is usual, which is surer than none.
+    plain = {doubt.field for doubt in found}
+    against = [d for d in against if d.field not in plain or not d.text.endswith(UNEXPLAINED)]
+    fields = {doubt.field for doubt in against}
+    return against + [doubt for doubt in found if doubt.field not in fields]
+
+
+def _beside(
+    frame: Frame, given: Mapping[str, Number], axis_mm: float | None, known: Figures | None
+) -> Measured | None:
+    """The figures to judge. What is neither given nor known is taken as ordinary, and a swing weight is
+    only judged where mass and balance are there."""
+    values = {name: nominal(value) for name, value in (known.values if known else {}).items()}
+    has_swing = "swing_kgcm2" in values and "swing_kgcm2" not in given
+    axis = known.axis_mm if known and has_swing else axis_mm
+    values |= {name: nominal(value) for name, value in given.items()}
+    if not {"mass_g", "balance_mm"} <= values.keys():
+        values.pop("swing_kgcm2", None)
+    ordinary = typical(frame.outline(), values, 100.0 if axis is None else axis)
+    twist = values.get(Quantity.TWIST)
+    return replace(_plain(ordinary), twist_kgcm2=twist)
+
+
+def _plain(measured: Measured) -> Measured:
+    return replace(
+        measured,
+        mass_g=nominal(measured.mass_g),
+        balance_mm=nominal(measured.balance_mm),
+        swing_kgcm2=nominal(measured.swing_kgcm2),
+    )
+
+
+def _suspects(frame: Frame, condition: str) -> dict[str, Body]:
+    """By label: parts on the frame in this condition, and those commonly forgotten."""
+    outline = frame.outline()
+    on = [part for part in frame.all_parts() if part.was_on(None) and is_on(part.kind, condition)]
+    found = {part.get_kind_display(): part.core().body(outline) for part in on}
+    for kind in COMMONLY_OFF:
+        known = PARTS[kind]
+        if is_on(kind, condition) and known.label not in found:
+            usual = Part(kind=kind, mass_g=known.grams[1], u_g=known.mass_u)
+            found[known.label] = usual.body(outline)
+    return found
+
+
+def _when(known: Figures) -> str:
+    """`on 3 Nov`, or `today at 14:05`, of the newest of these figures."""
+    newest = max(found.reading.read_at for found in known.found.values())
+    local = timezone.localtime(newest)
+    if local.date() == timezone.localdate():
+        return f"today at {local:%H:%M}"
+    return f"on {local.day} {local:%b}"

@@ -1,0 +1,148 @@
+"""What is on a frame: putting on, taking off, and what the frame reads with other things on."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST
+
+from kentrobar.core import units
+from kentrobar.core.condition import PARTS
+from kentrobar.core.units import Shown, show_mass
+
+from .fields import QuantityField
+from .models import Condition, FittedPart, Frame, figures_in
+from .shown import shown_figures
+
+ONE_OF = ({"grip", "leather-grip"}, {"strings"}, {"overgrip"}, {"dampener"}, {"cap"}, {"guard"}, {"wrapper"})
+"""Kinds of which a frame carries one: a new one takes the place of the old."""
+SCALE_U = 0.1
+
+
+class PartForm(forms.Form):
+    """Something put on a frame. Left empty, its mass is the usual one with a usual doubt."""
+
+    kind = forms.ChoiceField(label="what")
+    name = forms.CharField(label="type", max_length=60, required=False)
+    since = forms.ChoiceField(
+        label="since", choices=[("now", "just now"), ("before", "before it was read")], initial="now"
+    )
+
+    def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
+        self.frame, self.shown = frame, shown
+        super().__init__(data, auto_id="part-%s")
+        self.fields["kind"].choices = [
+            (key, f"{kind.label}, usually {kind.grams[0]:g}–{kind.grams[2]:g} g")
+            for key, kind in PARTS.items()
+            if frame.kind in kind.frames
+        ]
+        self.fields["name"].widget.attrs["placeholder"] = "multifilament, tacky, leather…"
+        mass = partial(units.read_mass, default=shown.mass)
+        length = partial(units.read_length, default=shown.length)
+        self.fields["gauge"] = QuantityField(units.read_length, label="gauge, mm", required=False)
+        self.fields["mass"] = QuantityField(mass, label="weighs", required=False)
+        self.fields["pieces"] = forms.IntegerField(
+            label="that many weighed together", required=False, min_value=1, max_value=1000, initial=1
+        )
+        self.fields["from_mm"] = QuantityField(length, label="from", required=False)
+        self.fields["to_mm"] = QuantityField(length, label="to", required=False)
+        hints = {"gauge": "1.25", "mass": "as usual", "from_mm": "where it usually sits", "to_mm": "the same"}
+        for name, hint in hints.items():
+            self.fields[name].widget.attrs["placeholder"] = hint
+
+    @property
+    def boxes(self) -> list[forms.BoundField]:
+        names = ("kind", "name", "gauge", "mass", "pieces", "from_mm", "to_mm", "since")
+        return [self[name] for name in names]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        start, end, length = cleaned.get("from_mm"), cleaned.get("to_mm"), self.frame.length_mm
+        for name, typed in (("from_mm", start), ("to_mm", end)):
+            if typed is not None and not 0 <= typed.value <= length:
+                self.add_error(name, f"{typed.text} lies off the frame, 0…{length:g} mm from the butt.")
+        if (start is None) != (end is None):
+            self.add_error("to_mm" if end is None else "from_mm", "Write where it begins and where it ends.")
+        elif start is not None and end is not None and end.value < start.value:
+            self.add_error("to_mm", f"{end.text} is before its beginning, {start.text}.")
+        mass = cleaned.get("mass")
+        if mass is not None and not 0 < mass.value / (cleaned.get("pieces") or 1) < 200:
+            self.add_error("mass", f"{mass.text}: a part weighs more than nothing and less than 200 g.")
+        return cleaned
+
+    def save(self) -> FittedPart:
+        """Put it on; what it takes the place of comes off."""
+        cleaned, now = self.cleaned_data, timezone.now()
+        kind, typed = PARTS[cleaned["kind"]], cleaned["mass"]
+        count = cleaned.get("pieces") or 1
+        mass = typed.value / count if typed else kind.grams[1]
+        u = ((typed.u if typed.u is not None else SCALE_U) / count) if typed else kind.mass_u
+        is_new = cleaned["since"] == "now"
+        with transaction.atomic():
+            if is_new:
+                together = next((ones for ones in ONE_OF if cleaned["kind"] in ones), set())
+                self.frame.parts.filter(kind__in=together, taken_off_at=None).update(taken_off_at=now)
+            return FittedPart.objects.create(
+                frame=self.frame,
+                kind=cleaned["kind"],
+                name=cleaned["name"],
+                gauge_mm=cleaned["gauge"].value if cleaned["gauge"] else None,
+                mass_g=mass,
+                u_g=u,
+                is_weighed=typed is not None,
+                from_mm=cleaned["from_mm"].value if cleaned["from_mm"] else None,
+                to_mm=cleaned["to_mm"].value if cleaned["to_mm"] else None,
+                put_on_at=now if is_new else None,
+            )
+
+
+@require_http_methods(["GET", "POST"])
+def index(request: HttpRequest, pk: int) -> HttpResponse:
+    """What is on a frame. POST puts something on."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    form = PartForm(frame, request.shown, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        part = form.save()
+        messages.success(request, f"On it: {part}, {show_mass(part.mass_g)} g.", f"undo-part {part.pk}")
+        return redirect("frame-parts", pk)
+    latest, parts = frame.latest(), frame.all_parts()
+    figures = [figures_in(frame, condition, latest, parts) for condition in Condition.values]
+    context = {
+        "frame": frame,
+        "kind": frame.kind,
+        "form": form,
+        "on": [part for part in parts if part.taken_off_at is None],
+        "off": [part for part in parts if part.taken_off_at is not None][-8:],
+        "conditions": [shown_figures(frame, one, request.shown) for one in figures if one.found],
+        "outline": frame.outline(),
+    }
+    return render(request, "frames/parts.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def take_off(request: HttpRequest, pk: int) -> HttpResponse:
+    part = get_object_or_404(FittedPart, pk=pk, taken_off_at=None)
+    FittedPart.objects.filter(pk=pk).update(taken_off_at=timezone.now())
+    messages.success(request, f"Taken off: {part}.", extra_tags=f"redo-part {pk}")
+    return redirect("frame-parts", part.frame_id)
+
+
+@require_POST
+def undo(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take back a putting on (the part is forgotten, what it replaced is on again) or a taking off."""
+    part = get_object_or_404(FittedPart, pk=pk)
+    with transaction.atomic():
+        if "on" in request.POST:
+            FittedPart.objects.filter(pk=pk).update(taken_off_at=None)
+        else:
+            if part.put_on_at is not None:
+                part.frame.parts.filter(taken_off_at=part.put_on_at).update(taken_off_at=None)
+            part.delete()
+    return redirect("frame-parts", part.frame_id)

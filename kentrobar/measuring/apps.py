@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class MeasuringConfig(AppConfig):
+    name = "kentrobar.measuring"
+    label = "measuring"

@@ -1,0 +1,220 @@
+"""Instruments: what each reads, its resolution, axis and drift, and its checks against a reference."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.db.models import Count
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.measure.bar import ReferenceBar
+from kentrobar.core.measure.sample import sample
+from kentrobar.core.targets import Level
+from kentrobar.core.units import Typed, nominal, read_inertia, read_length, read_many, read_mass, uncertainty
+from kentrobar.frames.fields import QuantityField
+
+from . import plots
+from .models import Check, Instrument
+
+SCHEMES = ("socket://", "rfc2217://", "loop://", "spy://", "/dev/", "COM")
+
+
+class InstrumentForm(forms.ModelForm):
+    class Meta:
+        model = Instrument
+        fields = (
+            "name", "kind", "resolution", "axis_mm", "offset_mm", "offset_u_mm", "drift_band", "check_days",
+            "port", "baud", "talk", "ask", "tare",
+        )  # fmt: skip
+        labels = {
+            "resolution": "last step of its display",
+            "axis_mm": "swing axis, mm from the butt",
+            "offset_mm": "zero, mm from the butt stop",
+            "offset_u_mm": "± of that zero, mm",
+            "drift_band": "may be off by",
+            "check_days": "checked every … days",
+            "port": "its line",
+            "baud": "baud",
+            "talk": "it",
+            "ask": "asked with",
+            "tare": "set to nought with",
+        }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="i-%s", **kwargs)
+        self.fields["port"].widget.attrs["placeholder"] = "/dev/ttyUSB0 or socket://127.0.0.1:7001"
+        for field in self.fields.values():
+            field.help_text = ""
+
+    def clean_port(self) -> str:
+        port = self.cleaned_data["port"].strip()
+        if port and not port.startswith(SCHEMES):
+            raise forms.ValidationError(
+                f"“{port}” is no line: write /dev/ttyUSB0 or socket://127.0.0.1:7001."
+            )
+        return port
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        kind = cleaned.get("kind")
+        if kind == "machine" and cleaned.get("axis_mm") is None:
+            self.add_error("axis_mm", "A machine’s reading means nothing without its axis: write 100.")
+        if kind == "board" and cleaned.get("offset_mm") is None:
+            self.add_error("offset_mm", "A board reads from its zero: how far is that from the butt stop?")
+        band, resolution = cleaned.get("drift_band"), cleaned.get("resolution")
+        if band is not None and band <= 0:
+            self.add_error("drift_band", "Some drift must be allowed: write a figure above 0.")
+        if resolution is not None and resolution < 0:
+            self.add_error("resolution", "A display’s step is above 0.")
+        return cleaned
+
+
+class CheckForm(forms.Form):
+    """A reference put on an instrument. For a machine the reference may be a bar, by mass and length."""
+
+    def __init__(self, instrument: Instrument, data: Any = None) -> None:
+        self.instrument = instrument
+        last = instrument.last_check()
+        initial = dict(last.raw.get("entry", {})) if last else {}
+        initial.pop("readings", None)
+        super().__init__(data, initial=initial, auto_id="c-%s")
+        reader = {"scale": read_mass, "machine": read_inertia}.get(instrument.kind, read_length)
+        unit = instrument.unit
+        self.fields["reference"] = forms.CharField(
+            label="reference", max_length=60,
+            error_messages={"required": "Which reference? Name it, so that the next check can be compared."},
+        )  # fmt: skip
+        if instrument.kind == "machine":
+            self.fields["bar_mass"] = QuantityField(read_mass, label="a bar of", required=False)
+            self.fields["bar_length"] = QuantityField(read_length, label="and length", required=False)
+            self.fields["bar_mass"].widget.attrs["placeholder"] = "400 ± 0.1 g"
+            self.fields["bar_length"].widget.attrs["placeholder"] = "700 ± 0.5 mm"
+        self.fields["expected"] = QuantityField(reader, label=f"it should read, {unit}", required=False)
+        self.fields["readings"] = QuantityField(
+            partial(read_many, reader=reader), label=f"it read, {unit}, all in one go"
+        )
+        self.fields["readings"].error_messages["required"] = "What did it read? Write every reading."
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        self.expected: Any = None
+        bar = cleaned.get("bar_mass"), cleaned.get("bar_length")
+        told = cleaned.get("expected")
+        if told is not None:
+            self.expected = (told.value, told.u or 0.0)
+        elif all(bar):
+            self.expected = self._of_bar(*bar)
+        elif not self.errors:
+            name = "bar_mass" if self.instrument.kind == "machine" else "expected"
+            self.add_error(name, "What should it read? Without that there is nothing to hold it against.")
+        return cleaned
+
+    def _of_bar(self, mass: Typed, length: Typed) -> tuple[float, float]:
+        def given(typed: Typed, u: float) -> Any:
+            from kentrobar.core.given import WithU
+
+            return WithU(value=typed.value, u=u if typed.u is None else typed.u)
+
+        assert self.instrument.axis_mm is not None
+        bar = ReferenceBar(
+            mass_g=given(mass, 0.1), length_mm=given(length, 0.5), axis_mm=self.instrument.axis_mm
+        )
+        value = bar.reduce().value
+        return nominal(value), uncertainty(value) or 0.0
+
+    def save(self, user: Any) -> Check:
+        values = [typed.value for typed in self.cleaned_data["readings"]]
+        read = sample(values, self.instrument.resolution, self.instrument.repeatability()).result()
+        expected, expected_u = self.expected
+        return Check.objects.create(
+            instrument=self.instrument,
+            reference=self.cleaned_data["reference"],
+            expected=expected,
+            expected_u=expected_u,
+            read=nominal(read),
+            read_u=uncertainty(read) or 0.0,
+            raw={"readings": values, "entry": {k: v for k, v in self.data.items() if k in self.fields}},
+            checked_by=user,
+        )
+
+
+def drift_level(instrument: Instrument, check: Check | None) -> Level:
+    """A check as a vial shows it: centre is the reference, the marks its drift band."""
+    if check is None:
+        return Level(0.0, 0.0, None, None)
+    return Level(check.read, check.drift, instrument.drift_band, check.u)
+
+
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    rows = []
+    for instrument in Instrument.live.prefetch_related("checks").annotate(readings=Count("uses")):
+        check = next(iter(instrument.checks.all()), None)
+        rows.append(
+            {
+                "instrument": instrument,
+                "check": check,
+                "level": drift_level(instrument, check),
+                "troubles": instrument.troubles(),
+                "repeatability": instrument.repeatability(),
+            }
+        )
+    return render(request, "measuring/instruments.html", {"rows": rows})
+
+
+@require_http_methods(["GET", "POST"])
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """One instrument with its drift. POST keeps a check."""
+    instrument = get_object_or_404(Instrument, pk=pk)
+    form = CheckForm(instrument, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        check = form.save(request.user)
+        word = "inside" if check.is_level else "outside"
+        messages.success(request, f"Checked: {check.drift:+.3g} {instrument.unit}, {word} its band.")
+        return redirect(instrument)
+    checks = list(instrument.checks.select_related("checked_by")[:40])
+    for check in checks:
+        check.instrument = instrument
+    context = {
+        "instrument": instrument,
+        "form": form,
+        "checks": checks,
+        "plot": plots.drift(instrument, checks),
+        "level": drift_level(instrument, checks[0] if checks else None),
+        "last": checks[0] if checks else None,
+        "troubles": instrument.troubles(),
+        "repeatability": instrument.repeatability(),
+        "uses": instrument.uses.filter(reading__withdrawn_at=None)
+        .select_related("reading__frame")
+        .order_by("-reading__read_at")[:8],
+        "count": instrument.uses.count(),
+    }
+    return render(request, "measuring/instrument.html", context, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
+def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+    instrument = get_object_or_404(Instrument, pk=pk) if pk else None
+    initial = {} if instrument else {"drift_band": 1, "resolution": 0.1}
+    form = InstrumentForm(request.POST or None, instance=instrument, initial=initial)
+    if request.method == "POST" and form.is_valid():
+        return redirect(form.save())
+    context = {"form": form, "instrument": instrument}
+    return render(request, "measuring/instrument_edit.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def retire(request: HttpRequest, pk: int) -> HttpResponse:
+    """Put an instrument away, or take it back into use; its readings stay."""
+    instrument = get_object_or_404(Instrument, pk=pk)
+    back = "back" in request.POST
+    Instrument.objects.filter(pk=pk).update(retired_at=None if back else timezone.now())
+    if not back:
+        messages.success(request, f"Put away: {instrument}.", extra_tags=f"undo-instrument {pk}")
+    return redirect("instruments")

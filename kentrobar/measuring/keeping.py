@@ -1,0 +1,139 @@
+"""Keeping measurements: the reading with its raw inputs, the instrument it was taken with, all or none."""
+
+from __future__ import annotations
+
+import gzip
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from kentrobar.core.given import WithU
+from kentrobar.core.measure.motion import read_motion
+from kentrobar.core.measure.sample import sample
+from kentrobar.core.reading_documents import reading_of, reduced
+from kentrobar.core.units import nominal, uncertainty
+from kentrobar.frames.models import Frame, Reading
+
+from .forms import READINGS, MeasureForm
+from .models import Draft, Recording, Use
+
+ENTRY_KEPT = 20_000
+"""Characters of a form worth keeping beside its reading."""
+
+
+def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | None = None) -> list[Reading]:
+    """Keep every figure a valid form gives; with ``old``, correct that reading in place.
+
+    The history of a reading keeps what it was, who changed it and why.
+    """
+    kept = []
+    with transaction.atomic():
+        for quantity, (value, axis) in form.results().items():
+            if old is not None and old.quantity != quantity:
+                continue
+            reading = old or Reading(frame=form.frame, quantity=quantity)
+            reading.value, reading.u, reading.axis_mm = nominal(value), uncertainty(value), axis
+            reading.condition = form.cleaned_data["condition"]
+            reading.without = [int(pk) for pk in form.cleaned_data.get("without", ())]
+            reading.method, reading.raw, reading.entry = form.method.key, form.document, entry
+            reading.repeats, reading.typed = _repeats(form), ""
+            reading.confirmed = bool(form.doubts)
+            if old is None or form.cleaned_data.get("read_at"):
+                reading.read_at = form.when()
+            if old is None:
+                reading.read_by = user
+            else:
+                reading._change_reason = form.cleaned_data["reason"]
+            reading.save()
+            _note_use(reading, form)
+            kept.append(reading)
+        if form.recording is not None and kept:
+            Recording.objects.filter(pk=form.recording.pk).update(reading=kept[0])
+        if old is None:
+            Draft.objects.filter(frame=form.frame, user=user, method=form.method.key).delete()
+    return kept
+
+
+def _repeats(form: MeasureForm) -> int:
+    name = next((key for key in (*READINGS.values(), "tap_times_s") if key in form.document), None)
+    return len(form.document[name]) - len(form.document.get("set_aside", ())) if name else 1
+
+
+def _note_use(reading: Reading, form: MeasureForm) -> None:
+    instrument = form.cleaned_data.get("instrument")
+    if instrument is None:
+        Use.objects.filter(reading=reading).delete()
+        return
+    name = next((key for key in READINGS.values() if key in form.document), None)
+    spread, freedom = 0.0, 0
+    if name is not None:
+        seen = sample(form.document[name], set_aside=form.reading.set_aside)
+        spread, freedom = seen.spread or 0.0, max(seen.n - 1, 0)
+    values = {"instrument": instrument, "spread": spread, "freedom": freedom}
+    Use.objects.update_or_create(reading=reading, defaults=values)
+
+
+def reduce_again(reading: Reading) -> str:
+    """Reduce a reading from its raw inputs once more, with the mass and balance as they read today.
+
+    Returns:
+        What changed, in words; '' where nothing did. Raises Fault where it no longer can be reduced.
+    """
+    document = dict(reading.raw)
+    fresh = []
+    if "period_s" in document or "tap_times_s" in document:
+        known = reading.frame.figures_in(reading.condition).values
+        for key in ("mass_g", "balance_mm"):
+            if key in document and key in known and not isinstance(document[key], str):
+                now = {"value": nominal(known[key]), "u": uncertainty(known[key]) or 0.0}
+                if _differs(document[key], now):
+                    document[key] = now
+                    fresh.append(key.split("_")[0])
+    measurement = reduced(reading_of(document))
+    value = measurement.figures[reading.quantity]
+    if abs(nominal(value) - reading.value) < 1e-9 and not fresh:
+        return ""
+    old = reading.value
+    reading.value, reading.u, reading.raw = nominal(value), uncertainty(value), document
+    words = f"reduced again{' with the newest ' + ' and '.join(fresh) if fresh else ''}"
+    reading._change_reason = words
+    reading.save()
+    return f"{words.capitalize()}: {old:.5g} became {reading.value:.5g}."
+
+
+def _differs(then: Any, now: dict[str, float]) -> bool:
+    value, u = (then["value"], then["u"]) if isinstance(then, dict) else (then, 0.0)
+    return abs(value - now["value"]) > 1e-6 or abs(u - now["u"]) > 1e-6
+
+
+def keep_draft(frame: Frame, user: Any, method: str, entry: dict[str, Any]) -> None:
+    """Remember a form that is being filled in."""
+    if sum(len(str(value)) for value in entry.values()) > ENTRY_KEPT:
+        return
+    values = {"entry": entry, "changed_at": timezone.now()}
+    Draft.objects.update_or_create(frame=frame, user=user, method=method, defaults=values)
+
+
+def take_recording(frame: Frame, name: str, data: bytes, expect_s: float | None, user: Any) -> Recording:
+    """Find the swing in an uploaded recording and keep the file. Raises NoSwing."""
+    found = read_motion(data.decode("utf-8-sig", errors="replace"), expect_s)
+    period = WithU(value=nominal(found.period_s), u=uncertainty(found.period_s) or 0.0)
+    words = (
+        f"{found.swings:.0f} swings in “{found.channel}”, {found.rate_hz:.0f} samples a second, "
+        f"{found.start_s:.1f}–{found.end_s:.1f} s"
+    )
+    return Recording.objects.create(
+        frame=frame,
+        name=name[:120],
+        packed=gzip.compress(data, mtime=0),
+        found={
+            "period_s": period.value,
+            "u": period.u,
+            "plot": [[round(v, 5) for v in point] for point in found.plot],
+            "words": ". ".join([words, *found.notes]),
+            "decay_per_s": found.decay_per_s,
+            "seconds": found.end_s - found.start_s,
+        },
+        uploaded_by=user,
+    )

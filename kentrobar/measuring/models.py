@@ -1,0 +1,209 @@
+"""Instruments and what is known of them: their checks, and which readings were taken with which.
+
+Drafts keep a measurement somebody has begun, so that a closed page loses nothing.
+"""
+
+from __future__ import annotations
+
+import gzip
+import math
+from datetime import datetime, timedelta
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q, Sum
+from django.urls import reverse
+from django.utils import timezone
+
+from kentrobar.core.given import WithU
+from kentrobar.frames.models import Frame, Reading
+
+
+class Kind(models.TextChoices):
+    SCALE = "scale", "scale"
+    BOARD = "board", "balance board"
+    TAPE = "tape", "tape or ruler"
+    MACHINE = "machine", "swing-weight machine"
+    TIMER = "timer", "pass sensor"
+
+
+UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
+
+
+class LiveInstruments(models.Manager["Instrument"]):
+    """Instruments still in use."""
+
+    def get_queryset(self) -> models.QuerySet[Instrument]:
+        return super().get_queryset().filter(retired_at=None)
+
+
+class Instrument(models.Model):
+    """What readings are taken with. Sizes are in the unit of its kind: g, mm, kg·cm² or s."""
+
+    name = models.CharField(max_length=60, unique=True)
+    kind = models.CharField(max_length=8, choices=Kind)
+    resolution = models.FloatField(help_text="the last step of its display")
+    axis_mm = models.FloatField(null=True, blank=True, help_text="a machine's swing axis, from the butt")
+    offset_mm = models.FloatField(null=True, blank=True, help_text="a board's zero, from the butt stop")
+    offset_u_mm = models.FloatField(default=0.5)
+    drift_band = models.FloatField(help_text="how far it may read off its reference")
+    check_days = models.PositiveSmallIntegerField(default=30, help_text="how often it is checked")
+    port = models.CharField(max_length=120, blank=True, help_text="its line, as pyserial names it")
+    baud = models.PositiveIntegerField(default=9600)
+    talk = models.CharField(
+        max_length=10,
+        default="sends",
+        choices=[("sends", "sends by itself"), ("asked", "answers when asked")],
+    )
+    ask = models.CharField(max_length=12, default="?", blank=True, help_text="what it is asked with")
+    tare = models.CharField(max_length=12, default="0", blank=True, help_text="what sets it to nought")
+    created_at = models.DateTimeField(default=timezone.now)
+    retired_at = models.DateTimeField(null=True, blank=True)
+
+    objects = models.Manager()
+    live = LiveInstruments()
+
+    class Meta:
+        ordering = ["kind", "name"]
+        constraints = [
+            models.CheckConstraint(condition=Q(resolution__gte=0, drift_band__gt=0), name="instrument_sizes"),
+            models.CheckConstraint(
+                condition=~Q(kind="machine") | Q(axis_mm__isnull=False, axis_mm__gte=0),
+                name="a_machine_has_its_axis",
+            ),
+            models.CheckConstraint(
+                condition=~Q(kind="board") | Q(offset_mm__isnull=False), name="a_board_has_its_zero"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        return reverse("instrument", args=[self.pk])
+
+    @property
+    def unit(self) -> str:
+        return UNITS[self.kind]
+
+    def last_check(self) -> Check | None:
+        return self.checks.first()
+
+    def drift(self) -> WithU | None:
+        """What it reads too much, by its last check; None before the first."""
+        last = self.last_check()
+        return WithU(value=last.drift, u=last.u) if last else None
+
+    def repeatability(self) -> float | None:
+        """Standard deviation of one reading, pooled over its own repeated readings (Σ(n−1)s²/Σ(n−1));
+        None before there are five to judge by."""
+        sums = self.uses.filter(freedom__gt=0).aggregate(
+            squares=Sum(F("freedom") * F("spread") * F("spread")), freedom=Sum("freedom")
+        )
+        if (sums["freedom"] or 0) < 5:
+            return None
+        return math.sqrt(sums["squares"] / sums["freedom"])
+
+    def troubles(self, now: datetime | None = None) -> list[str]:
+        """What must be said at each reading taken with it."""
+        last = self.last_check()
+        if last is None:
+            return [f"{self.name} was never checked against a reference."]
+        found = []
+        age = (now or timezone.now()) - last.checked_at
+        if age > timedelta(days=self.check_days):
+            found.append(
+                f"{self.name} was last checked {age.days} days ago; every {self.check_days} days is its rule."
+            )
+        if not last.is_level:
+            found.append(
+                f"{self.name} read {last.drift:+.3g} {self.unit} off its reference at its last check; "
+                f"{self.drift_band:g} is allowed."
+            )
+        return found
+
+
+class Check(models.Model):
+    """A reference put on an instrument: what it should have read, and what it did."""
+
+    instrument = models.ForeignKey(Instrument, on_delete=models.CASCADE, related_name="checks")
+    reference = models.CharField(max_length=60)
+    expected = models.FloatField()
+    expected_u = models.FloatField(default=0.0)
+    read = models.FloatField()
+    read_u = models.FloatField(default=0.0)
+    raw = models.JSONField(default=dict, blank=True, help_text="readings, and the bar they are held against")
+    checked_at = models.DateTimeField(default=timezone.now)
+    checked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ["-checked_at", "-pk"]
+        indexes = [models.Index(fields=["instrument", "-checked_at"], name="checks_of_an_instrument")]
+
+    def __str__(self) -> str:
+        return f"{self.instrument}, {self.reference}: {self.drift:+.3g}"
+
+    @property
+    def drift(self) -> float:
+        return self.read - self.expected
+
+    @property
+    def u(self) -> float:
+        return math.hypot(self.expected_u, self.read_u)
+
+    @property
+    def is_level(self) -> bool:
+        return abs(self.drift) <= self.instrument.drift_band + 1e-9
+
+
+class Use(models.Model):
+    """Which instrument a reading was taken with, and how its repeats spread."""
+
+    reading = models.OneToOneField(Reading, on_delete=models.CASCADE, related_name="use")
+    instrument = models.ForeignKey(Instrument, on_delete=models.PROTECT, related_name="uses")
+    freedom = models.PositiveSmallIntegerField(default=0, help_text="repeats less one")
+    spread = models.FloatField(default=0.0, help_text="standard deviation of the repeats")
+
+    class Meta:
+        indexes = [models.Index(fields=["instrument", "freedom"], name="repeats_of_an_instrument")]
+
+    def __str__(self) -> str:
+        return f"{self.reading} with {self.instrument}"
+
+
+class Recording(models.Model):
+    """A motion recording as it was uploaded, kept with the reading it gave."""
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="recordings")
+    reading = models.OneToOneField(
+        Reading, null=True, blank=True, on_delete=models.SET_NULL, related_name="recording"
+    )
+    name = models.CharField(max_length=120)
+    packed = models.BinaryField(help_text="the file, gzipped")
+    found = models.JSONField(default=dict, help_text="the swing found in it, with its plot")
+    uploaded_at = models.DateTimeField(default=timezone.now)
+    uploaded_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
+
+    def __str__(self) -> str:
+        return self.name
+
+    def text(self) -> str:
+        return gzip.decompress(self.packed).decode("utf-8", errors="replace")
+
+
+class Draft(models.Model):
+    """What somebody has written into a measuring form and not yet kept."""
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="drafts")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    method = models.CharField(max_length=14)
+    entry = models.JSONField(default=dict)
+    changed_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["frame", "user", "method"], name="one_draft_a_method")]
+
+    def __str__(self) -> str:
+        return f"{self.method} of {self.frame}"

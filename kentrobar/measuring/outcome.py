@@ -1,0 +1,174 @@
+"""What a measurement shows while it is being taken: result, spread, each reading, what to improve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
+from kentrobar.core.measure.sample import sample
+from kentrobar.core.measure.taps import TapFit, TooFew, fit
+from kentrobar.core.units import LENGTH, MASS, Shown, fixed, nominal, uncertainty
+from kentrobar.frames.models import Quantity
+
+from . import plots
+from .forms import READINGS, MeasureForm
+
+PLACES = {"mass_g": 2, "balance_mm": 1, "swing_kgcm2": 1, "twist_kgcm2": 2}
+NAMES = dict(Quantity.choices)
+
+
+@dataclass(frozen=True, slots=True)
+class Result:
+    name: str
+    value: str
+    u: str
+    unit: str
+    aside: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Single:
+    """One raw reading among its fellows; ``z`` is given where it stands apart."""
+
+    number: int
+    text: str
+    z: str = ""
+    aside: str | None = None
+
+
+@dataclass
+class Outcome:
+    """The outcome partial, from a form as it stands."""
+
+    form: MeasureForm
+    results: list[Result] = field(default_factory=list)
+    singles: list[Single] = field(default_factory=list)
+    facts: list[str] = field(default_factory=list)
+    shares: list[tuple[str, str, int]] = field(default_factory=list)
+    improve: str = ""
+    notes: list[str] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+    faults: list[str] = field(default_factory=list)
+    troubles: list[str] = field(default_factory=list)
+    doubles: list[int] = field(default_factory=list)
+    strays: list[int] = field(default_factory=list)
+    plot: plots.Plot | None = None
+    expected: Result | None = None
+    taps: int = 0
+    is_enough: bool = False
+    is_begun: bool = False
+
+
+def outcome(form: MeasureForm) -> Outcome:
+    """Work out what to show. Call after ``form.is_valid()`` where the form is bound."""
+    found = Outcome(form)
+    instrument = form._chosen_instrument()
+    if instrument is not None:
+        found.troubles = instrument.troubles()
+    _timing(found)
+    if form.measurement is not None:
+        _measured(found)
+    else:
+        found.is_begun = bool(form.is_bound and (form._text("readings") or form._text("tap_times")))
+        if found.is_begun:
+            found.faults = [error for errors in form.errors.values() for error in errors][:1]
+        expected = form.expectation()
+        if expected is not None and expected.u:
+            found.expected = _result(expected.quantity, expected.value, form.shown)
+            found.shares, found.improve = _shares(expected.value), best_improvement(expected.value)
+            found.notes = list(expected.notes)
+    found.doubts = [doubt.text for doubt in form.doubts]
+    return found
+
+
+def _measured(found: Outcome) -> None:
+    form, measurement = found.form, found.form.measurement
+    assert measurement is not None
+    found.is_begun = True
+    found.results = [
+        _result(name, value, form.shown, axis) for name, (value, axis) in form.results().items()
+    ] or [_result(measurement.quantity, measurement.value, form.shown)]
+    found.shares, found.improve = _shares(measurement.value), best_improvement(measurement.value)
+    apart = dict(measurement.apart)
+    # What stands apart is pointed out at the reading itself.
+    found.notes = [note for note in measurement.notes if "stands apart" not in note]
+    figures = measurement.figures
+    name = next((key for key in READINGS.values() if key in form.document), None)
+    if name is not None:
+        values = form.document[name]
+        aside = {row["index"]: row["reason"] for row in form.document.get("set_aside", ())}
+        unit = form.shown.mass if name == "readings_g" else form.shown.length if name == "readings_mm" else ""
+        factor = (MASS | LENGTH).get(unit, 1.0)
+        found.singles = [
+            Single(i + 1, f"{value / factor:.6g}", f"{apart[i]:+.1f}" if i in apart else "", aside.get(i))
+            for i, value in enumerate(values)
+        ]
+        _facts(found, sample(values, set_aside=form.reading.set_aside), factor, unit or "kg·cm²")
+    if "period_s" in figures:
+        period = figures["period_s"]
+        u = uncertainty(period)
+        found.facts.append(f"period {nominal(period):.4f}{f' ± {u:.4f}' if u else ''} s")
+        if "recoil_kgcm2" in figures and measurement.quantity != "recoil_kgcm2":
+            found.facts.append(f"recoil {nominal(figures['recoil_kgcm2']):.1f}")
+    goal = form.cleaned_data.get("goal")
+    found.is_enough = bool(goal and measurement.u and measurement.u <= goal and found.taps >= 10)
+
+
+def _facts(found: Outcome, seen: object, factor: float, unit: str) -> None:
+    found.facts = [f"{seen.n} reading{'s' if seen.n != 1 else ''}", f"mean {seen.mean / factor:.6g} {unit}"]
+    if seen.spread is not None:
+        found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
+
+
+def _timing(found: Outcome) -> None:
+    """The run of taps as far as it is, even before it comes to a figure."""
+    form = found.form
+    if form.recording is not None:
+        found.plot = plots.recording(form.recording.found["plot"])
+        found.facts = [form.recording.found["words"]]
+        return
+    if not form.method.is_timed or not form.is_bound:
+        return
+    run = tap_run(form)
+    found.taps = len(form._text("tap_times").split())
+    if run is None:
+        return
+    found.doubles = [i + 1 for i in run.doubles]
+    found.strays = [i + 1 for i in run.stray]
+    found.plot = plots.residuals(run)
+    found.facts = [f"{len(run.kept)} taps, scattering by {run.s * 1000:.0f} ms"]
+
+
+def tap_run(form: MeasureForm) -> TapFit | None:
+    try:
+        times = [float(word) for word in form._text("tap_times").split()]
+        aside = {row["index"] for row in form._set_aside(form.cleaned_data or {})}
+    except (ValueError, AttributeError):
+        return None
+    if any(not b > a for a, b in zip(times, times[1:], strict=False)):
+        return None
+    try:
+        return fit(times, aside)
+    except (TooFew, ZeroDivisionError):
+        return None
+
+
+def _result(name: str, value: object, shown: Shown, axis: float | None = None) -> Result:
+    unit = {"mass_g": shown.mass, "balance_mm": shown.length}.get(name, "kg·cm²")
+    factor = (MASS | LENGTH).get(unit, 1.0)
+    places = PLACES.get(name, 1) + (1 if unit in ("oz", "in") else 0)
+    u = uncertainty(value)
+    label = NAMES.get(name, name.split("_")[0] + " weight")
+    aside = f"about {axis:g} mm" if axis is not None else ""
+    shown_u = f"{u / factor:.2g}" if u else ""
+    return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
+
+
+def _shares(value: object) -> list[tuple[str, str, int]]:
+    """(what, its share in the value's unit, percent of the whole square) of the three largest."""
+    parts = budget(value)
+    whole = sum(u * u for u in parts.values()) or 1.0
+    return [
+        (BUDGET_WORDS.get(tag, tag), f"{u:.2g}", round(100 * u * u / whole))
+        for tag, u in list(parts.items())[:3]
+    ]

@@ -1,0 +1,356 @@
+"""Measuring a frame: what is missing, how to take it, and what becomes of each reading."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.db.models import Count
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.documents import Fault
+from kentrobar.core.measure.motion import NoSwing
+from kentrobar.core.units import nominal
+from kentrobar.frames.forms import ReadingForm
+from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
+from kentrobar.frames.shown import shown_figures
+
+from . import plots
+from .forms import MeasureForm
+from .keeping import keep, keep_draft, reduce_again, take_recording
+from .methods import METHODS, TOLD, Method, methods_for
+from .models import Draft, Instrument, Recording
+from .outcome import outcome
+
+MOST_UPLOAD = 8 * 1024 * 1024
+DRAFT_AGE = timedelta(hours=12)
+
+
+@require_http_methods(["GET", "POST"])
+def measure(request: HttpRequest, pk: int) -> HttpResponse:
+    """The Measure view of a frame. POST keeps a measurement."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    form, page = _begin(request, frame)
+    if request.method == "POST":
+        if isinstance(form, MeasureForm) and form.is_valid():
+            kept = keep(form, _entry(request), request.user)
+            messages.success(request, f"Kept: {', '.join(_said(reading, request) for reading in kept)}.")
+            return redirect(f"{_address(frame)}?condition={form.cleaned_data['condition']}")
+        return render(request, "measuring/measure.html", _context(request, page, form), status=422)
+    return render(request, "measuring/measure.html", _context(request, page, form))
+
+
+@require_POST
+def preview(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a form comes to as it stands; also remembered, so that a closed page loses nothing."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    form, page = _begin(request, frame)
+    if not isinstance(form, MeasureForm):
+        raise Http404("nothing to preview")
+    form.is_valid()
+    if "correct" not in request.POST:
+        keep_draft(frame, request.user, page["method"].key, _entry(request))
+    return render(request, "measuring/_outcome.html", {"o": outcome(form), "form": form, **page})
+
+
+@require_POST
+def recording(request: HttpRequest, pk: int) -> HttpResponse:
+    """Take in a motion recording; the page goes on with the period found in it, or says why not."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    entry = _entry(request)
+    method = _method(request.POST.get("method", ""))
+    back = f"{_address(frame)}?method={method.key}&quantity={request.POST.get('quantity', '')}"
+    back += f"&condition={request.POST.get('condition', '')}"
+    upload = request.FILES.get("file")
+    if upload is None:
+        messages.error(request, "Choose the recording first: a CSV of time and motion from a phone’s logger.")
+    elif upload.size > MOST_UPLOAD:
+        messages.error(request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging.")
+    else:
+        form, _ = _begin(request, frame)
+        expected = form.expectation() if isinstance(form, MeasureForm) else None
+        expect_s = nominal(expected.figures["period_s"]) if expected else None
+        try:
+            found = take_recording(frame, upload.name, upload.read(), expect_s, request.user)
+        except NoSwing as error:
+            messages.error(request, f"{upload.name} was not taken. {error}")
+        else:
+            entry["recording"] = str(found.pk)
+    keep_draft(frame, request.user, method.key, entry)
+    return redirect(back)
+
+
+@require_GET
+def reading(request: HttpRequest, pk: int) -> HttpResponse:
+    """One reading: its raw inputs, what was reduced from them, and every change to it."""
+    found = _reading(pk)
+    history = list(found.history.select_related("history_user").order_by("history_date", "history_id"))
+    context = {
+        "reading": found,
+        "frame": found.frame,
+        "raw": _raw_rows(found),
+        "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
+        "recording": getattr(found, "recording", None),
+    }
+    if context["recording"] is not None:
+        context["plot"] = plots.recording(context["recording"].found["plot"])
+    return render(request, "measuring/reading.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def correct(request: HttpRequest, pk: int) -> HttpResponse:
+    """Correct a reading: the form as it was filled in, a reason, and the old one kept in its history."""
+    old = _reading(pk)
+    if old.method not in METHODS:
+        messages.error(request, "A figure as told is taken back and written again, not corrected.")
+        return redirect("reading", pk)
+    form, page = _begin(request, old.frame, old)
+    if request.method == "POST" and form.is_valid():
+        keep(form, _entry(request), request.user, old)
+        messages.success(request, "Corrected. What it was stands in its history.")
+        return redirect("reading", pk)
+    context = _context(request, page, form) | {"correcting": old}
+    return render(request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200)
+
+
+@require_POST
+def again(request: HttpRequest, pk: int) -> HttpResponse:
+    """Reduce a reading once more from its raw inputs."""
+    found = _reading(pk)
+    if not found.raw:
+        messages.error(request, "It was written down as a figure: there is nothing to reduce it from.")
+        return redirect("reading", pk)
+    try:
+        said = reduce_again(found)
+    except Fault as fault:
+        messages.error(request, f"Not reduced: {fault}.")
+    else:
+        messages.success(request, said or "Reduced again: the same figure came out.")
+    return redirect("reading", pk)
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tuple[Any, dict[str, Any]]:
+    """(form, what the page says about the frame) from what the address and the form ask for."""
+    asked = request.POST if request.method == "POST" else request.GET
+    latest, parts = frame.latest(), frame.all_parts()
+    condition = asked.get("condition") or (old.condition if old else "")
+    if condition not in Condition.values:
+        condition = _usual_condition(frame, latest)
+    figures = figures_in(frame, condition, latest, parts)
+    instruments = list(Instrument.live.all())
+    wants_twist = frame.wants_twist
+    missing = _missing(figures, wants_twist)
+    quantity = old.quantity if old else asked.get("quantity", "")
+    if quantity not in Quantity.values:
+        quantity = missing[0] if missing else _first_computed(figures) or Quantity.MASS
+    key = old.method if old else asked.get("method", "")
+    if key != TOLD and (key not in METHODS or quantity not in METHODS[key].gives):
+        key = METHODS[key].key if key in METHODS and not asked.get("quantity") else ""
+        if key:
+            quantity = METHODS[key].gives[0]
+        else:
+            key = _usual_method(quantity, instruments).key
+    page = {
+        "frame": frame,
+        "outline": frame.outline(),
+        "kind": frame.kind,
+        "condition": condition,
+        "figures": figures,
+        "quantity": quantity,
+        "missing": missing,
+        "wants_twist": wants_twist,
+        "instruments": instruments,
+        "method": METHODS.get(key),
+    }
+    data = request.POST if request.method == "POST" else None
+    if key == TOLD:
+        return ReadingForm(frame, request.shown, known=[figures] if figures.found else []), page
+    entry = dict(old.entry) if old else _draft(request, frame, key)
+    number = (data or entry).get("recording")
+    form = MeasureForm(
+        frame, METHODS[key], request.shown, data, figures, entry, instruments,
+        _recording(frame, number), is_correction=old is not None,
+    )  # fmt: skip
+    form.initial["condition"] = condition
+    return form, page
+
+
+def _context(request: HttpRequest, page: dict[str, Any], form: Any) -> dict[str, Any]:
+    frame, figures, shown = page["frame"], page["figures"], request.shown
+    counts = dict(
+        Reading.objects.filter(frame=frame, condition=page["condition"], withdrawn_at=None)
+        .values_list("quantity")
+        .annotate(Count("pk"))
+    )
+    rows = {row.quantity: row for row in shown_figures(frame, figures, shown).rows}
+    cards = [
+        {
+            "quantity": quantity,
+            "label": quantity.label,
+            "row": rows.get(quantity),
+            "found": figures.found.get(quantity),
+            "instrument": _instrument_of(figures, quantity),
+            "count": counts.get(quantity, 0),
+            "is_asked": quantity == page["quantity"],
+            "is_needed": quantity != Quantity.TWIST or page["wants_twist"],
+        }
+        for quantity in Quantity
+    ]
+    method: Method | None = page["method"]
+    context = page | {
+        "form": form,
+        "cards": cards,
+        "label": Quantity(page["quantity"]).label,
+        "is_missing": page["quantity"] in page["missing"],
+        "conditions": Condition.choices,
+        "methods": methods_for(page["quantity"]),
+        "steps": method.steps(page["outline"], shown) if method else [],
+        "readings": _earlier(frame),
+        "drop": page["missing"],
+    }
+    if isinstance(form, MeasureForm):
+        if form.is_bound:
+            form.is_valid()
+        context["o"] = outcome(form)
+        context["live"] = _live(method, form, page["instruments"])
+    return context
+
+
+def _earlier(frame: Frame) -> Any:
+    rows = Reading.objects.filter(frame=frame, withdrawn_at=None)
+    return rows.select_related("read_by", "use__instrument")[:14]
+
+
+def _instrument_of(figures: Figures, quantity: str) -> str:
+    found = figures.found.get(quantity)
+    use = getattr(found.reading, "use", None) if found else None
+    return use.instrument.name if use else ""
+
+
+def _live(method: Method, form: MeasureForm, instruments: list[Instrument]) -> list[dict[str, Any]]:
+    """Connected instruments of the kind this method reads, and the boxes their figure may go into."""
+    connected = [one for one in instruments if one.port and one.kind == method.instrument]
+    if method.key == "two-scales":
+        boxes = [("m1", "into left"), ("m2", "into right")]
+        return [
+            {"instrument": one, "into": boxes[i : i + 1] if len(connected) > 1 else boxes}
+            for i, one in enumerate(connected[:2])
+        ]
+    into = [("tap_times", "these passes")] if method.is_timed else [("readings", "")]
+    return [{"instrument": one, "into": into} for one in connected]
+
+
+def _missing(figures: Figures, wants_twist: bool) -> list[str]:
+    needed = [Quantity.MASS, Quantity.BALANCE, Quantity.SWING] + ([Quantity.TWIST] if wants_twist else [])
+    return [quantity for quantity in needed if quantity not in figures.found]
+
+
+def _first_computed(figures: Figures) -> str:
+    return next((q for q in Quantity if q in figures.found and figures.found[q].computed), "")
+
+
+def _usual_condition(frame: Frame, latest: list[Reading]) -> str:
+    if latest:
+        return max(latest, key=lambda reading: reading.read_at).condition
+    return Condition.AS_PLAYED
+
+
+def _usual_method(quantity: str, instruments: list[Instrument]) -> Method:
+    """The first way to a quantity there is an instrument for; a connected one before others."""
+    ways = methods_for(quantity)
+    connected = {one.kind for one in instruments if one.port}
+    owned = {one.kind for one in instruments}
+    for kinds in (connected, owned):
+        for method in ways:
+            if method.instrument in kinds and not method.caution.startswith("Weakly"):
+                return method
+    return next(method for method in ways if method.key not in ("balance-board", "two-scales", "machine"))
+
+
+def _draft(request: HttpRequest, frame: Frame, method: str) -> dict[str, str]:
+    if request.method == "POST":
+        return {}
+    fresh = timezone.now() - DRAFT_AGE
+    draft = Draft.objects.filter(frame=frame, user=request.user, method=method, changed_at__gt=fresh).first()
+    return dict(draft.entry) if draft else {}
+
+
+def _recording(frame: Frame, number: Any) -> Recording | None:
+    if not str(number or "").isdecimal():
+        return None
+    return Recording.objects.filter(frame=frame, pk=int(number)).defer("packed").first()
+
+
+def _entry(request: HttpRequest) -> dict[str, Any]:
+    skipped = ("csrfmiddlewaretoken", "file", "confirm", "reason", "condition", "method", "quantity")
+    entry: dict[str, Any] = {key: value for key, value in request.POST.items() if key not in skipped}
+    if "without" in request.POST:
+        entry["without"] = request.POST.getlist("without")
+    return entry
+
+
+def _method(key: str) -> Method:
+    if key not in METHODS:
+        raise Http404(key)
+    return METHODS[key]
+
+
+def _reading(pk: int) -> Reading:
+    rows = Reading.objects.select_related("frame", "read_by", "use__instrument")
+    return get_object_or_404(rows, pk=pk, frame__deleted_at=None)
+
+
+def _address(frame: Frame) -> str:
+    return f"{frame.get_absolute_url()}measure/"
+
+
+def _said(reading: Reading, request: HttpRequest) -> str:
+    places = {"mass_g": 1, "balance_mm": 1, "swing_kgcm2": 1}.get(reading.quantity, 2)
+    u = f" ± {reading.u:.2g}" if reading.u else ""
+    unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
+    return f"{reading.get_quantity_display()} {reading.value:.{places}f}{u}{unit}"
+
+
+def _raw_rows(reading: Reading) -> list[tuple[str, str]]:
+    """The raw inputs, as the document holds them."""
+    return [(key, _plain(value)) for key, value in reading.raw.items() if key not in ("format", "method")]
+
+
+def _plain(value: Any) -> str:
+    if isinstance(value, dict) and set(value) == {"value", "u"}:
+        return f"{value['value']:.6g} ± {value['u']:.2g}" if value["u"] else f"{value['value']:.6g}"
+    if isinstance(value, dict):
+        return ", ".join(f"{key} {_plain(inner)}" for key, inner in value.items())
+    if isinstance(value, list):
+        return ", ".join(_plain(inner) for inner in value) or "none"
+    return f"{value:.6g}" if isinstance(value, float) else str(value)
+
+
+def _change(old: Any, new: Any) -> dict[str, Any]:
+    """One step of a reading's history: who, when, why, and which fields changed."""
+    what = []
+    if old is not None:
+        delta = new.diff_against(old, excluded_fields=["entry"])
+        for change in delta.changes:
+            if change.field == "raw":
+                keys = [k for k in {*change.old, *change.new} if change.old.get(k) != change.new.get(k)]
+                what += [
+                    f"{key}: {_plain(change.old.get(key, '–'))} → {_plain(change.new.get(key, '–'))}"
+                    for key in sorted(keys)
+                ]
+            elif change.field not in ("withdrawn_at", "typed"):
+                what.append(f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}")
+    who = new.history_user
+    return {
+        "when": new.history_date,
+        "who": (who.first_name or who.username) if who else "",
+        "why": new.history_change_reason or ("first kept" if old is None else "changed"),
+        "what": what,
+    }
