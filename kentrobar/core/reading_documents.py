@@ -92,10 +92,11 @@ def reduced(reading: Reading) -> Measurement:
     value = nominal(found.value)
     if not -1e12 < value < 1e12:
         raise Fault("", "these numbers come to no finite figure")
-    if value <= 0:
-        raise Fault(
-            "", f"comes to {found.quantity} {value:.4g}, which must be above 0: look at {_suspect(found)}"
-        )
+    for name in (found.quantity, "recoil_kgcm2"):
+        figure = nominal(found.figures.get(name, 1.0))
+        if figure <= 0:
+            reason = f"comes to {name} {figure:.4g}, which must be above 0: look at {_suspect(found)}"
+            raise Fault("", reason)
     return found
 
 

@@ -19,7 +19,7 @@ from django.urls import reverse
 from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
-from kentrobar.core.body import Number
+from kentrobar.core.body import Body, Number
 from kentrobar.core.condition import PARTS, Part, converted, is_on, total
 from kentrobar.core.given import ufloat
 from kentrobar.core.outline import Outline, Paddle, Racket
@@ -394,7 +394,11 @@ def figures_in(
     for (on, label), group in by_fit.items():
         if not _is_convertible(frame, label, condition, on, today, parts):
             continue
-        for quantity, figure in _figures_from(frame, group, on, today, parts).items():
+        values = {quantity: reading.number() for quantity, reading in group.items()}
+        if on != today and "mass_g" not in group and "balance_mm" in group:
+            # A balance converts beside a mass: the newest one, as it would have been then.
+            values |= _mass_then(frame, by_fit, on, parts)
+        for quantity, figure in _figures_from(frame, group, values, on, today, parts).items():
             held = found.get(quantity)
             if held is None or _is_better(figure, held):
                 found[quantity] = figure
@@ -425,24 +429,50 @@ def _is_better(figure: Found, held: Found) -> bool:
     return figure.reading.read_at > held.reading.read_at
 
 
+def _mass_then(
+    frame: Frame,
+    by_fit: Mapping[tuple[frozenset[int], str], Mapping[str, Reading]],
+    on: frozenset[int],
+    parts: Collection[FittedPart],
+) -> dict[str, Number]:
+    """The mass with the parts ``on``, from a mass read with others on; empty where none was read."""
+    weighed = [(other, group["mass_g"]) for (other, _), group in by_fit.items() if "mass_g" in group]
+    if not weighed:
+        return {}
+    other, reading = max(weighed, key=lambda row: row[1].read_at)
+    return converted({"mass_g": reading.number()}, None, _change(frame, other, on, parts))
+
+
+def _change(
+    frame: Frame, before: frozenset[int], after: frozenset[int], parts: Collection[FittedPart]
+) -> Body:
+    """What is put on, less what is taken off, from one set of parts to another."""
+    outline = frame.outline()
+    gained = (part.core() for part in parts if part.pk in after - before)
+    lost = (part.core() for part in parts if part.pk in before - after)
+    return total(gained, outline) - total(lost, outline)
+
+
 def _figures_from(
     frame: Frame,
     group: Mapping[str, Reading],
+    values: Mapping[str, Number],
     on: frozenset[int],
     today: frozenset[int],
     parts: Collection[FittedPart],
 ) -> dict[str, Found]:
     if on == today:
         return {quantity: Found(reading.number(), reading) for quantity, reading in group.items()}
-    outline = frame.outline()
     gained = [part for part in parts if part.pk in today - on]
     lost = [part for part in parts if part.pk in on - today]
-    change = total((part.core() for part in gained), outline) - total((part.core() for part in lost), outline)
     swing = group.get("swing_kgcm2")
-    values = converted(
-        {quantity: reading.number() for quantity, reading in group.items()},
-        swing.axis_mm if swing else None,
-        change,
+    found = converted(values, swing.axis_mm if swing else None, _change(frame, on, today, parts))
+    words = ", ".join(
+        [f"+ {part.get_kind_display()}" for part in gained]
+        + [f"− {part.get_kind_display()}" for part in lost]
     )
-    words = ", ".join([f"+ {part}" for part in gained] + [f"− {part}" for part in lost])
-    return {quantity: Found(value, group[quantity], words) for quantity, value in values.items()}
+    return {
+        quantity: Found(value, group[quantity], words)
+        for quantity, value in found.items()
+        if quantity in group
+    }

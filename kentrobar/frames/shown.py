@@ -51,6 +51,11 @@ class ShownFigures:
     def is_computed(self) -> bool:
         return any(row.computed for row in self.rows)
 
+    @property
+    def computed(self) -> str:
+        """What was put on or taken off in thought, '' where all was read just so."""
+        return next((row.computed for row in self.rows if row.computed), "")
+
 
 def first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigures | None:
     return shown_figures(frame, figures[0], shown) if figures else None

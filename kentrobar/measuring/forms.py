@@ -26,6 +26,8 @@ from kentrobar.frames.models import Condition, Figures, Frame
 from .methods import METHODS, Method, pin_mm, supports_mm
 from .models import Instrument, Recording
 
+USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machine": 0.5}
+"""Standard deviation of one reading by a method, in its unit, where nothing better is known."""
 TAPE_U = 0.5
 """mm: how well a length is measured with a tape, unless ± is written."""
 JIG_U = 0.1
@@ -35,22 +37,22 @@ AMPLITUDE_U = 0.2
 # By box: the reader, its label, its hint, the key in the document, and whether it must be filled.
 BOXES: dict[str, tuple[str, str, str, bool]] = {
     "readings": ("many", "readings", "all of them, in one go", True),
-    "offset": ("length", "the board’s zero, from the butt stop", "250 mm", True),
+    "offset": ("length", "board’s zero at", "250 mm", True),
     "m1": ("mass", "left scale", "g", True),
-    "x1": ("length", "left support from the butt", "20 mm", True),
+    "x1": ("length", "left support at", "20 mm", True),
     "m2": ("mass", "right scale", "g", True),
-    "x2": ("length", "right support from the butt", "660 mm", True),
+    "x2": ("length", "right support at", "660 mm", True),
     "axis": ("length", "about the axis", "100 mm", True),
     "drift": ("inertia", "reads too much by", "0", False),
     "mass": ("mass", "mass", "318.4 ± 0.1 g", True),
     "balance": ("balance", "balance", "32.1 ± 0.1 cm", True),
-    "pivot": ("length", "pivot from the butt", "643 mm", True),
+    "pivot": ("length", "pivot at", "643 mm", True),
     "jig_mass": ("mass", "clamp weighs", "84 g", False),
     "jig_balance": ("length", "its middle from the butt", "92 mm", False),
     "jig_inertia": ("inertia", "its own inertia", "0.9", False),
     "hangs": ("hangs", "hangs", "", True),
-    "spacing_top": ("length", "threads apart, above", "236 mm", True),
-    "spacing_bottom": ("length", "threads apart, below", "236 mm", True),
+    "spacing_top": ("length", "apart above", "236 mm", True),
+    "spacing_bottom": ("length", "apart below", "236 mm", True),
     "thread": ("length", "thread", "640 mm", True),
     "hang": ("length", "axis to centre line", "180 mm", True),
 }
@@ -63,7 +65,7 @@ KEYS = {
     "amplitude": "amplitude_deg", "amplitude_end": "amplitude_end_deg", "set_aside": "set_aside",
 }  # fmt: skip
 READINGS = {"g": "readings_g", "mm": "readings_mm", "kg·cm²": "readings_kgcm2"}
-HANGS = [("vertical", "handle straight down: twist weight"), ("level", "level, face upright: recoil weight")]
+HANGS = [("vertical", "handle down: twist"), ("level", "level, face upright: recoil")]
 
 
 class MeasureForm(forms.Form):
@@ -269,11 +271,11 @@ class MeasureForm(forms.Form):
         """Resolution, repeatability and drift of the instrument, in the document's words."""
         name = {"g": "g", "mm": "mm", "kg·cm²": "kgcm2"}[unit]
         if instrument is None:
-            return {f"resolution_{name}": {"g": 0.1, "mm": 1.0, "kgcm2": 1.0}[name]}
+            coarse = {"g": 0.1, "mm": 1.0, "kgcm2": 1.0}[name]
+            return {f"resolution_{name}": coarse, f"repeatability_{name}": USUAL_SCATTER[self.method.key]}
         found: dict[str, Any] = {f"resolution_{name}": instrument.resolution}
-        repeatability = instrument.repeatability()
-        if repeatability:
-            found[f"repeatability_{name}"] = repeatability
+        # Until an instrument's own repeats tell, it scatters like others of its kind.
+        found[f"repeatability_{name}"] = instrument.repeatability() or USUAL_SCATTER[self.method.key]
         drift = instrument.drift()
         if drift is not None and name == "g":
             found["drift_g"] = {"value": drift.value, "u": drift.u}
@@ -401,9 +403,12 @@ class MeasureForm(forms.Form):
         instrument = self._chosen_instrument()
         if "readings" in self.method.fields:
             unit = {"scale": "g", "machine": "kg·cm²"}.get(self.method.key, "mm")
-            setup |= self._known_of(instrument, unit)
+            for key, known in self._known_of(instrument, unit).items():
+                setup[key] = _number(known["value"], known["u"]) if isinstance(known, dict) else known
         for name, text in texts.items():
-            if name in ("readings", "m1", "m2", "drift", "hangs") or name.startswith("jig"):
+            if name in ("readings", "m1", "m2", "hangs") or name.startswith("jig"):
+                continue
+            if name == "drift" and not text:
                 continue
             try:
                 typed = self._reader(BOXES[name][0])(text)
@@ -459,7 +464,11 @@ def _with_u(value: Number, unit: str, show: Any) -> str:
     u = uncertainty(value)
     factor = (units.MASS | units.LENGTH)[unit]
     text = f"{nominal(value) / factor:.4g}" if unit == "oz" else show(value, unit)
-    return f"{text} ± {u / factor:.2g} {unit}" if u else f"{text} {unit}"
+    if not u:
+        return f"{text} {unit}"
+    # Two digits where the first is small; a box is no place for more.
+    two = f"{u / factor:.2g}"
+    return f"{text} ± {two if two.lstrip('0.')[:1] in '123' else f'{u / factor:.1g}'} {unit}"
 
 
 def instrument_defaults(instrument: Instrument, shown: Shown) -> dict[str, str]:

@@ -75,7 +75,7 @@ def outcome(form: MeasureForm) -> Outcome:
         expected = form.expectation()
         if expected is not None and expected.u:
             found.expected = _result(expected.quantity, expected.value, form.shown)
-            found.shares, found.improve = _shares(expected.value), best_improvement(expected.value)
+            found.shares, found.improve = shares(expected.value), best_improvement(expected.value)
             found.notes = list(expected.notes)
     found.doubts = [doubt.text for doubt in form.doubts]
     return found
@@ -88,7 +88,7 @@ def _measured(found: Outcome) -> None:
     found.results = [
         _result(name, value, form.shown, axis) for name, (value, axis) in form.results().items()
     ] or [_result(measurement.quantity, measurement.value, form.shown)]
-    found.shares, found.improve = _shares(measurement.value), best_improvement(measurement.value)
+    found.shares, found.improve = shares(measurement.value), best_improvement(measurement.value)
     apart = dict(measurement.apart)
     # What stands apart is pointed out at the reading itself.
     found.notes = [note for note in measurement.notes if "stands apart" not in note]
@@ -164,7 +164,7 @@ def _result(name: str, value: object, shown: Shown, axis: float | None = None) -
     return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
 
 
-def _shares(value: object) -> list[tuple[str, str, int]]:
+def shares(value: object) -> list[tuple[str, str, int]]:
     """(what, its share in the value's unit, percent of the whole square) of the three largest."""
     parts = budget(value)
     whole = sum(u * u for u in parts.values()) or 1.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from datetime import timedelta
 from typing import Any
 
@@ -14,7 +15,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from kentrobar.core.documents import Fault
 from kentrobar.core.measure.motion import NoSwing
-from kentrobar.core.units import nominal
+from kentrobar.core.reading_documents import reading_of, reduced
+from kentrobar.core.units import nominal, uncertainty
 from kentrobar.frames.forms import ReadingForm
 from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
 from kentrobar.frames.shown import shown_figures
@@ -24,8 +26,17 @@ from .forms import MeasureForm
 from .keeping import keep, keep_draft, reduce_again, take_recording
 from .methods import METHODS, TOLD, Method, methods_for
 from .models import Draft, Instrument, Recording
-from .outcome import outcome
+from .outcome import outcome, shares
 
+UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
+RAW_WORDS = {
+    "tap_times": "taps", "long_axis": "hung with its long axis", "drift": "reads too much by", "offset": "zero",
+    "readings": "readings", "tap_jitter": "the sensor’s jitter", "hang": "axis to centre line",
+    "swing": "swing weight", "recoil": "recoil weight", "twist": "twist weight", "pivot": "pivot from the butt",
+    "amplitude": "swing at first", "amplitude_end": "swing at last", "measured_period": "period as timed",
+    "period": "period of small swings", "inertia_at_pivot": "inertia at the pivot", "distance": "pivot to balance",
+    "value": "as told", "m1": "left scale", "m2": "right scale", "x1": "left support", "x2": "right support",
+}  # fmt: skip
 MOST_UPLOAD = 8 * 1024 * 1024
 DRAFT_AGE = timedelta(hours=12)
 
@@ -92,10 +103,16 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "reading": found,
         "frame": found.frame,
-        "raw": _raw_rows(found),
+        "raw": _raw_rows(found.raw),
         "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
         "recording": getattr(found, "recording", None),
     }
+    if found.raw:
+        with contextlib.suppress(Fault):
+            measurement = reduced(reading_of(found.raw))
+            context["came_to"] = _raw_rows({k: v for k, v in measurement.figures.items() if v is not None})
+            context["shares"] = shares(measurement.figures.get(found.quantity, measurement.value))
+            context["notes"] = measurement.notes
     if context["recording"] is not None:
         context["plot"] = plots.recording(context["recording"].found["plot"])
     return render(request, "measuring/reading.html", context)
@@ -144,7 +161,7 @@ def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tu
     if condition not in Condition.values:
         condition = _usual_condition(frame, latest)
     figures = figures_in(frame, condition, latest, parts)
-    instruments = list(Instrument.live.all())
+    instruments = usual_order(Instrument.live.all())
     wants_twist = frame.wants_twist
     missing = _missing(figures, wants_twist)
     quantity = old.quantity if old else asked.get("quantity", "")
@@ -209,11 +226,18 @@ def _context(request: HttpRequest, page: dict[str, Any], form: Any) -> dict[str,
         "cards": cards,
         "label": Quantity(page["quantity"]).label,
         "is_missing": page["quantity"] in page["missing"],
-        "conditions": Condition.choices,
+        "conditions": [c for c in Condition.choices if c[0] != "strung" or frame.kind == "racket"],
         "methods": methods_for(page["quantity"]),
         "steps": method.steps(page["outline"], shown) if method else [],
         "readings": _earlier(frame),
-        "drop": page["missing"],
+        "changes": next(
+            (
+                (one.reading.get_condition_display(), one.computed)
+                for one in figures.found.values()
+                if one.computed
+            ),
+            None,
+        ),
     }
     if isinstance(form, MeasureForm):
         if form.is_bound:
@@ -245,6 +269,11 @@ def _live(method: Method, form: MeasureForm, instruments: list[Instrument]) -> l
         ]
     into = [("tap_times", "these passes")] if method.is_timed else [("readings", "")]
     return [{"instrument": one, "into": into} for one in connected]
+
+
+def usual_order(instruments: Any) -> list[Instrument]:
+    """What a hand reaches for first: what sends by itself, then what answers, then the finest display."""
+    return sorted(instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk))
 
 
 def _missing(figures: Figures, wants_twist: bool) -> list[str]:
@@ -318,12 +347,22 @@ def _said(reading: Reading, request: HttpRequest) -> str:
     return f"{reading.get_quantity_display()} {reading.value:.{places}f}{u}{unit}"
 
 
-def _raw_rows(reading: Reading) -> list[tuple[str, str]]:
-    """The raw inputs, as the document holds them."""
-    return [(key, _plain(value)) for key, value in reading.raw.items() if key not in ("format", "method")]
+def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
+    """(words, figure, unit) of raw inputs or of what they came to."""
+    rows = []
+    for key, value in values.items():
+        if key in ("format", "method", "quantity"):
+            continue
+        name, _, unit = key.rpartition("_")
+        if unit not in UNIT_WORDS:
+            name, unit = key, ""
+        rows.append((RAW_WORDS.get(name, name.replace("_", " ")), _plain(value), UNIT_WORDS.get(unit, "")))
+    return rows
 
 
 def _plain(value: Any) -> str:
+    if hasattr(value, "nominal_value"):
+        value = {"value": nominal(value), "u": uncertainty(value) or 0.0}
     if isinstance(value, dict) and set(value) == {"value", "u"}:
         return f"{value['value']:.6g} ± {value['u']:.2g}" if value["u"] else f"{value['value']:.6g}"
     if isinstance(value, dict):
@@ -333,20 +372,25 @@ def _plain(value: Any) -> str:
     return f"{value:.6g}" if isinstance(value, float) else str(value)
 
 
+def _changed(change: Any) -> list[str]:
+    """One changed field in words."""
+    if change.field == "raw":
+        keys = [key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)]
+        old, new = (
+            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)}) for raw in (change.old, change.new)
+        )
+        return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
+    if change.field in ("withdrawn_at", "typed"):
+        return []
+    return [f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}"]
+
+
 def _change(old: Any, new: Any) -> dict[str, Any]:
     """One step of a reading's history: who, when, why, and which fields changed."""
     what = []
     if old is not None:
         delta = new.diff_against(old, excluded_fields=["entry"])
-        for change in delta.changes:
-            if change.field == "raw":
-                keys = [k for k in {*change.old, *change.new} if change.old.get(k) != change.new.get(k)]
-                what += [
-                    f"{key}: {_plain(change.old.get(key, '–'))} → {_plain(change.new.get(key, '–'))}"
-                    for key in sorted(keys)
-                ]
-            elif change.field not in ("withdrawn_at", "typed"):
-                what.append(f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}")
+        what = [words for change in delta.changes for words in _changed(change)]
     who = new.history_user
     return {
         "when": new.history_date,

@@ -265,6 +265,13 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: object) -> N
     taps = [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)]
     mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
     documents = [
+        (23, "Skerrow scale", "mass_g", {
+            "method": "scale", "resolution_g": 0.1, "readings_g": [319.8, 319.9, 319.9, 320.0, 319.9],
+        }),
+        (23, "Long board", "balance_mm", {
+            "method": "balance-board", "readings_mm": [72.0, 72.0, 71.5, 72.5], "resolution_mm": 0.5,
+            "offset_mm": {"value": 250.0, "u": 0.4},
+        }),
         (9, "Skerrow scale", "mass_g", {
             "method": "scale", "resolution_g": 0.1, "drift_g": {"value": 0.05, "u": 0.05},
             "readings_g": [319.9, 320.0, 319.9, 318.7, 319.9],

@@ -31,6 +31,12 @@ class Setup:
     words: list[tuple[float, float, str, str]] = field(default_factory=list)
     label: str = ""
 
+    @property
+    def shape(self) -> str:
+        """How tall it is, for the size of its words."""
+        width, height = (float(number) for number in self.view.split()[2:])
+        return "level" if width > height else "hanging" if height < 1000 else "tall"
+
     def stroke(self, kind: str, path: str) -> None:
         self.strokes.append((kind, path))
 

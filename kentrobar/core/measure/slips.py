@@ -25,11 +25,15 @@ UNEXPLAINED = "Has something been put on or taken off since?"
 
 @dataclass(frozen=True, slots=True)
 class Suspect:
-    """One slip: what the given figures would read under it (None: as they should), and its words."""
+    """One slip: what the given figures would read under it, its words, and how far off they may be.
+
+    ``rarity`` weighs against it beside another that fits as well: digits can be made to fit anything.
+    """
 
     expected: Mapping[str, Number]
     words: str
     slack: Mapping[str, float]
+    rarity: float = 0.0
 
 
 def disagreements(
@@ -97,7 +101,7 @@ def _allowed(name: str, now: Number, was: Number) -> float:
 
 
 def _misfit(given: Mapping[str, Number], suspect: Suspect) -> float:
-    return sum(
+    return suspect.rarity + sum(
         ((nominal(given[name]) - nominal(suspect.expected[name])) / FLOORS[name]) ** 2
         for name in given
         if name in suspect.expected
@@ -126,10 +130,12 @@ def _suspects(
     for name, value in given.items():
         if name not in was:
             continue
-        for typed, words in _mistyped(nominal(value)):
+        for typed, words, rarity in _mistyped(nominal(value)):
             if abs(typed - nominal(was[name])) <= slack[name]:
                 told = f"{words} {typed:g} {UNITS[name]} would fit."
-                yield Suspect({**was, name: value}, told, slack)
+                # What would have been written, had the right figure slipped in the same way.
+                slipped = nominal(was[name]) + nominal(value) - typed
+                yield Suspect({**was, name: slipped}, told, slack, rarity)
 
 
 def _swing_suspects(
@@ -152,10 +158,9 @@ def _swing_suspects(
             )
     exact = axis_that_fits(nominal(given["swing_kgcm2"]), earlier)
     if exact is not None and 0 <= exact <= 160 and not any(abs(exact - a) < 1.5 for a in COMMON_AXES):
-        about = {**was, "swing_kgcm2": given["swing_kgcm2"] * (1 + 0.004)}
-        yield Suspect(
-            about, f"It would fit as a swing weight about {exact:.0f} mm: which axis was it read at?", slack
-        )
+        # Some axis fits any figure that is high or low enough: a common one explains more.
+        words = f"It would fit as a swing weight about {exact:.0f} mm: which axis was it read at?"
+        yield Suspect({**was, "swing_kgcm2": given["swing_kgcm2"]}, words, slack, 0.4)
 
 
 def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
@@ -167,22 +172,22 @@ def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
     return nominal(body.balance) - math.sqrt(beyond / nominal(body.mass))
 
 
-def _mistyped(value: float) -> Iterator[tuple[float, str]]:
-    """(what may have been meant, words) for slips of the fingers."""
+def _mistyped(value: float) -> Iterator[tuple[float, str, float]]:
+    """(what may have been meant, words, rarity) for slips of the fingers."""
     text = f"{value:g}"
     if "e" in text:
         return
     for i in range(len(text) - 1):
         a, b = text[i], text[i + 1]
         if a != b and "." not in (a, b):
-            yield float(text[:i] + b + a + text[i + 2 :]), "Two digits may have changed places:"
+            yield float(text[:i] + b + a + text[i + 2 :]), "Two digits may have changed places:", 0.2
     for i in range(len(text)):
         shorter = text[:i] + text[i + 1 :]
         if len(shorter.strip(".")) >= 2:
-            yield float(shorter), "A digit may be left over:"
+            yield float(shorter), "A digit may be left over:", 0.3
     for i, digit in enumerate(text):
         if digit == ".":
             continue
         for other in "0123456789":
             if other != digit and (i or other != "0"):
-                yield float(text[:i] + other + text[i + 1 :]), "One digit may be wrong:"
+                yield float(text[:i] + other + text[i + 1 :]), "One digit may be wrong:", 0.6

@@ -104,7 +104,7 @@ def fit(times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float
 
 
 def _is_stray(z: float, residual: float, usual: float) -> bool:
-    return abs(z) > STANDS_APART and abs(residual) > 0.05 * usual
+    return abs(z) > STANDS_APART and abs(residual) > 0.09 * usual
 
 
 def _usual_gap(gaps: Sequence[float]) -> float:

@@ -1,6 +1,10 @@
 """``{% places form as at %}``: where things stand in a method's set-up, as far as its form says."""
 
+from datetime import datetime
+
 from django import template
+from django.utils import timezone
+from django.utils.timesince import timesince
 
 from kentrobar.core.units import Unreadable, nominal, read_length
 from kentrobar.measuring.forms import BOXES, MeasureForm
@@ -24,3 +28,22 @@ def places(form: MeasureForm) -> dict[str, float]:
     if form._text("hangs") == "level":
         found["level"] = 1
     return found
+
+
+@register.filter
+def digits(value: float, count: int = 3) -> str:
+    """A number to so many digits, without noughts behind, with a true minus sign."""
+    return f"{value:.{count}g}".replace("-", "−")
+
+
+@register.filter
+def signed(value: float, count: int = 2) -> str:
+    return f"{value:+.{count}g}".replace("-", "−")
+
+
+@register.filter
+def age(when: datetime) -> str:
+    """`3 days old`, `read just now`."""
+    if (timezone.now() - when).total_seconds() < 90:
+        return "read just now"
+    return f"{timesince(when, depth=1)} old"

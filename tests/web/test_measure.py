@@ -1,0 +1,460 @@
+"""The Measure view: forms of every method, facts kept, slips named, corrections with their history."""
+
+import math
+import random
+import re
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from kentrobar.core.measure.bifilar import bifilar_period
+from kentrobar.core.measure.hung import hung_period
+from kentrobar.core.measure.pendulum import pendulum_period
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.measuring.models import Check, Draft, Instrument, Recording
+from tests.core.frames import READ, SHOAL, TERN
+
+from .conftest import measured_frame
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def blank(db) -> Frame:
+    frame = Frame(model="Tern 98", serial="no. 23")
+    frame.set_outline(TERN)
+    frame.save()
+    return frame
+
+
+@pytest.fixture
+def scale(db) -> Instrument:
+    return Instrument.objects.create(name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3)
+
+
+def keep(bench, frame, method, **typed):
+    return bench.post(
+        f"/frames/{frame.pk}/measure/", {"method": method, "condition": "as-played", "quantity": ""} | typed
+    )
+
+
+def newest(frame, quantity="mass_g") -> Reading:
+    return frame.readings.filter(quantity=quantity).first()
+
+
+TAPPED = " ".join(
+    f"{0.4 + i * 1.382 / 2 + random.Random(i).gauss(0, 0.01):.4f}" for i in range(36)
+)  # fmt: skip
+BODY = {"mass": "316.8 ± 0.1 g", "balance": "323.5 ± 0.4 mm"}
+
+
+def test_the_figure_still_missing_leads_the_page(bench, blank):
+    def asked():
+        page = bench.get(f"/frames/{blank.pk}/measure/")
+        return page.context["quantity"], page.context["is_missing"]
+
+    assert asked() == ("mass_g", True)
+    keep(bench, blank, "scale", readings="316.8 316.7 316.8")
+    assert asked() == ("balance_mm", True)
+    keep(bench, blank, "knife-edge", readings="323 324 323.5")
+    assert asked() == ("swing_kgcm2", True)
+    keep(bench, blank, "machine", readings="314.2 314.8", axis="100 mm")
+    page = bench.get(f"/frames/{blank.pk}/measure/").content.decode()
+    assert "baseline complete" in page
+    assert "New plan" in page
+    other = bench.get(f"/frames/{blank.pk}/measure/?condition=bare").content.decode()
+    assert "baseline incomplete" in other
+
+
+def test_twist_weight_belongs_to_the_baseline_once_it_is_planned_for(bench, racket, plan):
+    racket.readings.filter(quantity="twist_kgcm2").delete()
+    plan.content["targets"] = {"twist_kgcm2": {"value": 14, "tol": 0.2}}
+    plan.save()
+    page = bench.get(f"/frames/{racket.pk}/measure/")
+    assert (page.context["quantity"], page.context["is_missing"]) == ("twist_kgcm2", True)
+
+
+PERIOD = pendulum_period(316.8, 323.5, 156.3, 644)
+METHODS = [
+    ("scale", {"readings": "316.8 316.7; 11.175 oz"}, "mass_g", 316.8),
+    ("balance-board", {"readings": "73.5 74 73", "offset": "25 cm"}, "balance_mm", 323.5),
+    ("two-scales", {"m1": "168.9", "x1": "20", "m2": "147.9", "x2": "666"}, "balance_mm", 321.6),
+    ("knife-edge", {"readings": "12 3/4 in"}, "balance_mm", 323.85),
+    ("machine", {"readings": "314.2 315", "axis": "100 mm", "drift": "−0.4 ± 0.2"}, "swing_kgcm2", 315.0),
+    ("pendulum", BODY | {"pivot": "644 mm", "axis": "100", "period": f"{PERIOD:.6f} s"}, "swing_kgcm2", 314.5),
+    ("pendulum", BODY | {"pivot": "644 mm", "axis": "100", "tap_times": TAPPED}, "swing_kgcm2", 313.0),
+    ("bifilar", {"hangs": "vertical", "mass": "316.8", "spacing_top": "236", "spacing_bottom": "236",
+                 "thread": "900", "period": f"{bifilar_period(316.8, 13.4, 236, 236, 900):.6f}"}, "twist_kgcm2", 13.4),
+    ("bifilar", {"hangs": "level", **BODY, "axis": "100", "spacing_top": "200", "spacing_bottom": "200",
+                 "thread": "900", "period": f"{bifilar_period(316.8, 157, 200, 200, 900):.6f}"}, "swing_kgcm2", 315.2),
+    ("hung-flat", {"mass": "316.8", "hang": "180", "period": f"{hung_period(316.8, 13.4, 180):.6f}"}, "twist_kgcm2", 13.4),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("method", "typed", "quantity", "value"), METHODS, ids=lambda x: x if isinstance(x, str) else ""
+)
+def test_every_method_keeps_its_raw_facts_and_what_they_come_to(bench, blank, method, typed, quantity, value):
+    answer = keep(bench, blank, method, confirm="on", **typed)
+    assert answer.status_code == 302, re.findall(r"role=\"alert\"[^>]*>([^<]+)", answer.content.decode())
+    reading = newest(blank, quantity)
+    assert reading.value == pytest.approx(value, rel=5e-3)
+    assert reading.u > 0
+    assert (reading.method, reading.raw["format"]) == (method, "kentrobar-reading/1")
+    assert reading.read_by is not None
+    page = bench.get(f"/readings/{reading.pk}/").content.decode()
+    assert "first kept" in page
+    answer = bench.post(f"/readings/{reading.pk}/again/", follow=True).content.decode()
+    assert "the same figure came out" in answer
+    for quantities in (method, "told"):
+        assert bench.get(f"/frames/{blank.pk}/measure/?method={quantities}").status_code == 200
+
+
+def test_two_supports_weigh_as_well(bench, blank):
+    keep(bench, blank, "two-scales", m1="168.9", x1="20", m2="147.9", x2="666")
+    assert newest(blank).value == pytest.approx(316.8)
+
+
+@pytest.mark.parametrize(
+    ("method", "typed", "says"),
+    [
+        ("scale", {"readings": ""}, "Readings: still to be written"),
+        ("scale", {"readings": "316.8 heavy"}, "is not a unit for a mass"),
+        ("scale", {"readings": "316.8", "set_aside": "door"}, "write which reading and why"),
+        ("scale", {"readings": "316.8 316.9", "set_aside": "7 door"}, "6 is outside 0…1"),
+        ("scale", {"readings": "316.8 316.9", "set_aside": "1"}, "set aside for a reason"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100"}, "Tap at every pass"),
+        ("pendulum", BODY | {"pivot": "323", "axis": "100", "period": "1.38"}, "nothing swings there"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4"}, "a period needs"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4 1.5 2.1 2.8"}, "double tap"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 x"}, "seconds, one after another"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100", "period": "0.4"}, "omes to recoil"),
+        ("bifilar", {"hangs": "level", "mass": "317", "spacing_top": "236", "spacing_bottom": "236", "thread": "800",
+                     "period": "1"}, "needs balance and axis"),
+        ("machine", {"readings": "314", "axis": "500 mm"}, "axis lies in the handle"),
+        ("balance-board", {"readings": "700", "offset": "250"}, "lies outside the frame"),
+    ],
+)  # fmt: skip
+def test_a_refused_measurement_says_why_and_keeps_what_was_typed(bench, blank, method, typed, says):
+    answer = keep(bench, blank, method, **typed)
+    page = answer.content.decode()
+    assert answer.status_code == 422
+    assert says in page
+    assert not blank.readings.exists()
+    for text in typed.values():
+        assert not text or text in page
+
+
+def test_a_preview_shows_mean_spread_and_what_stands_apart_and_remembers(bench, blank, scale):
+    typed = {
+        "method": "scale",
+        "condition": "as-played",
+        "readings": "316.8 316.9 316.8 319.9 316.8",
+        "instrument": scale.pk,
+    }
+    page = bench.post(f"/frames/{blank.pk}/measure/preview/", typed).content.decode()
+    assert "5 readings" in page
+    assert "stands apart" in page
+    assert "never checked" in page
+    aside = bench.post(
+        f"/frames/{blank.pk}/measure/preview/", typed | {"set_aside": "4 the door"}
+    ).content.decode()
+    assert "aside: the door" in aside
+    assert "316.8" in aside
+    assert (
+        "316.8 316.9 316.8 319.9 316.8"
+        in bench.get(f"/frames/{blank.pk}/measure/?method=scale").content.decode()
+    )
+    keep(
+        bench,
+        blank,
+        "scale",
+        readings="316.8 316.9 316.8 319.9 316.8",
+        set_aside="4 the door",
+        instrument=scale.pk,
+    )
+    reading = newest(blank)
+    assert reading.raw["readings_g"][3] == 319.9
+    assert reading.raw["set_aside"] == [{"index": 3, "reason": "the door"}]
+    assert (reading.repeats, reading.use.freedom) == (4, 3)
+    assert not Draft.objects.exists()
+
+
+def test_before_a_reading_the_page_says_what_to_expect(bench, racket):
+    page = bench.get(f"/frames/{racket.pk}/measure/?method=hung-flat&quantity=twist_kgcm2").content.decode()
+    assert "expect about" in page
+    assert "Two threads tell it better" in page
+    pendulum = bench.get(
+        f"/frames/{racket.pk}/measure/?method=pendulum&quantity=swing_kgcm2"
+    ).content.decode()
+    assert "What would improve it most" in pendulum
+
+
+def test_a_correction_needs_a_reason_and_keeps_the_history(bench, blank):
+    keep(bench, blank, "scale", readings="361.8 361.9")
+    reading = newest(blank)
+    there = f"/readings/{reading.pk}/correct/"
+    assert "361.8 361.9" in bench.get(there).content.decode()
+    form = {"method": "scale", "condition": "as-played", "readings": "316.8 316.9", "correct": reading.pk}
+    refused = bench.post(there, form)
+    assert (refused.status_code, "say why it is made" in refused.content.decode()) == (422, True)
+    bench.post(there, form | {"reason": "digits changed places"})
+    reading.refresh_from_db()
+    assert reading.value == pytest.approx(316.85)
+    page = bench.get(f"/readings/{reading.pk}/").content.decode()
+    assert "digits changed places" in page
+    assert "361.8, 361.9 → 316.8, 316.9" in page
+    old = reading.history.last()
+    assert (old.value, old.history_user) == (pytest.approx(361.85), reading.read_by)
+    assert blank.readings.count() == 1
+
+
+def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank):
+    keep(bench, blank, "pendulum", pivot="644 mm", axis="100", period=f"{PERIOD:.6f} s", confirm="on", **BODY)
+    reading = newest(blank, "swing_kgcm2")
+    keep(bench, blank, "scale", readings="318.8 318.8")
+    said = bench.post(f"/readings/{reading.pk}/again/", follow=True).content.decode()
+    assert "Reduced again with the newest mass" in said
+    reading.refresh_from_db()
+    assert reading.value == pytest.approx(314.5 * 318.8 / 316.8, rel=1e-3)
+
+
+# --- slips ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("method", "typed", "says"),
+    [
+        ("scale", {"readings": "311.3 311.3"}, "As if without its overgrip"),
+        ("scale", {"readings": "307.8"}, "As if without its butt cap"),
+        ("scale", {"readings": "314.8"}, "As if without its handle wrapper"),
+        ("scale", {"readings": "11.175"}, "ounces"),
+        ("scale", {"readings": "3168"}, "Mass may be ten times too large"),
+        ("scale", {"readings": "361.8"}, "Two digits may have changed places"),
+        ("knife-edge", {"readings": "32.35"}, "centimetres"),
+        ("machine", {"readings": "328.1", "axis": "100"}, "as if clamped face-flat"),
+        ("machine", {"readings": "393.3", "axis": "100"}, "about 50 mm: which axis was it read at"),
+    ],
+)
+def test_a_slip_is_named_beside_an_earlier_reading(bench, racket, method, typed, says):
+    answer = keep(bench, racket, method, **typed)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+
+
+def test_figures_as_told_are_held_against_each_other(bench, blank):
+    swapped = {"condition": "as-played", "mass_g": "314.6", "balance_mm": "323.5", "swing_kgcm2": "13.4",
+               "twist_kgcm2": "314.6", "axis": "100 mm", "next": f"/frames/{blank.pk}/measure/"}  # fmt: skip
+    answer = bench.post(f"/frames/{blank.pk}/", swapped)
+    assert "gone into each other" in answer.content.decode()
+    right = swapped | {"swing_kgcm2": "314.6", "twist_kgcm2": "13.4"}
+    assert bench.post(f"/frames/{blank.pk}/", right).url == f"/frames/{blank.pk}/measure/"
+    assert newest(blank, "swing_kgcm2").raw["axis_mm"] == 100
+    leads_away = bench.post(f"/frames/{blank.pk}/", right | {"next": "//elsewhere.example/", "confirm": "on"})
+    assert leads_away.url == f"/frames/{blank.pk}/"
+
+
+# --- recordings ----------------------------------------------------------------------------------
+
+
+def csv(period: float, noise: float = 0.04) -> SimpleUploadedFile:
+    rng = random.Random(5)
+    rows = [
+        f"{i * 20},{math.exp(-0.0004 * i) * math.cos(2 * math.pi * i / 50 / period) + rng.gauss(0, noise):.5f}"
+        for i in range(1200)
+    ]
+    return SimpleUploadedFile("swing.csv", ("ms,gyro\n" + "\n".join(rows)).encode(), "text/csv")
+
+
+def test_a_recording_gives_the_period_and_is_kept(bench, blank):
+    form = {
+        "method": "pendulum",
+        "quantity": "swing_kgcm2",
+        "condition": "as-played",
+        "pivot": "644 mm",
+        "axis": "100",
+    }
+    there = f"/frames/{blank.pk}/measure/"
+    page = bench.post(there + "recording/", form | BODY | {"file": csv(PERIOD)}, follow=True).content.decode()
+    found = Recording.objects.get()
+    assert "samples a second" in page
+    assert f'value="{found.pk}"' in page
+    keep(bench, blank, "pendulum", recording=found.pk, pivot="644 mm", axis="100", confirm="on", **BODY)
+    reading = newest(blank, "swing_kgcm2")
+    assert reading.value == pytest.approx(314.5, rel=3e-3)
+    assert reading.recording.text().startswith("ms,gyro")
+    assert "plot-fitted" in bench.get(f"/readings/{reading.pk}/").content.decode()
+
+
+@pytest.mark.parametrize(
+    ("upload", "says"),
+    [
+        (lambda: csv(PERIOD, noise=9), "was not taken"),
+        (lambda: SimpleUploadedFile("x.csv", b"\xff\xfe\x00nothing"), "rows of numbers"),
+        (lambda: None, "Choose the recording first"),
+    ],
+    ids=["noise", "not a table", "none"],
+)
+def test_a_recording_without_a_swing_is_refused(bench, blank, upload, says):
+    form = {"method": "pendulum", "quantity": "swing_kgcm2", "condition": "as-played"} | BODY
+    if upload():
+        form["file"] = upload()
+    page = bench.post(f"/frames/{blank.pk}/measure/recording/", form, follow=True).content.decode()
+    assert says in page
+    assert "316.8 ± 0.1 g" in page  # what was typed is still there
+    assert not Recording.objects.exists()
+
+
+# --- parts and conditions ------------------------------------------------------------------------
+
+
+def put_on(bench, frame, kind, **typed):
+    return bench.post(f"/frames/{frame.pk}/parts/", {"kind": kind, "since": "before", "pieces": "1"} | typed)
+
+
+def test_a_reading_converts_between_conditions(bench, racket):
+    put_on(bench, racket, "strings", mass="16.5 ± 0.4 g", name="multifilament", gauge="1.25")
+    put_on(bench, racket, "overgrip", mass="44 g", pieces="8")
+    assert racket.parts.get(kind="overgrip").mass_g == pytest.approx(5.5)
+    bare = racket.figures_in("bare")
+    assert bare.found["mass_g"].value.nominal_value == pytest.approx(316.8 - 22)
+    assert bare.found["mass_g"].computed == "− strings, − overgrip"
+    page = bench.get(f"/frames/{racket.pk}/parts/").content.decode()
+    assert "294.8" in page
+    assert "computed" in bench.get("/?as=bare").content.decode()
+
+
+def test_when_a_grip_changes_the_figures_follow_until_read_again(bench, racket):
+    put_on(bench, racket, "overgrip", mass="5.5 g")
+    assert not racket.figures()[0].is_computed
+    put_on(bench, racket, "overgrip", mass="7.5 g", since="now")
+    now = racket.figures()[0]
+    assert now.found["mass_g"].value.nominal_value == pytest.approx(318.8)
+    assert now.found["swing_kgcm2"].computed == "+ overgrip, − overgrip"
+    page = bench.get(f"/frames/{racket.pk}/measure/").content.decode()
+    assert "is computed" in page
+    keep(bench, racket, "scale", readings="318.7 318.8 318.8")
+    assert not racket.figures()[0].found["mass_g"].computed
+    assert racket.figures()[0].found["balance_mm"].computed
+
+
+def test_taking_off_and_putting_on_can_be_undone(bench, racket):
+    put_on(bench, racket, "strings", mass="16.5 g")
+    old = racket.parts.get()
+    put_on(bench, racket, "strings", since="now")
+    new = racket.parts.exclude(pk=old.pk).get()
+    old.refresh_from_db()
+    assert old.taken_off_at is not None
+    assert not new.is_weighed
+    bench.post(f"/parts/{new.pk}/undo/")
+    old.refresh_from_db()
+    assert (old.taken_off_at, racket.parts.count()) == (None, 1)
+    bench.post(f"/parts/{old.pk}/off/")
+    assert racket.figures()[0].found["mass_g"].value.nominal_value == pytest.approx(300.3)
+    bench.post(f"/parts/{old.pk}/undo/", {"on": "1"})
+    assert not racket.figures()[0].is_computed
+
+
+def test_a_racket_without_known_strings_is_not_converted_to_bare(bench, racket):
+    put_on(bench, racket, "overgrip", mass="5.5 g")
+    assert not racket.figures_in("bare").found
+    assert racket.figures_in("strung").is_complete
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ({"mass": "500 g"}, "less than 200 g"),
+        ({"from_mm": "10"}, "where it ends"),
+        ({"from_mm": "100", "to_mm": "20"}, "before its beginning"),
+        ({"to_mm": "900", "from_mm": "10"}, "lies off the frame"),
+    ],
+)
+def test_bad_parts(bench, racket, typed, says):
+    answer = put_on(bench, racket, "overgrip", **typed)
+    assert (answer.status_code, says in answer.content.decode()) == (422, True)
+
+
+def test_a_reading_with_something_off_counts_as_read_without_it(bench, racket):
+    put_on(bench, racket, "overgrip", mass="5.5 g")
+    part = racket.parts.get()
+    keep(bench, racket, "scale", readings="311.3 311.3", without=[str(part.pk)], confirm="on")
+    assert newest(racket).without == [part.pk]
+    assert racket.figures()[0].found["mass_g"].value.nominal_value == pytest.approx(316.8, abs=0.1)
+
+
+# --- instruments ---------------------------------------------------------------------------------
+
+
+def test_an_instrument_is_checked_and_its_drift_taken_off(bench, blank):
+    bench.post(
+        "/instruments/new/",
+        {"name": "Gannet", "kind": "machine", "resolution": "0.1", "axis_mm": "100", "offset_u_mm": "0.5",
+         "drift_band": "1.5", "check_days": "30", "baud": "9600", "talk": "sends", "ask": "?", "tare": "0"},
+    )  # fmt: skip
+    machine = Instrument.objects.get()
+    there = f"/instruments/{machine.pk}/"
+    bar = {"reference": "the bar", "bar_mass": "400 g", "bar_length": "700 mm", "expected": ""}
+    page = bench.post(there, bar | {"readings": "414.0 414.1 414.0"}, follow=True).content.decode()
+    assert "inside its band" in page
+    assert "plot-dot" in page
+    assert machine.last_check().drift == pytest.approx(0.7, abs=0.01)
+    form = bench.get(f"/frames/{blank.pk}/measure/?quantity=swing_kgcm2").content.decode()
+    assert "0.70 ± " in form
+    bench.post(there, bar | {"readings": "420"})
+    assert "1.5 is allowed" in machine.troubles()[0]
+    assert "out of its band" in bench.get(there).content.decode()
+    Check.objects.update(checked_at="2025-01-01T12:00Z")
+    assert "last checked" in machine.troubles()[0]
+    assert bench.get("/instruments/").status_code == 200
+    bench.post(there + "retire/")
+    assert not Instrument.live.exists()
+
+
+def test_repeatability_grows_from_an_instruments_own_repeats(bench, blank, scale):
+    assert scale.repeatability() is None
+    for readings in ("316.7 316.8 316.9", "316.8 316.8 316.7 316.9"):
+        keep(bench, blank, "scale", readings=readings, instrument=scale.pk)
+    assert scale.repeatability() == pytest.approx(math.sqrt((0.02 + 0.02) / 5), rel=0.02)
+    assert newest(blank).raw["repeatability_g"] == 0.05  # what was known when it was read
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ({"kind": "machine"}, "nothing without its axis"),
+        ({"kind": "board"}, "how far is that from the butt stop"),
+        ({"port": "http://192.0.2.1/"}, "is no line"),
+        ({"drift_band": "0"}, "Some drift must be allowed"),
+        ({"name": "Skerrow scale"}, "already exists"),
+    ],
+)
+def test_bad_instruments(bench, scale, typed, says):
+    whole = {"name": "New", "kind": "scale", "resolution": "0.1", "drift_band": "1", "check_days": "30",
+             "baud": "9600", "talk": "sends", "offset_u_mm": "0.5"}  # fmt: skip
+    answer = bench.post("/instruments/new/", whole | typed)
+    assert (answer.status_code, says in answer.content.decode()) == (422, True)
+
+
+def test_a_check_without_a_reference_is_refused(bench, scale):
+    answer = bench.post(f"/instruments/{scale.pk}/", {"reference": "mass", "readings": "500.1"})
+    assert "What should it read?" in answer.content.decode()
+
+
+def test_a_paddle_measures_too(bench):
+    frame = measured_frame(
+        SHOAL, READ.__class__(mass_g=228, balance_mm=236, swing_kgcm2=114.4, axis_mm=50), model="Shoal 16"
+    )
+    answer = keep(
+        bench,
+        frame,
+        "pendulum",
+        mass="228 g",
+        balance="236 mm",
+        pivot="50 mm",
+        axis="50 mm",
+        period="1.042 s",
+    )
+    assert answer.status_code == 302
+    page = bench.get(f"/frames/{frame.pk}/measure/?method=pendulum&quantity=swing_kgcm2").content.decode()
+    assert "strung" not in page
