@@ -104,31 +104,41 @@ class Watch:
 
     wiring: Wiring
     sink: Callable[[Wiring, Told], None]
+    done: Callable[[], None] = lambda: None
     orders: queue.Queue[str] = field(default_factory=queue.Queue)
     told: Told = field(default_factory=Told)
     _stop: threading.Event = field(default_factory=threading.Event)
+    _thread: threading.Thread | None = None
     _bad: int = 0
     _last_line: float = 0.0
     _last_told: float = 0.0
 
     def start(self) -> None:
-        threading.Thread(target=self._run, daemon=True, name=f"line {self.wiring.name}").start()
+        self._thread = threading.Thread(target=self._run, daemon=True, name=f"line {self.wiring.name}")
+        self._thread.start()
 
     def stop(self) -> None:
         self._stop.set()
 
+    def join(self) -> None:
+        if self._thread is not None:
+            self._thread.join(5)
+
     # --- the thread ---
 
     def _run(self) -> None:
-        while not self._stop.is_set():
-            try:
-                with serial.serial_for_url(self.wiring.port, self.wiring.baud, timeout=0.03) as line:
-                    self._follow(line)
-            except (serial.SerialException, OSError, ValueError) as error:
-                self._gone(error)
-            self._stop.wait(RETRY_EVERY)
+        try:
+            while not self._stop.is_set():
+                try:
+                    with serial.serial_for_url(self.wiring.port, self.wiring.baud, timeout=0.03) as line:
+                        self._follow(line)
+                except (serial.SerialException, OSError, ValueError):
+                    self._gone()
+                self._stop.wait(RETRY_EVERY)
+        finally:
+            self.done()
 
-    def _gone(self, error: Exception) -> None:
+    def _gone(self) -> None:
         was_there = self.told.state not in ("opening", "gone")
         name = self.wiring.name
         if was_there:

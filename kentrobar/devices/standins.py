@@ -329,7 +329,7 @@ def serve(port: int, bench: Bench) -> list[_Server]:
         handler = type("Device", (Device,), {"bench": bench, "name": name})
         servers.append(_Line(("127.0.0.1", port + i), handler))
     for server in servers:
-        threading.Thread(target=server.serve_forever, daemon=True).start()
+        threading.Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
     return servers
 
 

@@ -128,7 +128,7 @@ def test_two_supports_weigh_as_well(bench, blank):
         ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4"}, "a period needs"),
         ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4 1.5 2.1 2.8"}, "double tap"),
         ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 x"}, "seconds, one after another"),
-        ("pendulum", BODY | {"pivot": "644", "axis": "100", "period": "0.4"}, "omes to recoil"),
+        ("pendulum", BODY | {"pivot": "644", "axis": "100", "period": "0.4"}, "must be above 0"),
         ("bifilar", {"hangs": "level", "mass": "317", "spacing_top": "236", "spacing_bottom": "236", "thread": "800",
                      "period": "1"}, "needs balance and axis"),
         ("machine", {"readings": "314", "axis": "500 mm"}, "axis lies in the handle"),

@@ -1,0 +1,110 @@
+"""The process that keeps every instrument's line open and writes down what it says.
+
+One does it for a workshop, so that pages only look and never wait. It follows instruments as they are
+added and changed, and takes orders (set to nought) from pages over the database.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Callable
+from datetime import UTC, datetime
+
+import psycopg
+from django.db import DatabaseError, connection
+from django.utils import timezone
+
+from kentrobar.measuring.models import Instrument
+
+from .lines import Told, Watch, Wiring
+from .models import CHANNEL, Line
+
+LOOK_EVERY = 1.0
+LOCK = 7_206_931
+log = logging.getLogger(__name__)
+
+
+def read_lines(stop: threading.Event, say: Callable[[str], None] = log.info) -> None:
+    """Follow all connected instruments until ``stop`` is set."""
+    watches: dict[int, Watch] = {}
+    orders: psycopg.Connection | None = None
+    try:
+        while not stop.is_set():
+            try:
+                if orders is None:
+                    orders = _only_one(stop)
+                    say("Reading the lines.")
+                _follow_instruments(watches)
+                _take_orders(orders, watches)
+            except (psycopg.Error, DatabaseError) as error:
+                log.warning("The database is away: %s", error)
+                orders = None
+                connection.close()
+                stop.wait(LOOK_EVERY)
+    finally:
+        for watch in watches.values():
+            watch.stop()
+        for watch in watches.values():
+            watch.join()
+        if orders is not None:
+            orders.close()
+        connection.close()
+
+
+def _only_one(stop: threading.Event) -> psycopg.Connection:
+    """A connection of its own for orders, which also holds the lock that lets one process read."""
+    settings = connection.get_connection_params()
+    own = psycopg.connect(
+        **{k: v for k, v in settings.items() if k not in ("cursor_factory", "context")}, autocommit=True
+    )
+    while not own.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone()[0]:  # type: ignore[index]
+        if stop.wait(LOOK_EVERY):
+            break
+    own.execute(f"listen {CHANNEL}")
+    return own
+
+
+def _follow_instruments(watches: dict[int, Watch]) -> None:
+    wanted = {one.pk: wiring(one) for one in Instrument.live.exclude(port="")}
+    for key in [key for key, watch in watches.items() if wanted.get(key) != watch.wiring]:
+        watches.pop(key).stop()
+    for key, one in wanted.items():
+        if key not in watches:
+            Line.objects.get_or_create(instrument_id=key)
+            watches[key] = Watch(one, write_down, lambda: connection.close())
+            watches[key].start()
+    Line.objects.filter(instrument_id__in=wanted).update(beat_at=timezone.now())
+
+
+def _take_orders(orders: psycopg.Connection, watches: dict[int, Watch]) -> None:
+    for note in orders.notifies(timeout=LOOK_EVERY):
+        key, _, word = note.payload.partition(" ")
+        watch = watches.get(int(key)) if key.isdecimal() else None
+        if watch is not None:
+            watch.orders.put(word)
+
+
+def wiring(instrument: Instrument) -> Wiring:
+    return Wiring(
+        instrument.pk, instrument.name, instrument.kind, instrument.port, instrument.baud,
+        instrument.talk == "asked", instrument.ask, instrument.tare,
+    )  # fmt: skip
+
+
+def write_down(of: Wiring, told: Told) -> None:
+    """One update a line's news; from the watch's own thread, on its own connection."""
+    try:
+        Line.objects.filter(instrument_id=of.key).update(
+            state=told.state,
+            word=told.word[:200],
+            value=told.value,
+            is_stable=told.is_stable,
+            text=told.text,
+            passes=list(told.passes),
+            heard_at=datetime.fromtimestamp(told.heard, UTC) if told.heard else None,
+            beat_at=timezone.now(),
+        )
+    except DatabaseError as error:
+        log.warning("Not written down: %s", error)
+        connection.close()

@@ -1,0 +1,327 @@
+"""Lines: what devices say, read over real sockets from the stand-ins, with all that goes wrong."""
+
+import threading
+import time
+
+import pytest
+from django.utils import timezone
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kentrobar.core.documents import dump_frame
+from kentrobar.devices import standins
+from kentrobar.devices.lines import Watch, Wiring, understand
+from kentrobar.devices.models import Line
+from kentrobar.devices.reader import read_lines
+from kentrobar.measuring.models import Instrument
+from tests.core.frames import TERN
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "value", "is_stable"),
+    [
+        ("=    316.8 g", "scale", 316.8, True),
+        ("~ 316.4g", "scale", 316.4, False),
+        ("ST + 11.175 oz", "scale", 316.806, True),
+        ("US,-  0.3,g", "scale", -0.3, False),
+        ("0.3168 kg", "scale", 316.8, True),
+        ("318.4 kgcm2 @ 100 mm", "machine", 318.4, True),
+        ("P 12.34567", "timer", 12.34567, True),
+        ("318.4", "machine", 318.4, True),
+        ("hello", "scale", None, None),
+        ("316.8 kgcm2", "scale", None, None),
+        ("g", "scale", None, None),
+        ("", "scale", None, None),
+    ],
+)
+def test_lines_of_many_makes_are_understood(text, kind, value, is_stable):
+    heard = understand(text, kind)
+    if value is None:
+        assert heard is None
+    else:
+        assert (heard.value, heard.is_stable) == (pytest.approx(value, abs=1e-3), is_stable)
+
+
+@given(st.text(max_size=300), st.sampled_from(["scale", "machine", "timer", "board"]))
+def test_no_line_breaks_the_reader(text, kind):
+    heard = understand(text, kind)
+    assert heard is None or abs(heard.value) < 1e18
+
+
+# --- a bench of stand-ins ------------------------------------------------------------------------
+
+
+class Bench:
+    """The stand-ins on free ports, and one watch on one of their lines."""
+
+    def __init__(self):
+        for port in range(7800, 7990, 5):
+            try:
+                self.inside = standins.Bench(is_warm=True)
+                self.servers = standins.serve(port, self.inside)
+                self.port = port
+                return
+            except OSError:
+                continue
+        raise AssertionError("no five free ports")
+
+    def order(self, **message):
+        return standins.order(self.port, message)
+
+    def fault(self, device, fault):
+        return self.order(order="fault", device=device, fault=fault)
+
+    def put(self, station, **more):
+        message = {
+            "name": "Tern 98 · no. 07",
+            "frame": dump_frame(TERN),
+            "parts": ["strings", "overgrip", "dampener"],
+        }
+        return self.order(order="put", station=station, **(message | more))
+
+    def url(self, device):
+        return f"socket://127.0.0.1:{self.port + 1 + standins.DEVICES.index(device)}"
+
+    def close(self):
+        for server in self.servers:
+            server.shutdown()
+            server.server_close()
+
+
+@pytest.fixture
+def standing():
+    bench = Bench()
+    yield bench
+    bench.close()
+
+
+@pytest.fixture
+def watch(standing):
+    watches = []
+
+    def start(device, kind, is_asked=False):
+        one = Watch(
+            Wiring(1, f"the {device}", kind, standing.url(device), is_asked=is_asked), lambda *_: None
+        )
+        watches.append(one)
+        one.start()
+        return one
+
+    yield start
+    for one in watches:
+        one.stop()
+        one.join()
+
+
+def until(true, seconds=6.0):
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        if true():
+            return True
+        time.sleep(0.02)
+    return False
+
+
+def test_a_scale_that_sends_comes_to_rest_on_the_true_mass(standing, watch):
+    scale = watch("scale", "scale")
+    standing.put("scale")
+    assert until(lambda: scale.told.is_stable and scale.told.value and scale.told.value > 300)
+    assert scale.told.value == pytest.approx(316.83, abs=0.3)
+
+
+def test_a_scale_that_answers_reads_ounces_and_is_set_to_nought(standing, watch):
+    second = watch("second scale", "scale", is_asked=True)
+    standing.put("supports", at={"x1": 20, "x2": 666})
+    assert until(lambda: second.told.is_stable and second.told.value and second.told.value > 100)
+    assert second.told.value == pytest.approx(316.83 * (323.46 - 20) / 646, abs=0.4)
+    second.orders.put("0")
+    assert until(lambda: second.told.value is not None and abs(second.told.value) < 0.5)
+
+
+def test_the_machine_reads_high_by_the_twist_weight_when_clamped_flat(standing, watch):
+    machine = watch("machine", "machine", is_asked=True)
+    standing.put("machine")
+    assert until(lambda: machine.told.is_stable and machine.told.value and machine.told.value > 300)
+    upright = machine.told.value
+    assert upright == pytest.approx(314.9 + 0.7, abs=1.2)
+    standing.put("machine flat")
+    assert until(lambda: machine.told.value and machine.told.value > upright + 10)
+    assert machine.told.value - upright == pytest.approx(13.36, abs=1.5)
+
+
+def test_pieces_fitted_weigh_what_they_weigh(standing, watch):
+    scale = watch("scale", "scale")
+    piece = {"kind": "strip", "mass_g": 10.0, "clock": 3, "length_mm": 80, "mirror": True}
+    standing.put("scale", pieces=[piece])
+    assert until(lambda: scale.told.is_stable and scale.told.value and scale.told.value > 320)
+    assert scale.told.value == pytest.approx(326.83, abs=0.6)
+
+
+def test_a_sensor_tells_passes_until_the_swing_ends(standing, watch):
+    sensor = watch("sensor", "timer")
+    standing.put("pendulum", at={"pivot": 644})
+    assert until(lambda: len(sensor.told.passes) >= 4, 8)
+    gaps = [b - a for a, b in zip(sensor.told.passes, sensor.told.passes[1:], strict=False)]
+    assert gaps[0] == pytest.approx(1.382 / 2, abs=0.01)
+    standing.put("off")
+    assert until(lambda: sensor.told.state == "mute", 5)
+    assert "No pass is seen" in sensor.told.word
+    assert len(sensor.told.passes) >= 4
+
+
+@pytest.mark.parametrize(
+    ("fault", "state", "words"),
+    [
+        ("unplugged", "gone", "was unplugged while it was being read"),
+        ("frozen", "mute", "has said nothing for"),
+        ("garbled", "garbled", "sends what cannot be read"),
+    ],
+)
+def test_each_fault_ends_in_its_word_and_passes(standing, watch, fault, state, words):
+    scale = watch("scale", "scale")
+    assert until(lambda: scale.told.state == "live")
+    standing.fault("scale", fault)
+    assert until(lambda: scale.told.state == state)
+    assert words in scale.told.word
+    standing.fault("scale", "none")
+    assert until(lambda: scale.told.state == "live")
+
+
+def test_a_flood_is_drunk_without_choking(standing, watch):
+    scale = watch("scale", "scale")
+    assert until(lambda: scale.told.state == "live")
+    told = []
+    scale.sink = lambda _, news: told.append(news)
+    standing.fault("scale", "flooding")
+    time.sleep(1.0)
+    assert scale.told.state == "live"
+    assert 3 < len(told) < 60
+    standing.fault("scale", "none")
+
+
+def test_a_line_nobody_answers_says_so():
+    watch = Watch(Wiring(1, "Lost scale", "scale", "socket://127.0.0.1:9"), lambda *_: None)
+    watch.start()
+    assert until(lambda: watch.told.state == "gone")
+    assert "does not answer" in watch.told.word
+    watch.stop()
+    watch.join()
+
+
+def test_the_panel_refuses_nonsense(standing):
+    assert "error" in standing.order(order="put", station="scale")
+    assert "no such device" in standing.fault("kettle", "frozen")["error"]
+    assert standing.order(order="look")["on"] == ""
+
+
+def test_unknown_frames_are_made_up_and_stay_the_same():
+    one, two = (standins.bare_body("Tern 98 · no. 99", TERN) for _ in range(2))
+    assert one == two
+    assert 270 < one.mass < 320
+    assert standins.bare_body("Tern 98 · no. 98", TERN) != one
+
+
+# --- pages ---------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def scale(db):
+    return Instrument.objects.create(
+        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3, port="socket://127.0.0.1:9"
+    )
+
+
+def hear(scale, **more):
+    now = timezone.now()
+    facts = {"state": "live", "value": 316.84, "is_stable": True, "heard_at": now, "beat_at": now} | more
+    return Line.objects.update_or_create(instrument=scale, defaults=facts)[0]
+
+
+LONG_AGO = timezone.now() - timezone.timedelta(minutes=5)
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        (None, "Nobody reads the lines"),
+        ({"beat_at": LONG_AGO}, "Nobody reads the lines"),
+        ({"state": "gone", "word": "Skerrow scale was unplugged."}, "was unplugged"),
+        ({"heard_at": LONG_AGO}, "stopped in the middle"),
+        ({"is_stable": False}, "still moving"),
+    ],
+)
+def test_a_figure_is_only_taken_live_and_at_rest(bench, scale, line, says):
+    if line is not None:
+        hear(scale, **line)
+    answer = bench.post(f"/live/{scale.pk}/take/", {"into": "readings"})
+    assert answer.status_code == 409
+    assert says in answer.headers["HX-Trigger-After-Swap"]
+    assert bench.get(f"/live/{scale.pk}/").status_code == 200
+
+
+def test_a_figure_at_rest_is_taken_in_the_units_shown(bench, scale):
+    hear(scale)
+    taken = bench.post(f"/live/{scale.pk}/take/", {"into": "readings"})
+    assert '"text": "316.8", "adds": true' in taken.headers["HX-Trigger-After-Swap"]
+    bench.post("/units/", {"mass": "oz", "next": "/"})
+    assert (
+        '"text": "11.176"'
+        in bench.post(f"/live/{scale.pk}/take/", {"into": "m1"}).headers["HX-Trigger-After-Swap"]
+    )
+
+
+def test_passes_are_taken_whole(bench, db):
+    sensor = Instrument.objects.create(
+        name="Pass sensor", kind="timer", resolution=0.001, drift_band=0.01, port="socket://127.0.0.1:9"
+    )
+    few = hear(sensor, passes=[5.0, 5.7])
+    assert (
+        "let it swing until"
+        in bench.post(f"/live/{sensor.pk}/take/", {"into": "tap_times"}).headers["HX-Trigger-After-Swap"]
+    )
+    few.passes = [5 + i * 0.7 for i in range(12)]
+    few.state, few.word = "mute", "No pass is seen"
+    few.save()
+    taken = bench.post(f"/live/{sensor.pk}/take/", {"into": "tap_times"}).headers["HX-Trigger-After-Swap"]
+    assert "0.0000 0.7000 1.4000" in taken
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, standing):
+    scale = Instrument.objects.create(
+        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3, port=standing.url("scale")
+    )
+    stop = threading.Event()
+    reader = threading.Thread(target=read_lines, args=(stop,))
+    reader.start()
+    try:
+        standing.put("scale")
+        seen = lambda: Line.objects.filter(instrument=scale, is_stable=True, value__gt=300)  # noqa: E731
+        assert until(lambda: seen().exists(), 8)
+        assert "at rest" in bench.get(f"/live/{scale.pk}/").content.decode()
+        bench.post(f"/live/{scale.pk}/tare/")
+        assert until(lambda: Line.objects.filter(instrument=scale, value__lt=1).exists(), 6)
+        Instrument.objects.filter(pk=scale.pk).update(port="socket://127.0.0.1:9")
+        assert until(lambda: Line.objects.filter(instrument=scale, state="gone").exists(), 6)
+    finally:
+        stop.set()
+        reader.join(10)
+
+
+def test_without_stand_ins_there_is_no_panel(bench):
+    assert bench.get("/standins/").status_code == 404
+
+
+def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, settings):
+    settings.STANDINS = standing.port
+    there = f"/standins/?frame={plan.frame_id}"
+    assert "the bench is empty" in bench.get(there).content.decode()
+    form = {"frame": plan.frame_id, "plan": plan.pk, "station": "scale", "x2": "666,5", "parts": ["strings"]}
+    said = bench.post("/standins/", form, follow=True).content.decode()
+    assert "is on the scale" in said
+    assert standing.inside.thing.name == str(plan.frame)
+    assert "the 700 mm bar" in bench.post("/standins/", {"reference": "bar"}, follow=True).content.decode()
+    bench.post("/standins/", {"device": "scale", "fault": "frozen"})
+    assert standing.inside.faults["scale"] == "frozen"
+    standing.close()
+    assert "do not answer" in bench.post("/standins/", {"station": "off"}, follow=True).content.decode()
