@@ -7,8 +7,15 @@ A racket's hoop follows from its head size: an opening of that area, 1.36 times 
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from .outline import Outline, Paddle, Racket
+
+SHEET = {
+    "racket": ("length_mm", "width_mm", "hoop_base_mm"),
+    "paddle": ("length_mm", "width_mm", "handle_mm"),
+}
+"""The three dimensions a tape must tell; a preset tells the rest well enough to begin with."""
 
 SQUARE_INCH = 645.16
 LONG_TO_WIDE = 1.36
@@ -46,3 +53,25 @@ PRESETS: dict[str, tuple[str, Outline]] = {
     "paddle-round": ("Paddle, round top", Paddle(410, 194, 130, 95, 40, 9, 14, 16.5)),
     "paddle-square": ("Paddle, square top", Paddle(400, 203, 127, 24, 24, 9, 16, 16.5)),
 }
+
+
+def filled(preset: Outline, measured: dict[str, float]) -> Outline:
+    """A whole outline from the three measured dimensions of ``SHEET``, the rest like ``preset``'s.
+
+    A racket's widest point keeps its place in the hoop; handle and corners shrink where they would not
+    fit. Faults are left for ``faults()`` to name.
+    """
+    found = replace(preset, **measured)
+    if isinstance(found, Racket) and isinstance(preset, Racket):
+        share = (preset.widest_mm - preset.hoop_base_mm) / (preset.length_mm - preset.hoop_base_mm)
+        widest = found.hoop_base_mm + share * (found.length_mm - found.hoop_base_mm)
+        handle = min(found.handle_length_mm, found.hoop_base_mm - 60)
+        return replace(found, widest_mm=round(widest, 1), handle_length_mm=round(max(handle, 1.0), 1))
+    if isinstance(found, Paddle):
+        most = max(min(found.width_mm / 2, (found.length_mm - found.handle_mm) / 2), 1.0)
+        return replace(
+            found,
+            corner_top_mm=round(min(found.corner_top_mm, most), 1),
+            corner_bottom_mm=round(min(found.corner_bottom_mm, most), 1),
+        )
+    return found

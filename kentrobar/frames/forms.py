@@ -10,7 +10,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.measure.plausibility import Doubt
 from kentrobar.core.outline import Outline, Paddle, Racket
-from kentrobar.core.presets import PRESETS
+from kentrobar.core.presets import PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
 
 from .fields import QuantityField
@@ -58,16 +58,31 @@ class FrameForm(forms.Form):
 
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
-            preset = "paddle-even" if self.kind == "paddle" else "racket-98"
-            return dimension_texts(PRESETS[preset][1], self.shown)
+            return dimension_texts(PRESETS[default_preset(self.kind)][1], self.shown)
         names = ("maker", "model", "serial", "owner", "note")
         return dimension_texts(self.frame.outline(), self.shown) | {
             name: getattr(self.frame, name) for name in names
         }
 
     @property
-    def dimension_fields(self) -> list[forms.BoundField]:
-        return [self[name] for name in DIMENSIONS[self.kind]]
+    def sheet_fields(self) -> list[forms.BoundField]:
+        """The three a tape must tell."""
+        return [self[name] for name in SHEET[self.kind]]
+
+    @property
+    def rest_fields(self) -> list[forms.BoundField]:
+        return [self[name] for name in DIMENSIONS[self.kind] if name not in SHEET[self.kind]]
+
+    @property
+    def followed(self) -> str:
+        """The texts of boxes that follow the three, so that one overwritten by hand is known by it."""
+        if self.frame is not None:
+            return ""
+        texts = {name: self[name].value() or "" for name in DIMENSIONS[self.kind]}
+        if self.is_bound:
+            kept = _followed(self.data.get("followed", ""))
+            texts = {name: text for name, text in texts.items() if kept.get(name) == text}
+        return "|".join(f"{n}={text}" for n, text in texts.items() if n not in SHEET[self.kind])
 
     @property
     def name_fields(self) -> list[forms.BoundField]:
@@ -103,6 +118,33 @@ class FrameForm(forms.Form):
         }
         frame.save()
         return frame
+
+
+def follow(kind: str, data: Any, shown: Shown) -> Any:
+    """A posted frame in which boxes nobody wrote into follow the three that were measured."""
+    kept = _followed(data.get("followed", ""))
+    following = [name for name in DIMENSIONS[kind] if name in kept and kept[name] == data.get(name)]
+    preset = PRESETS.get(data.get("preset", "")) or PRESETS[default_preset(kind)]
+    if not following or preset[1].kind != kind:
+        return data
+    try:
+        measured = {name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]}
+    except units.Unreadable:
+        return data
+    data = data.copy()
+    texts = dimension_texts(filled(preset[1], measured), shown)
+    for name in following:
+        data[name] = texts[name]
+    data["followed"] = "|".join(f"{name}={texts[name]}" for name in following)
+    return data
+
+
+def _followed(text: str) -> dict[str, str]:
+    return dict(part.split("=", 1) for part in text.split("|") if "=" in part)
+
+
+def default_preset(kind: str) -> str:
+    return "paddle-even" if kind == "paddle" else "racket-98"
 
 
 def dimension_texts(outline: Outline, shown: Shown) -> dict[str, str]:

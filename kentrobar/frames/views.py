@@ -16,7 +16,7 @@ from kentrobar.core.presets import PRESETS
 from kentrobar.core.reading_documents import READING_FORMAT
 from kentrobar.core.units import Typed
 
-from .forms import FrameForm, ReadingForm, dimension_texts
+from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
 from .models import (
     DIMENSIONS,
     Condition,
@@ -101,7 +101,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
     """A new frame, or the outline and names of one that is there."""
     frame = get_object_or_404(Frame.live, pk=pk) if pk else None
     kind = frame.kind if frame else _kind(request.POST.get("kind") or request.GET.get("kind"))
-    form = FrameForm(kind, request.shown, request.POST or None, frame)
+    data = follow(kind, request.POST, request.shown) if request.method == "POST" else None
+    form = FrameForm(kind, request.shown, data, frame)
     if request.method == "POST" and form.is_valid():
         return redirect(form.save())
     context = _form_context(form, kind) | {"frame": frame}
@@ -116,9 +117,12 @@ def outline(request: HttpRequest) -> HttpResponse:
     kind = _kind(data.get("kind"))
     if preset and request.htmx.trigger_name == "preset":
         kind = preset[1].kind
-        data.update(dimension_texts(preset[1], request.shown))
-        for name, text in dimension_texts(preset[1], request.shown).items():
+        texts = dimension_texts(preset[1], request.shown)
+        for name, text in texts.items():
             data[name] = text
+        data["followed"] = "|".join(f"{name}={text}" for name, text in texts.items())
+    else:
+        data = follow(kind, data, request.shown)
     form = FrameForm(kind, request.shown, data)
     form.is_valid()
     return render(request, "frames/_outline.html", _form_context(form, kind))
@@ -205,20 +209,16 @@ def _form_context(form: FrameForm, kind: str) -> dict:
     presets = [(key, label) for key, (label, one) in PRESETS.items() if one.kind == kind]
     outline = getattr(form, "outline", None)
     if not form.is_bound:
-        outline = form.frame.outline() if form.frame else PRESETS[_default_preset(kind)][1]
+        outline = form.frame.outline() if form.frame else PRESETS[default_preset(kind)][1]
     faults = [error for name in DIMENSIONS[kind] for error in form.errors.get(name, ())]
     return {
         "form": form,
         "kind": kind,
         "presets": presets,
-        "preset": form.data.get("preset", "" if form.frame else _default_preset(kind)),
+        "preset": form.data.get("preset", "" if form.frame else default_preset(kind)),
         "outline": None if faults else outline,
         "faults": faults,
     }
-
-
-def _default_preset(kind: str) -> str:
-    return "paddle-even" if kind == "paddle" else "racket-98"
 
 
 def _missing(figures: list[Figures]) -> list[str]:

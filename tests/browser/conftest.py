@@ -4,7 +4,7 @@ import time
 
 import pytest
 from django.conf import settings as django_settings
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -45,7 +45,17 @@ class Hand:
         return self.browser.find_elements(By.CSS_SELECTOR, css)
 
     def press(self, text, css="button, a"):
-        next(e for e in self.all(css) if e.text.strip().startswith(text) and e.is_displayed()).click()
+        def there():
+            found = (e for e in self.all(css) if e.text.strip().startswith(text) and e.is_displayed())
+            self.click(next(found))
+            return True
+
+        self.until(there, f"nothing says {text}")
+
+    def click(self, element):
+        """Bring it into sight first: pages scroll smoothly, and the driver does not wait."""
+        self.browser.execute_script("arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", element)
+        element.click()
 
     def write(self, css, text):
         # Over what is there, as a person does; clearing first would count as a change of its own.
@@ -60,14 +70,14 @@ class Hand:
         self.browser.execute_script("document.activeElement.blur()")
         ActionChains(self.browser).send_keys(keys).perform()
 
-    def until(self, true, what=""):
+    def until(self, true, what="", seconds=10):
         def look(_):
             try:
                 return true()
-            except (StaleElementReferenceException, IndexError):
+            except (StaleElementReferenceException, NoSuchElementException, IndexError, StopIteration):
                 return False
 
-        return WebDriverWait(self.browser, 10, poll_frequency=0.03).until(look, what)
+        return WebDriverWait(self.browser, seconds, poll_frequency=0.03).until(look, what)
 
     def figure(self, name):
         return self.find(f"#vial-{name} .figure b").text
@@ -132,4 +142,7 @@ def hand(_chromium, live_server, settings):
     hand.find(".sign-in .btn").click()
     hand.until(lambda: hand.all(".figures-table"))
     yield hand
-    assert hand.complaints() == []
+    complaints = hand.complaints()
+    # A page that asks for live figures must not reach into the next test's settings.
+    _chromium.get("about:blank")
+    assert complaints == []

@@ -1,6 +1,5 @@
 """Lines: what devices say, read over real sockets from the stand-ins, with all that goes wrong."""
 
-import threading
 import time
 
 import pytest
@@ -8,13 +7,12 @@ from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.documents import dump_frame
 from kentrobar.devices import standins
 from kentrobar.devices.lines import Watch, Wiring, understand
 from kentrobar.devices.models import Line
-from kentrobar.devices.reader import read_lines
 from kentrobar.measuring.models import Instrument
 from tests.core.frames import TERN
+from tests.standing import Bench, reading, until
 
 
 @pytest.mark.parametrize(
@@ -51,43 +49,6 @@ def test_no_line_breaks_the_reader(text, kind):
 # --- a bench of stand-ins ------------------------------------------------------------------------
 
 
-class Bench:
-    """The stand-ins on free ports, and one watch on one of their lines."""
-
-    def __init__(self):
-        for port in range(7800, 7990, 5):
-            try:
-                self.inside = standins.Bench(is_warm=True)
-                self.servers = standins.serve(port, self.inside)
-                self.port = port
-                return
-            except OSError:
-                continue
-        raise AssertionError("no five free ports")
-
-    def order(self, **message):
-        return standins.order(self.port, message)
-
-    def fault(self, device, fault):
-        return self.order(order="fault", device=device, fault=fault)
-
-    def put(self, station, **more):
-        message = {
-            "name": "Tern 98 · no. 07",
-            "frame": dump_frame(TERN),
-            "parts": ["strings", "overgrip", "dampener"],
-        }
-        return self.order(order="put", station=station, **(message | more))
-
-    def url(self, device):
-        return f"socket://127.0.0.1:{self.port + 1 + standins.DEVICES.index(device)}"
-
-    def close(self):
-        for server in self.servers:
-            server.shutdown()
-            server.server_close()
-
-
 @pytest.fixture
 def standing():
     bench = Bench()
@@ -111,15 +72,6 @@ def watch(standing):
     for one in watches:
         one.stop()
         one.join()
-
-
-def until(true, seconds=6.0):
-    deadline = time.monotonic() + seconds
-    while time.monotonic() < deadline:
-        if true():
-            return True
-        time.sleep(0.02)
-    return False
 
 
 def test_a_scale_that_sends_comes_to_rest_on_the_true_mass(standing, watch):
@@ -291,10 +243,7 @@ def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, stand
     scale = Instrument.objects.create(
         name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3, port=standing.url("scale")
     )
-    stop = threading.Event()
-    reader = threading.Thread(target=read_lines, args=(stop,))
-    reader.start()
-    try:
+    with reading():
         standing.put("scale")
         seen = lambda: Line.objects.filter(instrument=scale, is_stable=True, value__gt=300)  # noqa: E731
         assert until(lambda: seen().exists(), 8)
@@ -303,9 +252,6 @@ def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, stand
         assert until(lambda: Line.objects.filter(instrument=scale, value__lt=1).exists(), 6)
         Instrument.objects.filter(pk=scale.pk).update(port="socket://127.0.0.1:9")
         assert until(lambda: Line.objects.filter(instrument=scale, state="gone").exists(), 6)
-    finally:
-        stop.set()
-        reader.join(10)
 
 
 def test_without_stand_ins_there_is_no_panel(bench):

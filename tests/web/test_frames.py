@@ -164,3 +164,25 @@ def test_the_database_keeps_its_own_rules(racket):
         Reading.objects.filter(quantity="swing_kgcm2").update(axis_mm=None)
     with pytest.raises(IntegrityError), transaction.atomic():
         Reading.objects.update(value=-1)
+
+
+def test_three_measures_suffice_and_the_rest_follows_until_overwritten(bench):
+    page = bench.get("/frames/new/?kind=racket")
+    form = page.context["form"]
+    whole = {f.name: f.value() or "" for f in form} | {
+        "kind": "racket",
+        "model": "Knot",
+        "preset": "racket-98",
+    }
+    whole |= {"followed": form.followed, "length_mm": "27.5 in", "width_mm": "262", "hoop_base_mm": "331"}
+    answer = bench.post("/frames/outline/", whole | {"rim_mm": "13"}, headers={"HX-Request": "true"})
+    follows = answer.context["form"]
+    assert follows["widest_mm"].value() == "518.5 mm"
+    assert follows["rim_mm"].value() == "13"
+    assert "rim_mm" not in follows.followed
+    # Without script the same three suffice.
+    bench.post("/frames/new/?kind=racket", whole)
+    frame = Frame.objects.get(model="Knot")
+    assert (frame.length_mm, frame.widest_mm, frame.beam_mm) == (698.5, pytest.approx(518.5), 22)
+    page = bench.get(f"/frames/{frame.pk}/edit/")
+    assert page.context["form"].followed == ""

@@ -214,11 +214,32 @@
     if (box) light({ target: box, type: "focusin" });
   });
 
+  // On the sheet, Enter goes on to the next measure; the last one leaves the box.
+  document.addEventListener("keydown", (event) => {
+    const box = event.key === "Enter" && event.target.closest?.("[data-lights]");
+    if (!box) return;
+    event.preventDefault();
+    const boxes = [...document.querySelectorAll("[data-lights]")];
+    const next = boxes[boxes.indexOf(box) + 1];
+    // The sheet answers with new boxes: the next one is found again by its name.
+    if (next) sheetNext = next.name;
+    box.blur();
+    next?.focus();
+  });
+  let sheetNext = null;
+  document.addEventListener("htmx:afterSettle", (event) => {
+    if (event.target.id !== "outline" || !sheetNext) return;
+    const box = document.querySelector(`[data-lights="${sheetNext}"]`);
+    sheetNext = null;
+    box?.focus();
+    box?.select();
+  });
+
   // --- pages: the first fault has the cursor ---
 
   addEventListener("DOMContentLoaded", () => {
     document.documentElement.classList.add("has-script");
     showRow();
-    document.querySelector("main .has-fault input, main .has-fault select")?.focus();
+    document.querySelector("main .has-fault input, main .has-fault select, main .has-fault textarea")?.focus();
   });
 })();
