@@ -170,15 +170,16 @@ Tables = Mapping[Any, tuple[Mapping[str, object], str]]
 """By the first step of a path: what tells the members of the union there apart, and by which key."""
 
 
-def parse(
-    adapter: TypeAdapter[Any], value: Any, root: str = "", tables: Tables = {"frame": (FRAMES, "kind")}
-) -> Any:
+PLAN_TABLES: Tables = {"frame": (FRAMES, "kind")}
+
+
+def parse(adapter: TypeAdapter[Any], value: Any, root: str = "", tables: Tables | None = None) -> Any:
     """Plain values by their structure. Raises Fault with the path of the first thing wrong."""
     try:
         # Strict JSON mode takes objects and lists, but no "12" or true for a number.
         return adapter.validate_json(json.dumps(value), strict=True, extra="forbid")
     except ValidationError as error:
-        raise _fault(error.errors(include_url=False)[0], root, tables) from None
+        raise _fault(error.errors(include_url=False)[0], root, tables or PLAN_TABLES) from None
 
 
 def _fault(error: Any, root: str, tables: Tables) -> Fault:

@@ -61,17 +61,16 @@ def filled(preset: Outline, measured: dict[str, float]) -> Outline:
     A racket's widest point keeps its place in the hoop; handle and corners shrink where they would not
     fit. Faults are left for ``faults()`` to name.
     """
-    found = replace(preset, **measured)
-    if isinstance(found, Racket) and isinstance(preset, Racket):
+    if isinstance(preset, Racket):
+        found = replace(preset, **measured)  # type: ignore[arg-type]
         share = (preset.widest_mm - preset.hoop_base_mm) / (preset.length_mm - preset.hoop_base_mm)
         widest = found.hoop_base_mm + share * (found.length_mm - found.hoop_base_mm)
         handle = min(found.handle_length_mm, found.hoop_base_mm - 60)
         return replace(found, widest_mm=round(widest, 1), handle_length_mm=round(max(handle, 1.0), 1))
-    if isinstance(found, Paddle):
-        most = max(min(found.width_mm / 2, (found.length_mm - found.handle_mm) / 2), 1.0)
-        return replace(
-            found,
-            corner_top_mm=round(min(found.corner_top_mm, most), 1),
-            corner_bottom_mm=round(min(found.corner_bottom_mm, most), 1),
-        )
-    return found
+    paddle = replace(preset, **measured)  # type: ignore[arg-type]
+    most = max(min(paddle.width_mm / 2, (paddle.length_mm - paddle.handle_mm) / 2), 1.0)
+    return replace(
+        paddle,
+        corner_top_mm=round(min(paddle.corner_top_mm, most), 1),
+        corner_bottom_mm=round(min(paddle.corner_bottom_mm, most), 1),
+    )

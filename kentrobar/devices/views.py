@@ -117,6 +117,7 @@ FAULTS = [
     ("none", "well"), ("unplugged", "unplugged"), ("frozen", "frozen"),
     ("flooding", "flooding"), ("garbled", "garbled"),
 ]  # fmt: skip
+RACKET_PARTS, PADDLE_PARTS = ["strings", "overgrip", "dampener"], ["overgrip", "edge-tape"]
 PLACES = [
     ("x1", "left support", "20"), ("x2", "right support", ""), ("pivot", "pin", ""),
     ("spacing", "threads apart", ""), ("thread", "thread", "800"),
@@ -145,25 +146,31 @@ def panel(request: HttpRequest) -> HttpResponse:
         state = order(settings.STANDINS, {"order": "look"})
     except (OSError, ValueError):
         state = {"on": "", "station": "", "faults": {}, "dead": True}
-    places = []
-    for name, label, usual in PLACES:
-        if chosen is not None:
-            outline = chosen.outline()
-            pin = outline.length_mm - outline.rim_mm - 30 if outline.kind == "racket" else 50
-            usual = {"x2": f"{outline.length_mm - 20:g}", "pivot": f"{pin:g}", "spacing": f"{outline.width_mm - 20:g}"}.get(name, usual)  # fmt: skip
-        places.append((name, label, usual))
     context = {
         "frames": frames,
         "chosen": chosen,
         "plans": chosen.plans.filter(deleted_at=None) if chosen else [],
         "stations": STATIONS,
-        "places": places,
+        "places": _places(chosen),
         "state": state,
         "devices": [(name, state["faults"].get(name) or "none") for name in DEVICES],
         "faults": FAULTS,
-        "parts": ["strings", "overgrip", "dampener"] if chosen and chosen.kind == "racket" else ["overgrip", "edge-tape"],
-    }  # fmt: skip
+        "parts": RACKET_PARTS if chosen and chosen.kind == "racket" else PADDLE_PARTS,
+    }
     return render(request, "devices/panel.html", context)
+
+
+def _places(frame: Frame | None) -> list[tuple[str, str, str]]:
+    """(name, words, usual mm) of the places a set-up on the stand-ins asks for."""
+    if frame is None:
+        return PLACES
+    outline = frame.outline()
+    usual = {
+        "x2": outline.length_mm - 20,
+        "pivot": outline.length_mm - outline.rim_mm - 30 if outline.kind == "racket" else 50,
+        "spacing": outline.width_mm - 20,
+    }
+    return [(name, label, f"{usual[name]:g}" if name in usual else mm) for name, label, mm in PLACES]
 
 
 def _order(request: HttpRequest) -> dict[str, Any]:

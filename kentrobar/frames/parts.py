@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from statistics import fmean, stdev
 from typing import Any
 
 from django import forms
@@ -26,6 +27,25 @@ ONE_OF = ({"grip", "leather-grip"}, {"strings"}, {"overgrip"}, {"dampener"}, {"c
 SCALE_U = 0.1
 
 
+def own_weighings(kind: str, name: str = "") -> tuple[float, float] | None:
+    """(mean mass, one standard uncertainty of the next one) of parts of this kind weighed here, of the
+    same type where there are any; None where none was."""
+    weighed = FittedPart.objects.filter(kind=kind, is_weighed=True)
+    same = weighed.filter(name__iexact=name) if name else weighed
+    masses = list((same if same.exists() else weighed).values_list("mass_g", flat=True)[:50])
+    if not masses:
+        return None
+    spread = stdev(masses) if len(masses) > 1 else 0.0
+    # A few weighings of the same roll do not tell how much the next may differ.
+    return fmean(masses), max(spread, 0.15 * PARTS[kind].mass_u, SCALE_U)
+
+
+def _usually(kind: str) -> str:
+    own = own_weighings(kind)
+    low, _, high = PARTS[kind].grams
+    return f"{own[0]:.1f} g as weighed here" if own else f"usually {low:g}–{high:g} g"
+
+
 class PartForm(forms.Form):
     """Something put on a frame. Left empty, its mass is the usual one with a usual doubt."""
 
@@ -39,7 +59,7 @@ class PartForm(forms.Form):
         self.frame, self.shown = frame, shown
         super().__init__(data, auto_id="part-%s")
         self.fields["kind"].choices = [
-            (key, f"{kind.label}, usually {kind.grams[0]:g}–{kind.grams[2]:g} g")
+            (key, f"{kind.label}, {_usually(key)}")
             for key, kind in PARTS.items()
             if frame.kind in kind.frames
         ]
@@ -82,8 +102,10 @@ class PartForm(forms.Form):
         cleaned, now = self.cleaned_data, timezone.now()
         kind, typed = PARTS[cleaned["kind"]], cleaned["mass"]
         count = cleaned.get("pieces") or 1
-        mass = typed.value / count if typed else kind.grams[1]
-        u = ((typed.u if typed.u is not None else SCALE_U) / count) if typed else kind.mass_u
+        if typed:
+            mass, u = typed.value / count, (SCALE_U if typed.u is None else typed.u) / count
+        else:
+            mass, u = own_weighings(cleaned["kind"], cleaned["name"]) or (kind.grams[1], kind.mass_u)
         is_new = cleaned["since"] == "now"
         with transaction.atomic():
             if is_new:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from functools import partial
 from typing import Any
@@ -22,6 +23,7 @@ from kentrobar.core.units import Shown, Typed, Unreadable, nominal, show_length,
 from kentrobar.frames.fields import QuantityField
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Figures, Frame
+from kentrobar.frames.models import Reading as FrameReading
 
 from .methods import METHODS, Method, pin_mm, supports_mm
 from .models import Instrument, Recording
@@ -328,11 +330,20 @@ class MeasureForm(forms.Form):
         else:
             self.add_error("tap_times", "Tap at every pass, write a period, or hand in a recording.")
             return
+        self._amplitudes(found, cleaned)
+
+    def _amplitudes(self, found: dict[str, Any], cleaned: dict[str, Any]) -> None:
         for name in ("amplitude", "amplitude_end"):
             if cleaned.get(name) is not None:
                 value = cleaned[name].value
                 u = cleaned[name].u
                 found[KEYS[name]] = {"value": value, "u": AMPLITUDE_U * value if u is None else u}
+        if self.recording is not None and "amplitude_deg" in found and "amplitude_end_deg" not in found:
+            # The recording knows how fast the swing died.
+            facts = self.recording.found
+            left = math.exp(-max(facts["decay_per_s"], 0.0) * facts["seconds"])
+            first = found["amplitude_deg"]
+            found["amplitude_end_deg"] = {"value": first["value"] * left, "u": first["u"] * left}
 
     def _box_of(self, path: str) -> str | None:
         """The box a document's path belongs to; None shows a fault above the form."""
@@ -489,3 +500,57 @@ def _capital(text: str) -> str:
 
 
 METHOD_CHOICES = [(key, method.label) for key, method in METHODS.items()]
+
+
+class ToldCorrection(forms.Form):
+    """Another figure in the place of one that was written down wrong, with the reason."""
+
+    condition = forms.ChoiceField(choices=Condition.choices, label="read")
+    reason = forms.CharField(
+        label="why it is corrected",
+        max_length=100,
+        error_messages={"required": "A correction keeps what was there: say why it is made."},
+    )
+
+    def __init__(self, old: FrameReading, shown: Shown, data: Any = None) -> None:
+        self.old, length = old, partial(units.read_length, default=shown.length)
+        axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
+        initial = {"figure": old.typed or f"{old.value:.6g}", "axis": axis, "condition": old.condition}
+        super().__init__(data, initial=initial, auto_id="t-%s")
+        reader = {
+            "mass_g": partial(units.read_mass, default=shown.mass),
+            "balance_mm": partial(
+                units.read_balance, length_mm=old.frame.length_mm, default=shown.balance_unit
+            ),
+        }.get(old.quantity, units.read_inertia)
+        self.fields["figure"] = QuantityField(reader, label=old.get_quantity_display())
+        if old.quantity == "swing_kgcm2":
+            self.fields["axis"] = QuantityField(length, label="about the axis")
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if self.errors:
+            return cleaned
+        figure, axis = cleaned["figure"], cleaned.get("axis")
+        value = {"value": figure.value, "u": figure.u} if figure.u else figure.value
+        self.document = {"format": READING_FORMAT, "method": "told", "quantity": self.old.quantity}
+        self.document |= {"value": value} | ({"axis_mm": axis.value} if axis else {})
+        try:
+            reading_of(self.document)
+        except Fault as fault:
+            self.add_error("axis" if "axis" in fault.path else "figure", f"{_capital(fault.reason)}.")
+            return cleaned
+        given = {self.old.quantity: figure.value}
+        doubts = judge(self.old.frame, given, axis.value if axis else None, cleaned["condition"], None)
+        for doubt in doubts:
+            if doubt.severity == "impossible":
+                self.add_error("figure", doubt.text)
+        return cleaned
+
+    def save(self) -> None:
+        old, figure = self.old, self.cleaned_data["figure"]
+        old.value, old.u, old.typed, old.raw = figure.value, figure.u, figure.text[:60], self.document
+        old.axis_mm = self.document.get("axis_mm")
+        old.condition = self.cleaned_data["condition"]
+        old._change_reason = self.cleaned_data["reason"]
+        old.save()

@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from kentrobar.core.given import WithU
 from kentrobar.core.measure.bar import ReferenceBar
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.targets import Level
@@ -22,7 +23,8 @@ from kentrobar.frames.fields import QuantityField
 from . import plots
 from .models import Check, Instrument
 
-SCHEMES = ("socket://", "rfc2217://", "loop://", "spy://", "/dev/", "COM")
+LINES = ("socket://", "rfc2217://", "/dev/tty", "/dev/serial/", "/dev/cu.", "COM")
+"""Beginnings of lines people have; pyserial's own test lines could write to files."""
 
 
 class InstrumentForm(forms.ModelForm):
@@ -54,7 +56,7 @@ class InstrumentForm(forms.ModelForm):
 
     def clean_port(self) -> str:
         port = self.cleaned_data["port"].strip()
-        if port and not port.startswith(SCHEMES):
+        if port and not port.startswith(LINES):
             raise forms.ValidationError(
                 f"“{port}” is no line: write /dev/ttyUSB0 or socket://127.0.0.1:7001."
             )
@@ -117,8 +119,6 @@ class CheckForm(forms.Form):
 
     def _of_bar(self, mass: Typed, length: Typed) -> tuple[float, float]:
         def given(typed: Typed, u: float) -> Any:
-            from kentrobar.core.given import WithU
-
             return WithU(value=typed.value, u=u if typed.u is None else typed.u)
 
         assert self.instrument.axis_mm is not None
@@ -142,6 +142,18 @@ class CheckForm(forms.Form):
             raw={"readings": values, "entry": {k: v for k, v in self.data.items() if k in self.fields}},
             checked_by=user,
         )
+
+
+BAR = (400.0, 700.0)
+
+
+def bar_words(instrument: Instrument) -> str:
+    """What a bar anybody can make should read on this machine; '' for other instruments."""
+    if instrument.kind != "machine" or instrument.axis_mm is None:
+        return ""
+    mass, length = WithU(value=BAR[0], u=0.1), WithU(value=BAR[1], u=0.5)
+    value = ReferenceBar(mass_g=mass, length_mm=length, axis_mm=instrument.axis_mm).reduce().value
+    return f"{nominal(value):.1f} ± {uncertainty(value):.1f} kg·cm²"
 
 
 def drift_level(instrument: Instrument, check: Check | None) -> Level:
@@ -184,6 +196,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
     context = {
         "instrument": instrument,
         "form": form,
+        "bar": bar_words(instrument),
         "checks": checks,
         "plot": plots.drift(instrument, checks),
         "level": drift_level(instrument, checks[0] if checks else None),

@@ -106,11 +106,14 @@ class Instrument(models.Model):
 
     def troubles(self, now: datetime | None = None) -> list[str]:
         """What must be said at each reading taken with it."""
-        last = self.last_check()
+        moment = now or timezone.now()
+        # Read from what may be prefetched already.
+        last = next((check for check in self.checks.all() if check.checked_at <= moment), None)
         if last is None:
-            return [f"{self.name} was never checked against a reference."]
+            return [f"{self.name} was never checked against a reference before."]
+        last.instrument = self
         found = []
-        age = (now or timezone.now()) - last.checked_at
+        age = moment - last.checked_at
         if age > timedelta(days=self.check_days):
             found.append(
                 f"{self.name} was last checked {age.days} days ago; every {self.check_days} days is its rule."

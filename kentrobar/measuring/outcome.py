@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
 from kentrobar.core.measure.sample import sample
@@ -145,7 +146,7 @@ def tap_run(form: MeasureForm) -> TapFit | None:
         aside = {row["index"] for row in form._set_aside(form.cleaned_data or {})}
     except (ValueError, AttributeError):
         return None
-    if any(not b > a for a, b in zip(times, times[1:], strict=False)):
+    if any(not b > a for a, b in pairwise(times)):
         return None
     try:
         return fit(times, aside)

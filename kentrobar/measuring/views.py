@@ -22,7 +22,7 @@ from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading
 from kentrobar.frames.shown import shown_figures
 
 from . import plots
-from .forms import MeasureForm
+from .forms import MeasureForm, ToldCorrection
 from .keeping import keep, keep_draft, reduce_again, take_recording
 from .methods import METHODS, TOLD, Method, methods_for
 from .models import Draft, Instrument, Recording
@@ -106,6 +106,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
         "raw": _raw_rows(found.raw),
         "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
         "recording": getattr(found, "recording", None),
+        "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
     }
     if found.raw:
         with contextlib.suppress(Fault):
@@ -123,8 +124,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     """Correct a reading: the form as it was filled in, a reason, and the old one kept in its history."""
     old = _reading(pk)
     if old.method not in METHODS:
-        messages.error(request, "A figure as told is taken back and written again, not corrected.")
-        return redirect("reading", pk)
+        return _correct_told(request, old)
     form, page = _begin(request, old.frame, old)
     if request.method == "POST" and form.is_valid():
         keep(form, _entry(request), request.user, old)
@@ -132,6 +132,16 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect("reading", pk)
     context = _context(request, page, form) | {"correcting": old}
     return render(request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200)
+
+
+def _correct_told(request: HttpRequest, old: Reading) -> HttpResponse:
+    form = ToldCorrection(old, request.shown, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "Corrected. What it was stands in its history.")
+        return redirect("reading", old.pk)
+    context = {"form": form, "reading": old, "frame": old.frame, "kind": old.frame.kind}
+    return render(request, "measuring/correct_told.html", context, status=422 if form.errors else 200)
 
 
 @require_POST

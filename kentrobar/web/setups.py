@@ -121,10 +121,10 @@ def _edge(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
 def _machine(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     found, paper = _level(outline, shown, "The frame in a machine, face upright, turning about its axis")
     x, r = paper.x(at["axis"]), paper.k * outline.handle_radius_mm
-    end = paper.x(outline.handle_length_mm * 0.8)
+    x0, end = paper.x(0), paper.x(outline.handle_length_mm * 0.8)
     found.stroke(
         "block",
-        f"M{paper.x(0) - 14:g} {MIDDLE - r - 22:g}H{end:g}v16H{paper.x(0):g}v{2 * r + 12:g}H{end:g}v16H{paper.x(0) - 14:g}z",
+        f"M{x0 - 14:g} {MIDDLE - r - 22:g}H{end:g}v16H{x0:g}v{2 * r + 12:g}H{end:g}v16H{x0 - 14:g}z",
     )
     found.stroke("axis", f"M{x:g} 60V330")
     found.stroke("turn", f"M{paper.x(outline.length_mm) + 6:g} 130q22 60 0 120m-8-12l8 12l10-10")

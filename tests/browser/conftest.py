@@ -54,7 +54,9 @@ class Hand:
 
     def click(self, element):
         """Bring it into sight first: pages scroll smoothly, and the driver does not wait."""
-        self.browser.execute_script("arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", element)
+        self.browser.execute_script(
+            "arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", element
+        )
         element.click()
 
     def write(self, css, text):

@@ -114,9 +114,8 @@ def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
     keep(hand)
     frame = tern()
     assert frame.figures()[0].is_complete
-    assert {reading.use.instrument.name for reading in frame.readings.filter(quantity__in=["swing_kgcm2", "twist_kgcm2"])} == {
-        "Gannet machine", "Pass sensor",
-    }  # fmt: skip
+    by_devices = frame.readings.filter(quantity__in=["swing_kgcm2", "twist_kgcm2"])
+    assert {one.use.instrument.name for one in by_devices} == {"Gannet machine", "Pass sensor"}
 
 
 def test_planned_fitted_and_read_again_closes_on_one_machine(hand, standing):

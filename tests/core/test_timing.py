@@ -70,11 +70,11 @@ def recording(
     rows = []
     for i in range(int(seconds * rate)):
         t = i / rate
-        if t < before:
-            x = rng.gauss(0, 2.5)
-        else:
-            x = math.exp(-0.02 * t) * math.cos(2 * math.pi * t / period)
-        beat = 0.6 * math.cos(4 * math.pi * t / period) if t >= before else rng.gauss(0, 2.5)
+        swing, beat = (
+            math.exp(-0.02 * t) * math.cos(2 * math.pi * t / period),
+            math.cos(4 * math.pi * t / period),
+        )
+        x, beat = (swing, 0.6 * beat) if t >= before else (rng.gauss(0, 2.5), rng.gauss(0, 2.5))
         rows.append((t, x + rng.gauss(0, noise), beat + rng.gauss(0, noise)))
     return header + "\n" + "\n".join(
         f"{t:.4f},{x:.5f}" + (f",{beat:.5f}" if second else "") for t, x, beat in rows

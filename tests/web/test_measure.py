@@ -87,7 +87,8 @@ METHODS = [
                  "thread": "900", "period": f"{bifilar_period(316.8, 13.4, 236, 236, 900):.6f}"}, "twist_kgcm2", 13.4),
     ("bifilar", {"hangs": "level", **BODY, "axis": "100", "spacing_top": "200", "spacing_bottom": "200",
                  "thread": "900", "period": f"{bifilar_period(316.8, 157, 200, 200, 900):.6f}"}, "swing_kgcm2", 315.2),
-    ("hung-flat", {"mass": "316.8", "hang": "180", "period": f"{hung_period(316.8, 13.4, 180):.6f}"}, "twist_kgcm2", 13.4),
+    ("hung-flat", {"mass": "316.8", "hang": "180",
+                   "period": f"{hung_period(316.8, 13.4, 180):.6f}"}, "twist_kgcm2", 13.4),
 ]  # fmt: skip
 
 
@@ -155,7 +156,7 @@ def test_a_preview_shows_mean_spread_and_what_stands_apart_and_remembers(bench, 
     page = bench.post(f"/frames/{blank.pk}/measure/preview/", typed).content.decode()
     assert "5 readings" in page
     assert "stands apart" in page
-    assert "never checked" in page
+    assert "was never checked" in page
     aside = bench.post(
         f"/frames/{blank.pk}/measure/preview/", typed | {"set_aside": "4 the door"}
     ).content.decode()
@@ -458,3 +459,25 @@ def test_a_paddle_measures_too(bench):
     assert answer.status_code == 302
     page = bench.get(f"/frames/{frame.pk}/measure/?method=pendulum&quantity=swing_kgcm2").content.decode()
     assert "strung" not in page
+
+
+def test_a_figure_as_told_is_corrected_with_a_reason(bench, racket):
+    old = racket.readings.get(quantity="swing_kgcm2")
+    there = f"/readings/{old.pk}/correct/"
+    assert "314.6" in bench.get(there).content.decode()
+    form = {"figure": "413.6", "axis": "100 mm", "condition": "as-played"}
+    assert "say why" in bench.post(there, form).content.decode()
+    assert bench.post(there, form | {"axis": "", "reason": "none"}).status_code == 422
+    bench.post(there, form | {"figure": "312.6 ± 0.5", "reason": "read off the wrong line"})
+    old.refresh_from_db()
+    assert (old.value, old.u, old.typed) == (312.6, 0.5, "312.6 ± 0.5")
+    assert "read off the wrong line" in bench.get(f"/readings/{old.pk}/").content.decode()
+
+
+def test_own_weighings_stand_in_for_the_usual_mass(bench, racket, paddle):
+    put_on(bench, racket, "overgrip", mass="5.1 g", name="tacky")
+    put_on(bench, paddle, "overgrip", name="tacky")
+    part = paddle.parts.get()
+    assert (part.mass_g, part.is_weighed) == (pytest.approx(5.1), False)
+    assert part.u_g < 0.5
+    assert "5.1 g as weighed here" in bench.get(f"/frames/{paddle.pk}/parts/").content.decode()

@@ -3,7 +3,7 @@ while it watches a sensor on it.
 
 Nothing is asked of the file but a column of time and one of motion. The swing is found as the peak of
 a spectrum, the clean stretch by fitting two swings at a time, and the period by fitting a dying sine
-with its first overtone to every sample of that stretch. NumPy and SciPy are imported only here.
+with its first overtone to every sample of that stretch. NumPy is imported only here.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ import csv
 import io
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -197,7 +198,8 @@ def _in_order(times: Array, channels: dict[str, Array]) -> tuple[Array, dict[str
     gaps = int((steps > 5 * step).sum())
     if gaps:
         notes.append(
-            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f} s; bridged by the fit."
+            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f} s; "
+            "the fit bridges them."
         )
     return times, channels, notes
 
@@ -319,7 +321,6 @@ def _fit(
 ) -> Motion:
     """Least squares of a dying sine; what is linear in it is solved inside (variable projection)."""
     import numpy as np
-    from scipy.optimize import least_squares
 
     t, y = times[keep], values[keep]
     middle = (t[0] + t[-1]) / 2
@@ -338,26 +339,24 @@ def _fit(
             ]
         )
 
-    def rest(unknown: Array) -> Array:
+    def rest(unknown: list[float]) -> Array:
         columns = base(*unknown)
         # Normal equations: the columns are few and nearly square to each other.
         solved = np.linalg.solve(columns.T @ columns + 1e-12 * np.eye(6), columns.T @ y)
         left: Array = y - columns @ solved
         return left
 
-    omega = 2 * math.pi * frequency
-    best = least_squares(rest, [omega, 0.01], x_scale=[1.0 / (t[-1] - t[0]), 0.01], max_nfev=60)
-    left = best.fun
+    unknown, left, slopes = _least_squares(rest, [2 * math.pi * frequency, 0.01], 1e-4 / (t[-1] - t[0]))
     spread = math.sqrt(float(left @ left) / max(len(x) - 8, 1))
-    covariance = np.linalg.inv(best.jac.T @ best.jac)
+    covariance = np.linalg.inv(slopes.T @ slopes)
     # Neighbouring samples err together where the logger smooths: fewer of them count.
     together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
     together = min(max(together, 0.0), 0.95)
     u_omega = spread * math.sqrt(covariance[0, 0] * (1 + together) / (1 - together))
-    period = 2 * math.pi / float(best.x[0])
+    period = 2 * math.pi / unknown[0]
     if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
         raise NoSwing("What swings in it does not keep one period. Let the frame swing freely, then record.")
-    u = period * u_omega / float(best.x[0])
+    u = period * u_omega / unknown[0]
     if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
         period, u = 2 * period, 2 * u
         notes = [*notes, "The sensor beat twice a swing: the period is two beats, as this frame swings."]
@@ -367,6 +366,36 @@ def _fit(
     rate = 1 / float(np.median(np.diff(times)))
     span = float(t[-1] - t[0])
     return Motion(
-        ufloat(period, u, "period"), name, rate, float(t[0]), float(t[-1]), span / period, float(best.x[1]),
+        ufloat(period, u, "period"), name, rate, float(t[0]), float(t[-1]), span / period, unknown[1],
         plot, tuple(notes),
     )  # fmt: skip
+
+
+def _least_squares(
+    rest: Callable[[list[float]], Array], start: list[float], step: float
+) -> tuple[list[float], Array, Array]:
+    """(unknowns, what is left, slopes) at the least Σ rest²: Gauss and Newton's way, a move halved where
+    it would climb. The spectrum's start is near enough for it, and a solver's import would cost more
+    than the fit.
+    """
+    import numpy as np
+
+    unknown = np.array(start)
+    left = rest(list(unknown))
+    slopes = np.zeros((len(left), len(start)))
+    for _ in range(40):
+        slopes = np.column_stack(
+            [(rest(list(unknown + step * axis)) - left) / step for axis in np.eye(len(start))]
+        )
+        move, *_ = np.linalg.lstsq(slopes, -left, rcond=None)
+        for _ in range(12):
+            there = rest(list(unknown + move))
+            if float(there @ there) <= float(left @ left):
+                break
+            move = move / 2
+        else:
+            break
+        unknown, left = unknown + move, there
+        if float(np.abs(move).max()) < 1e-3 * step:
+            break
+    return [float(value) for value in unknown], left, slopes

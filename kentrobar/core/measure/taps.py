@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import fmean, median
 
 from ..body import Number
@@ -72,7 +73,7 @@ def fit(times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float
     kept = [i for i in range(len(times)) if i not in set_aside]
     if len(kept) < FEWEST:
         raise TooFew(f"{len(kept)} taps: a period needs {FEWEST} at least, and 20 make a good one.")
-    usual = _usual_gap([times[b] - times[a] for a, b in zip(kept, kept[1:], strict=False)])
+    usual = _usual_gap([times[b] - times[a] for a, b in pairwise(kept)])
     numbers, missed, doubles = [0], [], []
     counted = [kept[0]]
     for i in kept[1:]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 from ..body import Number
 from ..given import Given, number, value_of
@@ -41,7 +42,7 @@ def timing_faults(
 
 def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
     yield from aside_faults(max(len(times), 1), set_aside)
-    for i, (a, b) in enumerate(zip(times, times[1:], strict=False), 1):
+    for i, (a, b) in enumerate(pairwise(times), 1):
         if not b > a:
             yield f"tap_times_s[{i}]", f"{b:g} is not after {a:g}: tap times rise"
             return
