@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import math
+import os
+import random
 import sys
+import tempfile
 import time
 
 from selenium.webdriver.common.action_chains import ActionChains
@@ -72,7 +76,75 @@ def take_all(browser, address: str) -> None:
     ActionChains(browser).send_keys("]").perform()
     take("plan-out-of-level")
     take("plan-phone", plan("Sides, tip and putty") + "?pick=p2", PHONE)
-    take("frames-phone", "", PHONE)
+    measuring(browser, address, take, find)
+
+
+def measuring(browser, address: str, take, find) -> None:
+    """The Measure view with the stand-ins at work."""
+    from kentrobar.core.documents import dump_frame
+    from kentrobar.core.measure.pendulum import pendulum_period
+    from kentrobar.devices.standins import order
+    from kentrobar.frames.models import Frame
+    from kentrobar.measuring.models import Instrument
+
+    blank, read = (Frame.objects.get(serial=serial) for serial in ("no. 23", "no. 11"))
+    port = int(os.environ["KENTROBAR_STANDINS"])
+    order(port, {"order": "warm"})
+    on = {
+        "name": str(blank),
+        "frame": dump_frame(blank.outline()),
+        "parts": ["strings", "overgrip", "dampener"],
+    }
+    order(port, {"order": "put", "station": "scale"} | on)
+    resize(browser, *WIDE)
+    browser.get(f"{address}frames/{blank.pk}/measure/")
+    time.sleep(2.5)
+    for _ in range(3):
+        ActionChains(browser).send_keys("k").perform()
+        time.sleep(0.7)
+    take("measure")
+    there = f"frames/{read.pk}/measure/?quantity=swing_kgcm2&method="
+    gap = pendulum_period(319.87, 321.8, 160.2, 644) / 2
+    rng = random.Random(7)
+    taps = " ".join(f"{0.3 + i * gap + rng.gauss(0, 0.012):.4f}" for i in range(36))
+    browser.get(address + there + "pendulum")
+    time.sleep(0.6)
+    browser.execute_script(
+        "const [box, text] = arguments; box.value = text; box.dispatchEvent(new Event('input', {bubbles: true}));"
+        "document.getElementById('tap-count').textContent = 36;",
+        find("#m-tap_times"), taps,
+    )  # fmt: skip
+    time.sleep(0.8)
+    take("measure-taps")
+    resize(browser, *PHONE)
+    browser.execute_script(
+        "document.getElementById('tap').scrollIntoView({block: 'start', behavior: 'instant'})"
+    )
+    take("measure-phone", None, PHONE)
+    resize(browser, *WIDE)
+    find("#tap-again").click()
+    with tempfile.NamedTemporaryFile("w", suffix=".csv", prefix="swing-") as file:
+        rows = (
+            f"{i * 20},{math.exp(-0.0006 * i) * math.cos(math.pi * i / 50 / gap) + rng.gauss(0, 0.06):.4f}"
+            for i in range(1300)
+        )
+        file.write("ms,gyro x\n" + "\n".join(rows))
+        file.flush()
+        find(".motion summary").click()
+        find("#motion").send_keys(file.name)
+        browser.execute_script("document.getElementById('read-motion').click()")
+        time.sleep(1.5)
+    take("measure-recording")
+    browser.get(address + there + "machine")
+    find("#m-readings").send_keys("331.8 332.1")
+    find("#m-drift").clear()
+    time.sleep(0.8)
+    take("measure-slip")
+    reading = read.readings.filter(method="scale").first()
+    take("reading", f"readings/{reading.pk}/")
+    take("conditions", f"frames/{read.pk}/parts/")
+    take("instruments", "instruments/")
+    take("instrument", f"instruments/{Instrument.objects.get(name='Gannet machine').pk}/")
 
 
 if __name__ == "__main__":

@@ -155,9 +155,13 @@ class Bench:
             0.0 if self.is_warm else 0.4 * math.exp(-(time.monotonic() - self.switched_on) / WARMS_IN * 4)
         )
         swing = 0.0 if age > SETTLES else 3.0 * math.exp(-age * 4) * math.sin(age * 25)
-        error = 0.05 if device == "scale" else -0.03
+        error = (0.05 if device == "scale" else -0.03) + 0.02 * self.drift()
         grams = self.load(device) + swing + warming + error + self.rng.gauss(0, 0.04)
         return round((grams - self.nought.get(device, 0.0)) * 10) / 10, age > SETTLES
+
+    def drift(self) -> float:
+        """How far instruments have wandered since they were switched on, −1…1, over a quarter of an hour."""
+        return math.sin((time.monotonic() - self.switched_on) / 900 * 2 * math.pi)
 
     def tare(self, device: str) -> None:
         self.nought[device] = 0.0
@@ -170,7 +174,7 @@ class Bench:
         body = self.thing.body
         true = nominal(body.swing(MACHINE_AXIS)) / KGCM2
         flat = nominal(body.twist) / KGCM2 if self.station == "machine flat" else 0.0
-        return round((true + flat + 0.7 + self.rng.gauss(0, 0.25)) * 10) / 10
+        return round((true + flat + 0.7 + 0.15 * self.drift() + self.rng.gauss(0, 0.25)) * 10) / 10
 
     def period(self) -> float | None:
         """The period of what swings past the sensor, s, or None."""

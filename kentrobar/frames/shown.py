@@ -35,6 +35,8 @@ class ShownFigure:
     aside: str
     computed: str = ""
     """What was put on or taken off in thought, '' where the figure was read just so."""
+    source: str = ""
+    """What a computed figure was read as, and in which condition."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,6 +111,7 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         read,
         f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}",
         found.computed,
+        _source(found),
     )
 
 
@@ -119,8 +122,18 @@ def _row(
     factor = (MASS | LENGTH).get(unit, 1.0)
     written = found.reading.typed if typed is None else typed
     return ShownFigure(
-        quantity, label, value, unit, f"{u / factor:.2g}" if u else "", written, aside, found.computed
-    )
+        quantity, label, value, unit, f"{u / factor:.2g}" if u else "", written, aside, found.computed,
+        _source(found, factor),
+    )  # fmt: skip
+
+
+def _source(found: Found, factor: float = 1.0) -> str:
+    """`as played 319.8 ± 0.1`, of a computed figure."""
+    if not found.computed:
+        return ""
+    reading = found.reading
+    u = f" ± {reading.u / factor:.2g}" if reading.u else ""
+    return f"{reading.get_condition_display()} {reading.value / factor:.5g}{u}"
 
 
 def typed_sizes(frame: Frame, shown: Shown) -> list[str]:

@@ -45,7 +45,7 @@ BOXES: dict[str, tuple[str, str, str, bool]] = {
     "m2": ("mass", "right scale", "g", True),
     "x2": ("length", "right support at", "660 mm", True),
     "axis": ("length", "about the axis", "100 mm", True),
-    "drift": ("inertia", "reads too much by", "0", False),
+    "drift": ("inertia", "reads over by", "0", False),
     "mass": ("mass", "mass", "318.4 ± 0.1 g", True),
     "balance": ("balance", "balance", "32.1 ± 0.1 cm", True),
     "pivot": ("length", "pivot at", "643 mm", True),

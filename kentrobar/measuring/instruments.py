@@ -98,9 +98,7 @@ class CheckForm(forms.Form):
             self.fields["bar_mass"].widget.attrs["placeholder"] = "400 ± 0.1 g"
             self.fields["bar_length"].widget.attrs["placeholder"] = "700 ± 0.5 mm"
         self.fields["expected"] = QuantityField(reader, label=f"it should read, {unit}", required=False)
-        self.fields["readings"] = QuantityField(
-            partial(read_many, reader=reader), label=f"it read, {unit}, all in one go"
-        )
+        self.fields["readings"] = QuantityField(partial(read_many, reader=reader), label=f"it read, {unit}")
         self.fields["readings"].error_messages["required"] = "What did it read? Write every reading."
 
     def clean(self) -> dict[str, Any]:

@@ -329,7 +329,10 @@ def _recording(frame: Frame, number: Any) -> Recording | None:
 
 def _entry(request: HttpRequest) -> dict[str, Any]:
     skipped = ("csrfmiddlewaretoken", "file", "confirm", "reason", "condition", "method", "quantity")
-    entry: dict[str, Any] = {key: value for key, value in request.POST.items() if key not in skipped}
+    # The database keeps no NUL in a text.
+    entry: dict[str, Any] = {
+        key: value.replace("\0", "") for key, value in request.POST.items() if key not in skipped
+    }
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
     return entry
@@ -362,6 +365,10 @@ def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
     rows = []
     for key, value in values.items():
         if key in ("format", "method", "quantity"):
+            continue
+        if key == "set_aside":
+            said = ", ".join(f"reading {row['index'] + 1}: {row['reason']}" for row in value if value != "–")
+            rows.append(("set aside", said or "none", ""))
             continue
         name, _, unit = key.rpartition("_")
         if unit not in UNIT_WORDS:

@@ -481,3 +481,41 @@ def test_own_weighings_stand_in_for_the_usual_mass(bench, racket, paddle):
     assert (part.mass_g, part.is_weighed) == (pytest.approx(5.1), False)
     assert part.u_g < 0.5
     assert "5.1 g as weighed here" in bench.get(f"/frames/{paddle.pk}/parts/").content.decode()
+
+
+NASTY = [
+    "nan",
+    "inf",
+    "-1",
+    "0",
+    "999999999",
+    "1e400",
+    "½",
+    "12 7/0",
+    "± 3",
+    "5 ± 99999",
+    "\x00",
+    "é" * 200,
+    "1;2;;3",
+    "%s",
+    "3 3 3",
+]
+
+
+@pytest.mark.parametrize(
+    "method",
+    ["scale", "balance-board", "two-scales", "knife-edge", "machine", "pendulum", "bifilar", "hung-flat"],
+)
+def test_nothing_typed_breaks_a_preview(bench, racket, scale, method):
+    page = bench.get(f"/frames/{racket.pk}/measure/?method={method}").context["form"]
+    names = [field.name for field in page]
+    rng = random.Random(method)
+    for _ in range(12):
+        typed = {name: rng.choice(NASTY) for name in rng.sample(names, rng.randrange(1, len(names)))}
+        good = {field.name: field.value() or "" for field in page}
+        answer = bench.post(f"/frames/{racket.pk}/measure/preview/", good | typed | {"method": method})
+        assert answer.status_code == 200, typed
+        kept = bench.post(
+            f"/frames/{racket.pk}/measure/", good | typed | {"method": method, "condition": "as-played"}
+        )
+        assert kept.status_code in (302, 422), typed

@@ -71,7 +71,7 @@ def disagreements(
         Doubt(
             name,
             "unlikely",
-            f"{NAMES[name].capitalize()} {nominal(given[name]):g} {UNITS[name]} is {abs(amount):.3g} "
+            f"{NAMES[name].capitalize()} {nominal(given[name]):.4g} {UNITS[name]} is {abs(amount):.3g} "
             f"{'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g} read {when}.{guess}",
         )
         for name, amount in off.items()
