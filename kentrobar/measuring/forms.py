@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 import re
 from functools import partial
@@ -200,6 +201,9 @@ class MeasureForm(forms.Form):
             "axis": f"{self.shown.axis_mm(self.frame.kind):g} mm",
             "pivot": f"{show_length(pin_mm(self.outline), length)} {length}",
             "taps_per_period": "2",
+            # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
+            "amplitude": "6 ± 2°",
+            "amplitude_end": "4 ± 2°",
             "hangs": "vertical",
             "goal": "0.1" if "twist_kgcm2" in self.method.gives else "1",
         }
@@ -241,7 +245,7 @@ class MeasureForm(forms.Form):
         unit = {"scale": "g", "machine": "kg·cm²"}.get(method.key, "mm")
         if "readings" in method.fields:
             found[READINGS[unit]] = [typed.value for typed in cleaned["readings"]]
-            found["set_aside"] = self._set_aside(cleaned)
+            found["set_aside"] = self.asides(cleaned)
             found |= self._known_of(instrument, unit)
         for name in (*method.fields, *method.more):
             if name in ("readings", "hangs") or (typed := cleaned.get(name)) is None:
@@ -292,7 +296,7 @@ class MeasureForm(forms.Form):
                 u = instrument.offset_u_mm if instrument else TAPE_U
         return {"value": typed.value, "u": u} if u else typed.value
 
-    def _set_aside(self, cleaned: dict[str, Any]) -> list[dict[str, Any]]:
+    def asides(self, cleaned: dict[str, Any]) -> list[dict[str, Any]]:
         """`3 the door slammed`, one a line: which reading, counted from 1, and why."""
         found = []
         for line in re.split(r"[\n;]+", cleaned.get("set_aside", "")):
@@ -321,7 +325,7 @@ class MeasureForm(forms.Form):
             except ValueError:
                 self.add_error("tap_times", "Times of taps are seconds, one after another.")
                 return
-            found["set_aside"] = self._set_aside(cleaned)
+            found["set_aside"] = self.asides(cleaned)
             found["taps_per_period"] = int(cleaned.get("taps_per_period") or 2)
             if instrument is not None:
                 found["tap_jitter_s"] = max(instrument.resolution, 1e-4)
@@ -337,7 +341,7 @@ class MeasureForm(forms.Form):
             if cleaned.get(name) is not None:
                 value = cleaned[name].value
                 u = cleaned[name].u
-                found[KEYS[name]] = {"value": value, "u": AMPLITUDE_U * value if u is None else u}
+                found[KEYS[name]] = {"value": value, "u": AMPLITUDE_U * abs(value) if u is None else u}
         if self.recording is not None and "amplitude_deg" in found and "amplitude_end_deg" not in found:
             # The recording knows how fast the swing died.
             facts = self.recording.found
@@ -410,8 +414,8 @@ class MeasureForm(forms.Form):
         """The method's inputs but its readings; boxes left empty stand at what is usual."""
         setup: dict[str, Any] = {}
         frame = self.typical()
-        texts = {name: self._text(name) for name in (*self.method.fields, *self.method.more)}
-        instrument = self._chosen_instrument()
+        texts = {name: self.text_of(name) for name in (*self.method.fields, *self.method.more)}
+        instrument = self.chosen_instrument()
         if "readings" in self.method.fields:
             unit = {"scale": "g", "machine": "kg·cm²"}.get(self.method.key, "mm")
             for key, known in self._known_of(instrument, unit).items():
@@ -436,6 +440,12 @@ class MeasureForm(forms.Form):
             if setup["long_axis"] == "vertical":
                 setup.pop("balance_mm", None)
                 setup.pop("axis_mm", None)
+        for name in ("amplitude", "amplitude_end"):
+            if self.method.is_timed and name in self.fields:
+                with contextlib.suppress(Unreadable):
+                    typed = units.read_degrees(self.text_of(name))
+                    u = AMPLITUDE_U * abs(typed.value) if typed.u is None else typed.u
+                    setup[KEYS[name]] = _number(typed.value, u)
         if self.method.is_timed and instrument is not None:
             setup["tap_jitter_s"] = max(instrument.resolution, 1e-4)
         return {k: v for k, v in setup.items() if k != "format"}
@@ -452,13 +462,15 @@ class MeasureForm(forms.Form):
         }.get(name)
         return Typed(usual[0], usual[1], "", "") if usual else None
 
-    def _text(self, name: str) -> str:
+    def text_of(self, name: str) -> str:
+        """What stands in a box: as posted, else as the form offers it."""
         if self.is_bound:
             return str(self.data.get(name, ""))
         return str(self.initial.get(name, "") or "")
 
-    def _chosen_instrument(self) -> Instrument | None:
-        chosen = self._text("instrument")
+    def chosen_instrument(self) -> Instrument | None:
+        """The instrument chosen in the form as it stands."""
+        chosen = self.text_of("instrument")
         return next((i for i in self.instruments if str(i.pk) == chosen), None)
 
     def when(self) -> Any:

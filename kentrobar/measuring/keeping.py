@@ -23,16 +23,16 @@ ENTRY_KEPT = 20_000
 
 
 def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | None = None) -> list[Reading]:
-    """Keep every figure a valid form gives; with ``old``, correct that reading in place.
+    """Keep every figure a valid form gives; with ``old``, correct it and its siblings in place.
 
     The history of a reading keeps what it was, who changed it and why.
     """
     kept = []
+    kept_at = form.when()
+    olds = _of_one_measurement(old) if old is not None else {}
     with transaction.atomic():
         for quantity, (value, axis) in form.results().items():
-            if old is not None and old.quantity != quantity:
-                continue
-            reading = old or Reading(frame=form.frame, quantity=quantity)
+            reading = olds.get(quantity) or Reading(frame=form.frame, quantity=quantity)
             reading.value, reading.u, reading.axis_mm = nominal(value), uncertainty(value), axis
             reading.condition = form.cleaned_data["condition"]
             reading.without = [int(pk) for pk in form.cleaned_data.get("without", ())]
@@ -40,8 +40,10 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
             reading.repeats, reading.typed = _repeats(form), ""
             reading.confirmed = bool(form.doubts)
             if old is None or form.cleaned_data.get("read_at"):
-                reading.read_at = form.when()
-            if old is None:
+                reading.read_at = kept_at
+            elif reading.pk is None:
+                reading.read_at = old.read_at
+            if reading.pk is None:
                 reading.read_by = user
             else:
                 reading._change_reason = form.cleaned_data["reason"]
@@ -53,6 +55,14 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
         if old is None:
             Draft.objects.filter(frame=form.frame, user=user, method=form.method.key).delete()
     return kept
+
+
+def _of_one_measurement(reading: Reading) -> dict[str, Reading]:
+    """By quantity, the figures that came out of one measurement: two supports tell mass and balance."""
+    together = Reading.objects.filter(
+        frame=reading.frame, method=reading.method, read_at=reading.read_at, withdrawn_at=None
+    )
+    return {one.quantity: one for one in together} | {reading.quantity: reading}
 
 
 def _repeats(form: MeasureForm) -> int:

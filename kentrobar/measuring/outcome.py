@@ -63,14 +63,14 @@ class Outcome:
 def outcome(form: MeasureForm) -> Outcome:
     """Work out what to show. Call after ``form.is_valid()`` where the form is bound."""
     found = Outcome(form)
-    instrument = form._chosen_instrument()
+    instrument = form.chosen_instrument()
     if instrument is not None:
         found.troubles = instrument.troubles()
     _timing(found)
     if form.measurement is not None:
         _measured(found)
     else:
-        found.is_begun = bool(form.is_bound and (form._text("readings") or form._text("tap_times")))
+        found.is_begun = bool(form.is_bound and (form.text_of("readings") or form.text_of("tap_times")))
         if found.is_begun:
             found.faults = [error for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()
@@ -131,7 +131,7 @@ def _timing(found: Outcome) -> None:
     if not form.method.is_timed or not form.is_bound:
         return
     run = tap_run(form)
-    found.taps = len(form._text("tap_times").split())
+    found.taps = len(form.text_of("tap_times").split())
     if run is None:
         return
     found.doubles = [i + 1 for i in run.doubles]
@@ -142,8 +142,8 @@ def _timing(found: Outcome) -> None:
 
 def tap_run(form: MeasureForm) -> TapFit | None:
     try:
-        times = [float(word) for word in form._text("tap_times").split()]
-        aside = {row["index"] for row in form._set_aside(form.cleaned_data or {})}
+        times = [float(word) for word in form.text_of("tap_times").split()]
+        aside = {row["index"] for row in form.asides(form.cleaned_data or {})}
     except (ValueError, AttributeError):
         return None
     if any(not b > a for a, b in pairwise(times)):

@@ -53,10 +53,10 @@ def test_a_stray_tap_is_pointed_out_and_counts_until_set_aside():
 
 
 def test_too_few_taps_say_so():
-    with pytest.raises(TooFew, match="3 taps: a period needs 4"):
-        fit([0, 0.7, 1.4])
+    with pytest.raises(TooFew, match="2 taps: a period needs 3"):
+        fit([0, 0.7])
     with pytest.raises(TooFew):
-        fit(taps(6), set_aside={0, 1, 2})
+        fit(taps(5), set_aside={0, 1, 2})
 
 
 # --- recordings ----------------------------------------------------------------------------------

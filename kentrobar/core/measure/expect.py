@@ -32,7 +32,7 @@ def expected(method: type[Any], setup: Mapping[str, Any], frame: Measured, taps:
         frame: what the frame is thought to read.
 
     Raises:
-        ValueError: nothing would swing with this set-up.
+        ValueError: this set-up cannot be, or nothing would swing with it.
     """
     body = frame.body()
     mass, balance = nominal(frame.mass_g), nominal(frame.balance_mm)
@@ -57,7 +57,11 @@ def expected(method: type[Any], setup: Mapping[str, Any], frame: Measured, taps:
         jitter = given.get("tap_jitter_s")
         u = per_period * u_of_taps(taps, HAND_JITTER_S if jitter is None else jitter)
         given["period_s"] = WithU(value=period, u=u)
-    return method(**given).reduce()  # type: ignore[no-any-return]
+    reading = method(**given)
+    for path, reason in reading.faults():
+        raise ValueError(f"{path}: {reason}")
+    measurement: Measurement = reading.reduce()
+    return measurement
 
 
 def _period(

@@ -21,7 +21,7 @@ HAND_JITTER_S = 0.02
 """How unevenly a hand taps, where nothing better is known."""
 JITTER_DOF = 4
 """How much that prior counts beside the residuals at hand: it steadies short runs only."""
-FEWEST = 4
+FEWEST = 3
 
 
 class TooFew(ValueError):
@@ -68,7 +68,7 @@ def fit(times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float
             assumed, lightly.
 
     Raises:
-        TooFew: fewer than four taps are left.
+        TooFew: fewer than three taps are left.
     """
     kept = [i for i in range(len(times)) if i not in set_aside]
     if len(kept) < FEWEST:

@@ -18,14 +18,14 @@ def places(form: MeasureForm) -> dict[str, float]:
     for name in form.method.fields:
         if name in BOXES and BOXES[name][0] == "length":
             try:
-                found[name] = read_length(form._text(name), form.shown.length).value
+                found[name] = read_length(form.text_of(name), form.shown.length).value
             except Unreadable:
                 continue
     if "spacing_top" in found:
         found["spacing"] = found["spacing_top"]
     if form.figures and "balance_mm" in form.figures.found:
         found["balance"] = nominal(form.figures.found["balance_mm"].value)
-    if form._text("hangs") == "level":
+    if form.text_of("hangs") == "level":
         found["level"] = 1
     return found
 
