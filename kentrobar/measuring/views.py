@@ -206,6 +206,8 @@ def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tu
         _recording(frame, number), is_correction=old is not None,
     )  # fmt: skip
     form.initial["condition"] = condition
+    if quantity == Quantity.SWING and "hangs" not in entry:
+        form.initial["hangs"] = "level"
     return form, page
 
 

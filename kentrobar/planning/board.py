@@ -189,6 +189,8 @@ class Board:
         if target and target.axis_mm not in (None, self.axis):
             word += f" at {target.axis_mm:g} mm"
         assumed = name in self.state.assumed
+        if assumed:
+            change = change.replace("as measured", "assumed, not read").replace(" from ", " from an assumed ")
         return Vial(
             name, FIGURES[name], value, unit, change, self._aside(name), standing, word, form, fresh,
             is_assumed=assumed,
