@@ -6,20 +6,19 @@ recoil weight. (Level with the face flat it would be recoil and twist weight tog
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from ..body import KGCM2, Number
 from ..given import Given, number
 from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
-from .sample import SetAside
-from .timing import timed, timing_faults
+from .timing import Timed
 
 QUANTITY = {None: "inertia_kgcm2", "vertical": "twist_kgcm2", "level": "recoil_kgcm2"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Bifilar:
+class Bifilar(Timed):
     """Two threads ``thread_mm`` long, ``spacing_top_mm`` and ``spacing_bottom_mm`` apart.
 
     ``long_axis`` says how the frame hangs; with it level, balance and axis turn the recoil weight
@@ -30,17 +29,9 @@ class Bifilar:
     spacing_top_mm: Given
     spacing_bottom_mm: Given
     thread_mm: Given
-    tap_times_s: list[float] | None = None
-    period_s: Given | None = None
-    taps_per_period: int = 2
-    amplitude_deg: Given = 0.0
-    amplitude_end_deg: Given | None = None
-    tap_jitter_s: float | None = None
     long_axis: Literal["vertical", "level"] | None = None
     balance_mm: Given | None = None
     axis_mm: float | None = None
-    g_ms2: float = GRAVITY
-    set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["bifilar"] = "bifilar"
 
     def faults(self) -> Faults:
@@ -51,23 +42,16 @@ class Bifilar:
                 "spacing_bottom_mm": self.spacing_bottom_mm,
                 "thread_mm": self.thread_mm,
                 "balance_mm": self.balance_mm,
-                "g_ms2": self.g_ms2,
             }
         )
-        yield from not_negative({"axis_mm": self.axis_mm, "tap_jitter_s": self.tap_jitter_s})
+        yield from not_negative({"axis_mm": self.axis_mm})
         if self.axis_mm is not None and (self.long_axis != "level" or self.balance_mm is None):
             yield "axis_mm", "a swing weight needs the long axis level and balance_mm"
-        yield from timing_faults(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        yield from self.timing_faults()
 
     def reduce(self) -> Measurement:
         """I = M g r₁ r₂ T²/(4π² ℓ) with 2r₁ and 2r₂ the spacings above and below."""
-        period, figures, notes = timed(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.tap_jitter_s, self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        period, figures, notes = self.timed()
         mass = number(self.mass_g, "mass")
         r1r2 = number(self.spacing_top_mm, "spacing") * number(self.spacing_bottom_mm, "spacing") / 4
         thread = number(self.thread_mm, "thread")

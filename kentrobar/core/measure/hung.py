@@ -5,47 +5,31 @@ difference of two large numbers. It serves where nothing else is at hand; two th
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from ..body import KGCM2
 from ..given import Given, number
 from ..units import nominal
-from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
-from .sample import SetAside
-from .timing import timed, timing_faults
+from .method import GRAVITY, Faults, Measurement, above_nought
+from .timing import Timed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class HungFlat:
+class HungFlat(Timed):
     """The centre line hangs ``hang_mm`` below the axis and parallel to it."""
 
     mass_g: Given
     hang_mm: Given
-    tap_times_s: list[float] | None = None
-    period_s: Given | None = None
-    taps_per_period: int = 2
-    amplitude_deg: Given = 0.0
-    amplitude_end_deg: Given | None = None
-    tap_jitter_s: float | None = None
-    g_ms2: float = GRAVITY
-    set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["hung-flat"] = "hung-flat"
 
     def faults(self) -> Faults:
-        yield from above_nought({"mass_g": self.mass_g, "hang_mm": self.hang_mm, "g_ms2": self.g_ms2})
-        yield from not_negative({"tap_jitter_s": self.tap_jitter_s})
-        yield from timing_faults(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        yield from above_nought({"mass_g": self.mass_g, "hang_mm": self.hang_mm})
+        yield from self.timing_faults()
 
     def reduce(self) -> Measurement:
         """I = M g h T²/4π² − M h²."""
-        period, figures, notes = timed(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.tap_jitter_s, self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        period, figures, notes = self.timed()
         mass, hang = number(self.mass_g, "mass"), number(self.hang_mm, "hang")
         swung = mass * (self.g_ms2 * 1000) * hang * period * period / (4 * math.pi**2) / KGCM2
         carried = mass * hang * hang / KGCM2

@@ -8,15 +8,14 @@ as a Body and taken off before the last two steps.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
 from ..body import KGCM2, Number
 from ..given import Given, number, value_of
 from ..units import nominal
 from .method import GRAVITY, Faults, Measurement, above_nought, no_negative_u, not_negative
-from .sample import SetAside
-from .timing import timed, timing_faults
+from .timing import Timed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,46 +29,31 @@ class Jig:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Pendulum:
+class Pendulum(Timed):
     """Passes or a period of a frame of known mass and balance, hung ``pivot_mm`` from the butt."""
 
     mass_g: Given
     balance_mm: Given
     pivot_mm: Given
     axis_mm: float | None = None
-    tap_times_s: list[float] | None = None
-    period_s: Given | None = None
-    taps_per_period: int = 2
-    amplitude_deg: Given = 0.0
-    amplitude_end_deg: Given | None = None
-    tap_jitter_s: float | None = None
     jig: Jig | None = None
-    g_ms2: float = GRAVITY
-    set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["pendulum"] = "pendulum"
 
     def faults(self) -> Faults:
         yield from above_nought({"mass_g": self.mass_g, "balance_mm": self.balance_mm})
         yield from no_negative_u({"pivot_mm": self.pivot_mm})
-        yield from above_nought({"g_ms2": self.g_ms2})
-        yield from not_negative({"axis_mm": self.axis_mm, "tap_jitter_s": self.tap_jitter_s})
+        yield from not_negative({"axis_mm": self.axis_mm})
         if abs(value_of(self.pivot_mm) - value_of(self.balance_mm)) < 5:
             yield "pivot_mm", f"{value_of(self.pivot_mm):g} lies at the balance point: nothing swings there"
         if self.jig is not None:
             yield from _prefixed("jig", above_nought({"mass_g": self.jig.mass_g}))
             yield from _prefixed("jig", no_negative_u({"balance_mm": self.jig.balance_mm}))
             yield from _prefixed("jig", not_negative({"inertia_kgcm2": self.jig.inertia_kgcm2}))
-        yield from timing_faults(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        yield from self.timing_faults()
 
     def reduce(self) -> Measurement:
         """I_pivot = M g d T²/4π²; recoil = I_pivot − M d²; SW(a) = recoil + M (b − a)²."""
-        period, figures, notes = timed(
-            self.tap_times_s, self.period_s, self.taps_per_period, self.set_aside,
-            self.tap_jitter_s, self.amplitude_deg, self.amplitude_end_deg,
-        )  # fmt: skip
+        period, figures, notes = self.timed()
         mass, balance = number(self.mass_g, "mass"), number(self.balance_mm, "balance")
         pivot = number(self.pivot_mm, "pivot")
         below = 1 if nominal(balance) > nominal(pivot) else -1

@@ -4,40 +4,81 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 from ..body import Number
 from ..given import Given, number, value_of
-from .method import Faults, above_nought, aside_faults, no_negative_u
+from .method import GRAVITY, Faults, above_nought, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
 from .taps import TooFew, fit
 
 Figures = dict[str, Number]
 
 
-def timing_faults(
-    tap_times_s: Sequence[float] | None,
-    period_s: Given | None,
-    taps_per_period: int,
-    set_aside: list[SetAside],
-    amplitude_deg: Given,
-    amplitude_end_deg: Given | None,
-) -> Faults:
-    """A period or taps, one of the two, and an amplitude that can be."""
-    if (tap_times_s is None) == (period_s is None):
-        yield "period_s", "give tap_times_s or period_s, one of the two"
-        return
-    yield from above_nought({"period_s": period_s})
-    yield from no_negative_u({"amplitude_deg": amplitude_deg, "amplitude_end_deg": amplitude_end_deg})
-    if not 1 <= taps_per_period <= 4:
-        yield "taps_per_period", f"{taps_per_period} is outside 1…4"
-    start = value_of(amplitude_deg)
-    if not 0 <= start <= 60:
-        yield "amplitude_deg", f"{start:g} is outside 0…60"
-    if amplitude_end_deg is not None and not 0 < value_of(amplitude_end_deg) <= start:
-        yield "amplitude_end_deg", f"{value_of(amplitude_end_deg):g} is outside 0…{start:g}, the first swing"
-    if tap_times_s is not None:
-        yield from _tap_faults(tap_times_s, set_aside)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Timed:
+    """What every method with a swing is given: passes or a period, and how wide it swung.
+
+    Attributes:
+        tap_times_s: rising times of passes; or else ``period_s``.
+        taps_per_period: passes in one swing there and back.
+        amplitude_deg, amplitude_end_deg: half the width of the first and of the last swing.
+        tap_jitter_s: how unevenly passes are told, where that is known (a sensor's).
+        g_ms2: gravity.
+    """
+
+    tap_times_s: list[float] | None = None
+    period_s: Given | None = None
+    taps_per_period: int = 2
+    amplitude_deg: Given = 0.0
+    amplitude_end_deg: Given | None = None
+    tap_jitter_s: float | None = None
+    g_ms2: float = GRAVITY
+    set_aside: list[SetAside] = field(default_factory=list)
+
+    def timing_faults(self) -> Faults:
+        """A period or taps, one of the two, and an amplitude that can be."""
+        if (self.tap_times_s is None) == (self.period_s is None):
+            yield "period_s", "give tap_times_s or period_s, one of the two"
+            return
+        yield from above_nought({"period_s": self.period_s, "g_ms2": self.g_ms2})
+        yield from not_negative({"tap_jitter_s": self.tap_jitter_s})
+        yield from no_negative_u(
+            {"amplitude_deg": self.amplitude_deg, "amplitude_end_deg": self.amplitude_end_deg}
+        )
+        if not 1 <= self.taps_per_period <= 4:
+            yield "taps_per_period", f"{self.taps_per_period} is outside 1…4"
+        start = value_of(self.amplitude_deg)
+        if not 0 <= start <= 60:
+            yield "amplitude_deg", f"{start:g} is outside 0…60"
+        end = self.amplitude_end_deg
+        if end is not None and not 0 < value_of(end) <= start:
+            yield "amplitude_end_deg", f"{value_of(end):g} is outside 0…{start:g}, the first swing"
+        if self.tap_times_s is not None:
+            yield from _tap_faults(self.tap_times_s, self.set_aside)
+
+    def timed(self) -> tuple[Number, Figures, tuple[str, ...]]:
+        """(period of small swings in s, intermediate figures, notes)."""
+        figures: Figures = {}
+        notes: list[str] = []
+        period: Number
+        if self.tap_times_s is not None:
+            found = fit(self.tap_times_s, {aside.index for aside in self.set_aside}, self.tap_jitter_s)
+            period = found.period(self.taps_per_period)
+            figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
+            for i, count in found.missed:
+                what = "a pass was" if count == 1 else f"{count} passes were"
+                notes.append(f"After tap {i + 1} {what} missed, and counted.")
+            notes += [f"Tap {i + 1} is far off the line of the others." for i in found.stray]
+        else:
+            assert self.period_s is not None
+            period = number(self.period_s, "period")
+        figures["measured_period_s"] = period
+        # Large swings lengthen the period: T₀ = T / (1 + θ²/16).
+        period = period / (1 + mean_square_amplitude(self.amplitude_deg, self.amplitude_end_deg) / 16)
+        figures["period_s"] = period
+        return period, figures, tuple(notes)
 
 
 def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
@@ -55,39 +96,6 @@ def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
         gap = times[i] - times[i - 1]
         yield f"tap_times_s[{i}]", f"a double tap, {gap:.3f} s after the one before: set it aside"
         return
-
-
-def timed(
-    tap_times_s: Sequence[float] | None,
-    period_s: Given | None,
-    taps_per_period: int,
-    set_aside: list[SetAside],
-    jitter_s: float | None,
-    amplitude_deg: Given,
-    amplitude_end_deg: Given | None,
-) -> tuple[Number, Figures, tuple[str, ...]]:
-    """(period of small swings in s, intermediate figures, notes)."""
-    figures: Figures = {}
-    notes: list[str] = []
-    period: Number
-    if tap_times_s is not None:
-        found = fit(tap_times_s, {aside.index for aside in set_aside}, jitter_s)
-        period = found.period(taps_per_period)
-        figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
-        for i, count in found.missed:
-            what = "a pass was" if count == 1 else f"{count} passes were"
-            notes.append(f"After tap {i + 1} {what} missed, and counted.")
-        for i in found.stray:
-            notes.append(f"Tap {i + 1} is far off the line of the others.")
-    else:
-        assert period_s is not None
-        period = number(period_s, "period")
-    figures["measured_period_s"] = period
-    square = mean_square_amplitude(amplitude_deg, amplitude_end_deg)
-    # Large swings lengthen the period: T₀ = T / (1 + θ²/16).
-    period = period / (1 + square / 16)
-    figures["period_s"] = period
-    return period, figures, tuple(notes)
 
 
 def mean_square_amplitude(first_deg: Given, last_deg: Given | None = None) -> Number:
