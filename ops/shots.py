@@ -82,7 +82,6 @@ def take_all(browser, address: str) -> None:
 def measuring(browser, address: str, take, find) -> None:
     """The Measure view with the stand-ins at work."""
     from kentrobar.core.documents import dump_frame
-    from kentrobar.core.measure.pendulum import pendulum_period
     from kentrobar.devices.standins import order
     from kentrobar.frames.models import Frame
     from kentrobar.measuring.models import Instrument
@@ -103,11 +102,22 @@ def measuring(browser, address: str, take, find) -> None:
         ActionChains(browser).send_keys("k").perform()
         time.sleep(0.7)
     take("measure")
-    there = f"frames/{read.pk}/measure/?quantity=swing_kgcm2&method="
+    swings(browser, f"{address}frames/{read.pk}/measure/?quantity=swing_kgcm2&method=", take, find)
+    reading = read.readings.filter(method="scale").first()
+    take("reading", f"readings/{reading.pk}/")
+    take("conditions", f"frames/{read.pk}/parts/")
+    take("instruments", "instruments/")
+    take("instrument", f"instruments/{Instrument.objects.get(name='Gannet machine').pk}/")
+
+
+def swings(browser, there: str, take, find) -> None:
+    """A swing weight by taps, from a recording, and off a machine that held the frame flat."""
+    from kentrobar.core.measure.pendulum import pendulum_period
+
     gap = pendulum_period(319.87, 321.8, 160.2, 644) / 2
     rng = random.Random(7)
     taps = " ".join(f"{0.3 + i * gap + rng.gauss(0, 0.012):.4f}" for i in range(36))
-    browser.get(address + there + "pendulum")
+    browser.get(there + "pendulum")
     time.sleep(0.6)
     browser.execute_script(
         "const [box, text] = arguments; box.value = text; box.dispatchEvent(new Event('input', {bubbles: true}));"
@@ -135,16 +145,11 @@ def measuring(browser, address: str, take, find) -> None:
         browser.execute_script("document.getElementById('read-motion').click()")
         time.sleep(1.5)
     take("measure-recording")
-    browser.get(address + there + "machine")
+    browser.get(there + "machine")
     find("#m-readings").send_keys("331.8 332.1")
     find("#m-drift").clear()
     time.sleep(0.8)
     take("measure-slip")
-    reading = read.readings.filter(method="scale").first()
-    take("reading", f"readings/{reading.pk}/")
-    take("conditions", f"frames/{read.pk}/parts/")
-    take("instruments", "instruments/")
-    take("instrument", f"instruments/{Instrument.objects.get(name='Gannet machine').pk}/")
 
 
 if __name__ == "__main__":

@@ -121,6 +121,9 @@ def keep_draft(frame: Frame, user: Any, method: str, entry: dict[str, Any]) -> N
     """Remember a form that is being filled in."""
     if sum(len(str(value)) for value in entry.values()) > ENTRY_KEPT:
         return
+    # A preview may come in behind the keeping of what it shows: that is no draft any more.
+    if Reading.objects.filter(frame=frame, method=method, entry=entry).exists():
+        return
     values = {"entry": entry, "changed_at": timezone.now()}
     Draft.objects.update_or_create(frame=frame, user=user, method=method, defaults=values)
 

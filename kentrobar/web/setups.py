@@ -154,6 +154,7 @@ def _pendulum(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
         found.drop(CENTRE + 170, UP, butt, _mm(pivot, shown))
     else:
         found.drop(CENTRE + 120, butt, UP, _mm(pivot, shown))
+        found.view = f"0 {min(0.0, butt - 30):g} 480 940"
     low = UP + paper.k * (pivot if below < 0 else outline.length_mm - pivot)
     found.stroke("turn", f"M{CENTRE - 70:g} {low + 26:g}q70 26 140 0m-14-4l14 4l-8 13")
     found.say(CENTRE, low + 66, "towards you and away")
