@@ -131,6 +131,8 @@ def speaker():
     watch = Watch(Wiring(1, "a scale", "scale", speaker.url), lambda *_: None)
     watch.start()
     speaker.listen()
+    # Opening a line throws away what lay in it.
+    assert until(lambda: "Waiting" in watch.told.word)
     speaker.watch = watch
     yield speaker
     watch.stop()
