@@ -60,10 +60,11 @@ def reading():
     """The reader of lines in a thread of this process."""
     from kentrobar.devices.reader import read_lines
 
-    stop = threading.Event()
-    reader = threading.Thread(target=read_lines, args=(stop,))
+    stop, said = threading.Event(), []
+    reader = threading.Thread(target=read_lines, args=(stop, said.append))
     reader.start()
     try:
+        assert until(lambda: said), "the reader did not begin"
         yield
     finally:
         stop.set()

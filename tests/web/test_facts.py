@@ -164,7 +164,8 @@ def test_of_two_readers_one_reads_and_the_other_waits_its_turn():
     with reading():
         waiting = threading.Thread(target=read_lines, args=(stop, said.append))
         waiting.start()
-        assert not until(lambda: said, 2.5)
-    assert until(lambda: said, 5)
+        still_waits = not until(lambda: said, 2.5)
+    takes_over = until(lambda: said, 5)
     stop.set()
     waiting.join(10)
+    assert (still_waits, takes_over) == (True, True)
