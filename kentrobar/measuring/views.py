@@ -57,13 +57,16 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
-    """What a form comes to as it stands; also remembered, so that a closed page loses nothing."""
+    """What a form comes to as it stands; also remembered, so that a closed page loses nothing.
+
+    A page only looking at what is in its form (``?look``) writes nothing.
+    """
     frame = get_object_or_404(Frame.live, pk=pk)
     form, page = _begin(request, frame)
     if not isinstance(form, MeasureForm):
         raise Http404("nothing to preview")
     form.is_valid()
-    if "correct" not in request.POST:
+    if "correct" not in request.POST and "look" not in request.GET:
         keep_draft(frame, request.user, page["method"].key, _entry(request))
     return render(request, "measuring/_outcome.html", {"o": outcome(form), "form": form, **page})
 

@@ -87,6 +87,12 @@
     }
   });
 
+  // Choosing a file is no change of the measurement: a preview sent for it could come in behind the
+  // recording itself, and put the draft back to where it had none.
+  for (const kind of ["input", "change"]) {
+    document.addEventListener(kind, (event) => event.target.id === "motion" && event.stopPropagation(), true);
+  }
+
   // --- what the server says ---
 
   document.addEventListener("htmx:afterSwap", (event) => {
