@@ -109,6 +109,7 @@ class Watch:
     told: Told = field(default_factory=Told)
     _stop: threading.Event = field(default_factory=threading.Event)
     _thread: threading.Thread | None = None
+    _lost: str = ""
     _bad: int = 0
     _last_line: float = 0.0
     _last_told: float = 0.0
@@ -139,21 +140,23 @@ class Watch:
             self.done()
 
     def _gone(self) -> None:
-        was_there = self.told.state not in ("opening", "gone")
         name = self.wiring.name
-        if was_there:
-            word = f"{name} was unplugged while it was being read. Plug it in again: it goes on by itself."
-        elif self.told.state == "gone" and self.told.word:
-            word = self.told.word
-        else:
-            word = f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
+        if self.told.state not in ("opening", "gone"):
+            # Kept until it is heard again: a plug half in opens the line and loses it once more.
+            self._lost = (
+                f"{name} was unplugged while it was being read. Plug it in again: it goes on by itself."
+            )
+        word = (
+            self._lost or f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
+        )
         self._tell(Told("gone", word), at_once=True)
 
     def _follow(self, line: serial.SerialBase) -> None:
         waiting = b""
         self._last_line = time.monotonic()
         self._bad, asked = 0, 0.0
-        self._tell(Told("opening", f"Waiting for {self.wiring.name}."), at_once=True)
+        if not self._lost:
+            self._tell(Told("opening", f"Waiting for {self.wiring.name}."), at_once=True)
         while not self._stop.is_set():
             now = time.monotonic()
             if self.wiring.is_asked and now - asked > ASK_EVERY:
@@ -186,7 +189,7 @@ class Watch:
                 )
                 self._tell(Told("garbled", word, text=shown))
             return
-        self._bad = 0
+        self._bad, self._lost = 0, ""
         passes = self.told.passes
         if self.wiring.kind == "timer":
             fresh = not passes or not 0 < heard.value - passes[-1] < RUN_ENDS_AFTER
