@@ -27,9 +27,26 @@ def reduce(document: Any) -> dict[str, Any]:
     return measurement_document(document)
 
 
+def solve(document: Any) -> dict[str, Any]:
+    from .recipe_documents import recipes_document
+
+    return recipes_document(document)
+
+
+def match(document: Any) -> dict[str, Any]:
+    from .recipe_documents import match_document
+
+    return match_document(document)
+
+
 COMMANDS: dict[str, tuple[Callable[[Any], dict[str, Any]], str]] = {
     "predict": (predict, "what a plan does: kentrobar-plan/1 in, kentrobar-prediction/1 out"),
     "reduce": (reduce, "what a raw reading comes to: kentrobar-reading/1 in, kentrobar-measurement/1 out"),
+    "solve": (solve, "recipes that reach targets: kentrobar-brief/1 in, kentrobar-recipes/1 out"),
+    "match": (
+        match,
+        "one target for a set, and a recipe for each: kentrobar-set/1 in, kentrobar-match/1 out",
+    ),
 }
 
 

@@ -70,7 +70,7 @@ def plan_of(value: Any) -> Plan:
     document = parse(_PLAN, value)
     plan = Plan(
         frame=document.frame,
-        measured=_measured_of(document.measured),
+        measured=measured_of(document.measured),
         pieces=tuple(document.pieces),
     )
     for path, reason in plan_faults(plan):
@@ -132,7 +132,7 @@ def by_kind(table: Mapping[str, object], key: str = "kind") -> Discriminator:
     return Discriminator(tag)
 
 
-_Frame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
+AnyFrame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
 _Piece = Annotated[
     Annotated[Strip, Tag("«strip»")]
     | Annotated[Throat, Tag("«throat»")]
@@ -145,7 +145,7 @@ _Piece = Annotated[
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _MeasuredDocument:
+class MeasuredDocument:
     mass_g: Given
     balance_mm: Given
     swing_kgcm2: Given
@@ -156,14 +156,14 @@ class _MeasuredDocument:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _PlanDocument:
     format: Literal["kentrobar-plan/1"]
-    frame: _Frame
-    measured: _MeasuredDocument
+    frame: AnyFrame
+    measured: MeasuredDocument
     pieces: list[_Piece]
 
 
 _PLAN = TypeAdapter(_PlanDocument)
 _PIECE: TypeAdapter[Piece] = TypeAdapter(_Piece)
-_MEASURED = TypeAdapter(_MeasuredDocument)
+_MEASURED = TypeAdapter(MeasuredDocument)
 
 
 Tables = Mapping[Any, tuple[Mapping[str, object], str]]
@@ -243,7 +243,7 @@ def _check_finite(value: Any, path: str = "") -> None:
         raise Fault(path, "not a finite number")
 
 
-def _measured_of(document: _MeasuredDocument, path: str = "measured") -> Measured:
+def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
     def number(name: str) -> Any:
         given = getattr(document, name)
         if not isinstance(given, WithU):
@@ -263,7 +263,7 @@ def _measured_of(document: _MeasuredDocument, path: str = "measured") -> Measure
 
 def parse_measured(value: Any) -> Measured:
     """The figures of plain values (a plan's ``measured``). Raises Fault; checks structure only."""
-    return _measured_of(parse(_MEASURED, value, "measured"))
+    return measured_of(parse(_MEASURED, value, "measured"))
 
 
 def parse_piece(value: Any) -> Piece:

@@ -1,0 +1,114 @@
+"""What recipes cost: random briefs and sets, beside the plain enumeration of a small case.
+
+    .venv/bin/python -m bench.recipes
+
+Prints figures beside their targets; it judges nothing.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+
+from kentrobar.core.body import KGCM2
+from kentrobar.core.predict import Measured
+from kentrobar.core.presets import racket_by_head
+from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
+from kentrobar.core.recipe.candidates import candidates
+from kentrobar.core.recipe.match import FrameSet, Member, match
+from kentrobar.core.recipe.solve import figures_of, solve
+
+RACKET = racket_by_head(98)
+READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
+TAPE = Tape(name="tape", g_per_mm=0.0098, step_mm=6.35, max_layers=2)
+PUTTY = Putty(name="putty", step_g=0.5, max_g=30)
+SITES = (
+    StripSite(name="3 & 9", clock=3, mirror=True, line="face", max_length_mm=150),
+    StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=[(-8.0, 8.0)]),
+    StripSite(name="10 & 2", clock=2, mirror=True, line="inner", max_length_mm=100),
+    PlugSite(name="handle", from_mm=5, to_mm=40),
+)
+BRIEFS = 200
+
+
+def main() -> None:
+    solve(brief(random.Random(0)))  # HiGHS is loaded once
+    times, reached = [], 0
+    for seed in range(BRIEFS):
+        asked = brief(random.Random(seed))
+        started = time.perf_counter()
+        reached += solve(asked).status == "ok"
+        times.append(time.perf_counter() - started)
+    times.sort()
+    print(
+        f"{BRIEFS} random briefs, 4 sites, 3 recipes: median {times[BRIEFS // 2]:.2f} s (under 0.3), "
+        f"worst {times[-1]:.2f} s (under 2); {reached} reached"
+    )
+    for count, limit in ((8, 3), (12, 8)):
+        started = time.perf_counter()
+        found = match(a_set(count))
+        print(
+            f"a set of {count}: {time.perf_counter() - started:.2f} s (under {limit}), {found.status}, "
+            f"{found.added_g:.1f} g in all"
+        )
+    enumeration()
+
+
+def brief(rng: random.Random) -> Brief:
+    """Half ask for what a hidden plan gives, half for anything near."""
+    ways = candidates(RACKET, (TAPE, PUTTY), SITES)
+    body = READ.body()
+    for site in range(len(SITES)):
+        if rng.random() < 0.6:
+            body = body + rng.choice([way for way in ways if way.site == site]).body
+    figures = figures_of(body, 100)
+    if rng.random() < 0.5:
+        figures["swing_kgcm2"] += rng.uniform(-4, 4)
+    names = ("mass_g", "balance_mm", "swing_kgcm2")
+    goals = Goals(**{name: Goal(value=figures[name], tol=1.0) for name in names})
+    priority = rng.choice(("swing", "balance", "inertia"))
+    return Brief(
+        frame=RACKET, measured=READ, targets=goals, materials=(TAPE, PUTTY), sites=SITES, priority=priority
+    )
+
+
+def a_set(count: int) -> FrameSet:
+    rng = random.Random(1)
+    members = []
+    for i in range(count):
+        mass, balance = rng.uniform(313, 319), rng.uniform(319, 324)
+        swing = rng.gauss(156, 0.8) + mass * (balance - 100) ** 2 / KGCM2
+        read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100)
+        members.append(Member(name=f"no. {i}", frame=RACKET, measured=read))
+    tolerances = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0}
+    return FrameSet(frames=tuple(members), tolerances=tolerances, materials=(TAPE, PUTTY), sites=SITES)
+
+
+def enumeration() -> None:
+    """Every combination of a small case, beside what the programme finds."""
+    import itertools
+
+    sites = (SITES[0], SITES[3])
+    goals = Goals(mass_g=Goal(value=322, tol=1), swing_kgcm2=Goal(value=321, tol=1))
+    asked = Brief(frame=RACKET, measured=READ, targets=goals, materials=(TAPE, PUTTY), sites=sites, recipes=1)
+    ways = candidates(RACKET, asked.materials, sites)
+    base, best, tried = READ.body(), 1e9, 0
+    started = time.perf_counter()
+    for chosen in itertools.product(*([None, *(w for w in ways if w.site == s)] for s in range(len(sites)))):
+        put_on = [way for way in chosen if way]
+        figures = figures_of(sum((way.body for way in put_on), base), 100)
+        tried += 1
+        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in goals.wanted().items()):
+            best = min(best, sum(way.body.mass for way in put_on))
+    plain = time.perf_counter() - started
+    started = time.perf_counter()
+    found = solve(asked).recipes[0]
+    took = time.perf_counter() - started
+    print(
+        f"plain enumeration of {tried}: {best:.2f} g in {plain:.2f} s; the programme: {found.added_g:.2f} g "
+        f"in {took:.2f} s, sturdier for what it weighs more"
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,225 @@
+"""One target for a set of frames, and a recipe for each.
+
+The target may be a frame of the set, given figures, or the common one that adds least mass. The last is
+found in two steps: a linear programme in which tape may be cut anywhere settles the target, then every
+frame gets the best recipe in whole steps towards it.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from ..body import KGCM2, Body
+from ..outline import Outline
+from ..predict import Measured
+from .brief import Brief, Goal, Goals, Material, Priority, Site, kit_faults
+from .candidates import candidates
+from .solve import Recipe, figures_of, plain_body, solve
+
+MATCHED = ("mass_g", "balance_mm", "swing_kgcm2")
+TIME_LIMIT_S = 20.0
+INSIDE = (0.7, 0.4, 0.9)
+"""Shares of the tolerances a common target is settled within, one after another until whole steps fit."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Member:
+    """A frame of a set."""
+
+    name: str
+    frame: Outline
+    measured: Measured
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FrameSet:
+    """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with ``targets``."""
+
+    frames: tuple[Member, ...]
+    tolerances: dict[str, float]
+    materials: tuple[Material, ...]
+    sites: tuple[Site, ...]
+    target: str = "least-mass"
+    targets: Goals | None = None
+    priority: Priority = "inertia"
+
+    def faults(self) -> Iterator[tuple[str, str]]:
+        """(path, reason) of everything that cannot be in a set whose structure is right."""
+        if not 2 <= len(self.frames) <= 12:
+            yield "frames", f"{len(self.frames)} frames; a set has 2 to 12"
+            return
+        names = [member.name for member in self.frames]
+        if len(set(names)) < len(names):
+            yield "frames", "two frames have one name"
+        for name, tol in self.tolerances.items():
+            if name not in MATCHED:
+                yield f"tolerances.{name}", f"not one of {', '.join(MATCHED)}"
+            elif not tol > 0:
+                yield f"tolerances.{name}", f"{tol:g} must be above 0"
+        if not self.tolerances:
+            yield "tolerances", "at least one figure must be matched"
+        if self.target.startswith("frame:") and self.target[6:] not in names:
+            yield "target", f"no frame is called {self.target[6:]}"
+        elif self.target not in ("", "least-mass") and not self.target.startswith("frame:"):
+            yield "target", f"{self.target}: write frame:NAME or least-mass, or give targets"
+        elif self.target == "" and self.targets is None:
+            yield "targets", "missing"
+        for i, member in enumerate(self.frames):
+            for name, reason in self.brief(member, _own(member, self)).faults():
+                if not name.startswith(("materials", "sites")):
+                    yield f"frames[{i}].{name}", reason
+                    return
+        yield from kit_faults(self.materials, self.sites, self.frames[0].frame)
+
+    def brief(self, member: Member, goals: Goals) -> Brief:
+        """What one member is asked for."""
+        return Brief(
+            frame=member.frame, measured=member.measured, targets=goals, materials=self.materials,
+            sites=self.sites, priority=self.priority, recipes=1,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Matched:
+    """``status`` is ``ok`` where every frame lies within the tolerances of the common target."""
+
+    status: str
+    target: dict[str, float]
+    axis_mm: float
+    recipes: tuple[Recipe, ...]
+    before: dict[str, float]
+    after: dict[str, float]
+    why: str
+
+    @property
+    def added_g(self) -> float:
+        return sum(recipe.added_g for recipe in self.recipes)
+
+
+def match(frames: FrameSet, time_limit_s: float = TIME_LIMIT_S) -> Matched:
+    """A common target and a recipe for each frame. Swing weights are about the first frame's axis."""
+    deadline = time.monotonic() + time_limit_s
+    axis = frames.frames[0].measured.axis_mm
+    bodies = [plain_body(member.measured) for member in frames.frames]
+    best: Matched | None = None
+    for target in _targets(frames, bodies, axis):
+        found = _towards(frames, bodies, axis, target, deadline)
+        if best is None or _rank(found) < _rank(best):
+            best = found
+        if best.status == "ok" or time.monotonic() > deadline:
+            break
+    assert best is not None
+    return best
+
+
+def _rank(found: Matched) -> tuple[int, float]:
+    return sum(not recipe.is_ok for recipe in found.recipes), found.added_g
+
+
+def _targets(frames: FrameSet, bodies: list[Body], axis: float) -> Iterator[dict[str, float]]:
+    """Targets to try, the likeliest first; only the least mass has more than one."""
+    if frames.target == "least-mass":
+        for inside in INSIDE:
+            yield _least_mass(frames, bodies, axis, inside)
+    elif frames.target.startswith("frame:"):
+        chosen = next(i for i, member in enumerate(frames.frames) if member.name == frames.target[6:])
+        yield {name: figures_of(bodies[chosen], axis)[name] for name in frames.tolerances}
+    else:
+        assert frames.targets is not None
+        yield {name: goal.value for name, goal in frames.targets.wanted().items()}
+
+
+def _towards(
+    frames: FrameSet, bodies: list[Body], axis: float, target: dict[str, float], deadline: float
+) -> Matched:
+    """A recipe for each frame towards one target."""
+    goals = Goals(**{name: Goal(value=value, tol=_tol(frames, name)) for name, value in target.items()})
+    recipes = []
+    for member, body in zip(frames.frames, bodies, strict=True):
+        about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing(axis) / KGCM2)
+        brief = replace(frames.brief(member, goals), measured=about)
+        recipes.append(solve(brief, max(deadline - time.monotonic(), 0.5)).recipes[0])
+    status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
+    return Matched(
+        status, target, axis, tuple(recipes), _spread(bodies, axis, target),
+        _spread([recipe.after for recipe in recipes], axis, target), _why(frames, recipes),
+    )  # fmt: skip
+
+
+def _tol(frames: FrameSet, name: str) -> float:
+    goals = frames.targets.wanted() if frames.targets else {}
+    return frames.tolerances.get(name) or goals[name].tol
+
+
+def _own(member: Member, frames: FrameSet) -> Goals:
+    """Goals that are met already, to check a member by."""
+    figures = figures_of(plain_body(member.measured), member.measured.axis_mm)
+    return Goals(**{name: Goal(value=figures[name], tol=1.0) for name in MATCHED if figures[name] > 0})
+
+
+def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
+    figures = [figures_of(body, axis) for body in bodies]
+    return {name: max(f[name] for f in figures) - min(f[name] for f in figures) for name in names}
+
+
+def _why(frames: FrameSet, recipes: list[Recipe]) -> str:
+    blocked = []
+    for member, recipe in zip(frames.frames, recipes, strict=True):
+        for name, miss in recipe.misses.items():
+            beyond = abs(miss) - _tol(frames, name)
+            if beyond > 1e-9:
+                side = "above" if miss > 0 else "below"
+                label = name.split("_")[0].replace("swing", "swing weight")
+                blocked.append(f"{member.name}: {label} stays {abs(miss):.3g} {side}, {beyond:.3g} too far")
+    return "; ".join(blocked)
+
+
+def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float) -> dict[str, float]:
+    """The common target that adds least mass, were tape cut to any length.
+
+    A linear programme: the candidates in parts, the target as unknowns beside them, every frame within
+    ``inside`` of its tolerances, so that whole steps have room to fall either side.
+    """
+    import numpy as np
+    from scipy.optimize import linprog
+    from scipy.sparse import lil_matrix
+
+    ways = [candidates(member.frame, frames.materials, frames.sites) for member in frames.frames]
+    count, names = sum(len(one) for one in ways), list(frames.tolerances)
+    slacks = len(bodies) * len(names)
+    width = count + len(names) + slacks
+    middle = sum(body.balance for body in bodies) / len(bodies)
+    heavy = max(body.mass for body in bodies)
+    forms: dict[str, tuple[Callable[[Body], float], float]] = {
+        "mass_g": (lambda body: body.mass, 1.0),
+        # A balance as the moment about the middle of the set, over a mass like the target's.
+        "balance_mm": (lambda body: body.moment - middle * body.mass, heavy),
+        "swing_kgcm2": (lambda body: body.swing(axis), KGCM2),
+    }
+    rows, upper = lil_matrix((2 * slacks + len(bodies) * len(frames.sites), width)), []
+    at = row = 0
+    for f, (body, own) in enumerate(zip(bodies, ways, strict=True)):
+        for t, name in enumerate(names):
+            form, unit = forms[name]
+            tol = _tol(frames, name) * inside * unit
+            for sign in (1.0, -1.0):
+                rows[row, at : at + len(own)] = [sign * form(way.body) / tol for way in own]
+                rows[row, count + t] = -sign * unit / tol
+                rows[row, count + len(names) + f * len(names) + t] = -1.0
+                upper.append(1.0 - sign * form(body) / tol)
+                row += 1
+        for s in range(len(frames.sites)):
+            rows[row, at : at + len(own)] = [float(way.site == s) for way in own]
+            upper.append(1.0)
+            row += 1
+        at += len(own)
+    grams = [abs(way.body.mass) for own in ways for way in own]
+    cost = np.concatenate([grams, np.zeros(len(names)), np.full(slacks, 1000.0)])
+    bounds = [(0.0, 1.0)] * count + [(None, None)] * len(names) + [(0.0, None)] * slacks
+    found = linprog(cost, A_ub=rows.tocsr(), b_ub=np.array(upper), bounds=bounds, method="highs")
+    target = dict(zip(names, map(float, found.x[count : count + len(names)]), strict=True))
+    if "balance_mm" in target:
+        target["balance_mm"] = middle + target["balance_mm"] * heavy / target.get("mass_g", heavy)
+    return target
