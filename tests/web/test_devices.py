@@ -112,11 +112,11 @@ def test_pieces_fitted_weigh_what_they_weigh(standing, watch):
 def test_a_sensor_tells_passes_until_the_swing_ends(standing, watch):
     sensor = watch("sensor", "timer")
     standing.put("pendulum", at={"pivot": 644})
-    assert until(lambda: len(sensor.told.passes) >= 4, 8)
+    assert until(lambda: len(sensor.told.passes) >= 4)
     gaps = [b - a for a, b in zip(sensor.told.passes, sensor.told.passes[1:], strict=False)]
     assert gaps[0] == pytest.approx(1.382 / 2, abs=0.01)
     standing.put("off")
-    assert until(lambda: sensor.told.state == "mute", 5)
+    assert until(lambda: sensor.told.state == "mute")
     assert "No pass is seen" in sensor.told.word
     assert len(sensor.told.passes) >= 4
 
@@ -144,10 +144,12 @@ def test_a_flood_is_drunk_without_choking(standing, watch):
     assert until(lambda: scale.told.state == "live")
     told = []
     scale.sink = lambda _, news: told.append(news)
+    began = time.monotonic()
     standing.fault("scale", "flooding")
-    time.sleep(1.0)
+    assert until(lambda: len(told) > 20)
     assert scale.told.state == "live"
-    assert 3 < len(told) < 60
+    # Told at most every 40 ms, however fast it talks.
+    assert len(told) / (time.monotonic() - began) < 40
     standing.fault("scale", "none")
 
 
@@ -246,12 +248,12 @@ def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, stand
     with reading():
         standing.put("scale")
         seen = lambda: Line.objects.filter(instrument=scale, is_stable=True, value__gt=300)  # noqa: E731
-        assert until(lambda: seen().exists(), 8)
+        assert until(lambda: seen().exists())
         assert "at rest" in bench.get(f"/live/{scale.pk}/").content.decode()
         bench.post(f"/live/{scale.pk}/tare/")
-        assert until(lambda: Line.objects.filter(instrument=scale, value__lt=1).exists(), 6)
+        assert until(lambda: Line.objects.filter(instrument=scale, value__lt=1).exists())
         Instrument.objects.filter(pk=scale.pk).update(port="socket://127.0.0.1:9")
-        assert until(lambda: Line.objects.filter(instrument=scale, state="gone").exists(), 6)
+        assert until(lambda: Line.objects.filter(instrument=scale, state="gone").exists())
 
 
 def test_without_stand_ins_there_is_no_panel(bench):

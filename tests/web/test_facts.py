@@ -165,7 +165,7 @@ def test_of_two_readers_one_reads_and_the_other_waits_its_turn():
         waiting = threading.Thread(target=read_lines, args=(stop, said.append))
         waiting.start()
         still_waits = not until(lambda: said, 2.5)
-    takes_over = until(lambda: said, 5)
+    takes_over = until(lambda: said)
     stop.set()
     waiting.join(10)
     assert (still_waits, takes_over) == (True, True)
