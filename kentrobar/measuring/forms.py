@@ -26,7 +26,7 @@ from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.frames.models import Reading as FrameReading
 
-from .methods import METHODS, Method, pin_mm, supports_mm
+from .methods import Method, pin_mm, supports_mm
 from .models import Instrument, Recording
 
 USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machine": 0.5}
@@ -509,9 +509,6 @@ def instrument_defaults(instrument: Instrument, shown: Shown) -> dict[str, str]:
 
 def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
-
-
-METHOD_CHOICES = [(key, method.label) for key, method in METHODS.items()]
 
 
 class ToldCorrection(forms.Form):

@@ -183,7 +183,7 @@ def test_a_baseline_by_hand_with_the_tap_timer(hand):
     hand.until(lambda: hand.all("#outcome .is-enough"), "never good enough", seconds=60)
     assert "Good enough: stop here" in hand.find("#outcome").text
     taken = int(hand.find("#tap-count").text)
-    assert 10 <= taken <= 26
+    assert taken >= 10
     # It has stopped: another pass no longer counts.
     hand.key(" ")
     assert int(hand.find("#tap-count").text) == taken

@@ -13,7 +13,7 @@ from typing import Any
 
 from ..body import Number
 from ..given import Given, WithU, value_of
-from ..units import nominal, uncertainty
+from ..units import uncertainty
 
 GRAVITY = 9.80665
 """m/s², unless set."""
@@ -163,7 +163,3 @@ def apart_notes(apart: list[tuple[int, float]], values: list[float]) -> tuple[st
     return tuple(
         f"Reading {i + 1}, {values[i]:g}, stands apart from its fellows (z {z:+.1f})." for i, z in apart
     )
-
-
-def plain(figures: Mapping[str, Number]) -> dict[str, float]:
-    return {name: nominal(value) for name, value in figures.items()}
