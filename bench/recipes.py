@@ -13,10 +13,10 @@ import time
 from kentrobar.core.body import KGCM2
 from kentrobar.core.predict import Measured
 from kentrobar.core.presets import racket_by_head
-from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
+from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, figures_of
 from kentrobar.core.recipe.candidates import candidates
 from kentrobar.core.recipe.match import FrameSet, Member, match
-from kentrobar.core.recipe.solve import figures_of, solve
+from kentrobar.core.recipe.explain import solve
 
 RACKET = racket_by_head(98)
 READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
@@ -98,7 +98,7 @@ def enumeration() -> None:
         put_on = [way for way in chosen if way]
         figures = figures_of(sum((way.body for way in put_on), base), 100)
         tried += 1
-        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in goals.wanted().items()):
+        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in goals.given().items()):
             best = min(best, sum(way.body.mass for way in put_on))
     plain = time.perf_counter() - started
     started = time.perf_counter()

@@ -22,7 +22,8 @@ from .documents import (
 from .predict import Measured
 from .recipe.brief import Brief, Goals, PlugSite, Priority, Putty, StripSite, Tape, ThroatSite
 from .recipe.match import FrameSet, Matched, Member, match
-from .recipe.solve import Answer, Recipe, solve
+from .recipe.explain import Answer, solve
+from .recipe.solve import Recipe
 
 BRIEF_FORMAT, RECIPES_FORMAT = "kentrobar-brief/1", "kentrobar-recipes/1"
 SET_FORMAT, MATCH_FORMAT = "kentrobar-set/1", "kentrobar-match/1"

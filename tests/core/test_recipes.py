@@ -12,11 +12,10 @@ from kentrobar.core.__main__ import main
 from kentrobar.core.body import KGCM2, NOTHING
 from kentrobar.core.documents import Fault, dump_frame, dump_measured
 from kentrobar.core.predict import Measured, Plan, predict
-from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, ThroatSite
+from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, ThroatSite, figures_of
 from kentrobar.core.recipe.candidates import candidates
 from kentrobar.core.recipe.match import FrameSet, Member, match
-from kentrobar.core.recipe.solve import figures_of
-from kentrobar.core.recipe.solve import solve as solve_in
+from kentrobar.core.recipe.explain import solve as solve_in
 from kentrobar.core.recipe_documents import brief_of, match_document, recipes_document
 from kentrobar.core.units import nominal
 
@@ -100,7 +99,7 @@ def enumerated(asked):
     for chosen in itertools.product(*by_site):
         put_on = [way for way in chosen if way]
         figures = figures_of(sum((way.body for way in put_on), base), asked.measured.axis_mm)
-        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in asked.targets.wanted().items()):
+        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in asked.wanted().items()):
             grams = sum(way.body.mass for way in put_on)
             best = grams if best is None else min(best, grams)
     return best
@@ -144,7 +143,7 @@ def test_an_unreachable_wish_is_explained_and_opened_by_what_is_named(goals, pri
     nearest = answer.recipes[0]
     wider = {
         name: Goal(value=goal.value, tol=max(goal.tol, abs(nearest.misses[name]) + 1e-3))
-        for name, goal in goals.wanted().items()
+        for name, goal in goals.given().items()
     }
     assert solve(brief(Goals(**wider), priority=priority)).status == "ok"
 

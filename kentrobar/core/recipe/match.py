@@ -14,9 +14,9 @@ from dataclasses import dataclass, replace
 from ..body import KGCM2, Body
 from ..outline import Outline
 from ..predict import Measured
-from .brief import Brief, Goal, Goals, Material, Priority, Site, kit_faults
+from .brief import Brief, Goal, Goals, Material, Priority, Site, figures_of, kit_faults, plain_body
 from .candidates import candidates
-from .solve import Recipe, figures_of, plain_body, solve
+from .solve import Recipe, Search, find
 
 MATCHED = ("mass_g", "balance_mm", "swing_kgcm2")
 TIME_LIMIT_S = 20.0
@@ -128,7 +128,7 @@ def _targets(frames: FrameSet, bodies: list[Body], axis: float) -> Iterator[dict
         yield {name: figures_of(bodies[chosen], axis)[name] for name in frames.tolerances}
     else:
         assert frames.targets is not None
-        yield {name: goal.value for name, goal in frames.targets.wanted().items()}
+        yield {name: goal.value for name, goal in frames.targets.given().items()}
 
 
 def _towards(
@@ -140,7 +140,7 @@ def _towards(
     for member, body in zip(frames.frames, bodies, strict=True):
         about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing(axis) / KGCM2)
         brief = replace(frames.brief(member, goals), measured=about)
-        recipes.append(solve(brief, max(deadline - time.monotonic(), 0.5)).recipes[0])
+        recipes.append(find(brief, Search(max(deadline - time.monotonic(), 0.5))).recipes[0])
     status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
     return Matched(
         status, target, axis, tuple(recipes), _spread(bodies, axis, target),
@@ -149,7 +149,7 @@ def _towards(
 
 
 def _tol(frames: FrameSet, name: str) -> float:
-    goals = frames.targets.wanted() if frames.targets else {}
+    goals = frames.targets.given() if frames.targets else {}
     return frames.tolerances.get(name) or goals[name].tol
 
 

@@ -1,0 +1,132 @@
+"""The mixed-integer programme of a brief, solved by HiGHS: for any number of sites, and for least misses.
+
+Unknowns: a binary a candidate, a miss beyond tolerance a target, an overrun by a hand's errors a target.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from .programme import ORDERS, Chosen, Programme
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+GAP = 2e-3
+"""Share of its cost a recipe may be from the best when the search is called done."""
+
+Support = frozenset[tuple[int, int]]
+
+
+def least_misses(p: Programme, time_left: Any) -> dict[str, float]:
+    """How far beyond its tolerance each target must be missed, the first of the priority first."""
+    limits: dict[str, float] = dict.fromkeys(p.names, math.inf)
+    for step in ORDERS[p.brief.priority]:
+        names = [name for name in step if name in p.names]
+        if not names:
+            continue
+        p.check()
+        solved = _solve(p, limits, time_left(), names, [])
+        if solved is None:
+            return limits
+        beyond = p.beyond(solved.ways)
+        for name in names:
+            limits[name] = beyond[name] + 1e-6 + 1e-6 * beyond[name]
+    return limits
+
+
+def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
+    """How far beyond its tolerance one target must be missed for all others to be met, in tolerances.
+
+    None where the others cannot be met at all.
+    """
+    limits = dict.fromkeys(p.names, 0.0) | {name: math.inf}
+    solved = _solve(p, limits, time_left(), [name], [])
+    return None if solved is None else p.beyond(solved.ways)[name]
+
+
+def best_in_turn(p: Programme, limits: dict[str, float], time_left: Any) -> Iterator[Chosen]:
+    """The best recipe within ``limits``, then the best of those unlike it, and so on."""
+    shown: list[Support] = []
+    for holds_none_shown in (True, False):
+        while True:
+            p.check()
+            rows = [_unlike(p, support, holds_none_shown) for support in shown]
+            found = _solve(p, limits, time_left(), [], rows)
+            if found is None:
+                break
+            yield found
+            shown.append(p.support(found.ways))
+            if not shown[-1]:
+                break
+
+
+def _solve(
+    p: Programme, limits: dict[str, float], time_left: float, missed: list[str], extra: list[Any]
+) -> Chosen | None:
+    """Solve once: for least ``missed`` targets, or (none named) for the sturdiest, lightest recipe."""
+    import numpy as np
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
+    n, t = len(p.ways), len(p.names)
+    if time_left <= 0:
+        return None
+    settles = not missed
+    cost = np.concatenate(
+        [
+            p.cost if settles else 1e-4 * np.abs(p.grams),
+            [float(name in missed) for name in p.names],
+            np.full(t, p.overrun if settles else 0.0),
+        ]
+    )
+    eye, none = np.eye(t), np.zeros((t, t))
+    bound = np.concatenate([1 - p.start, 1 + p.start])
+    above, below = p.rows - p.wider, -p.rows - p.wider
+    met = np.vstack([np.hstack([side, -eye, none]) for side in (above, below)])
+    constraints = [LinearConstraint(met, ub=bound), LinearConstraint(_one_a_site(p, n + 2 * t), ub=1.0)]
+    if settles:
+        # What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss).
+        held = np.vstack([np.hstack([side + p.fragile, none, -eye]) for side in (above, below)])
+        allowed = np.array([limits[name] for name in p.names] * 2)
+        # No limit on a miss, nothing to hold it to.
+        rows = np.isfinite(allowed)
+        constraints.append(LinearConstraint(held[rows], ub=(bound + allowed)[rows]))
+    if p.brief.max_added_g is not None:
+        heavy = np.concatenate([p.grams, np.zeros(2 * t)])
+        constraints.append(LinearConstraint(heavy[None, :], ub=p.brief.max_added_g))
+    for row, most in extra:
+        constraints.append(LinearConstraint(np.concatenate([row, np.zeros(2 * t)])[None, :], ub=most))
+    upper = np.concatenate([np.ones(n), [limits[name] for name in p.names], np.full(t, np.inf)])
+    whole = np.concatenate([np.ones(n), np.zeros(2 * t)])
+    found = milp(
+        cost, constraints=constraints, bounds=Bounds(np.zeros(n + 2 * t), upper), integrality=whole,
+        options={"time_limit": time_left, "mip_rel_gap": GAP if settles else 1e-6},
+    )  # fmt: skip
+    if found.x is None:
+        return None
+    gap = max(float(found.fun - found.mip_dual_bound), 0.0) if found.mip_dual_bound is not None else math.inf
+    return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap)
+
+
+def _one_a_site(p: Programme, width: int) -> Any:
+    """At most one candidate a site."""
+    from scipy.sparse import lil_matrix
+
+    sites = sorted({way.site for way in p.ways})
+    rows = lil_matrix((len(sites), width))
+    place = {site: i for i, site in enumerate(sites)}
+    for i, way in enumerate(p.ways):
+        rows[place[way.site], i] = 1.0
+    return rows.tocsr()
+
+
+def _unlike(p: Programme, shown: Support, holds_none: bool) -> tuple[NDArray[np.float64], float]:
+    """A row above its bound only for what was shown (and, ``holds_none``, for anything that holds it)."""
+    import numpy as np
+
+    other = 0.0 if holds_none else -1.0
+    row = np.array([1.0 if (way.site, way.material) in shown else other for way in p.ways])
+    return row, len(shown) - 1.0

@@ -1,0 +1,218 @@
+"""The exact search: all combinations, found by joining two halves of the sites.
+
+Every combination of one half is a row of sums, and so is every one of the other. A pair meets the targets
+where its two rows come to nought within the tolerances, so the second half is sorted into cells by one
+target and by another within each, and every row of the first looks up only the few it can pair with. What
+is found is the best recipe for every choice of sites and materials at once.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from .programme import Chosen, Programme
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Table = NDArray[np.float64]
+    Index = NDArray[np.int64]
+
+MOST_ROWS = 200_000
+MOST_PAIRS = 12_000_000
+BLOCK = 200_000
+SLACK = 1e-7
+
+
+class TooMany(Exception):
+    """More combinations than are worth going through one by one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Half:
+    """Combinations of some of the sites, one a row.
+
+    Attributes:
+        line, wider, fragile: (rows, targets). cost, grams: (rows,).
+        support: a number for the sites and materials used. choice: (rows, sites) of candidates, −1 for none.
+    """
+
+    line: Table
+    wider: Table
+    fragile: Table
+    cost: Table
+    grams: Table
+    support: Index
+    choice: Index
+
+    def only(self, rows: Any) -> Half:
+        return Half(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+
+
+def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
+    """The best combination within ``limits`` for every choice of sites and materials, best first.
+
+    Args:
+        limits: how far beyond its tolerance each target may be missed, in tolerances.
+
+    Raises:
+        TooMany: the search would be long. Stop: it was stopped.
+    """
+    import numpy as np
+
+    first, second = _halves(p)
+    limit = np.array([limits[name] for name in p.names])
+    reach = 1 + limit + SLACK
+    first = first.only(_can_meet(p.start, first, second, reach))
+    if not len(first.cost):
+        return []
+    second = second.only(_can_meet(p.start, second, first, reach))
+    if not len(second.cost):
+        return []
+    best: dict[int, tuple[float, int, int]] = {}
+    for i, j in _pairs(p, first, second, reach):
+        wider = first.wider[i] + second.wider[j]
+        off = np.abs(p.start + first.line[i] + second.line[j]) - 1 - wider
+        keep = (off <= limit + SLACK).all(axis=1)
+        if p.brief.max_added_g is not None:
+            keep &= first.grams[i] + second.grams[j] <= p.brief.max_added_g + SLACK
+        i, j, off = i[keep], j[keep], off[keep]
+        if not len(i):
+            continue
+        overrun = np.maximum(off + first.fragile[i] + second.fragile[j] - limit, 0.0)
+        overrun[:, np.isinf(limit)] = 0.0
+        cost = first.cost[i] + second.cost[j] + p.overrun * overrun.sum(axis=1)
+        support = first.support[i] + second.support[j]
+        order = np.lexsort((j, i, cost, support))
+        _, heads = np.unique(support[order], return_index=True)
+        for at in order[heads]:
+            found = (float(cost[at]), int(i[at]), int(j[at]))
+            known = best.get(int(support[at]))
+            if known is None or found < known:
+                best[int(support[at])] = found
+    ranked = sorted(best.values())
+    return [
+        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0) for _, i, j in ranked
+    ]
+
+
+def _halves(p: Programme) -> tuple[Half, Half]:
+    """The sites in two halves with about as many combinations each."""
+    sites: dict[int, list[int]] = {}
+    for i, way in enumerate(p.ways):
+        sites.setdefault(way.site, []).append(i)
+    split: tuple[list[int], list[int]] = ([], [])
+    size = [1, 1]
+    for site in sorted(sites, key=lambda site: (-len(sites[site]), site)):
+        into = 0 if size[0] <= size[1] else 1
+        split[into].append(site)
+        size[into] *= len(sites[site]) + 1
+    if max(size) > MOST_ROWS:
+        raise TooMany
+    materials = len(p.brief.materials) + 2
+    halves = [_combined(p, [sites[site] for site in part], materials) for part in split]
+    return halves[0], halves[1]
+
+
+def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
+    """Every combination of one candidate or none from each group."""
+    import numpy as np
+
+    t = len(p.names)
+    half = Half(
+        *(np.zeros((1, t)) for _ in range(3)), np.zeros(1), np.zeros(1), np.zeros(1, int), np.zeros((1, 0), int)
+    )
+    for group in groups:
+        n = len(half.cost)
+        pick = np.array([-1, *group])
+
+        def spread(mine: Any, theirs: Any, n: int = n, m: int = len(pick)) -> Any:
+            """Each of mine with each of theirs, none of theirs first."""
+            none = np.zeros((1, *theirs.shape[1:]), theirs.dtype)
+            return np.repeat(mine, m, axis=0) + np.tile(
+                np.concatenate([none, theirs]), (n,) + (1,) * (theirs.ndim - 1)
+            )
+
+        ways = [p.ways[i] for i in group]
+        used = np.array([(way.material + 2) * materials**way.site for way in ways], dtype=np.int64)
+        half = Half(
+            spread(half.line, p.rows[:, group].T),
+            spread(half.wider, p.wider[:, group].T),
+            spread(half.fragile, p.fragile[:, group].T),
+            spread(half.cost, p.cost[group]),
+            spread(half.grams, p.grams[group]),
+            spread(half.support, used),
+            np.hstack([np.repeat(half.choice, len(pick), axis=0), np.tile(pick, n)[:, None]]),
+        )
+    return half
+
+
+def _can_meet(start: Table, mine: Half, other: Half, reach: Table) -> Any:
+    """Which of mine lie near enough to what any of the others could make up."""
+    reach = reach + mine.wider.max(axis=0) + other.wider.max(axis=0)
+    low, high = other.line.min(axis=0), other.line.max(axis=0)
+    line = start + mine.line
+    return ((line + low <= reach) & (line + high >= -reach)).all(axis=1)
+
+
+def _pairs(p: Programme, first: Half, second: Half, reach: Table) -> Iterator[tuple[Index, Index]]:
+    """Blocks of pairs, by row, that lie within reach on the two most telling targets."""
+    import numpy as np
+
+    n, m = len(first.cost), len(second.cost)
+    width = reach + first.wider.max(axis=0) + second.wider.max(axis=0)
+    spread = np.ptp(second.line, axis=0) / width
+    telling = sorted((i for i in range(len(p.names)) if math.isfinite(width[i])), key=lambda i: -spread[i])
+    if not telling:
+        if n * m > MOST_PAIRS:
+            raise TooMany
+        lows = np.zeros((1, n), int)
+        highs = np.full((1, n), m)
+        order = np.arange(m)
+    else:
+        cell_by, within = telling[0], telling[1] if len(telling) > 1 else telling[0]
+        lows, highs, order = _looked_up(p, first, second, width, cell_by, within)
+    counts = np.maximum(highs - lows, 0)
+    if counts.sum() > MOST_PAIRS:
+        raise TooMany
+    for low, count in zip(lows, counts, strict=True):
+        ends = np.cumsum(count)
+        at = 0
+        while at < n:
+            p.check()
+            done = ends[at - 1] if at else 0
+            until = max(int(np.searchsorted(ends, done + BLOCK, side="right")), at + 1)
+            some = count[at:until]
+            i = np.repeat(np.arange(at, until), some)
+            behind = np.arange(len(i)) - np.repeat(np.cumsum(some) - some, some)
+            yield i, order[low[i] + behind]
+            at = until
+
+
+def _looked_up(
+    p: Programme, first: Half, second: Half, width: Table, cell_by: int, within: int
+) -> tuple[Index, Index, Index]:
+    """For each row of the first half, where its partners begin and end in the order of the second.
+
+    A window is as wide as a cell, so it lies in two cells at most: two ranges a row.
+    """
+    import numpy as np
+
+    cells, values = second.line[:, cell_by], second.line[:, within]
+    side, base = 2 * width[cell_by], cells.min()
+    values = values - values.min()
+    stride = values.max() + 3.0
+    keys = np.floor((cells - base) / side) * stride + values
+    order = np.argsort(keys, kind="stable")
+    keys = keys[order]
+    cell = np.floor((-p.start[cell_by] - first.line[:, cell_by] - width[cell_by] - base) / side)
+    middle = -p.start[within] - first.line[:, within] - second.line[:, within].min()
+    low = np.clip(middle - width[within], 0.0, stride - 2.0) - SLACK
+    high = np.clip(middle + width[within], -0.5, stride - 2.0) + SLACK
+    lows = np.array([np.searchsorted(keys, (cell + k) * stride + low) for k in (0, 1)])
+    highs = np.array([np.searchsorted(keys, (cell + k) * stride + high, side="right") for k in (0, 1)])
+    return lows, highs, order
