@@ -15,8 +15,8 @@ from kentrobar.core.predict import Measured
 from kentrobar.core.presets import racket_by_head
 from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, figures_of
 from kentrobar.core.recipe.candidates import candidates
-from kentrobar.core.recipe.match import FrameSet, Member, match
 from kentrobar.core.recipe.explain import solve
+from kentrobar.core.recipe.match import FrameSet, Member, match
 
 RACKET = racket_by_head(98)
 READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)

@@ -133,7 +133,7 @@ def by_kind(table: Mapping[str, object], key: str = "kind") -> Discriminator:
 
 
 AnyFrame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
-_Piece = Annotated[
+AnyPiece = Annotated[
     Annotated[Strip, Tag("«strip»")]
     | Annotated[Throat, Tag("«throat»")]
     | Annotated[Point, Tag("«point»")]
@@ -158,11 +158,11 @@ class _PlanDocument:
     format: Literal["kentrobar-plan/1"]
     frame: AnyFrame
     measured: MeasuredDocument
-    pieces: list[_Piece]
+    pieces: list[AnyPiece]
 
 
 _PLAN = TypeAdapter(_PlanDocument)
-_PIECE: TypeAdapter[Piece] = TypeAdapter(_Piece)
+_PIECE: TypeAdapter[Piece] = TypeAdapter(AnyPiece)
 _MEASURED = TypeAdapter(MeasuredDocument)
 
 

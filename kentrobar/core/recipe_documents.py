@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal
 
 from pydantic import Tag, TypeAdapter
@@ -11,6 +12,7 @@ from .body import KGCM2, Body
 from .documents import (
     FRAMES,
     AnyFrame,
+    AnyPiece,
     Fault,
     MeasuredDocument,
     by_kind,
@@ -20,21 +22,46 @@ from .documents import (
     parse,
 )
 from .predict import Measured
-from .recipe.brief import Brief, Goals, PlugSite, Priority, Putty, StripSite, Tape, ThroatSite
+from .recipe.brief import (
+    Brief,
+    Goals,
+    PartSite,
+    PlugSite,
+    Priority,
+    Putty,
+    StripSite,
+    Tape,
+    ThroatSite,
+    Weights,
+)
+from .recipe.explain import Answer, Opening, solve
 from .recipe.match import FrameSet, Matched, Member, match
-from .recipe.explain import Answer, solve
 from .recipe.solve import Recipe
 
 BRIEF_FORMAT, RECIPES_FORMAT = "kentrobar-brief/1", "kentrobar-recipes/1"
 SET_FORMAT, MATCH_FORMAT = "kentrobar-set/1", "kentrobar-match/1"
 MATERIALS = {"tape": Tape, "putty": Putty}
-SITES = {"strip": StripSite, "throat": ThroatSite, "plug": PlugSite}
+SITES = {"strip": StripSite, "throat": ThroatSite, "plug": PlugSite, "part": PartSite}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _PartDocument:
+    """A ``PartSite`` as written: its piece told apart by its kind."""
+
+    name: str
+    piece: AnyPiece
+    less_g: list[float]
+    last_resort: bool = False
+    u_g: float = 0.1
+    kind: Literal["part"] = "part"
+
 
 _Material = Annotated[Annotated[Tape, Tag("«tape»")] | Annotated[Putty, Tag("«putty»")], by_kind(MATERIALS)]
 _Site = Annotated[
     Annotated[StripSite, Tag("«strip»")]
     | Annotated[ThroatSite, Tag("«throat»")]
-    | Annotated[PlugSite, Tag("«plug»")],
+    | Annotated[PlugSite, Tag("«plug»")]
+    | Annotated[_PartDocument, Tag("«part»")],
     by_kind(SITES),
 ]
 
@@ -50,6 +77,10 @@ class _BriefDocument:
     priority: Priority = "swing"
     recipes: int = 3
     max_added_g: float | None = None
+    fitted: list[AnyPiece] = field(default_factory=list)
+    spare_sites: list[_Site] = field(default_factory=list)
+    spare_materials: list[_Material] = field(default_factory=list)
+    weights: Weights = Weights()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,6 +88,7 @@ class _MemberDocument:
     name: str
     frame: AnyFrame
     measured: MeasuredDocument
+    parts: list[_PartDocument] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,6 +101,7 @@ class _SetDocument:
     target: str = ""
     targets: Goals | None = None
     priority: Priority = "inertia"
+    weights: Weights = Weights()
 
 
 _BRIEF: TypeAdapter[Any] = TypeAdapter(_BriefDocument)
@@ -78,6 +111,8 @@ _TABLES: Any = {
     "frames": (FRAMES, "kind"),
     "materials": (MATERIALS, "kind"),
     "sites": (SITES, "kind"),
+    "spare_materials": (MATERIALS, "kind"),
+    "spare_sites": (SITES, "kind"),
 }
 
 
@@ -89,10 +124,14 @@ def brief_of(value: Any) -> Brief:
         measured=measured_of(found.measured),
         targets=found.targets,
         materials=tuple(found.materials),
-        sites=tuple(found.sites),
+        sites=_sites(found.sites),
         priority=found.priority,
         recipes=found.recipes,
         max_added_g=found.max_added_g,
+        fitted=tuple(found.fitted),
+        spare_sites=_sites(found.spare_sites),
+        spare_materials=tuple(found.spare_materials),
+        weights=found.weights,
     )
     for path, reason in brief.faults():
         raise Fault(path, reason)
@@ -105,20 +144,32 @@ def set_of(value: Any) -> FrameSet:
     frames = FrameSet(
         frames=tuple(
             Member(
-                name=one.name, frame=one.frame, measured=measured_of(one.measured, f"frames[{i}].measured")
+                name=one.name,
+                frame=one.frame,
+                measured=measured_of(one.measured, f"frames[{i}].measured"),
+                parts=_sites(one.parts),
             )
             for i, one in enumerate(found.frames)
         ),
         tolerances=found.tolerances,
         materials=tuple(found.materials),
-        sites=tuple(found.sites),
+        sites=_sites(found.sites),
         target=found.target,
         targets=found.targets,
         priority=found.priority,
+        weights=found.weights,
     )
     for path, reason in frames.faults():
         raise Fault(path, reason)
     return frames
+
+
+def _sites(found: list[Any]) -> tuple[Any, ...]:
+    """Sites as the core holds them."""
+    return tuple(
+        PartSite(**{f.name: getattr(site, f.name) for f in fields(site)}) if site.kind == "part" else site
+        for site in found
+    )
 
 
 def recipes_document(value: Any) -> dict[str, Any]:
@@ -130,30 +181,52 @@ def recipes_document(value: Any) -> dict[str, Any]:
         "status": answer.status,
         "recipes": [_recipe(recipe, brief.measured) for recipe in answer.recipes],
         "why": answer.why,
+        "blocks": [
+            {"figure": one.figure, "miss": dump_number(one.miss), "beyond": dump_number(one.beyond)}
+            for one in answer.blocks
+        ],
+        "openings": [_opening(one, brief.measured) for one in answer.openings],
     }
+
+
+def _opening(opening: Opening, measured: Measured) -> dict[str, Any]:
+    told: dict[str, Any] = {"kind": opening.kind, "name": opening.name, "text": opening.text}
+    if opening.to is not None:
+        told["to"] = dump_number(opening.to)
+    if opening.recipe:
+        told["recipe"] = _recipe(opening.recipe, measured)
+    return told
 
 
 def match_document(value: Any) -> dict[str, Any]:
     """What ``match`` prints: a ``kentrobar-match/1`` document. Raises Fault."""
     frames = set_of(value)
     found: Matched = match(frames)
+    return {"format": MATCH_FORMAT} | _matched(found, frames)
+
+
+def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
     about = frames.frames[0].measured
-    return {
-        "format": MATCH_FORMAT,
+    told = {
         "status": found.status,
-        "target": {name: dump_number(value) for name, value in found.target.items()}
-        | {"axis_mm": found.axis_mm},
+        "target": _figures(found.target) | {"axis_mm": found.axis_mm},
         "frames": [
-            {"name": member.name, "status": "ok" if recipe.is_ok else "nearest"} | _recipe(recipe, about)
-            for member, recipe in zip(frames.frames, found.recipes, strict=True)
+            {"name": name, "status": "ok" if recipe.is_ok else "nearest"} | _recipe(recipe, about)
+            for name, recipe in zip(found.names, found.recipes, strict=True)
         ],
-        "spread": {
-            "before": {name: dump_number(value) for name, value in found.before.items()},
-            "after": {name: dump_number(value) for name, value in found.after.items()},
-        },
+        "spread": {"before": _figures(found.before), "after": _figures(found.after)},
         "added_g": dump_number(found.added_g),
         "why": found.why,
     }
+    if found.without:
+        told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
+    if found.others:
+        told["others"] = [{"target": target, "added_g": dump_number(grams)} for target, grams in found.others]
+    return told
+
+
+def _figures(figures: dict[str, float]) -> dict[str, Any]:
+    return {name: dump_number(value) for name, value in figures.items()}
 
 
 def _recipe(recipe: Recipe, measured: Measured) -> dict[str, Any]:
@@ -163,7 +236,10 @@ def _recipe(recipe: Recipe, measured: Measured) -> dict[str, Any]:
         "misses": {name: dump_number(miss) for name, miss in recipe.misses.items()},
         "added_g": dump_number(recipe.added_g),
         "cuts": recipe.cuts,
-        "proven": recipe.is_proven,
+        "price": dump_number(recipe.price),
+        "u": _figures({k: v for k, v in recipe.sure.u.items() if k != "twist_kgcm2" or measured.twist_kgcm2}),
+        "chance": recipe.sure.chance,
+        "gap_g": None if math.isinf(recipe.gap) else dump_number(recipe.gap),
     }
 
 

@@ -12,10 +12,20 @@ from kentrobar.core.__main__ import main
 from kentrobar.core.body import KGCM2, NOTHING
 from kentrobar.core.documents import Fault, dump_frame, dump_measured
 from kentrobar.core.predict import Measured, Plan, predict
-from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, ThroatSite, figures_of
+from kentrobar.core.recipe.brief import (
+    Brief,
+    Goal,
+    Goals,
+    PlugSite,
+    Putty,
+    StripSite,
+    Tape,
+    ThroatSite,
+    figures_of,
+)
 from kentrobar.core.recipe.candidates import candidates
-from kentrobar.core.recipe.match import FrameSet, Member, match
 from kentrobar.core.recipe.explain import solve as solve_in
+from kentrobar.core.recipe.match import FrameSet, Member, match
 from kentrobar.core.recipe_documents import brief_of, match_document, recipes_document
 from kentrobar.core.units import nominal
 

@@ -205,7 +205,9 @@ class Brief:
     def all_sites(self) -> tuple[Site, ...]:
         """The sites, and what is fitted as parts that may come off."""
         off = tuple(
-            PartSite(name=f"{piece.site or piece.kind}, as fitted ({i + 1})", piece=piece, less_g=[piece.mass_g])
+            PartSite(
+                name=f"{piece.site or piece.kind}, as fitted ({i + 1})", piece=piece, less_g=[piece.mass_g]
+            )
             for i, piece in enumerate(self.fitted)
             if piece.mass_g > 0
         )
@@ -222,7 +224,9 @@ class Brief:
             for name, reason in piece_faults(piece, self.frame):
                 yield f"fitted[{i}].{name}", reason
                 return
-        yield from kit_faults(self.materials + self.spare_materials, self.all_sites() + self.spare_sites, self.frame)
+        yield from kit_faults(
+            self.materials + self.spare_materials, self.all_sites() + self.spare_sites, self.frame
+        )
         if not 1 <= self.recipes <= 10:
             yield "recipes", f"{self.recipes} is outside 1…10"
         if self.max_added_g is not None and self.max_added_g < 0:

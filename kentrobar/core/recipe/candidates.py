@@ -16,6 +16,7 @@ LEAST_CUT_MM = 3.0
 THROAT_RUNS = 4
 """Both shafts, both sides."""
 NO_MATERIAL = -1
+USUAL = Weights()
 LAST_RESORT = 10.0
 """What is a last resort counts as so many parts taken off."""
 
@@ -46,10 +47,10 @@ def candidates_of(brief: Brief) -> list[Candidate]:
 
 def candidates(
     frame: Outline, materials: tuple[Material, ...], sites: tuple[Site, ...], fitted: Iterable[Piece] = (),
-    weights: Weights = Weights(),
+    weights: Weights = USUAL,
 ) -> list[Candidate]:  # fmt: skip
     """Every way to use every site, site after site, the shortest first."""
-    found = []
+    found: list[Candidate] = []
     for s, site in enumerate(sites):
         if isinstance(site, PartSite):
             found += _lighter(s, site, frame, weights)
@@ -78,13 +79,18 @@ def _beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
     for piece in fitted:
         if isinstance(site, StripSite) and isinstance(piece, Strip) and piece.line == site.line:
             path = frame.path(site.line)
-            here, there, half = path.arc_of_clock(site.clock), path.arc_of_clock(piece.clock), piece.length_mm / 2
+            here, there, half = (
+                path.arc_of_clock(site.clock),
+                path.arc_of_clock(piece.clock),
+                piece.length_mm / 2,
+            )
             both = site.mirror or piece.mirror
             for arc in {there, -there} if both else {there}:
                 away = math.remainder(arc - here, path.length)
                 site = replace(site, keep_out_mm=[*site.keep_out_mm, (away - half, away + half)])
         elif isinstance(site, ThroatSite) and isinstance(piece, Throat):
-            if piece.from_mm < site.to_mm and piece.to_mm > site.from_mm:
+            overlaps = piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
+            if overlaps:
                 site = replace(site, from_mm=min(piece.to_mm, site.to_mm))
     return site
 
@@ -104,7 +110,9 @@ def _ways(frame: Outline, site: Site, material: Material) -> Iterator[tuple[tupl
 
 def _inside(site: PlugSite, material: Material) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
     if isinstance(material, Putty) and site.filling == "cavity":
-        doses = [(count * material.step_g, 0) for count in range(1, _whole(material.max_g / material.step_g) + 1)]
+        doses = [
+            (count * material.step_g, 0) for count in range(1, _whole(material.max_g / material.step_g) + 1)
+        ]
     elif isinstance(material, Tape) and site.filling == "foam":
         # Strips as long as the cap is deep, laid side by side: how they are divided is the hand's choice.
         depth = max(site.to_mm - site.from_mm, material.step_mm)
@@ -157,9 +165,7 @@ def _tape(
     return tuple(pieces), sum(strip.runs for strip in pieces)
 
 
-def _outside(
-    length: float, keep_out: list[tuple[float, float]], least: float
-) -> list[tuple[float, float]]:
+def _outside(length: float, keep_out: list[tuple[float, float]], least: float) -> list[tuple[float, float]]:
     """The stretches of a strip, from its centre, that lie outside what must be kept free."""
     free = [(-length / 2, length / 2)]
     for low, high in keep_out:

@@ -180,4 +180,3 @@ def _said(kind: str, name: str, recipe: Recipe) -> str:
     if kind == "part":
         return f"Change the {name}: {then}"
     return f"Only as a last resort, the {name}: {then}"
-

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-GAP = 2e-3
+GAP = 5e-3
 """Share of its cost a recipe may be from the best when the search is called done."""
 
 Support = frozenset[tuple[int, int]]

@@ -96,7 +96,8 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
                 best[int(support[at])] = found
     ranked = sorted(best.values())
     return [
-        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0) for _, i, j in ranked
+        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0)
+        for _, i, j in ranked
     ]
 
 
@@ -123,9 +124,8 @@ def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
     import numpy as np
 
     t = len(p.names)
-    half = Half(
-        *(np.zeros((1, t)) for _ in range(3)), np.zeros(1), np.zeros(1), np.zeros(1, int), np.zeros((1, 0), int)
-    )
+    nothing, none = np.zeros((1, t)), np.zeros(1)
+    half = Half(nothing, nothing, nothing, none, none, np.zeros(1, int), np.zeros((1, 0), int))
     for group in groups:
         n = len(half.cost)
         pick = np.array([-1, *group])

@@ -7,16 +7,31 @@ frame gets the best recipe in whole steps towards it.
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from ..body import KGCM2, Body
+from ..given import ufloat
 from ..outline import Outline
 from ..predict import Measured
-from .brief import Brief, Goal, Goals, Material, Priority, Site, figures_of, kit_faults, plain_body
+from ..units import nominal, uncertainty
+from .brief import (
+    FIGURES,
+    Brief,
+    Goal,
+    Goals,
+    Material,
+    PartSite,
+    Priority,
+    Site,
+    Weights,
+    figures_of,
+    kit_faults,
+    plain_body,
+)
 from .candidates import candidates
-from .solve import Recipe, Search, find
+from .programme import Stop
+from .solve import Recipe, Search, Watch, find
 
 MATCHED = ("mass_g", "balance_mm", "swing_kgcm2")
 TIME_LIMIT_S = 20.0
@@ -26,11 +41,12 @@ INSIDE = (0.7, 0.4, 0.9)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Member:
-    """A frame of a set."""
+    """A frame of a set, and the parts on it that may come off or be lighter."""
 
     name: str
     frame: Outline
     measured: Measured
+    parts: tuple[PartSite, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +60,7 @@ class FrameSet:
     target: str = "least-mass"
     targets: Goals | None = None
     priority: Priority = "inertia"
+    weights: Weights = Weights()
 
     def faults(self) -> Iterator[tuple[str, str]]:
         """(path, reason) of everything that cannot be in a set whose structure is right."""
@@ -53,6 +70,9 @@ class FrameSet:
         names = [member.name for member in self.frames]
         if len(set(names)) < len(names):
             yield "frames", "two frames have one name"
+        for name, goal in (self.targets.given() if self.targets else {}).items():
+            if goal.value is None:
+                yield f"targets.{name}.value", "missing: a set needs one figure for all"
         for name, tol in self.tolerances.items():
             if name not in MATCHED:
                 yield f"tolerances.{name}", f"not one of {', '.join(MATCHED)}"
@@ -68,7 +88,7 @@ class FrameSet:
             yield "targets", "missing"
         for i, member in enumerate(self.frames):
             for name, reason in self.brief(member, _own(member, self)).faults():
-                if not name.startswith(("materials", "sites")):
+                if member.parts or not name.startswith(("materials", "sites")):
                     yield f"frames[{i}].{name}", reason
                     return
         yield from kit_faults(self.materials, self.sites, self.frames[0].frame)
@@ -77,41 +97,100 @@ class FrameSet:
         """What one member is asked for."""
         return Brief(
             frame=member.frame, measured=member.measured, targets=goals, materials=self.materials,
-            sites=self.sites, priority=self.priority, recipes=1,
+            sites=self.sites + member.parts, priority=self.priority, recipes=1, weights=self.weights,
         )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Matched:
-    """``status`` is ``ok`` where every frame lies within the tolerances of the common target."""
+    """``status`` is ``ok`` where every frame lies within the tolerances of the common target.
+
+    Attributes:
+        names: of the frames, in the order of ``recipes``. before, after: the spread of each figure.
+        without: the best common target of the others, where some frames cannot reach this one.
+        others: (what to chase instead, grams in all) of every other target all frames can reach.
+    """
 
     status: str
     target: dict[str, float]
     axis_mm: float
+    names: tuple[str, ...]
     recipes: tuple[Recipe, ...]
     before: dict[str, float]
     after: dict[str, float]
     why: str
+    without: Matched | None = None
+    others: tuple[tuple[str, float], ...] = ()
+    is_whole: bool = True
 
     @property
     def added_g(self) -> float:
         return sum(recipe.added_g for recipe in self.recipes)
 
+    @property
+    def left_out(self) -> tuple[str, ...]:
+        """The frames that cannot reach the target."""
+        return tuple(name for name, recipe in zip(self.names, self.recipes, strict=True) if not recipe.is_ok)
 
-def match(frames: FrameSet, time_limit_s: float = TIME_LIMIT_S) -> Matched:
-    """A common target and a recipe for each frame. Swing weights are about the first frame's axis."""
-    deadline = time.monotonic() + time_limit_s
+
+def match(frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Matched:
+    """A common target and a recipe for each frame. Swing weights are about the first frame's axis.
+
+    Where frames are left out, the best target without them is found too, and what else could be chased.
+    """
+    search = Search(time_limit_s, watch)
+    found = _match(frames, search)
+    if found.status == "ok" or not found.is_whole:
+        return found
+    try:
+        return replace(found, without=_without(frames, found, search), others=tuple(_others(frames, search)))
+    except Stop:
+        return replace(found, is_whole=False)
+
+
+def _match(frames: FrameSet, search: Search) -> Matched:
     axis = frames.frames[0].measured.axis_mm
     bodies = [plain_body(member.measured) for member in frames.frames]
     best: Matched | None = None
     for target in _targets(frames, bodies, axis):
-        found = _towards(frames, bodies, axis, target, deadline)
+        found = _towards(frames, bodies, axis, target, search)
         if best is None or _rank(found) < _rank(best):
             best = found
-        if best.status == "ok" or time.monotonic() > deadline:
+        if best.status == "ok" or not best.is_whole:
             break
     assert best is not None
     return best
+
+
+def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None:
+    """The set without the frames that cannot reach its target, on what then adds least."""
+    able = tuple(member for member in frames.frames if member.name not in found.left_out)
+    if not 2 <= len(able) < len(frames.frames):
+        return None
+    search.say("Looking for the best target without " + ", ".join(found.left_out))
+    return _match(_towards_least(replace(frames, frames=able)), search)
+
+
+def _towards_least(frames: FrameSet) -> FrameSet:
+    """The same set on the target that adds least, with a tolerance for every figure."""
+    tolerances = {name: _tol(frames, name) for name in _matched(frames)}
+    return replace(frames, target="least-mass", targets=None, tolerances=tolerances)
+
+
+def _matched(frames: FrameSet) -> list[str]:
+    given = frames.targets.given() if frames.targets else {}
+    return [name for name in MATCHED if name in frames.tolerances or name in given]
+
+
+def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
+    """Other targets that every frame can reach."""
+    search.say("Trying what else could be chased")
+    for target in ("least-mass", *(f"frame:{member.name}" for member in frames.frames)):
+        if target == frames.target:
+            continue
+        found = _match(replace(_towards_least(frames), target=target), search)
+        if found.status == "ok":
+            yield target, found.added_g
 
 
 def _rank(found: Matched) -> tuple[int, float]:
@@ -128,24 +207,34 @@ def _targets(frames: FrameSet, bodies: list[Body], axis: float) -> Iterator[dict
         yield {name: figures_of(bodies[chosen], axis)[name] for name in frames.tolerances}
     else:
         assert frames.targets is not None
-        yield {name: goal.value for name, goal in frames.targets.given().items()}
+        yield {name: goal.value for name, goal in frames.targets.given().items() if goal.value is not None}
 
 
 def _towards(
-    frames: FrameSet, bodies: list[Body], axis: float, target: dict[str, float], deadline: float
+    frames: FrameSet, bodies: list[Body], axis: float, target: dict[str, float], search: Search
 ) -> Matched:
     """A recipe for each frame towards one target."""
     goals = Goals(**{name: Goal(value=value, tol=_tol(frames, name)) for name, value in target.items()})
-    recipes = []
+    recipes, is_whole = [], True
     for member, body in zip(frames.frames, bodies, strict=True):
         about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing(axis) / KGCM2)
-        brief = replace(frames.brief(member, goals), measured=about)
-        recipes.append(find(brief, Search(max(deadline - time.monotonic(), 0.5))).recipes[0])
+        brief = replace(frames.brief(member, goals), measured=_uncertain(member.measured, about))
+        search.text = f"A recipe for {member.name}"
+        one = find(brief, Search(max(search.time_left(), 0.5), search.watch))
+        is_whole &= one.is_whole
+        recipes.append(one.recipes[0])
     status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
     return Matched(
-        status, target, axis, tuple(recipes), _spread(bodies, axis, target),
-        _spread([recipe.after for recipe in recipes], axis, target), _why(frames, recipes),
+        status, target, axis, tuple(member.name for member in frames.frames), tuple(recipes),
+        _spread(bodies, axis, target), _spread([recipe.after for recipe in recipes], axis, target),
+        _why(frames, recipes), is_whole=is_whole,
     )  # fmt: skip
+
+
+def _uncertain(read: Measured, about: Measured) -> Measured:
+    """Figures about the set's axis, with the uncertainty of the swing weight as read."""
+    u = uncertainty(read.swing_kgcm2)
+    return replace(about, swing_kgcm2=ufloat(nominal(about.swing_kgcm2), u)) if u else about
 
 
 def _tol(frames: FrameSet, name: str) -> float:
@@ -171,7 +260,7 @@ def _why(frames: FrameSet, recipes: list[Recipe]) -> str:
             beyond = abs(miss) - _tol(frames, name)
             if beyond > 1e-9:
                 side = "above" if miss > 0 else "below"
-                label = name.split("_")[0].replace("swing", "swing weight")
+                label = FIGURES[name][0]
                 blocked.append(f"{member.name}: {label} stays {abs(miss):.3g} {side}, {beyond:.3g} too far")
     return "; ".join(blocked)
 
@@ -186,7 +275,11 @@ def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float
     from scipy.optimize import linprog
     from scipy.sparse import lil_matrix
 
-    ways = [candidates(member.frame, frames.materials, frames.sites) for member in frames.frames]
+    ways = [
+        candidates(member.frame, frames.materials, frames.sites + member.parts, (), frames.weights)
+        for member in frames.frames
+    ]
+    most_sites = max(len(frames.sites + member.parts) for member in frames.frames)
     count, names = sum(len(one) for one in ways), list(frames.tolerances)
     slacks = len(bodies) * len(names)
     width = count + len(names) + slacks
@@ -198,7 +291,7 @@ def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float
         "balance_mm": (lambda body: body.moment - middle * body.mass, heavy),
         "swing_kgcm2": (lambda body: body.swing(axis), KGCM2),
     }
-    rows, upper = lil_matrix((2 * slacks + len(bodies) * len(frames.sites), width)), []
+    rows, upper = lil_matrix((2 * slacks + len(bodies) * most_sites, width)), []
     at = row = 0
     for f, (body, own) in enumerate(zip(bodies, ways, strict=True)):
         for t, name in enumerate(names):
@@ -210,12 +303,13 @@ def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float
                 rows[row, count + len(names) + f * len(names) + t] = -1.0
                 upper.append(1.0 - sign * form(body) / tol)
                 row += 1
-        for s in range(len(frames.sites)):
+        for s in range(most_sites):
             rows[row, at : at + len(own)] = [float(way.site == s) for way in own]
             upper.append(1.0)
             row += 1
         at += len(own)
-    grams = [abs(way.body.mass) for own in ways for way in own]
+    # Taking a part off is work, and what is taken off must not be put on again for nothing.
+    grams = [way.body.mass if way.body.mass > 0 else way.cost for own in ways for way in own]
     cost = np.concatenate([grams, np.zeros(len(names)), np.full(slacks, 1000.0)])
     bounds = [(0.0, 1.0)] * count + [(None, None)] * len(names) + [(0.0, None)] * slacks
     found = linprog(cost, A_ub=rows.tocsr(), b_ub=np.array(upper), bounds=bounds, method="highs")

@@ -143,9 +143,7 @@ def _fill(brief: Brief, base: Body, ways: list[Candidate], reference: float, sea
     return True
 
 
-def different(
-    p: Programme, limits: dict[str, float], count: int, search: Search
-) -> Iterator[Chosen]:
+def different(p: Programme, limits: dict[str, float], count: int, search: Search) -> Iterator[Chosen]:
     """The best within ``limits``, each of other sites or materials; not the same with more, if it can be."""
     try:
         ranked = best_by_support(p, limits)
@@ -203,4 +201,3 @@ def recipe_of(brief: Brief, base: Body, chosen: Sequence[Candidate], gap: float)
         gap=gap,
         sure=sureness(brief, after, chosen),
     )
-
