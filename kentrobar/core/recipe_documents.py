@@ -175,17 +175,22 @@ def _sites(found: list[Any]) -> tuple[Any, ...]:
 def recipes_document(value: Any) -> dict[str, Any]:
     """What ``solve`` prints: a ``kentrobar-recipes/1`` document. Raises Fault."""
     brief = brief_of(value)
-    answer: Answer = solve(brief)
+    return dump_answer(solve(brief), brief)
+
+
+def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
+    """An answer as a ``kentrobar-recipes/1`` document."""
     return {
         "format": RECIPES_FORMAT,
         "status": answer.status,
-        "recipes": [_recipe(recipe, brief.measured) for recipe in answer.recipes],
+        "recipes": [dump_recipe(recipe, brief.measured) for recipe in answer.recipes],
         "why": answer.why,
         "blocks": [
             {"figure": one.figure, "miss": dump_number(one.miss), "beyond": dump_number(one.beyond)}
             for one in answer.blocks
         ],
         "openings": [_opening(one, brief.measured) for one in answer.openings],
+        "whole": answer.is_whole,
     }
 
 
@@ -194,14 +199,18 @@ def _opening(opening: Opening, measured: Measured) -> dict[str, Any]:
     if opening.to is not None:
         told["to"] = dump_number(opening.to)
     if opening.recipe:
-        told["recipe"] = _recipe(opening.recipe, measured)
+        told["recipe"] = dump_recipe(opening.recipe, measured)
     return told
 
 
 def match_document(value: Any) -> dict[str, Any]:
     """What ``match`` prints: a ``kentrobar-match/1`` document. Raises Fault."""
     frames = set_of(value)
-    found: Matched = match(frames)
+    return dump_matched(match(frames), frames)
+
+
+def dump_matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
+    """A matched set as a ``kentrobar-match/1`` document."""
     return {"format": MATCH_FORMAT} | _matched(found, frames)
 
 
@@ -211,12 +220,13 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         "status": found.status,
         "target": _figures(found.target) | {"axis_mm": found.axis_mm},
         "frames": [
-            {"name": name, "status": "ok" if recipe.is_ok else "nearest"} | _recipe(recipe, about)
+            {"name": name, "status": "ok" if recipe.is_ok else "nearest"} | dump_recipe(recipe, about)
             for name, recipe in zip(found.names, found.recipes, strict=True)
         ],
         "spread": {"before": _figures(found.before), "after": _figures(found.after)},
         "added_g": dump_number(found.added_g),
         "why": found.why,
+        "whole": found.is_whole,
     }
     if found.without:
         told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
@@ -229,7 +239,8 @@ def _figures(figures: dict[str, float]) -> dict[str, Any]:
     return {name: dump_number(value) for name, value in figures.items()}
 
 
-def _recipe(recipe: Recipe, measured: Measured) -> dict[str, Any]:
+def dump_recipe(recipe: Recipe, measured: Measured) -> dict[str, Any]:
+    """One recipe as documents hold it."""
     return {
         "pieces": [dump_piece(piece) for piece in recipe.pieces],
         "after": _after(recipe.after, measured),

@@ -10,7 +10,7 @@ from typing import Any
 from .body import KGCM2, Body, Number
 from .units import nominal, uncertainty
 
-TOLERANCES = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0, "twist_kgcm2": 0.2}
+TOLERANCES = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0, "twist_kgcm2": 0.2, "recoil_kgcm2": 1.0}
 """Careful matching: within 1 g, 1 mm, 1 kg·cm²; twist weight is smaller and so is its mark."""
 
 
@@ -81,12 +81,13 @@ def _place(marks: float) -> float:
 
 
 def figures(body: Body, axis: float, twist_known: bool = True) -> dict[str, Number | None]:
-    """The four figures of a Body in the units people read; the swing weight about ``axis`` mm."""
+    """The figures of a Body a target can name, in the units people read; the swing weight about ``axis`` mm."""
     return {
         "mass_g": body.mass,
         "balance_mm": body.balance,
         "swing_kgcm2": body.swing(axis) / KGCM2,
         "twist_kgcm2": body.twist / KGCM2 if twist_known else None,
+        "recoil_kgcm2": body.recoil / KGCM2,
     }
 
 

@@ -180,12 +180,12 @@ class Board:
             return Vial(name, FIGURES[name], "not measured", "", "", aside, free, "", form, False, False)
         standing = level(name, prediction.before, prediction.after, target, self.axis)
         fresh = earlier is not None and self._moved(name, earlier)
-        value, unit = _figure_text(name, nominal(now), self.shown, self.outline)
-        u = _u_text(name, u_of(now) or 0.0, self.shown)
+        value, unit = figure_text(name, nominal(now), self.shown, self.outline)
+        u = u_text(name, u_of(now) or 0.0, self.shown)
         if u:
             unit = f"± {u} {unit}"
         change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline)
-        word = _word(name, standing, self.shown) if target else ""
+        word = level_word(name, standing, self.shown) if target else ""
         if target and target.axis_mm not in (None, self.axis):
             word += f" at {target.axis_mm:g} mm"
         assumed = name in self.state.assumed
@@ -274,7 +274,7 @@ class Board:
         return fixed(nominal(self.prediction.after.spin(self.axis)) / KGCM2, 1)
 
 
-def _figure_text(name: str, value: float, shown: Shown, outline: Outline) -> tuple[str, str]:
+def figure_text(name: str, value: float, shown: Shown, outline: Outline) -> tuple[str, str]:
     if name == "mass_g":
         return show_mass(value, shown.mass), shown.mass
     if name == "balance_mm":
@@ -303,13 +303,13 @@ def share_text(name: str, value: float, shown: Shown) -> str:
 def _change_text(name: str, now: float, was: float, shown: Shown, outline: Outline) -> str:
     if abs(now - was) < 1e-9:
         return "as measured"
-    old, _ = _figure_text(name, was, shown, outline)
+    old, _ = figure_text(name, was, shown, outline)
     if name == "balance_mm" and shown.balance == "%":
         return f"{fixed((now - was) / outline.length_mm * 100, 1, True)} from {old}"
     return f"{share_text(name, now - was, shown)} from {old}"
 
 
-def _u_text(name: str, u: float, shown: Shown) -> str:
+def u_text(name: str, u: float, shown: Shown) -> str:
     """One standard uncertainty as shown, '' where it is below the last digit of the figure."""
     if name == "mass_g":
         u, least = u / MASS[shown.mass], 0.005 if shown.mass == "oz" else 0.05
@@ -321,7 +321,7 @@ def _u_text(name: str, u: float, shown: Shown) -> str:
     return f"{u:.2g}" if u >= least else ""
 
 
-def _word(name: str, standing: Level, shown: Shown) -> str:
+def level_word(name: str, standing: Level, shown: Shown) -> str:
     if standing.is_level:
         return "level"
     if name == "balance_mm":

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
 from dataclasses import fields as dataclass_fields
 from dataclasses import replace
 from functools import partial
@@ -14,10 +12,12 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.describe import clock_text
 from kentrobar.core.documents import piece_faults
+from kentrobar.core.goal_words import read_goal, say_goal
 from kentrobar.core.materials import BY_NAME, HANDLE, TAPES
 from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece, Strip, Throat
-from kentrobar.core.targets import TOLERANCES, Target, Targets, figures
+from kentrobar.core.recipe.brief import Goal
+from kentrobar.core.targets import Target, Targets, figures
 from kentrobar.core.units import Shown, Typed, Unreadable
 from kentrobar.frames.fields import QuantityField
 
@@ -178,18 +178,8 @@ class TargetForm(forms.Form):
         """The target as it would be typed again."""
         if self.old is None:
             return ""
-        value, tol = self.old.value, self.old.tol
-        if self.name == "mass_g":
-            factor, unit, places = units.MASS[self.shown.mass], self.shown.mass, 1
-        elif self.name == "balance_mm":
-            factor, unit, places = units.LENGTH[self.shown.length], self.shown.length, 1
-        else:
-            factor, unit, places = 1.0, "", 2 if self.name == "twist_kgcm2" else 1
-        places += 1 if factor > 5 else 0
-        shown_tol = f"{tol / factor:.{places + 1}f}".rstrip("0").rstrip(".")
-        if self.old.axis_mm not in (None, self.axis):
-            unit = f"at {self.old.axis_mm:g} mm"
-        return f"{value / factor:.{places}f} ± {shown_tol} {unit}".strip()
+        goal = Goal(value=self.old.value, tol=self.old.tol, axis_mm=self.old.axis_mm)
+        return say_goal(self.name, goal, self.shown, self.axis)
 
     def clean_target(self) -> Target | None:
         text = self.cleaned_data["target"].strip()
@@ -197,55 +187,20 @@ class TargetForm(forms.Form):
             return None
         if text == self.text():
             return self.old
-        text, axis = self._axis(text)
+        tol = self.old.tol if self.old else None
+        try:
+            goal = read_goal(self.name, text, self.outline.length_mm, self.shown, self.axis, tol)
+        except Unreadable as error:
+            raise forms.ValidationError(str(error)) from None
+        axis = self.axis if goal.axis_mm is None else goal.axis_mm
         was = figures(self.state.measured.body(), axis, self.state.measured.twist_kgcm2 is not None)
         base = was[self.name]
         if base is None:
             raise forms.ValidationError("Twist weight was not measured, so it cannot be held to a target.")
-        try:
-            typed, is_change = self._read(text)
-        except Unreadable as error:
-            raise forms.ValidationError(str(error)) from None
-        value = units.nominal(base) + typed.value if is_change else typed.value
-        tol = typed.u if typed.u is not None else self.old.tol if self.old else TOLERANCES[self.name]
-        if not tol > 0:
-            raise forms.ValidationError("A tolerance is above 0: write ± 1.")
-        highest = self.outline.length_mm if self.name == "balance_mm" else 3000
-        if not 0 < value < highest:
+        value = goal.value if goal.value is not None else units.nominal(base) + (goal.change or 0.0)
+        if not value > 0:
             raise forms.ValidationError(f"{value:g} cannot be reached by any frame.")
-        own_axis = axis if self.name == "swing_kgcm2" else None
-        return Target(round(value, 6), round(tol, 6), own_axis)
-
-    def _axis(self, text: str) -> tuple[str, float]:
-        """(the text without its axis, the axis in mm it is meant about)."""
-        wish, at, axis = text.partition(" at ")
-        if self.name != "swing_kgcm2" or not at:
-            return text, self.axis
-        try:
-            mm = units.read_length(axis).value
-        except Unreadable as error:
-            raise forms.ValidationError(str(error)) from None
-        if not 0 <= mm < self.outline.length_mm / 2:
-            raise forms.ValidationError(f"{axis.strip()}: the axis lies in the handle.")
-        return wish.strip(), mm
-
-    def _read(self, text: str) -> tuple[Typed, bool]:
-        """(what was typed, whether it is a change from as measured)."""
-        readers: dict[str, Callable[[str], Typed]] = {
-            "mass_g": partial(units.read_mass, default=self.shown.mass),
-            "balance_mm": partial(
-                units.read_balance, length_mm=self.outline.length_mm, default=self.shown.balance_unit
-            ),
-            "swing_kgcm2": units.read_inertia,
-            "twist_kgcm2": units.read_inertia,
-        }
-        if text.lower() in ("keep", "same"):
-            return Typed(0.0, None, "", text), True
-        if re.match(r"[+\-−–±]", text):
-            if self.name == "balance_mm":
-                return units.read_length(text.lstrip("+"), self.shown.length), True
-            return readers[self.name](text.lstrip("+")), True
-        return readers[self.name](text), False
+        return Target(round(value, 6), goal.tol, goal.axis_mm)
 
     def targets(self) -> Targets:
         """All targets with this one as typed. Call after ``is_valid``."""

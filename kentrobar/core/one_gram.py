@@ -1,0 +1,78 @@
+"""What a little mass does at every usual site, and along the whole frame."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from .body import KGCM2, Body
+from .outline import Outline
+from .pieces import Piece, Plug, Sleeve, Strip, Throat, body_of
+from .recipe.brief import PartSite, Site, StripSite, ThroatSite
+from .recipe.kit import usual_sites
+
+SHORT_MM = 50.8
+"""A strip short enough to stand for its site."""
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """What some grams at a site change: mm, kg·cm². ``x_mm`` is how far from the butt they lie."""
+
+    key: str
+    name: str
+    piece: Piece
+    x_mm: float
+    balance_mm: float
+    swing_kgcm2: float
+    twist_kgcm2: float
+    recoil_kgcm2: float
+
+
+def piece_at(site: Site, grams: float) -> Piece:
+    """Some grams at a site, whatever they are made of."""
+    if isinstance(site, StripSite):
+        length = min(SHORT_MM, site.max_length_mm)
+        return Strip(
+            mass_g=grams,
+            clock=site.clock,
+            length_mm=length,
+            line=site.line,
+            mirror=site.mirror,
+            site=site.name,
+        )
+    if isinstance(site, ThroatSite):
+        return Throat(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
+    if isinstance(site, PartSite):
+        return replace(site.piece, mass_g=grams)
+    return Plug(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
+
+
+def effects(outline: Outline, body: Body, axis_mm: float, grams: float = 1.0) -> list[Effect]:
+    """What ``grams`` do at every usual site of a frame, tip to butt."""
+    sites = usual_sites(outline)
+    grip_end = round(outline.handle_length_mm - 5.0)
+    places = [(key, site.name, piece_at(site, grams)) for key, site in sites.items()]
+    places.append(("grip", "Round the handle", Sleeve(mass_g=grams, from_mm=0.0, to_mm=max(grip_end, 10.0))))
+    found = [effect(key, name, piece, outline, body, axis_mm) for key, name, piece in places]
+    return sorted(found, key=lambda one: -one.x_mm)
+
+
+def effect(key: str, name: str, piece: Piece, outline: Outline, body: Body, axis_mm: float) -> Effect:
+    """What one piece changes on a frame."""
+    own = body_of(piece, outline)
+    after = body + own
+    return Effect(
+        key, name, piece, own.balance, after.balance - body.balance, own.swing(axis_mm) / KGCM2,
+        own.twist / KGCM2, (after.recoil - body.recoil) / KGCM2,
+    )  # fmt: skip
+
+
+def curve(
+    length_mm: float, axis_mm: float, grams: float = 1.0, points: int = 121
+) -> list[tuple[float, float]]:
+    """(distance from the butt, change of swing weight) of grams on the centre line: a square about the axis.
+
+    It is nought at the axis and above it everywhere else: no mass put on lowers a swing weight.
+    """
+    xs = sorted({length_mm * i / (points - 1) for i in range(points)} | {axis_mm})
+    return [(x, grams * (x - axis_mm) ** 2 / KGCM2) for x in xs]

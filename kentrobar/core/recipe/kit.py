@@ -1,0 +1,137 @@
+"""The sites people use on a racket or a paddle, sized for the frame at hand, and what a bench has to put there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+from ..condition import PARTS, Part, usual_piece
+from ..materials import PUTTY_PRICE_PER_G, TAPES
+from ..outline import Line, Outline, Racket
+from ..pieces import Piece, Sleeve, Strip
+from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
+
+CUT_STEP_MM = 6.35
+"""A quarter of an inch."""
+LEAST_CUT_MM = 12.7
+PUTTY_STEP_G, PUTTY_MOST_G = 0.5, 20.0
+HANDLE_FROM_MM, HANDLE_TO_MM = 8.0, 38.0
+TEXTS = {
+    "sides": "Sides, 3 & 9",
+    "tip": "Tip",
+    "shoulders": "Shoulders, 10 & 2",
+    "lower-sides": "Lower sides, 4 & 8",
+    "throat": "Throat",
+    "high-corners": "High corners",
+    "low-corners": "Low corners",
+    "handle": "Inside the handle",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Usual:
+    """A usual place for tape: clock hour, both sides or not, line, and the longest strip as a share of its line."""
+
+    clock: float
+    mirror: bool
+    line: Line
+    share: float
+
+
+_RACKET = {
+    "sides": Usual(3, True, "face", 0.10),
+    "tip": Usual(12, False, "edge", 0.14),
+    "shoulders": Usual(2, True, "inner", 0.08),
+    "lower-sides": Usual(4, True, "inner", 0.08),
+}
+_PADDLE = {
+    "sides": Usual(3, True, "edge", 0.13),
+    "high-corners": Usual(1.2, True, "edge", 0.09),
+    "low-corners": Usual(4.9, True, "edge", 0.09),
+    "tip": Usual(12, False, "edge", 0.12),
+}
+
+
+def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
+    """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no cavity."""
+    racket = isinstance(outline, Racket)
+    sites: dict[str, Site] = {}
+    for key, usual in (_RACKET if racket else _PADDLE).items():
+        longest = usual.share * outline.path(usual.line).length
+        sites[key] = StripSite(
+            name=TEXTS[key], clock=usual.clock, mirror=usual.mirror, line=usual.line,
+            max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM, seen=usual.line == "face" or not racket,
+        )  # fmt: skip
+    if isinstance(outline, Racket):
+        low, _, high, _ = outline.shaft()
+        start, end = round(low + 0.35 * (high - low)), round(low + 0.9 * (high - low))
+        sites["throat"] = ThroatSite(name=TEXTS["throat"], from_mm=float(start), to_mm=float(end))
+    sites["handle"] = PlugSite(
+        name=TEXTS["handle"], from_mm=HANDLE_FROM_MM, to_mm=min(HANDLE_TO_MM, outline.handle_length_mm),
+        filling="foam" if is_foam else "cavity",
+    )  # fmt: skip
+    return sites
+
+
+def tapes(step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_layers: int = 2) -> list[Tape]:
+    """The tapes a bench starts with."""
+    return [
+        Tape(
+            name=tape.name, g_per_mm=tape.g_per_mm, step_mm=step_mm, least_mm=least_mm, max_layers=max_layers,
+            price_per_g=tape.price_per_g, toxicity=tape.toxicity,
+        )
+        for tape in TAPES
+    ]  # fmt: skip
+
+
+def putty() -> Putty:
+    return Putty(name="putty", step_g=PUTTY_STEP_G, max_g=PUTTY_MOST_G, price_per_g=PUTTY_PRICE_PER_G)
+
+
+LIGHTER: dict[str, tuple[str, str, bool]] = {
+    "overgrip": ("overgrip: leave it off", "off", False),
+    "grip": ("replacement grip: a lighter one", "lightest", False),
+    "leather-grip": ("leather grip: a synthetic one", "synthetic", False),
+    "strings": ("strings: a thinner gauge", "gauge", False),
+    "dampener": ("dampener: leave it off", "off", False),
+    "edge-tape": ("edge tape: leave it off", "off", False),
+    "guard": ("guard: trim it at the tip", "trim", True),
+}
+GAUGE_G, TRIM_G, TRIM_MM = 1.5, 1.5, 114.0
+
+
+def lighter_parts(parts: Iterable[Part], outline: Outline) -> list[PartSite]:
+    """How the parts on a frame could be lighter, gentlest first; the guard's trim is a last resort."""
+    found: dict[str, PartSite] = {}
+    for part in parts:
+        if part.kind not in LIGHTER or LIGHTER[part.kind][0] in found:
+            continue
+        name, way, last = LIGHTER[part.kind]
+        less = _less(part, way)
+        if less > 0:
+            u = max(part.u_g, 0.1)
+            piece = _where(part, outline)
+            found[name] = PartSite(name=name, piece=piece, less_g=[less], last_resort=last, u_g=u)
+    return sorted(found.values(), key=lambda site: site.last_resort)
+
+
+def _less(part: Part, way: str) -> float:
+    """By how many grams a part can be lighter."""
+    if way == "off":
+        return part.mass_g
+    if way == "lightest":
+        return round(part.mass_g - PARTS["grip"].grams[0], 2)
+    if way == "synthetic":
+        return round(part.mass_g - PARTS["grip"].grams[1], 2)
+    return min(GAUGE_G if way == "gauge" else TRIM_G, part.mass_g)
+
+
+def _where(part: Part, outline: Outline) -> Piece:
+    if part.kind == "guard":
+        # Only the stretch over the tip can be spared.
+        return Strip(mass_g=part.mass_g, clock=12, length_mm=TRIM_MM, line="edge", material="guard, trimmed")
+    if part.from_mm is not None and part.to_mm is not None and part.to_mm > part.from_mm:
+        return Sleeve(
+            mass_g=part.mass_g, from_mm=part.from_mm, to_mm=part.to_mm, material=PARTS[part.kind].label
+        )
+    return replace(usual_piece(part.kind, outline, part.mass_g), material=PARTS[part.kind].label)
