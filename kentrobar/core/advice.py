@@ -11,11 +11,10 @@ from dataclasses import dataclass
 
 from .body import KGCM2, NOTHING, Body
 from .feel import Noticed, polarisation
-from .one_gram import piece_at
 from .outline import Outline
 from .pieces import Piece, body_of
 from .recipe.brief import FIGURES
-from .recipe.kit import usual_sites
+from .recipe.kit import laid, usual_sites
 from .units import fixed
 
 # --- the table -----------------------------------------------------------------------------------
@@ -259,7 +258,7 @@ def _begun(
 ) -> Begun:  # fmt: skip
     sites = usual_sites(outline)
     grams: dict[str, float] = getattr(pattern, outline.kind)
-    pieces = tuple(piece_at(sites[key], mass) for key, mass in grams.items())
+    pieces = tuple(laid(sites[key], mass) for key, mass in grams.items())
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + put_on
     swing = put_on.swing(axis_mm) / KGCM2

@@ -28,10 +28,10 @@ class Effect:
     recoil_kgcm2: float
 
 
-def piece_at(site: Site, grams: float) -> Piece:
-    """Some grams at a site, whatever they are made of."""
+def piece_at(site: Site, grams: float, longest_mm: float = SHORT_MM) -> Piece:
+    """Some grams at a site, whatever they are made of; a strip no longer than ``longest_mm``."""
     if isinstance(site, StripSite):
-        length = min(SHORT_MM, site.max_length_mm)
+        length = min(longest_mm, site.max_length_mm)
         return Strip(
             mass_g=grams,
             clock=site.clock,

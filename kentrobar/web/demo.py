@@ -34,6 +34,7 @@ from kentrobar.planning import desk
 from kentrobar.planning.edits import Done
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State
+from kentrobar.recipes.models import Match, Wear
 
 USER, PASSWORD = "vastrand", "bench-and-bob"
 
@@ -178,6 +179,37 @@ FRAMES = [
 ]  # fmt: skip
 
 
+FULMAR = Racket(685, 258, 510, 334, 12.5, 24, 194, 16)
+# Five of one model as they left their maker: mass, balance, swing weight about 100 mm, twist weight.
+FULMARS = [
+    ("F1", "301.2 ± 0.1 g", "321.5 ± 0.4 mm", "299.9 ± 0.7", "13.6 ± 0.1"),
+    ("F2", "303.9 ± 0.1 g", "319.6 ± 0.4 mm", "297.6 ± 0.7", "13.5 ± 0.1"),
+    ("F3", "299.6 ± 0.1 g", "322.8 ± 0.4 mm", "301.4 ± 0.7", "13.4 ± 0.1"),
+    ("F4", "305.0 ± 0.1 g", "318.9 ± 0.4 mm", "299.3 ± 0.7", "13.7 ± 0.1"),
+    ("F5", "302.4 ± 0.1 g", "320.7 ± 0.4 mm", "300.2 ± 0.7", "13.5 ± 0.1"),
+]
+FRAMES += [
+    DemoFrame(
+        "Osprel", "Fulmar 100", mark, "Edda Quillan", "five to play alike", FULMAR, "strung",
+        (mass, balance, swing, "100 mm", twist),
+    )
+    for mark, mass, balance, swing, twist in FULMARS
+]  # fmt: skip
+WEAR = [
+    (498, 12),
+    (512, -8),
+    (520, 21),
+    (531, 4),
+    (507, -19),
+    (526, 33),
+    (541, 9),
+    (516, 2),
+    (503, 28),
+    (534, -11),
+]
+"""Where the balls wore the strings of Tern no. 07."""
+
+
 def load() -> None:
     """Make the workshop, all or nothing. Call on an empty database."""
     with transaction.atomic():
@@ -193,6 +225,13 @@ def load() -> None:
             for plan in demo.plans:
                 _lay(desk.start(frame, frame.figures()[0], user), plan, user)
         _equip(user)
+        fulmars = Frame.objects.filter(model="Fulmar 100")
+        for frame in fulmars:
+            FittedPart.objects.create(
+                frame=frame, kind="strings", name="multifilament", gauge_mm=1.3, mass_g=17.2, u_g=0.3
+            )
+        Match.objects.create(name="Edda’s five").frames.set(fulmars)
+        Wear.objects.create(frame=Frame.objects.get(serial="no. 07"), marks=[list(at) for at in WEAR])
 
 
 INSTRUMENTS = [

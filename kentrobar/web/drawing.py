@@ -104,12 +104,16 @@ class Bob:
 
     @property
     def path(self) -> str:
-        s, y = self.size, self.bottom
-        return (
-            f"M{self.x:g} {y:g}l{0.8 * s:.1f} {0.55 * s:.1f}q{0.35 * s:.1f} {0.4 * s:.1f} 0 {0.9 * s:.1f}"
-            f"l{-0.8 * s:.1f} {1.1 * s:.1f}l{-0.8 * s:.1f} {-1.1 * s:.1f}"
-            f"q{-0.35 * s:.1f} {-0.5 * s:.1f} 0 {-0.9 * s:.1f}z"
-        )
+        return bob_path(self.x, self.bottom, self.size)
+
+
+def bob_path(x: float, y: float, s: float) -> str:
+    """A bob whose neck is at (x, y), ``s`` half its width."""
+    return (
+        f"M{x:g} {y:g}l{0.8 * s:.1f} {0.55 * s:.1f}q{0.35 * s:.1f} {0.4 * s:.1f} 0 {0.9 * s:.1f}"
+        f"l{-0.8 * s:.1f} {1.1 * s:.1f}l{-0.8 * s:.1f} {-1.1 * s:.1f}"
+        f"q{-0.35 * s:.1f} {-0.5 * s:.1f} 0 {-0.9 * s:.1f}z"
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -266,7 +270,7 @@ def _ruler(outline: Outline, paper: Paper, in_inches: bool) -> Ruler:
 
 
 def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str | None) -> Mark:
-    path, width, badges, ends = _shape(piece, outline, paper)
+    path, width, badges, ends = shape(piece, outline, paper)
     return Mark(
         id=piece.id or "",
         number=number,
@@ -296,7 +300,7 @@ def _apart(marks: list[Mark]) -> list[Mark]:
 Shape = tuple[str, float, list[tuple[float, float]], list[tuple[str, float, float]]]
 
 
-def _shape(piece: Piece, outline: Outline, paper: Paper) -> Shape:
+def shape(piece: Piece, outline: Outline, paper: Paper) -> Shape:
     """(stroke path, stroke width in mm, badge places, end handles) of a piece."""
     r = outline.handle_radius_mm
     if isinstance(piece, Strip):

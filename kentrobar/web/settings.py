@@ -85,6 +85,7 @@ INSTALLED_APPS = [
     "kentrobar.frames",
     "kentrobar.measuring",
     "kentrobar.planning",
+    "kentrobar.recipes",
     "kentrobar.devices",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -150,6 +151,8 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
 AXES_LOCKOUT_TEMPLATE = "registration/locked.html"
+
+SEARCH_IN_THREADS = True  # beside the page; in tests, one after the other
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from ..condition import PARTS, Part, usual_piece
 from ..materials import PUTTY_PRICE_PER_G, TAPES
 from ..outline import Line, Outline, Racket
-from ..pieces import Piece, Sleeve, Strip
+from ..pieces import Piece, Plug, Sleeve, Strip, Throat
 from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
 
 CUT_STEP_MM = 6.35
@@ -82,6 +83,37 @@ def tapes(step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_laye
         )
         for tape in TAPES
     ]  # fmt: skip
+
+
+def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
+    """About so many grams at a site as a hand would lay them: whole steps of the usual tape, as few layers
+    as fit, or putty in the handle. The piece's own mass follows from its cut."""
+    tape = tape or tapes()[0]
+    if isinstance(site, PartSite):
+        return replace(site.piece, mass_g=grams)
+    if isinstance(site, PlugSite):
+        whole = max(round(grams / PUTTY_STEP_G), 1) * PUTTY_STEP_G
+        return Plug(mass_g=whole, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material="putty")
+    longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm
+    runs = 4 if isinstance(site, ThroatSite) else _strip(site, longest).runs
+    full = grams / (tape.g_per_mm * runs)
+    # A hair too long is cut a hair shorter, not laid twice.
+    layers = max(math.ceil(full / longest - 0.05), 1)
+    steps = max(round(full / layers / tape.step_mm), math.ceil(tape.least_mm / tape.step_mm), 1)
+    length = min(steps * tape.step_mm, longest)
+    mass = tape.g_per_mm * length * runs * layers
+    if isinstance(site, ThroatSite):
+        return Throat(
+            mass_g=mass, from_mm=site.from_mm, to_mm=site.from_mm + length, site=site.name,
+            material=tape.name, layers=layers,
+        )  # fmt: skip
+    return replace(_strip(site, length), mass_g=mass, material=tape.name, layers=layers)
+
+
+def _strip(site: StripSite, length_mm: float) -> Strip:
+    return Strip(
+        mass_g=1.0, clock=site.clock, length_mm=length_mm, line=site.line, mirror=site.mirror, site=site.name
+    )
 
 
 def putty() -> Putty:

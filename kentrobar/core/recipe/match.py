@@ -31,7 +31,7 @@ from .brief import (
 )
 from .candidates import candidates
 from .programme import Stop
-from .solve import Recipe, Search, Watch, find
+from .solve import Progress, Recipe, Search, Watch, find
 
 MATCHED = ("mass_g", "balance_mm", "swing_kgcm2")
 TIME_LIMIT_S = 20.0
@@ -219,8 +219,7 @@ def _towards(
     for member, body in zip(frames.frames, bodies, strict=True):
         about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing(axis) / KGCM2)
         brief = replace(frames.brief(member, goals), measured=_uncertain(member.measured, about))
-        search.text = f"A recipe for {member.name}"
-        one = find(brief, Search(max(search.time_left(), 0.5), search.watch))
+        one = find(brief, Search(max(search.time_left(), 0.5), _naming(member.name, search.watch)))
         is_whole &= one.is_whole
         recipes.append(one.recipes[0])
     status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
@@ -229,6 +228,11 @@ def _towards(
         _spread(bodies, axis, target), _spread([recipe.after for recipe in recipes], axis, target),
         _why(frames, recipes), is_whole=is_whole,
     )  # fmt: skip
+
+
+def _naming(name: str, watch: Watch | None) -> Watch | None:
+    """A watch that is told which frame the search is at; recipes of one frame are no answer for a set."""
+    return (lambda progress: watch(Progress(f"{name}: {progress.text}"))) if watch else None
 
 
 def _uncertain(read: Measured, about: Measured) -> Measured:
@@ -256,12 +260,15 @@ def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[st
 def _why(frames: FrameSet, recipes: list[Recipe]) -> str:
     blocked = []
     for member, recipe in zip(frames.frames, recipes, strict=True):
+        missed = []
         for name, miss in recipe.misses.items():
             beyond = abs(miss) - _tol(frames, name)
             if beyond > 1e-9:
                 side = "above" if miss > 0 else "below"
-                label = FIGURES[name][0]
-                blocked.append(f"{member.name}: {label} stays {abs(miss):.3g} {side}, {beyond:.3g} too far")
+                label, unit = FIGURES[name]
+                missed.append(f"{label} stays {abs(miss):.3g} {unit} {side}, {beyond:.2g} too far")
+        if missed:
+            blocked.append(f"{member.name}: {', '.join(missed)}")
     return "; ".join(blocked)
 
 

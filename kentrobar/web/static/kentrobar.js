@@ -18,7 +18,7 @@
   let carried = null;
   document.addEventListener("htmx:beforeSwap", () => {
     const box = document.activeElement;
-    const typing = box?.id && box.closest("#board") && inText(box) && "defaultValue" in box;
+    const typing = box?.id && box.closest("#board, #wishing, #matching") && inText(box) && "defaultValue" in box;
     carried = typing && { id: box.id, isNew: box.value !== box.defaultValue, value: box.value, at: box.selectionEnd };
   });
 
@@ -112,8 +112,14 @@
       return;
     }
     const key = event.key === "Delete" ? "Backspace" : event.key;
-    if (!board() || key.length > 1 && !["Backspace", "Escape"].includes(key)) return;
+    if (key.length > 1 && !["Backspace", "Escape"].includes(key)) return;
     const wanted = `[data-key="${CSS.escape(key)}"]`;
+    if (!board()) {
+      const button = document.querySelector(wanted);
+      if (button) event.preventDefault();
+      button?.click();
+      return;
+    }
     // Looked up when its turn comes: the board may be another one by then.
     if (document.querySelector(wanted)) event.preventDefault();
     after(() => {
@@ -197,6 +203,43 @@
     if (row && !event.target.closest("button")) row.querySelector("button").click();
     const opener = event.target.closest("[data-open]");
     if (opener) document.getElementById(opener.dataset.open).showModal();
+    if (event.target.closest("[data-print]")) print();
+  });
+
+  // --- wishes and sets: what stands on a drawing or in an answer presses the boxes of the form ---
+
+  const changed = (box) => box.dispatchEvent(new Event("change", { bubbles: true }));
+  document.addEventListener("click", (event) => {
+    const site = event.target.closest("[data-toggles]");
+    if (site) document.getElementById(site.dataset.toggles)?.click();
+    const choose = event.target.closest("[data-choose]");
+    if (choose) {
+      const box = document.getElementById(choose.dataset.choose);
+      box.value = choose.dataset.value;
+      changed(box);
+    }
+    const untick = event.target.closest("[data-untick]");
+    if (untick) {
+      const boxes = untick.dataset.untick.split(" ").filter(Boolean)
+        .map((pk) => document.querySelector(`.set-frames input[value="${pk}"]`));
+      boxes.forEach((box) => (box.checked = false));
+      if (boxes.length) changed(boxes[0]);
+    }
+    const face = event.target.closest("svg.face-map");
+    if (face) {
+      const form = document.getElementById("set-mark");
+      const { x, y } = place(face, event);
+      form.elements.x.value = x;
+      form.elements.y.value = y;
+      form.requestSubmit();
+    }
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("[data-submits]")) event.target.form.requestSubmit();
+  });
+  // Come from the words of a player: the search begins by itself.
+  addEventListener("DOMContentLoaded", () => {
+    if (location.search === "?find") document.getElementById("wish")?.requestSubmit();
   });
 
   // --- the outline: light the dimension being asked for ---

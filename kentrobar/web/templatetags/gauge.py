@@ -10,10 +10,10 @@ LEAST_BUBBLE, MOST_BUBBLE = 11.0, 60.0
 
 
 @register.inclusion_tag("drawing/vial.html")
-def vial(level: Level, label: str) -> dict:
+def vial(level: Level, label: str, was: Level | None = None) -> dict:
     """Centre = target, marks = tolerance, bubble = value, its width = uncertainty.
 
-    Without a target there are no marks, and the bubble rests in the middle.
+    Without a target there are no marks, and the bubble rests in the middle. Where it ``was`` is a ring.
     """
     half = WIDTH / 2
     room = half - 14
@@ -24,6 +24,7 @@ def vial(level: Level, label: str) -> dict:
         "label": label,
         "x": round(min(max(x, bubble + 2), WIDTH - bubble - 2), 1),
         "bubble": round(bubble, 1),
+        "ring": round(min(max(half + was.position * room, 7), WIDTH - 7), 1) if was else None,
         "low": half - room / 2,
         "high": half + room / 2,
         "width": WIDTH,

@@ -1,0 +1,143 @@
+"""Advice: a player's words turned into changes, first steps and their price. And the chart of one gram."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import urlencode
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core import one_gram as grams_of
+from kentrobar.core import units
+from kentrobar.core.advice import WISHES, Advice, advise
+from kentrobar.core.recipe.brief import Goal, plain_body
+from kentrobar.core.units import Shown, Unreadable, fixed, show_length, show_mass
+from kentrobar.frames.models import Frame
+from kentrobar.planning import desk
+from kentrobar.planning.board import share_text
+from kentrobar.planning.state import with_ids
+
+from . import asked as asking
+from .asked import Asked, Base
+from .models import Wish, Workshop
+from .shown import begun
+
+MOST_GRAMS = 50.0
+
+
+@require_GET
+def advice(request: HttpRequest, pk: int) -> HttpResponse:
+    """What to try for what the player says; every pattern where nothing was said yet."""
+    frame = _frame(pk)
+    keys = _keys(request.GET.getlist("w"))
+    base = asking.bases(frame)[0]
+    given = _advice(frame, base, keys)
+    context = {
+        "frame": frame,
+        "kind": frame.kind,
+        "wishes": [(wish, wish.key in keys) for wish in WISHES.values()],
+        "keys": keys,
+        "advice": given,
+        "begun": [begun(one, frame.outline(), base.measured, request.shown) for one in given.patterns],
+        "base": base,
+        "axis": request.shown.axis_mm(frame.kind),
+        "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
+    }
+    template = "recipes/_advising.html" if request.htmx else "recipes/advice.html"
+    return render(request, template, context)
+
+
+@require_POST
+def wish(request: HttpRequest, pk: int) -> HttpResponse:
+    """The proposed changes as the wish of the Recipes view."""
+    frame = _frame(pk)
+    base = asking.bases(frame)[0]
+    given = _advice(frame, base, _keys(request.POST.getlist("w")))
+    if not given.changes:
+        messages.error(request, "No change follows from these words: tick others.")
+        return redirect("advice", pk)
+    row, _ = Wish.objects.get_or_create(frame=frame, user=request.user)
+    goals = {change.figure: Goal(change=change.by, tol=change.tol) for change in given.changes}
+    asked = replace(Asked.parse(row.content, frame.kind), goals=goals, base=base.key)
+    Wish.objects.filter(pk=row.pk).update(content=asked.dump())
+    return redirect(f"{reverse('recipes', args=[pk])}?find")
+
+
+@require_POST
+def plan(request: HttpRequest, pk: int) -> HttpResponse:
+    """A pattern as a plan of its own."""
+    frame = _frame(pk)
+    base = asking.bases(frame)[0]
+    keys = _keys(request.POST.getlist("w"))
+    given = _advice(frame, base, keys)
+    chosen = next((one for one in given.patterns if one.key == request.POST.get("pattern")), None)
+    if chosen is None:
+        messages.error(request, "That pattern is not offered any more.")
+        return redirect(f"{reverse('advice', args=[pk])}?{urlencode([('w', key) for key in keys])}")
+    pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in chosen.pieces)
+    state = replace(base.state, pieces=with_ids(pieces))
+    return redirect(desk.create(frame, f"{chosen.name}, first step", state, "From advice", request.user))
+
+
+@require_GET
+def one_gram(request: HttpRequest, pk: int) -> HttpResponse:
+    """What some grams do at every site of this frame, and along the whole of it."""
+    frame = _frame(pk)
+    outline, shown = frame.outline(), request.shown
+    base = asking.bases(frame)[0]
+    text, fault, grams = request.GET.get("grams", "").strip()[:20].replace("\0", ""), "", 1.0
+    if text:
+        try:
+            grams = units.read_mass(text, shown.mass).value
+        except Unreadable as error:
+            fault, grams = str(error), 1.0
+        if not 0 < abs(grams) <= MOST_GRAMS:
+            fault, grams = f"{text}: write up to {show_mass(MOST_GRAMS, shown.mass)} {shown.mass}.", 1.0
+    axis = shown.axis_mm(frame.kind)
+    effects = grams_of.effects(outline, plain_body(base.measured), axis, grams)
+    context = {
+        "frame": frame,
+        "kind": frame.kind,
+        "outline": outline,
+        "base": base,
+        "axis": axis,
+        "grams": grams,
+        "text": text or f"{show_mass(grams, shown.mass)} {shown.mass}",
+        "fault": fault,
+        "effects": effects,
+        "rows": [_row(effect, shown) for effect in effects],
+        "curve": grams_of.curve(outline.length_mm, axis, grams),
+        "twist_known": base.measured.twist_kgcm2 is not None,
+    }
+    return render(request, "recipes/one_gram.html", context)
+
+
+def _row(effect: grams_of.Effect, shown: Shown) -> dict[str, str]:
+    return {
+        "name": effect.name,
+        "x": show_length(effect.x_mm, shown.length),
+        "balance": share_text("balance_mm", effect.balance_mm, shown),
+        "swing": share_text("swing_kgcm2", effect.swing_kgcm2, shown),
+        "twist": share_text("twist_kgcm2", effect.twist_kgcm2, shown),
+        "recoil": fixed(effect.recoil_kgcm2, 2, True),
+    }
+
+
+def _frame(pk: int) -> Frame:
+    return get_object_or_404(Frame.live, pk=pk)
+
+
+def _keys(posted: list[str]) -> list[str]:
+    return [key for key in WISHES if key in posted]
+
+
+def _advice(frame: Frame, base: Base, keys: list[str]) -> Advice:
+    axis = base.measured.axis_mm
+    return advise(
+        keys, frame.outline(), plain_body(base.measured), axis, Workshop.load().noticed(),
+        base.state.condition == "as-played",
+    )  # fmt: skip

@@ -1,0 +1,294 @@
+"""What is asked of a frame, put together on the Recipes page, and the brief the core solves from it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from kentrobar.core.body import KGCM2
+from kentrobar.core.condition import is_on
+from kentrobar.core.documents import dump_measured
+from kentrobar.core.materials import TAPES
+from kentrobar.core.outline import Outline
+from kentrobar.core.pieces import Piece
+from kentrobar.core.predict import Measured, predict
+from kentrobar.core.recipe import kit
+from kentrobar.core.recipe.brief import (
+    Brief,
+    Goal,
+    Goals,
+    Material,
+    PartSite,
+    PlugSite,
+    Site,
+    StripSite,
+    Wanted,
+    figures_of,
+    plain_body,
+)
+from kentrobar.core.recipe.explain import solve
+from kentrobar.core.recipe.solve import Progress, Watch
+from kentrobar.core.recipe_documents import dump_answer, dump_recipe
+from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.frames.models import Condition, Figures, Frame
+from kentrobar.planning import desk
+from kentrobar.planning.models import Plan
+from kentrobar.planning.state import State, with_ids
+
+from .models import Workshop
+
+MATERIALS = (*(tape.name for tape in TAPES), "putty")
+USUAL_MATERIALS = (TAPES[0].name, "putty")
+USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
+
+
+@dataclass(frozen=True, slots=True)
+class SiteWish:
+    """What is wished of one site: the longest strip (None: as usual), and stretches to keep free, mm."""
+
+    most_mm: float | None = None
+    keep_out_mm: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A wish: goals by figure, sites, parts and materials that may be used, and the school.
+
+    ``base`` is a condition, or ``plan:7`` for what plan 7 comes to.
+    """
+
+    base: str = ""
+    goals: Mapping[str, Goal] = field(default_factory=dict)
+    sites: tuple[str, ...] = ()
+    site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
+    parts: tuple[str, ...] = ()
+    materials: tuple[str, ...] = USUAL_MATERIALS
+    priority: str = "swing"
+    is_foam: bool = False
+    most_g: float | None = None
+
+    @classmethod
+    def parse(cls, content: Mapping[str, Any], kind: str) -> Asked:
+        """From a wish's content; an empty one gives the usual sites and materials."""
+        if not content:
+            return cls(sites=USUAL_SITES[kind])
+        values = dict(content)
+        values["goals"] = {name: Goal(**goal) for name, goal in values.get("goals", {}).items()}
+        values["site_wishes"] = {
+            key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
+            for key, wish in values.get("site_wishes", {}).items()
+        }
+        for name in ("sites", "parts", "materials"):
+            values[name] = tuple(values.get(name, ()))
+        return cls(**values)
+
+    def dump(self) -> dict[str, Any]:
+        content = asdict(self)
+        content["goals"] = {
+            name: {key: value for key, value in goal.items() if value is not None}
+            for name, goal in content["goals"].items()
+        }
+        return content
+
+
+@dataclass(frozen=True, slots=True)
+class Base:
+    """What a wish starts from: the figures, and what lies on the frame already in thought."""
+
+    key: str
+    label: str
+    state: State
+    measured: Measured
+    fitted: tuple[Piece, ...] = ()
+
+
+def bases(frame: Frame) -> list[Base]:
+    """Everything a wish can start from: as it reads in each condition, then its plans."""
+    found = [_of_figures(frame, figures) for figures in frame.figures() if figures.is_complete]
+    if not found:
+        figures = frame.figures()
+        usual = Figures("bare" if frame.kind == "racket" else "as-played")
+        found = [_of_figures(frame, figures[0] if figures else usual)]
+    outline = frame.outline()
+    plans = Plan.live.filter(frame=frame)[:8]
+    return found + [base for plan in plans if (base := _of_plan(plan, outline))]
+
+
+def _of_figures(frame: Frame, figures: Figures) -> Base:
+    state = desk.state_from(frame, figures)
+    label = Condition(state.condition).label
+    return Base(state.condition, f"{label}, as measured", state, state.measured)
+
+
+def _of_plan(plan: Plan, outline: Outline) -> Base | None:
+    state = plan.state()
+    if not state.pieces or any(True for piece in state.pieces for _ in piece.faults(outline)):
+        return None
+    after = predict(state.to_plan(outline)).after
+    axis = state.measured.axis_mm
+    measured = Measured(
+        mass_g=after.mass, balance_mm=after.balance, swing_kgcm2=after.swing(axis) / KGCM2, axis_mm=axis,
+        twist_kgcm2=None if state.measured.twist_kgcm2 is None else after.twist / KGCM2,
+    )  # fmt: skip
+    return Base(f"plan:{plan.pk}", f"{plan.name}, as planned", state, measured, state.pieces)
+
+
+def chosen_base(found: list[Base], key: str) -> Base:
+    return next((base for base in found if base.key == key), found[0])
+
+
+def sites_of(outline: Outline, asked: Asked) -> dict[str, Site]:
+    """Every usual site of the frame, as wished."""
+    found = kit.usual_sites(outline, asked.is_foam)
+    for key, wish in asked.site_wishes.items():
+        site = found.get(key)
+        if isinstance(site, StripSite):
+            most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
+            found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
+        elif isinstance(site, PlugSite) and wish.most_mm:
+            found[key] = replace(site, max_length_mm=wish.most_mm)
+    return found
+
+
+def parts_of(frame: Frame, condition: str) -> list[PartSite]:
+    """How the parts that were on in this condition could be lighter."""
+    on = [part.core() for part in frame.all_parts() if part.was_on(None) and is_on(part.kind, condition)]
+    return kit.lighter_parts(on, frame.outline())
+
+
+def materials_of(workshop: Workshop) -> list[Material]:
+    return [*kit.tapes(workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers), kit.putty()]
+
+
+def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm: float) -> Brief:
+    """The brief of a wish; what is switched off is spare, and tried where the wish cannot be reached.
+
+    Args:
+        axis_mm: what the figures of the answer are about, where a goal names no axis of its own.
+    """
+    outline = frame.outline()
+    sites = sites_of(outline, asked)
+    parts = parts_of(frame, base.state.condition)
+    materials = materials_of(workshop)
+    body = base.measured.body()
+    measured = replace(base.measured, axis_mm=axis_mm, swing_kgcm2=body.swing(axis_mm) / KGCM2)
+    return Brief(
+        frame=outline,
+        measured=measured,
+        targets=Goals(**asked.goals),
+        sites=(
+            *(site for key, site in sites.items() if key in asked.sites),
+            *(part for part in parts if part.name in asked.parts),
+        ),
+        materials=tuple(one for one in materials if one.name in asked.materials),
+        spare_sites=(
+            *(site for key, site in sites.items() if key not in asked.sites),
+            *(part for part in parts if part.name not in asked.parts),
+        ),
+        spare_materials=tuple(one for one in materials if one.name not in asked.materials),
+        priority=asked.priority,  # type: ignore[arg-type]
+        max_added_g=asked.most_g,
+        fitted=base.fitted,
+        weights=workshop.weights(),
+    )
+
+
+def plan_from(
+    frame: Frame, base: Base, wanted: Mapping[str, Wanted], pieces: tuple[Piece, ...], name: str, user: Any
+) -> Plan:
+    """A plan with a recipe's pieces, on top of what the wish started from, and its targets."""
+    kept = list(base.state.pieces)
+    put_on = []
+    for piece in pieces:
+        own = _as_fitted(piece, kept) if piece.mass_g < 0 else None
+        if own is None:
+            put_on.append(replace(piece, mass_g=round(piece.mass_g, 3)))
+        else:
+            kept.remove(own)
+    targets = {
+        name: Target(goal.value, goal.tol, goal.axis_mm if name == "swing_kgcm2" else None)
+        for name, goal in wanted.items()
+        if name in Targets.__dataclass_fields__
+    }
+    state = replace(base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets))
+    return desk.create(frame, name, state, "From a recipe", user)
+
+
+def _as_fitted(off: Piece, kept: list[Piece]) -> Piece | None:
+    """The planned piece a recipe takes off again: then it is left out, not put on and taken off."""
+    for piece in kept:
+        plain = {"mass_g": off.mass_g, "id": None, "site": off.site}
+        if replace(piece, **plain) == off and abs(piece.mass_g + off.mass_g) < 1e-6:
+            return piece
+    return None
+
+
+# --- what is kept of an answer -------------------------------------------------------------------
+
+
+def answered(brief: Brief, base: Base, watch: Watch) -> dict[str, Any]:
+    """Search, and give the answer's document with what it was found for."""
+    return dump_answer(solve(brief, watch=watch), brief) | _asked_for(brief, base)
+
+
+def answered_so_far(brief: Brief, base: Base, progress: Progress) -> dict[str, Any]:
+    """The document of a search that is still at work."""
+    recipes = [dump_recipe(recipe, brief.measured) for recipe in progress.recipes]
+    status = "ok" if recipes and progress.recipes[0].is_ok else "nearest"
+    return {"status": status, "recipes": recipes, "why": "", "blocks": [], "openings": [], "whole": False} | (
+        _asked_for(brief, base)
+    )
+
+
+def _asked_for(brief: Brief, base: Base) -> dict[str, Any]:
+    wanted = {name: asdict(one) for name, one in brief.wanted().items()}
+    return {"base": base.key, "measured": dump_measured(brief.measured), "wanted": wanted}
+
+
+def wanted_of(answer: Mapping[str, Any]) -> dict[str, Wanted]:
+    """What an answer was found for, each goal as a value."""
+    return {name: Wanted(**one) for name, one in answer.get("wanted", {}).items()}
+
+
+def opened(asked: Asked, opening: Mapping[str, Any], sites: Mapping[str, Site]) -> Asked:
+    """The wish with what an opening names allowed: a tolerance, a limit, sites, materials, parts."""
+    kind, names = opening["kind"], opening["name"].split("; ")
+    if kind == "tolerance":
+        goal = replace(asked.goals[names[0]], tol=float(opening["to"]))
+        return replace(asked, goals={**asked.goals, names[0]: goal})
+    if kind == "limit":
+        return replace(asked, most_g=float(opening["to"]))
+    by_name = {site.name: key for key, site in sites.items()}
+    return replace(
+        asked,
+        sites=(*asked.sites, *(by_name[name] for name in names if name in by_name)),
+        materials=(*asked.materials, *(name for name in names if name in MATERIALS)),
+        parts=(*asked.parts, *(name for name in names if name not in by_name and name not in MATERIALS)),
+    )
+
+
+def like(frame_measured: Measured, axis_mm: float, with_twist: bool) -> dict[str, Goal]:
+    """Goals that make a frame play like another one."""
+    body = plain_body(frame_measured)
+    figures = figures_of(body, axis_mm)
+    names = ["mass_g", "balance_mm", "swing_kgcm2"]
+    if with_twist and frame_measured.twist_kgcm2 is not None:
+        names.append("twist_kgcm2")
+    return {
+        name: Goal(
+            value=round(figures[name], 3), tol=TOLERANCES[name],
+            axis_mm=axis_mm if name == "swing_kgcm2" else None,
+        )
+        for name in names
+    }  # fmt: skip
+
+
+def of_targets(targets: Targets) -> dict[str, Goal]:
+    """Goals that ask for what a plan's targets say."""
+    found = {name: getattr(targets, name) for name in Targets.__dataclass_fields__}
+    return {
+        name: Goal(value=target.value, tol=target.tol, axis_mm=target.axis_mm)
+        for name, target in found.items()
+        if target is not None
+    }

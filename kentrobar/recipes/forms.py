@@ -1,0 +1,335 @@
+"""What is wished, as typed: goals in words, sites, lengths, places to keep free, materials, school."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+from django.http import QueryDict
+
+from kentrobar.core import units
+from kentrobar.core.goal_words import read_goal, say_goal
+from kentrobar.core.outline import Outline
+from kentrobar.core.recipe.brief import FIGURES, Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
+from kentrobar.core.targets import TOLERANCES, Level
+from kentrobar.core.targets import figures as figures_of
+from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length, uncertainty
+from kentrobar.planning.board import figure_text
+
+from .asked import MATERIALS, Asked, Base, SiteWish, chosen_base, sites_of
+from .models import Workshop
+
+SCHOOLS = [
+    ("swing", "swing weight first"),
+    ("balance", "balance, then weight, then the head"),
+    ("inertia", "weight, balance and recoil together"),
+]
+LABELS = {name: label.capitalize().replace("Mass", "Static weight") for name, (label, _) in FIGURES.items()}
+PULLS = 40
+"""A vial can be pulled so many steps either way."""
+PULL_STEP = {"mass_g": 0.5, "balance_mm": 0.5, "swing_kgcm2": 0.5, "twist_kgcm2": 0.05, "recoil_kgcm2": 0.5}
+
+
+@dataclass(frozen=True, slots=True)
+class Aim:
+    """One figure of the wish as the page shows it."""
+
+    name: str
+    label: str
+    box: forms.BoundField
+    at: int
+    said: str
+    fault: str
+    measured: str
+    level: Level
+    is_free: bool
+    is_known: bool
+    reach: int = PULLS
+
+
+@dataclass(frozen=True, slots=True)
+class SiteRow:
+    """A site of the wish: whether it is on, its longest strip, what to keep free (None: not asked there)."""
+
+    key: str
+    name: str
+    is_on: bool
+    most: forms.BoundField | None
+    free: forms.BoundField | None
+    usual: str
+
+    @property
+    def fault(self) -> str:
+        """What is wrong in either box."""
+        boxes = (box for box in (self.most, self.free) if box is not None)
+        return next((error for box in boxes for error in box.errors), "")
+
+
+class WishForm(forms.Form):
+    """A wish. ``asked`` is what was wished before; what was not posted stays."""
+
+    base = forms.ChoiceField(label="starts from")
+    sites = forms.MultipleChoiceField(required=False)
+    parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    materials = forms.MultipleChoiceField(
+        required=False, choices=[(name, name) for name in MATERIALS], widget=forms.CheckboxSelectMultiple
+    )
+    priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
+    is_foam = forms.BooleanField(label="handle filled with foam", required=False)
+    most = forms.CharField(label="added at most", required=False, max_length=20)
+
+    def __init__(
+        self, asked: Asked, bases: list[Base], parts: list[PartSite], outline: Outline, shown: Shown,
+        data: QueryDict | None = None,
+    ) -> None:  # fmt: skip
+        self.asked, self.bases, self.outline, self.shown = asked, bases, outline, shown
+        self.axis = shown.axis_mm(outline.kind)
+        self.all_sites = sites_of(outline, asked)
+        self.lighter = parts
+        super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
+        self.fields["base"].choices = [(base.key, base.label) for base in bases]
+        self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
+        self.fields["parts"].choices = [(part.name, part.name) for part in parts]
+        for name, label in LABELS.items():
+            self.fields[f"goal-{name}"] = forms.CharField(label=label, required=False, max_length=60)
+            self.fields[f"goal-{name}"].widget.attrs |= {"placeholder": "free", "autocomplete": "off"}
+        for key, site in self.all_sites.items():
+            if isinstance(site, StripSite) or (isinstance(site, PlugSite) and site.filling == "foam"):
+                self.fields[f"most-{key}"] = forms.CharField(label="at most", required=False, max_length=20)
+            if isinstance(site, StripSite):
+                self.fields[f"free-{key}"] = forms.CharField(label="keep free", required=False, max_length=80)
+        self.fields["most"].widget.attrs |= {"placeholder": "any", "autocomplete": "off"}
+
+    def _posted(self, data: QueryDict | None) -> QueryDict | None:
+        """What was posted, a pulled vial turned into words; parts that went with the old base left out."""
+        if data is None:
+            return None
+        data = data.copy()
+        for name in LABELS:
+            at, stood = data.get(f"at-{name}"), data.get(f"stood-{name}")
+            if at is not None and at != stood and re.fullmatch(r"-?\d{1,3}", at):
+                old = self.asked.goals.get(name)
+                data[f"goal-{name}"] = pulled(name, int(at), old.tol if old else None, self.shown, self.axis)
+        there = {part.name for part in self.lighter}
+        data.setlist("parts", [part for part in data.getlist("parts") if part in there])
+        return data
+
+    def _initial(self) -> dict[str, Any]:
+        asked, shown = self.asked, self.shown
+        initial: dict[str, Any] = {
+            "base": asked.base, "sites": asked.sites, "parts": asked.parts, "materials": asked.materials,
+            "priority": asked.priority, "is_foam": asked.is_foam,
+            "most": "" if asked.most_g is None else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
+        }  # fmt: skip
+        for name, goal in asked.goals.items():
+            initial[f"goal-{name}"] = say_goal(name, goal, shown, self.axis)
+        for key, wish in asked.site_wishes.items():
+            if wish.most_mm:
+                initial[f"most-{key}"] = show_length(wish.most_mm, shown.length)
+            initial[f"free-{key}"] = "; ".join(
+                f"{show_length(low, shown.length)} to {show_length(high, shown.length)}"
+                for low, high in wish.keep_out_mm
+            )
+        return initial
+
+    # --- reading ---
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        cleaned["goals"] = {}
+        for name in LABELS:
+            text = (cleaned.get(f"goal-{name}") or "").strip()
+            if text and (goal := self._goal(name, text)):
+                cleaned["goals"][name] = goal
+        cleaned["site_wishes"] = {}
+        for key, site in self.all_sites.items():
+            wish = SiteWish(self._most(key, site), self._kept_free(key))
+            if wish != SiteWish():
+                cleaned["site_wishes"][key] = wish
+        cleaned["most_g"] = self._most_g()
+        return cleaned
+
+    def _goal(self, name: str, text: str) -> Goal | None:
+        field = f"goal-{name}"
+        old = self.asked.goals.get(name)
+        if old and text == self.initial.get(field):
+            return old
+        try:
+            goal = read_goal(
+                name, text, self.outline.length_mm, self.shown, self.axis, old.tol if old else None
+            )
+        except Unreadable as error:
+            self.add_error(field, str(error))
+            return None
+        measured = self.base_chosen.measured
+        if name == "twist_kgcm2" and measured.twist_kgcm2 is None:
+            self.add_error(field, "Twist weight was not measured, so it cannot be held to a wish.")
+            return None
+        if goal.change is not None and self._value(name, goal) <= 0:
+            self.add_error(field, f"{text}: more than the frame has.")
+            return None
+        return goal
+
+    def _is_as_shown(self, field: str) -> bool:
+        """Whether a box still says what was shown: then what it stands for is kept, unrounded."""
+        return (self.cleaned_data.get(field) or "").strip() == (self.initial.get(field) or "")
+
+    def _most_g(self) -> float | None:
+        if self._is_as_shown("most"):
+            return self.asked.most_g
+        most = self._read("most", lambda text: units.read_mass(text, self.shown.mass).value)
+        if most is not None and most < 0:
+            self.add_error("most", "Write how many grams may be added at most, or leave it empty.")
+        return most
+
+    def _most(self, key: str, site: Site) -> float | None:
+        """The longest strip wished at a site, mm."""
+        if self._is_as_shown(f"most-{key}"):
+            return self.asked.site_wishes.get(key, SiteWish()).most_mm
+        most = self._read(f"most-{key}", lambda text: units.read_length(text, self.shown.length).value)
+        if most is None:
+            return None
+        longest = 2000.0
+        if isinstance(site, StripSite):
+            longest = self.outline.path(site.line).length / (2 if site.mirror else 1)
+        if not 3 <= most <= longest:
+            unit = self.shown.length
+            least, top = show_length(3.0, unit), show_length(longest, unit)
+            self.add_error(f"most-{key}", f"Strips here are {least} to {top} {unit} long.")
+            return None
+        return most
+
+    def _kept_free(self, key: str) -> tuple[tuple[float, float], ...]:
+        """Stretches to keep free, from the site's centre: ``-8 to 8; 20 to 30``."""
+        field = f"free-{key}"
+        if self._is_as_shown(field):
+            return self.asked.site_wishes.get(key, SiteWish()).keep_out_mm
+        found = []
+        for stretch in re.split(r"[;\n]", self.cleaned_data.get(field) or ""):
+            if not stretch.strip():
+                continue
+            ends = re.split(r"\s+to\s+|…|\s+[-–]\s+", stretch.strip())
+            try:
+                low, high = (
+                    units.read_length(end.replace("−", "-"), self.shown.length).value for end in ends
+                )
+            except (Unreadable, ValueError):
+                self.add_error(field, f"“{stretch.strip()}”: write from where to where, like −8 to 8.")
+                return ()
+            if not low < high:
+                self.add_error(field, f"“{stretch.strip()}”: the end lies before the start.")
+                return ()
+            found.append((low, high))
+        return tuple(found)
+
+    def _read(self, field: str, reader: Any) -> float | None:
+        text = (self.cleaned_data.get(field) or "").strip()
+        if not text:
+            return None
+        try:
+            return float(reader(text))
+        except Unreadable as error:
+            self.add_error(field, str(error))
+            return None
+
+    def wish(self) -> Asked:
+        """What is asked now. Call after ``is_valid``."""
+        cleaned = self.cleaned_data
+        return Asked(
+            base=cleaned["base"], goals=cleaned["goals"], sites=tuple(cleaned["sites"]),
+            site_wishes=cleaned["site_wishes"], parts=tuple(cleaned["parts"]),
+            materials=tuple(cleaned["materials"]), priority=cleaned["priority"], is_foam=cleaned["is_foam"],
+            most_g=cleaned["most_g"],
+        )  # fmt: skip
+
+    # --- showing ---
+
+    @property
+    def base_chosen(self) -> Base:
+        return chosen_base(self.bases, self["base"].value() or "")
+
+    def aims(self, goals: dict[str, Goal] | None = None) -> Iterator[Aim]:
+        """The figures of the wish: what was typed, what it comes to, and where its vial stands."""
+        goals = dict(self.asked.goals) if goals is None else goals
+        measured = self.base_chosen.measured
+        now = figures_of(measured.body(), self.axis, measured.twist_kgcm2 is not None)
+        for name, label in LABELS.items():
+            goal, value = goals.get(name), now[name]
+            fault = self.errors.get(f"goal-{name}", [""])[0] if self.is_bound else ""
+            if value is None:
+                read, unit, u = "not measured", "", None
+            else:
+                read, unit = figure_text(name, nominal(value), self.shown, self.outline)
+                u = uncertainty(value)
+            change = self._value(name, goal) - self._now(name, goal) if goal and value is not None else 0.0
+            at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
+            level = Level(nominal(value or 0.0), 0.0, goal.tol if goal else TOLERANCES[name], u)
+            yield Aim(
+                name, label, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
+                fault, f"{read} {unit}".strip(), level, goal is None, value is not None,
+            )  # fmt: skip
+
+    def _now(self, name: str, goal: Goal) -> float:
+        axis = self.axis if goal.axis_mm is None else goal.axis_mm
+        return nominal(figures_of(self.base_chosen.measured.body(), axis)[name] or 0.0)
+
+    def _value(self, name: str, goal: Goal) -> float:
+        return goal.value if goal.value is not None else self._now(name, goal) + (goal.change or 0.0)
+
+    def said(self, name: str, goal: Goal | None) -> str:
+        """A goal the other way round: a value as a change, a change as a value."""
+        if goal is None:
+            return ""
+        value = self._value(name, goal)
+        if goal.value is None:
+            text, unit = figure_text(name, value, self.shown, self.outline)
+            return f"to {text} {unit}"
+        return say_goal(name, Goal(change=value - self._now(name, goal), tol=goal.tol), self.shown, self.axis)
+
+    @property
+    def has_limits(self) -> bool:
+        """Whether a length, a place to keep free or a foam handle was given, or given wrongly."""
+        given = self.asked.site_wishes or self.asked.is_foam
+        return bool(given) or any(name.startswith(("most-", "free-")) for name in self.errors)
+
+    @property
+    def sites_on(self) -> tuple[str, ...]:
+        return tuple(self["sites"].value() or ())
+
+    def site_rows(self) -> Iterator[SiteRow]:
+        on = self.sites_on
+        for key, site in self.all_sites.items():
+            most, free = (
+                self[name] if (name := f"{box}-{key}") in self.fields else None for box in ("most", "free")
+            )
+            yield SiteRow(key, site.name, key in on, most, free, self._usual(site))
+
+    def _usual(self, site: Site) -> str:
+        """The longest strip there is taken where nothing is written."""
+        longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm  # type: ignore[union-attr]
+        return show_length(longest, self.shown.length)
+
+
+def pulled(name: str, at: int, tol: float | None, shown: Shown, axis_mm: float) -> str:
+    """The words of a vial pulled ``at`` steps from as measured."""
+    change = max(-PULLS, min(PULLS, at)) * PULL_STEP[name]
+    return say_goal(name, Goal(change=change, tol=tol or TOLERANCES[name]), shown, axis_mm)
+
+
+class WorkshopForm(forms.ModelForm):
+    class Meta:
+        model = Workshop
+        fields = (
+            "tolerance", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm", "max_layers",
+            "few", "serious", "bounce_racket", "bounce_paddle",
+        )  # fmt: skip
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        few, serious = cleaned.get("few"), cleaned.get("serious")
+        if few is not None and serious is not None and few > serious:
+            self.add_error("serious", f"Serious players notice no less than most: at least {fixed(few, 1)}.")
+        return cleaned

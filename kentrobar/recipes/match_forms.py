@@ -1,0 +1,173 @@
+"""How a set should be matched, as typed: frames, target, tolerances, sites, materials, school."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.recipe.brief import FIGURES, PartSite, Site
+from kentrobar.core.recipe.match import MATCHED
+from kentrobar.core.units import Shown, Typed, Unreadable, show_length, show_mass
+from kentrobar.frames.models import Condition
+
+from .asked import MATERIALS, Asked, sites_of
+from .forms import SCHOOLS
+from .sets import FIGURES as GIVEN
+from .sets import LEAST, AskedSet, Readied
+
+MOST_FRAMES = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """One figure that may be matched: its boxes, and what is wrong in them."""
+
+    name: str
+    label: str
+    unit: str
+    tolerance: forms.BoundField
+    value: forms.BoundField
+
+    @property
+    def fault(self) -> str:
+        return next((error for box in (self.tolerance, self.value) for error in box.errors), "")
+
+
+class MatchForm(forms.Form):
+    condition = forms.ChoiceField(label="compared", choices=Condition.choices)
+    target = forms.ChoiceField(label="target")
+    sites = forms.MultipleChoiceField(required=False)
+    parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
+    materials = forms.MultipleChoiceField(
+        required=False, choices=[(name, name) for name in MATERIALS], widget=forms.CheckboxSelectMultiple
+    )
+    priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
+    is_foam = forms.BooleanField(label="handles filled with foam", required=False)
+
+    def __init__(
+        self,
+        asked: AskedSet,
+        found: Sequence[Readied],
+        parts: Sequence[PartSite],
+        shown: Shown,
+        data: Any = None,
+    ) -> None:
+        self.asked, self.shown, self.lighter = asked, shown, parts
+        outline = found[0].frame.outline()
+        self.length_mm, self.axis = outline.length_mm, shown.axis_mm(outline.kind)
+        self.outline = outline
+        self.all_sites: dict[str, Site] = sites_of(outline, Asked(is_foam=asked.is_foam))
+        if data is not None:
+            # What was switched on and is no longer there is left out, not a fault.
+            data = data.copy()
+            there = {part.name for part in parts}
+            data.setlist("parts", [part for part in data.getlist("parts") if part in there])
+            if data.get("target") not in self._targets(found):
+                data["target"] = LEAST
+        super().__init__(data, auto_id="match-%s", initial=self._initial())
+        self.fields["target"].choices = list(self._targets(found).items())
+        self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
+        self.fields["parts"].choices = [(part.name, part.name) for part in parts]
+        for name in MATCHED:
+            label = FIGURES[name][0]
+            self.fields[f"tol-{name}"] = forms.CharField(
+                label=f"{label} within ±", required=False, max_length=20
+            )
+            self.fields[f"tol-{name}"].widget.attrs |= {"placeholder": "free", "autocomplete": "off"}
+            self.fields[f"value-{name}"] = forms.CharField(
+                label=f"common {label}", required=False, max_length=30
+            )
+            self.fields[f"value-{name}"].widget.attrs |= {"placeholder": "figure", "autocomplete": "off"}
+
+    @staticmethod
+    def _targets(found: Sequence[Readied]) -> dict[str, str]:
+        chase = {f"frame:{one.frame.pk}": f"chase {one.name}" for one in found}
+        return {LEAST: "least mass added"} | chase | {GIVEN: "these figures"}
+
+    def _initial(self) -> dict[str, Any]:
+        asked = self.asked
+        initial: dict[str, Any] = {
+            "condition": asked.condition, "target": asked.target, "sites": asked.sites, "parts": asked.parts,
+            "materials": asked.materials, "priority": asked.priority, "is_foam": asked.is_foam,
+        }  # fmt: skip
+        for name, tol in asked.tolerances.items():
+            initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
+        for name, value in asked.values.items():
+            initial[f"value-{name}"] = self._said(name, value)
+        return initial
+
+    def _said(self, name: str, value: float) -> str:
+        if name == "mass_g":
+            return show_mass(value, self.shown.mass)
+        if name == "balance_mm":
+            return show_length(value, self.shown.length)
+        return units.fixed(value, 1)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        cleaned["tolerances"], cleaned["values"] = {}, {}
+        readers: dict[str, Callable[[str], Typed]] = {
+            "mass_g": lambda text: units.read_mass(text, self.shown.mass),
+            "balance_mm": lambda text: units.read_length(text, self.shown.length),
+            "swing_kgcm2": units.read_inertia,
+        }
+        balance = lambda text: units.read_balance(text, self.length_mm, self.shown.balance_unit)  # noqa: E731
+        for name in MATCHED:
+            tol = self._read(f"tol-{name}", readers[name], self.asked.tolerances.get(name))
+            if tol is not None:
+                cleaned["tolerances"][name] = tol
+            reader = balance if name == "balance_mm" else readers[name]
+            value = self._read(f"value-{name}", reader, self.asked.values.get(name))
+            if value is not None:
+                cleaned["values"][name] = value
+        if not cleaned["tolerances"] and not self.errors:
+            self.add_error("tol-mass_g", "At least one figure must be matched: write how near, like 1.")
+        if cleaned.get("target") == GIVEN and not set(cleaned["values"]) & set(cleaned["tolerances"]):
+            self.add_error("value-mass_g", "Write the figures all frames should come to.")
+        return cleaned
+
+    def _read(self, field: str, reader: Callable[[str], Typed], old: float | None) -> float | None:
+        text = (self.cleaned_data.get(field) or "").strip().lstrip("±").strip()
+        if not text:
+            return None
+        if text == self.initial.get(field):
+            return old
+        try:
+            value = reader(text).value
+        except Unreadable as error:
+            self.add_error(field, str(error))
+            return None
+        if not value > 0:
+            self.add_error(field, f"{text}: it must be above 0.")
+            return None
+        return float(value)
+
+    def wish(self) -> AskedSet:
+        """What is asked now. Call after ``is_valid``."""
+        cleaned = self.cleaned_data
+        names = ("condition", "target", "values", "tolerances", "priority", "is_foam")
+        tuples = {name: tuple(cleaned[name]) for name in ("sites", "parts", "materials")}
+        return AskedSet(**{name: cleaned[name] for name in names}, **tuples)
+
+    # --- showing ---
+
+    def held(self) -> Iterator[Held]:
+        units_of = {"mass_g": self.shown.mass, "balance_mm": self.shown.length}
+        for name in MATCHED:
+            unit = units_of.get(name, "kg·cm²")
+            yield Held(name, FIGURES[name][0], unit, self[f"tol-{name}"], self[f"value-{name}"])
+
+    @property
+    def is_given(self) -> bool:
+        return self["target"].value() == GIVEN
+
+    @property
+    def sites_on(self) -> tuple[str, ...]:
+        return tuple(self["sites"].value() or ())
+
+    def site_rows(self) -> list[tuple[str, str, bool]]:
+        return [(key, site.name, key in self.sites_on) for key, site in self.all_sites.items()]

@@ -1,0 +1,278 @@
+"""The Match view: a set of frames under one ruler, its target, a recipe for each, all plans at once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.db import transaction
+from django.db.models import Q
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core.recipe.brief import plain_body
+from kentrobar.core.units import nominal
+from kentrobar.frames.models import Frame
+
+from . import lanes, searching, sets
+from .asked import parts_of
+from .match_forms import MOST_FRAMES, MatchForm
+from .models import Match, Workshop
+from .sets import AskedSet, Readied
+
+SHOWN_FRAMES = 60
+
+
+@require_GET
+def index(request: HttpRequest) -> HttpResponse:
+    """Sets that were put together, and the frames a new one can be made of."""
+    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    frames = Frame.live.filter(_like(wanted)) if wanted else Frame.live.all()
+    context = {
+        "matches": Match.objects.filter(deleted_at=None).prefetch_related("frames")[:30],
+        "frames": frames[:SHOWN_FRAMES],
+        "wanted": wanted,
+        "ticked": {int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10},
+    }
+    return render(request, "recipes/matches.html", context)
+
+
+@require_POST
+def create(request: HttpRequest) -> HttpResponse:
+    """A set of the ticked frames."""
+    frames = _ticked(request)
+    fault = _fault(frames)
+    if fault:
+        messages.error(request, fault)
+        picked = "&".join(f"frame={frame.pk}" for frame in frames)
+        return redirect(f"{reverse('matches')}?{picked}")
+    with transaction.atomic():
+        models = list(dict.fromkeys(frame.model for frame in frames))
+        name = f"{len(frames)} × {models[0]}" if len(models) == 1 else " and ".join(models[:3])
+        match = Match.objects.create(name=name[:80])
+        match.frames.set(frames)
+    _begin(request, match, _first(frames), frames)
+    return redirect(match)
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    match = _match(pk)
+    frames = _frames(match)
+    return _page(request, match, _form(request, match, frames), frames)
+
+
+@require_POST
+def ask(request: HttpRequest, pk: int) -> HttpResponse:
+    """The set as it stands in the form: kept, and matched at once."""
+    match = _match(pk)
+    frames = _frames(match)
+    form = _form(request, match, frames, posted=True)
+    is_valid = form.is_valid()
+    ticked = _ticked(request)
+    fault = _fault(ticked)
+    if not is_valid or fault:
+        return _page(request, match, form, frames, 422, fault)
+    name = request.POST.get("name", "").strip()[:80].replace("\0", "")
+    with transaction.atomic():
+        match.frames.set(ticked)
+        Match.objects.filter(pk=pk).update(name=name or match.name)
+    match = _match(pk)
+    _begin(request, match, form.wish(), ticked)
+    if not request.htmx:
+        return redirect(match)
+    return _page(request, match, _form(request, match, ticked), ticked)
+
+
+@require_GET
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    match = _match(pk)
+    return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
+
+
+@require_POST
+def stop(request: HttpRequest, pk: int) -> HttpResponse:
+    match = _match(pk)
+    searching.stop(match)
+    if not request.htmx:
+        return redirect(match)
+    return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
+
+
+@require_POST
+def plans(request: HttpRequest, pk: int) -> HttpResponse:
+    """A plan for every frame, all or none."""
+    match = _match(pk)
+    if not match.answer.get("frames") or request.POST.get("run") != str(match.run):
+        messages.error(request, "The set was matched anew meanwhile: look again.")
+        return redirect(match)
+    frames = {frame.pk: frame for frame in _frames(match)}
+    if set(match.answer["keys"].values()) != set(frames):
+        messages.error(request, "A frame of this set is gone: match the others first.")
+        return redirect(match)
+    asked = _content(match, list(frames.values()))
+    with transaction.atomic():
+        made = sets.make_plans(match.answer, frames, asked.condition, match.name, request.user)
+    messages.success(
+        request, f"Made {len(made)} plans, one a frame, each with the common target.", extra_tags="plans-made"
+    )
+    return redirect("plans")
+
+
+@require_POST
+def delete(request: HttpRequest, pk: int) -> HttpResponse:
+    match = _match(pk)
+    Match.objects.filter(pk=pk).update(deleted_at=timezone.now())
+    messages.success(request, f"Deleted the set {match.name}.", extra_tags=f"undo-match {pk}")
+    return redirect("matches")
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
+    match = get_object_or_404(Match, pk=pk)
+    Match.objects.filter(pk=pk).update(deleted_at=None)
+    return redirect(match)
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _match(pk: int) -> Match:
+    return get_object_or_404(Match.objects.filter(deleted_at=None), pk=pk)
+
+
+def _frames(match: Match) -> list[Frame]:
+    return list(match.frames.filter(deleted_at=None))
+
+
+def _like(wanted: str) -> Q:
+    return (
+        Q(model__icontains=wanted)
+        | Q(maker__icontains=wanted)
+        | Q(serial__icontains=wanted)
+        | Q(owner__icontains=wanted)
+    )
+
+
+def _ticked(request: HttpRequest) -> list[Frame]:
+    keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10]
+    return list(Frame.live.filter(pk__in=keys[:100]))
+
+
+def _fault(frames: list[Frame]) -> str:
+    """Why these frames make no set, '' where they do."""
+    if not 2 <= len(frames) <= MOST_FRAMES:
+        return f"{len(frames) or 'No'} frames ticked: a set has 2 to {MOST_FRAMES}."
+    if len({frame.kind for frame in frames}) > 1:
+        return "Rackets and paddles are not matched with one another: tick one kind."
+    return ""
+
+
+def _first(frames: list[Frame]) -> AskedSet:
+    """What is asked of a new set: the condition most frames were read in."""
+    usual = AskedSet.parse({}, frames[0].kind)
+    return AskedSet(condition=sets.common_condition(frames), sites=usual.sites)
+
+
+def _content(match: Match, frames: list[Frame]) -> AskedSet:
+    if not match.content and frames:
+        return _first(frames)
+    return AskedSet.parse(match.content, frames[0].kind if frames else "racket")
+
+
+def _parts(found: list[Readied], asked: AskedSet) -> list[Any]:
+    """Every way to make any of the frames lighter, once a name."""
+    by_name = {part.name: part for one in found for part in parts_of(one.frame, asked.condition)}
+    return sorted(by_name.values(), key=lambda part: part.last_resort)
+
+
+def _form(request: HttpRequest, match: Match, frames: list[Frame], posted: bool = False) -> MatchForm | None:
+    if not frames:
+        return None
+    asked = _content(match, frames)
+    found = sets.readied(frames, asked.condition)
+    return MatchForm(asked, found, _parts(found, asked), request.shown, request.POST if posted else None)
+
+
+def _begin(request: HttpRequest, match: Match, asked: AskedSet, frames: list[Frame]) -> None:
+    """Keep what is asked, and match where every frame has its figures."""
+    Match.objects.filter(pk=match.pk).update(content=asked.dump())
+    match.content = asked.dump()
+    found = sets.readied(frames, asked.condition)
+    missing = [f"{one.name} (no {', no '.join(one.figures.missing)})" for one in found if one.figures.missing]
+    if missing:
+        label = found[0].figures.label
+        searching.refuse(
+            match, f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition."
+        )
+        return
+    asked_set = sets.set_of(found, asked, Workshop.load(), request.shown.axis_mm(frames[0].kind))
+    fault = next(asked_set.faults(), None)
+    if fault:
+        searching.refuse(match, f"{fault[0]}: {fault[1]}")
+        return
+    searching.start(match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {})
+
+
+def _page(
+    request: HttpRequest, match: Match, form: MatchForm | None, frames: list[Frame], status: int = 200,
+    fault: str = "",
+) -> HttpResponse:  # fmt: skip
+    kind = frames[0].kind if frames else None
+    others = Frame.live.filter(kind=kind).exclude(pk__in=[frame.pk for frame in frames])
+    if frames:
+        models = {frame.model for frame in frames}
+        others = sorted(others[:200], key=lambda frame: (frame.model not in models, str(frame)))
+    context = {
+        "form": form,
+        "kind": kind,
+        "others": list(others)[:SHOWN_FRAMES],
+        "fault": fault,
+    } | _answer(request, match, frames)
+    template = "recipes/_matching.html" if request.htmx else "recipes/match.html"
+    return render(request, template, context, status=status)
+
+
+def _answer(request: HttpRequest, match: Match, frames: list[Frame]) -> dict[str, Any]:
+    """What was found, or how far the search is."""
+    context: dict[str, Any] = {"match": match, "frames": frames, "found": match.answer or {}}
+    if not match.answer.get("frames") or not frames:
+        return context
+    asked = _content(match, frames)
+    by_key = {frame.pk: frame for frame in frames}
+    found = lanes.lanes(match.answer, by_key, asked.target, request.shown)
+    if not found:
+        return context
+    without = match.answer.get("without")
+    return context | {
+        "lanes": found,
+        "predictions": [one.prediction for one in found],
+        "apart": lanes.apart(match.answer, found, Workshop.load().noticed(), request.shown),
+        "target": lanes.target_words(match.answer, found, request.shown),
+        "others_to_chase": lanes.others(match.answer),
+        "without": without,
+        "left_out": [match.answer["keys"][name] for name in without["left_out"]] if without else [],
+        "length_mm": max(frame.length_mm for frame in frames),
+        "axis": match.answer["target"]["axis_mm"],
+        "is_old": _is_old(match, found, asked),
+    }
+
+
+def _is_old(match: Match, found: list[lanes.LaneOf], asked: AskedSet) -> bool:
+    """Whether a frame was read anew, or frames came and went, since the set was matched."""
+    if set(match.answer["keys"].values()) != {one.frame.pk for one in found}:
+        return True
+    for one in found:
+        now, before = one.frame.figures_in(asked.condition), one.prediction.before
+        if not now.is_complete:
+            return True
+        measured = plain_body(now.measured())
+        if (
+            abs(measured.moment - nominal(before.moment)) > 1e-3
+            or abs(measured.second - nominal(before.second)) > 1
+        ):
+            return True
+    return False

@@ -1,0 +1,152 @@
+"""Frames that should play alike, put together on the Match page, and the set the core matches."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from kentrobar.core.body import KGCM2
+from kentrobar.core.documents import dump_measured
+from kentrobar.core.recipe.brief import Goal, Goals
+from kentrobar.core.recipe.match import MATCHED, FrameSet, Member, match
+from kentrobar.core.recipe.solve import Watch
+from kentrobar.core.recipe_documents import dump_matched
+from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.frames.models import Figures, Frame
+from kentrobar.planning import desk
+from kentrobar.planning.models import Plan
+from kentrobar.planning.state import with_ids
+
+from .asked import USUAL_MATERIALS, USUAL_SITES, Asked, materials_of, parts_of, sites_of
+from .models import Workshop
+from .shown import pieces_of
+
+LEAST, FIGURES = "least-mass", "figures"
+
+
+@dataclass(frozen=True, slots=True)
+class AskedSet:
+    """How a set should be matched.
+
+    ``target`` is ``least-mass``, ``frame:7`` (frame 7 is chased) or ``figures`` (``values``);
+    ``tolerances`` names the figures that should agree.
+    """
+
+    condition: str = "as-played"
+    target: str = LEAST
+    values: Mapping[str, float] = field(default_factory=dict)
+    tolerances: Mapping[str, float] = field(
+        default_factory=lambda: {name: TOLERANCES[name] for name in MATCHED}
+    )
+    sites: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    materials: tuple[str, ...] = USUAL_MATERIALS
+    priority: str = "inertia"
+    is_foam: bool = False
+
+    @classmethod
+    def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
+        if not content:
+            return cls(sites=USUAL_SITES[kind])
+        tuples = {name: tuple(content.get(name, ())) for name in ("sites", "parts", "materials")}
+        return cls(**{**content, **tuples})
+
+    def dump(self) -> dict[str, Any]:
+        return asdict(self)
+
+
+@dataclass(frozen=True, slots=True)
+class Readied:
+    """A frame of a set with its figures in the set's condition, and the name it has among the others."""
+
+    frame: Frame
+    figures: Figures
+    name: str
+
+
+def readied(frames: Sequence[Frame], condition: str) -> list[Readied]:
+    names = [str(frame) for frame in frames]
+    return [
+        Readied(
+            frame, frame.figures_in(condition), name if names.count(name) == 1 else f"{name} ({frame.pk})"
+        )
+        for frame, name in zip(frames, names, strict=True)
+    ]
+
+
+def common_condition(frames: Sequence[Frame]) -> str:
+    """The condition in which most of the frames are complete; as played where all are alike."""
+    order = ("as-played", "strung", "bare")
+    return max(order, key=lambda condition: sum(f.figures_in(condition).is_complete for f in frames))
+
+
+def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_mm: float) -> FrameSet:
+    """The set for the core. Call with complete figures only; swing weights are about ``axis_mm``."""
+    outline = found[0].frame.outline()
+    sites = sites_of(outline, Asked(sites=asked.sites, is_foam=asked.is_foam))
+    target, targets = asked.target, None
+    if target.startswith("frame:"):
+        chased = next((one.name for one in found if f"frame:{one.frame.pk}" == target), None)
+        target = f"frame:{chased}" if chased else LEAST
+    elif target == FIGURES:
+        target = ""
+        targets = Goals(
+            **{
+                name: Goal(value=value, tol=asked.tolerances[name])
+                for name, value in asked.values.items()
+                if name in asked.tolerances
+            }
+        )
+    return FrameSet(
+        frames=tuple(_member(one, asked, axis_mm) for one in found),
+        tolerances=dict(asked.tolerances),
+        materials=tuple(one for one in materials_of(workshop) if one.name in asked.materials),
+        sites=tuple(site for key, site in sites.items() if key in asked.sites),
+        target=target,
+        targets=targets,
+        priority=asked.priority,  # type: ignore[arg-type]
+        weights=workshop.weights(),
+    )
+
+
+def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
+    measured = one.figures.measured()
+    about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing(axis_mm) / KGCM2)
+    parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
+    return Member(name=one.name, frame=one.frame.outline(), measured=about, parts=parts)
+
+
+def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:
+    """Match, and give the answer's document with what it was found for."""
+    keys = {one.name: one.frame.pk for one in found}
+    return dump_matched(match(frames, watch=watch), frames) | {
+        "measured": {str(keys[member.name]): dump_measured(member.measured) for member in frames.frames},
+        "keys": keys,
+        "tolerances": {
+            name: goal.tol for name, goal in frames.targets.given().items()
+        } if frames.targets else dict(frames.tolerances),
+    }  # fmt: skip
+
+
+def make_plans(
+    answer: Mapping[str, Any], frames: Mapping[int, Frame], condition: str, name: str, user: Any
+) -> list[Plan]:
+    """A plan for every frame of an answer, with the common target. Call inside a transaction."""
+    about = answer["target"]
+    targets = Targets(
+        **{
+            figure: Target(
+                round(about[figure], 4), tol, about["axis_mm"] if figure == "swing_kgcm2" else None
+            )
+            for figure, tol in answer["tolerances"].items()
+        }
+    )
+    made = []
+    for one in answer["frames"]:
+        frame = frames[answer["keys"][one["name"]]]
+        state = desk.state_from(frame, frame.figures_in(condition))
+        pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in pieces_of(one))
+        state = replace(state, pieces=with_ids(pieces), targets=targets)
+        made.append(desk.create(frame, name, state, "From a match", user))
+    return made

@@ -1,0 +1,235 @@
+"""What the Recipes page shows of an answer: three cards with vials and pieces, what blocks, what would open it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from kentrobar.core import advice, describe
+from kentrobar.core.body import Body
+from kentrobar.core.cautions import GUARD
+from kentrobar.core.documents import parse_piece
+from kentrobar.core.outline import Outline
+from kentrobar.core.pieces import Piece
+from kentrobar.core.predict import Measured, Plan, Prediction, predict
+from kentrobar.core.recipe.brief import FIGURES, Wanted
+from kentrobar.core.targets import Level
+from kentrobar.core.targets import figures as figures_of
+from kentrobar.core.units import Shown, fixed, nominal
+from kentrobar.planning.board import figure_text, level_word, share_text, u_text
+
+SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
+
+
+@dataclass(frozen=True, slots=True)
+class Vial:
+    """One wanted figure of a recipe."""
+
+    figure: str
+    label: str
+    value: str
+    u: str
+    unit: str
+    level: Level
+    was: Level
+    before: str
+    word: str
+    axis: str = ""
+
+    @property
+    def spoken(self) -> str:
+        return f"{self.label} {self.value} {self.unit}, {self.word}; before {self.before}"
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One piece of a recipe in words."""
+
+    number: int
+    name: str
+    where: str
+    grams: str
+    material: str
+    is_off: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """One recipe."""
+
+    number: int
+    is_ok: bool
+    prediction: Prediction
+    vials: list[Vial]
+    lines: list[Line]
+    added: str
+    cuts: int
+    price: str
+    chance: int
+    sure: str
+    reason: str
+    gap: str
+
+    @property
+    def spoken(self) -> str:
+        """The card in a line, for those who hear the page."""
+        return f"Recipe {self.number}: {', '.join(f'{line.grams} g {line.name}' for line in self.lines)}"
+
+    @property
+    def is_nothing(self) -> bool:
+        return not self.lines
+
+
+def pieces_of(recipe: Mapping[str, Any]) -> tuple[Piece, ...]:
+    return tuple(parse_piece(piece) for piece in recipe["pieces"])
+
+
+def cards(
+    answer: Mapping[str, Any],
+    outline: Outline,
+    measured: Measured,
+    wanted: Mapping[str, Wanted],
+    shown: Shown,
+) -> list[Card]:
+    """The recipes of an answer as cards, best first."""
+    recipes = answer.get("recipes", [])
+    return [
+        card(number, recipe, outline, measured, wanted, shown, _reason(recipe, recipes[0], number))
+        for number, recipe in enumerate(recipes, 1)
+    ]
+
+
+def card(
+    number: int, recipe: Mapping[str, Any], outline: Outline, measured: Measured, wanted: Mapping[str, Wanted],
+    shown: Shown, reason: str = "",
+) -> Card:  # fmt: skip
+    prediction = predict(Plan(frame=outline, measured=measured, pieces=pieces_of(recipe)))
+    gap = recipe.get("gap_g")
+    told = "" if gap is not None and gap < 0.05 else "the search was cut short: better ones may exist"
+    if gap is not None and gap >= 0.05:
+        told = f"no recipe of this kind is better by more than {gap:.1f} g’s worth"
+    return Card(
+        number=number,
+        is_ok=all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items()),
+        prediction=prediction,
+        vials=vials(recipe, wanted, outline, shown, prediction.before),
+        lines=[line(i, piece, outline, shown) for i, piece in enumerate(prediction_pieces(prediction), 1)],
+        added=share_text("mass_g", recipe["added_g"], shown),
+        cuts=recipe["cuts"],
+        price=fixed(recipe["price"], 2),
+        chance=round(100 * recipe["chance"]),
+        sure=next((word for least, word in SURE if recipe["chance"] >= least), "a gamble"),
+        reason=reason,
+        gap=told,
+    )
+
+
+def prediction_pieces(prediction: Prediction) -> list[Piece]:
+    return [share.piece for share in prediction.shares]
+
+
+def vials(
+    recipe: Mapping[str, Any], wanted: Mapping[str, Wanted], outline: Outline, shown: Shown, before: Body
+) -> list[Vial]:
+    """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
+    found = []
+    for name, goal in wanted.items():
+        miss = recipe["misses"][name]
+        level = Level(goal.value + miss, miss, goal.tol, recipe["u"].get(name))
+        was = nominal(figures_of(before, goal.axis_mm)[name] or 0.0)
+        value, unit = figure_text(name, level.value, shown, outline)
+        axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
+        label = FIGURES[name][0].capitalize().replace("Mass", "Static weight")
+        found.append(
+            Vial(
+                name, label, value, u_text(name, level.u or 0.0, shown), unit, level,
+                Level(was, was - goal.value, goal.tol, None), figure_text(name, was, shown, outline)[0],
+                level_word(name, level, shown), axis,
+            )
+        )  # fmt: skip
+    return found
+
+
+def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> Line:
+    off = piece.mass_g < 0
+    name = (piece.site or describe.name(piece, outline)) if off else describe.name(piece, outline)
+    made_of = [f"{piece.layers} layers"] if (piece.layers or 1) > 1 else []
+    if piece.material and not off:
+        made_of.append(piece.material)
+    return Line(
+        number, name, describe.where(piece, shown), share_text("mass_g", piece.mass_g, shown),
+        " · ".join(made_of), off,
+    )  # fmt: skip
+
+
+def _reason(recipe: Mapping[str, Any], first: Mapping[str, Any], number: int) -> str:
+    """Why this one stands where it stands: what it has over the first, and what it lacks."""
+    if number == 1:
+        return "First by the school and the workshop’s weights."
+    better: list[str] = []
+    worse: list[str] = []
+    for name, more, fewer, unit, least in _COMPARED:
+        difference = recipe[name] - first[name]
+        if abs(difference) >= least:
+            amount = f"{abs(difference):.{0 if least >= 1 else 1}f}"
+            said = f"{amount} {unit} {more if difference > 0 else fewer}".replace("  ", " ")
+            (worse if difference > 0 else better).append(said)
+    surer = recipe["chance"] - first["chance"]
+    if abs(surer) >= 0.03:
+        (better if surer > 0 else worse).append(f"{'surer' if surer > 0 else 'less sure'}")
+    if not better and not worse:
+        return "As good as the first, at other sites."
+    gain, loss = ", ".join(better), ", ".join(worse)
+    return f"Beside the first: {gain}{'; but ' if gain and loss else ''}{loss}."
+
+
+_COMPARED = (
+    ("added_g", "heavier", "lighter", "g", 0.05),
+    ("cuts", "more", "fewer", "cuts", 1),
+    ("price", "dearer", "cheaper", "", 0.1),
+)
+"""(figure, word for more, word for less, unit, least difference worth a word)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """Something that would open an unreachable wish, with what its button changes."""
+
+    index: int
+    text: str
+    kind: str
+    caution: str = ""
+
+
+def ways(answer: Mapping[str, Any]) -> Iterator[Way]:
+    for i, opening in enumerate(answer.get("openings", [])):
+        yield Way(i, opening["text"], opening["kind"], GUARD if opening["kind"] == "last-resort" else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """A starting pattern as the Advice page shows it."""
+
+    key: str
+    name: str
+    prediction: Prediction
+    lines: list[Line]
+    changes: list[tuple[str, str, str]]
+    serves: tuple[str, ...]
+    rails: tuple[str, ...]
+
+
+def begun(one: advice.Begun, outline: Outline, measured: Measured, shown: Shown) -> Begun:
+    """A pattern with its drawing, its pieces, and what it changes."""
+    prediction = predict(Plan(frame=outline, measured=measured, pieces=one.pieces))
+    length = "pt" if shown.balance == "pt" else shown.length
+    changes = [
+        ("mass", share_text("mass_g", one.mass_g, shown), shown.mass),
+        ("balance", share_text("balance_mm", one.balance_mm, shown), length),
+        ("swing weight", share_text("swing_kgcm2", one.swing_kgcm2, shown), "kg·cm²"),
+        ("twist weight", share_text("twist_kgcm2", one.twist_kgcm2, shown), "kg·cm²"),
+        ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
+    ]
+    lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]
+    return Begun(one.key, one.name, prediction, lines, changes, one.serves, one.rails)

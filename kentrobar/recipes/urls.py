@@ -1,0 +1,31 @@
+from django.urls import path
+
+from . import advising, faces, matching, views
+
+urlpatterns = [
+    path("frames/<int:pk>/recipes/", views.show, name="recipes"),
+    path("frames/<int:pk>/recipes/wish/", views.wish, name="recipes-wish"),
+    path("frames/<int:pk>/recipes/answer/", views.answer, name="recipes-answer"),
+    path("frames/<int:pk>/recipes/stop/", views.stop, name="recipes-stop"),
+    path("frames/<int:pk>/recipes/pull/", views.pull, name="recipes-pull"),
+    path("frames/<int:pk>/recipes/open/", views.open_up, name="recipes-open"),
+    path("frames/<int:pk>/recipes/like/", views.like, name="recipes-like"),
+    path("frames/<int:pk>/recipes/plan/", views.plan, name="recipes-plan"),
+    path("plans/<int:pk>/recipes/", views.from_plan, name="plan-recipes"),
+    path("frames/<int:pk>/advice/", advising.advice, name="advice"),
+    path("frames/<int:pk>/advice/wish/", advising.wish, name="advice-wish"),
+    path("frames/<int:pk>/advice/plan/", advising.plan, name="advice-plan"),
+    path("frames/<int:pk>/one-gram/", advising.one_gram, name="one-gram"),
+    path("frames/<int:pk>/feel/", faces.feel, name="feel"),
+    path("frames/<int:pk>/feel/marks/", faces.mark, name="feel-mark"),
+    path("match/", matching.index, name="matches"),
+    path("match/new/", matching.create, name="match-new"),
+    path("match/<int:pk>/", matching.show, name="match"),
+    path("match/<int:pk>/ask/", matching.ask, name="match-ask"),
+    path("match/<int:pk>/answer/", matching.answer, name="match-answer"),
+    path("match/<int:pk>/stop/", matching.stop, name="match-stop"),
+    path("match/<int:pk>/plans/", matching.plans, name="match-plans"),
+    path("match/<int:pk>/delete/", matching.delete, name="match-delete"),
+    path("match/<int:pk>/restore/", matching.restore, name="match-restore"),
+    path("settings/", views.workshop, name="workshop"),
+]

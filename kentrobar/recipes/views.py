@@ -1,0 +1,248 @@
+"""The Recipes view: a wish, the sites it may use, and three ways to reach it. And the workshop's settings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.documents import parse_measured
+from kentrobar.core.goal_words import read_goal
+from kentrobar.core.predict import Measured
+from kentrobar.core.recipe.brief import figures_of, plain_body
+from kentrobar.frames.models import Frame
+from kentrobar.planning.models import Plan
+
+from . import asked as asking
+from . import searching, shown
+from .asked import Asked, Base
+from .forms import LABELS, WishForm, WorkshopForm, pulled
+from .models import Wish, Workshop
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    return _page(request, frame, wish, _form(request, frame, wish))
+
+
+@require_POST
+def wish(request: HttpRequest, pk: int) -> HttpResponse:
+    """The wish as it stands in the form: kept, and searched for at once."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    form = _form(request, frame, wish, posted=True)
+    if not form.is_valid():
+        return _page(request, frame, wish, form, 422)
+    return _asked(request, frame, wish, form.wish())
+
+
+@require_GET
+def answer(request: HttpRequest, pk: int) -> HttpResponse:
+    """The answer alone, asked for again while a search is at work."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    return render(request, "recipes/_answer.html", _answer(request, frame, wish))
+
+
+@require_POST
+def stop(request: HttpRequest, pk: int) -> HttpResponse:
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    searching.stop(wish)
+    if not request.htmx:
+        return redirect(wish)
+    return render(request, "recipes/_answer.html", _answer(request, frame, wish))
+
+
+@require_GET
+def pull(request: HttpRequest, pk: int) -> HttpResponse:
+    """What a vial says while it is pulled."""
+    frame = _frame(pk)
+    name, at = request.GET.get("figure", ""), request.GET.get(f"at-{request.GET.get('figure', '')}", "")
+    if name not in LABELS or not at.lstrip("-").isdecimal() or len(at) > 4:
+        raise Http404("no such vial")
+    wish = _wish(request, frame)
+    asked = _content(frame, wish)
+    axis = request.shown.axis_mm(frame.kind)
+    old = asked.goals.get(name)
+    words = pulled(name, int(at), old.tol if old else None, request.shown, axis)
+    goal = read_goal(name, words, frame.length_mm, request.shown, axis, None)
+    form = _form(request, frame, wish)
+    return HttpResponse(f"{words} {form.said(name, goal)}", content_type="text/plain; charset=utf-8")
+
+
+@require_POST
+def open_up(request: HttpRequest, pk: int) -> HttpResponse:
+    """Allow what an unreachable wish would need, and search again."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    openings = wish.answer.get("openings", [])
+    index = request.POST.get("opening", "")
+    if not index.isdecimal() or int(index) >= len(openings):
+        messages.error(request, "The wish was changed meanwhile. Here is how it stands.")
+        return redirect(wish)
+    asked = _content(frame, wish)
+    sites = asking.sites_of(frame.outline(), asked)
+    return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites))
+
+
+@require_POST
+def like(request: HttpRequest, pk: int) -> HttpResponse:
+    """The figures of another frame, in the same condition, as the wish."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    asked = _content(frame, wish)
+    base = asking.chosen_base(asking.bases(frame), asked.base)
+    other = get_object_or_404(Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame")))
+    figures = other.figures_in(base.state.condition)
+    if not figures.is_complete:
+        messages.error(
+            request, f"{other} has no {', no '.join(figures.missing)} {figures.label}: read it first."
+        )
+        return redirect(wish)
+    axis = request.shown.axis_mm(frame.kind)
+    goals = asking.like(figures.measured(), axis, base.measured.twist_kgcm2 is not None)
+    return _asked(request, frame, wish, replace(asked, goals=goals))
+
+
+@require_POST
+def plan(request: HttpRequest, pk: int) -> HttpResponse:
+    """Turn one recipe into a plan."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    recipes = wish.answer.get("recipes", [])
+    number = _number(request.POST.get("recipe"))
+    if not 1 <= number <= len(recipes) or request.POST.get("run") != str(wish.run):
+        messages.error(request, "The recipes were found anew meanwhile: choose again.")
+        return redirect(wish)
+    base = asking.chosen_base(asking.bases(frame), wish.answer["base"])
+    pieces = shown.pieces_of(recipes[number - 1])
+    made = asking.plan_from(
+        frame, base, asking.wanted_of(wish.answer), pieces, f"Recipe {number}", request.user
+    )
+    return redirect(made)
+
+
+@require_POST
+def from_plan(request: HttpRequest, pk: int) -> HttpResponse:
+    """The targets of a plan as the wish, from the frame as the plan found it."""
+    found = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+    wish = _wish(request, found.frame)
+    state = found.state()
+    asked = replace(_content(found.frame, wish), goals=asking.of_targets(state.targets), base=state.condition)
+    return _asked(request, found.frame, wish, asked)
+
+
+@require_http_methods(["GET", "POST"])
+def workshop(request: HttpRequest) -> HttpResponse:
+    """What counts against a recipe, cutting, and what players notice: the workshop's settings."""
+    settings = Workshop.load()
+    form = WorkshopForm(request.POST or None, instance=settings)
+    if request.method == "POST" and form.is_valid():
+        form.save()
+        messages.success(request, "Kept. Recipes are found by these from now on.")
+        return redirect("workshop")
+    return render(request, "recipes/workshop.html", {"form": form}, status=422 if form.errors else 200)
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _frame(pk: int) -> Frame:
+    return get_object_or_404(Frame.live, pk=pk)
+
+
+def _number(text: str | None) -> int:
+    """A whole number from a form; 0 for anything else."""
+    return int(text) if text and text.isdecimal() and len(text) < 10 else 0
+
+
+def _wish(request: HttpRequest, frame: Frame) -> Wish:
+    return Wish.objects.get_or_create(frame=frame, user=request.user)[0]
+
+
+def _content(frame: Frame, wish: Wish) -> Asked:
+    return Asked.parse(wish.content, frame.kind)
+
+
+def _form(request: HttpRequest, frame: Frame, wish: Wish, posted: bool = False) -> WishForm:
+    asked = _content(frame, wish)
+    bases = asking.bases(frame)
+    base = asking.chosen_base(bases, request.POST.get("base", "") if posted else asked.base)
+    parts = asking.parts_of(frame, base.state.condition)
+    return WishForm(asked, bases, parts, frame.outline(), request.shown, request.POST if posted else None)
+
+
+def _asked(request: HttpRequest, frame: Frame, wish: Wish, asked: Asked) -> HttpResponse:
+    """Keep a wish, search for it, answer with the page's partial."""
+    base = asking.chosen_base(asking.bases(frame), asked.base)
+    Wish.objects.filter(pk=wish.pk).update(content=asked.dump())
+    wish.content = asked.dump()
+    if asked.goals:
+        _search(request, frame, wish, asked, base)
+    else:
+        searching.forget(wish)
+    if not request.htmx:
+        return redirect(wish)
+    return _page(request, frame, wish, _form(request, frame, wish))
+
+
+def _search(request: HttpRequest, frame: Frame, wish: Wish, asked: Asked, base: Base) -> None:
+    axis = request.shown.axis_mm(frame.kind)
+    brief = asking.brief_of(frame, asked, base, Workshop.load(), axis)
+    fault = next(brief.faults(), None)
+    if fault:
+        searching.refuse(wish, f"{fault[0]}: {fault[1]}")
+        return
+    searching.start(
+        wish,
+        lambda watch: asking.answered(brief, base, watch),
+        lambda progress: asking.answered_so_far(brief, base, progress),
+    )
+
+
+def _page(request: HttpRequest, frame: Frame, wish: Wish, form: WishForm, status: int = 200) -> HttpResponse:
+    """The whole page, or for the script the part of it that a wish changes."""
+    context: dict[str, Any] = {
+        "frame": frame,
+        "kind": frame.kind,
+        "outline": frame.outline(),
+        "form": form,
+        "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
+    } | _answer(request, frame, wish)
+    template = "recipes/_wishing.html" if request.htmx else "recipes/recipes.html"
+    return render(request, template, context, status=status)
+
+
+def _answer(request: HttpRequest, frame: Frame, wish: Wish) -> dict[str, Any]:
+    """What was found, or how far the search is."""
+    found = wish.answer or {}
+    cards, outline = [], frame.outline()
+    is_old = False
+    if found.get("recipes"):
+        measured = parse_measured(found["measured"])
+        cards = shown.cards(found, outline, measured, asking.wanted_of(found), request.shown)
+        base = asking.chosen_base(asking.bases(frame), found["base"])
+        is_old = base.key != found["base"] or _differ(base, measured)
+    return {
+        "frame": frame,
+        "wish": wish,
+        "outline": outline,
+        "axis": request.shown.axis_mm(frame.kind),
+        "cards": cards,
+        "found": found,
+        "ways": list(shown.ways(found)),
+        "is_old": is_old,
+    }
+
+
+def _differ(base: Base, then: Measured) -> bool:
+    """Whether the frame (or plan) has other figures than the search began with."""
+    now, before = (figures_of(plain_body(measured), 0.0) for measured in (base.measured, then))
+    return any(abs(now[name] - before[name]) > 1e-6 for name in now)
