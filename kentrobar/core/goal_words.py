@@ -51,7 +51,10 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
     if goal.value is not None:
         return f"{goal.value / factor:.{places}f} {tol} {unit}".strip()
     change = (goal.change or 0.0) / factor
-    said = fixed(change, places, True) if abs(change) > 1e-9 else "keep"
+    # A change too small for the usual decimals is still a change, and is said with more of them.
+    said = next(
+        (text for more in range(3) if (text := fixed(change, places + more, True))[0] in "+−"), "keep"
+    )
     return f"{said.removesuffix('.0')} {tol} {unit}".strip() if said != "keep" else f"keep {tol}"
 
 

@@ -1,8 +1,8 @@
 """Recipes: planted answers are found, brute force agrees, unreachable wishes are explained truthfully."""
 
-import itertools
 import json
 import random
+from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
@@ -10,12 +10,16 @@ from hypothesis import strategies as st
 
 from kentrobar.core.__main__ import main
 from kentrobar.core.body import KGCM2, NOTHING
+from kentrobar.core.condition import shifted
 from kentrobar.core.documents import Fault, dump_frame, dump_measured
+from kentrobar.core.given import ufloat
+from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
 from kentrobar.core.predict import Measured, Plan, predict
 from kentrobar.core.recipe.brief import (
     Brief,
     Goal,
     Goals,
+    PartSite,
     PlugSite,
     Putty,
     StripSite,
@@ -24,12 +28,15 @@ from kentrobar.core.recipe.brief import (
     figures_of,
 )
 from kentrobar.core.recipe.candidates import candidates
+from kentrobar.core.recipe.chance import CUT_U_MM, PLACE_U_MM
 from kentrobar.core.recipe.explain import solve as solve_in
+from kentrobar.core.recipe.join import TooMany
 from kentrobar.core.recipe.match import FrameSet, Member, match
 from kentrobar.core.recipe_documents import brief_of, match_document, recipes_document
 from kentrobar.core.units import nominal
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
+from .plain import cost_of, enumerated
 
 TAPE = Tape(name="quarter-inch tape", g_per_mm=0.0098, step_mm=6.35, max_layers=2)
 COARSE = Tape(name="coarse tape", g_per_mm=0.012, step_mm=25.4)
@@ -38,6 +45,7 @@ SIDES = StripSite(name="3 & 9", clock=3, mirror=True, line="face", max_length_mm
 TIP = StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=[(-8.0, 8.0)])
 THROAT = ThroatSite(name="throat", from_mm=240, to_mm=300)
 HANDLE = PlugSite(name="handle", from_mm=5, to_mm=40)
+DAMPENER = PartSite(name="dampener: leave it off", piece=Point(mass_g=2.4, x_mm=352), less_g=[2.4])
 SITES = (SIDES, TIP, HANDLE)
 
 
@@ -100,39 +108,48 @@ def test_every_recipe_does_what_it_claims_when_predicted():
     assert len(set(used)) == 3
 
 
-def enumerated(asked):
-    """The least grams of any combination that meets every target: plain enumeration."""
-    ways = candidates(asked.frame, asked.materials, asked.sites)
-    by_site = [[None, *(way for way in ways if way.site == s)] for s in range(len(asked.sites))]
-    base = asked.measured.body()
-    best = None
-    for chosen in itertools.product(*by_site):
-        put_on = [way for way in chosen if way]
-        figures = figures_of(sum((way.body for way in put_on), base), asked.measured.axis_mm)
-        if all(abs(figures[name] - goal.value) <= goal.tol for name, goal in asked.wanted().items()):
-            grams = sum(way.body.mass for way in put_on)
-            best = grams if best is None else min(best, grams)
-    return best
+SMALL_SITES = (
+    StripSite(name="3 & 9", clock=3, mirror=True, max_length_mm=102),
+    HANDLE,
+    StripSite(name="tip", clock=12, line="edge", max_length_mm=102, keep_out_mm=[(-8.0, 8.0)]),
+    PartSite(name="dampener", piece=Point(mass_g=2.4, x_mm=352), less_g=[2.4]),
+)
+SMALL_MATERIALS = (COARSE, Putty(name="lumps", step_g=2, max_g=10))
 
 
-@settings(max_examples=25, deadline=None)
-@given(st.integers(0, 10_000), st.floats(0.3, 2.0))
-def test_plain_enumeration_agrees_on_small_cases(seed, tol):
+@settings(max_examples=40, deadline=None)
+@given(
+    st.integers(0, 10_000), st.floats(0.4, 2.0), st.sampled_from([None, 3.0, 6.0]),
+    st.sampled_from([("mass_g", "swing_kgcm2"), ("balance_mm", "swing_kgcm2"), ("twist_kgcm2",)]),
+)  # fmt: skip
+def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names):
     rng = random.Random(seed)
-    sites = (
-        StripSite(name="3 & 9", clock=3, mirror=True, max_length_mm=102),
-        PlugSite(name="handle", from_mm=5, to_mm=40),
-        StripSite(name="tip", clock=12, line="edge", max_length_mm=102),
-    )
-    materials = (COARSE, Putty(name="lumps", step_g=2, max_g=10))
-    body = READ.body() + (rng.uniform(0, 8) * candidates(TERN, materials, sites)[3].body) + NOTHING
-    asked = brief(goals_from(body, 100, tol, ("mass_g", "swing_kgcm2")), sites, materials)
-    best = enumerated(asked)
+    body, _ = planted(rng, TERN, READ, SMALL_SITES[:3], SMALL_MATERIALS)
+    body = body + NOTHING * rng.uniform(0, 1)
+    asked = brief(goals_from(body, 100, tol, names), SMALL_SITES, SMALL_MATERIALS, max_added_g=most)
+    plainly = enumerated(asked)
     answer = solve(asked)
-    assert (answer.status == "ok") == (best is not None)
-    if best is not None:
+    assert (answer.status == "ok") == (plainly is not None)
+    if plainly is not None:
+        best, grams, _ = plainly
+        assert cost_of(asked, answer.recipes[0]) == pytest.approx(best, abs=1e-6)
         # Sturdier may weigh a little more, never less than the lightest that holds.
-        assert answer.recipes[0].added_g >= best - 1e-6
+        assert answer.recipes[0].added_g >= grams - 1e-6
+
+
+def test_the_programme_agrees_with_going_through_all(monkeypatch):
+    """Both searches answer one question: HiGHS is given what is otherwise gone through."""
+
+    def too_many(*_):
+        raise TooMany
+
+    goals = goals_from(READ.body() + candidates(TERN, (COARSE,), (SIDES,))[2].body, 100)
+    asked = brief(goals, SMALL_SITES, SMALL_MATERIALS)
+    gone_through = solve(asked).recipes
+    monkeypatch.setattr("kentrobar.core.recipe.solve.best_by_support", too_many)
+    programmed = solve(asked).recipes
+    assert cost_of(asked, programmed[0]) == pytest.approx(cost_of(asked, gone_through[0]), rel=6e-3)
+    assert all(recipe.is_ok for recipe in programmed)
 
 
 @pytest.mark.parametrize(
@@ -156,6 +173,150 @@ def test_an_unreachable_wish_is_explained_and_opened_by_what_is_named(goals, pri
         for name, goal in goals.given().items()
     }
     assert solve(brief(Goals(**wider), priority=priority)).status == "ok"
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10_000))
+def test_a_target_widened_by_what_is_named_is_reached_and_by_less_is_not(seed):
+    rng = random.Random(seed)
+    goals = Goals(
+        mass_g=Goal(value=316.8 + rng.uniform(-6, 2), tol=1),
+        balance_mm=Goal(value=323.5 + rng.uniform(-8, 8), tol=1),
+        swing_kgcm2=Goal(value=314.6 + rng.uniform(-6, 14), tol=1),
+    )
+    asked = brief(goals, priority=rng.choice(["swing", "balance", "inertia"]))
+    answer = solve(asked)
+    for opening in answer.openings:
+        assert opening.kind == "tolerance"
+        goal = goals.given()[opening.name]
+
+        def with_tol(tol, name=opening.name, goal=goal):
+            return Goals(**(goals.given() | {name: Goal(value=goal.value, tol=tol)}))
+
+        assert solve(brief(with_tol(opening.to))).status == "ok"
+        assert abs(opening.recipe.misses[opening.name]) <= opening.to
+        # The named figure is the least, but for the hair that makes it round.
+        less = goal.tol + 0.9 * (opening.to - goal.tol) - 0.02
+        if opening.name != "balance_mm" and less > goal.tol:
+            assert solve(brief(with_tol(less))).status != "ok"
+
+
+GRIP = PartSite(name="grip: a lighter one", piece=Sleeve(mass_g=17, from_mm=0, to_mm=190), less_g=[2.0])
+TRIM = PartSite(
+    name="guard: trim", piece=Strip(mass_g=12, clock=12, length_mm=114, line="edge"), less_g=[1.5], last_resort=True
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("goals", "more", "kinds"),
+    [
+        # Heavier without more swing weight: the handle is what opens it.
+        (
+            {"mass_g": (321, 1), "swing_kgcm2": (314.8, 0.6)},
+            {"sites": (TIP,), "spare_sites": (SIDES, HANDLE)}, ["site"],
+        ),
+        (
+            {"swing_kgcm2": (317, 0.5)},
+            {"sites": (SIDES,), "materials": (PUTTY,), "spare_materials": (TAPE,)}, ["material"],
+        ),
+        ({"mass_g": (314.8, 0.5)}, {"spare_sites": (TRIM, GRIP)}, ["part"]),
+        ({"mass_g": (315.3, 0.2)}, {"spare_sites": (TRIM,)}, ["last-resort"]),
+        ({"mass_g": (313.3, 0.2)}, {"spare_sites": (GRIP, DAMPENER)}, ["together"]),
+        ({"swing_kgcm2": (330, 1)}, {"max_added_g": 2.0}, ["limit"]),
+    ],
+)  # fmt: skip
+def test_what_would_open_it_does_open_it(goals, more, kinds):
+    wanted = Goals(**{name: Goal(value=value, tol=tol) for name, (value, tol) in goals.items()})
+    more = {"sites": (SIDES, TIP)} | more
+    asked = brief(wanted, **more)
+    answer = solve(asked)
+    openings = [opening for opening in answer.openings if opening.kind != "tolerance"]
+    assert [opening.kind for opening in openings] == kinds
+    opening = openings[0]
+    after = figures_of(
+        predict(Plan(frame=TERN, measured=READ, pieces=opening.recipe.pieces)).after, READ.axis_mm
+    )
+    for name, (value, tol) in goals.items():
+        assert abs(nominal(after[name]) - value) <= tol + 1e-9
+
+
+def test_what_must_come_off_is_taken_off_parts_that_are_on():
+    asked = brief(Goals(mass_g=Goal(value=312.4, tol=0.3)), sites=(SIDES, DAMPENER, GRIP))
+    recipe = solve(asked).recipes[0]
+    off = {piece.site: piece.mass_g for piece in recipe.pieces if piece.mass_g < 0}
+    assert off == {DAMPENER.name: -2.4, GRIP.name: -2.0}
+    assert recipe.added_g == pytest.approx(-4.4)
+
+
+def test_what_is_fitted_stays_out_of_the_way_and_may_come_off():
+    lying = Strip(mass_g=2.0, clock=3, length_mm=60, line="face", mirror=True, site="old tape")
+    ways = candidates(TERN, (TAPE,), (SIDES,), (lying,))
+    path = TERN.path("face")
+    three = path.arc_of_clock(3)
+    assert ways
+    for way in ways:
+        for piece in way.pieces:
+            away = abs(path.arc_of_clock(piece.clock) - three)
+            assert away - piece.length_mm / 2 >= 30 - 1e-6
+    asked = brief(Goals(mass_g=Goal(value=314.8, tol=0.1)), fitted=(lying,))
+    assert [piece.mass_g for piece in solve(asked).recipes[0].pieces] == [-2.0]
+
+
+def test_a_foam_filled_handle_takes_strips_and_no_putty():
+    foam = PlugSite(name="handle", from_mm=5, to_mm=40, filling="foam")
+    ways = candidates(TERN, (TAPE, PUTTY), (foam,))
+    assert {way.material for way in ways} == {0}
+    assert ways[-1].body.mass == pytest.approx(TAPE.g_per_mm * TAPE.step_mm * int(300 / 6.35))
+    assert ways[-1].cuts == 9  # 298 mm in strips as long as the cap is deep
+
+
+def test_a_search_can_be_watched_and_stopped():
+    goals = goals_from(READ.body() + candidates(TERN, (TAPE,), (SIDES,))[9].body, 100)
+    told = []
+
+    def watch(progress):
+        told.append(progress)
+        return not progress.recipes
+
+    answer = solve_in(brief(goals), 120, watch)
+    assert not answer.is_whole
+    assert answer.recipes == told[-1].recipes
+    assert answer.recipes[0].is_ok
+    hurried = solve_in(brief(goals), 0)
+    assert (hurried.status, hurried.is_whole, hurried.recipes[0].is_proven) == ("nearest", False, False)
+    assert "time allowed" in hurried.why
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_chance_is_that_of_hands_that_cut_and_lay_by_themselves(seed):
+    """Many hands cut every strip and lay every piece anew; so often all targets are met."""
+    rng = random.Random(seed)
+    read = Measured(
+        mass_g=ufloat(316.8, 0.1), balance_mm=ufloat(323.5, 0.3), swing_kgcm2=ufloat(314.6, 0.4), axis_mm=100,
+        twist_kgcm2=ufloat(13.4, 0.05),
+    )  # fmt: skip
+    sides = StripSite(name="sides", clock=3, mirror=True, line="inner", max_length_mm=110)
+    body, _ = planted(rng, TERN, READ, (sides, HANDLE), (TAPE, PUTTY))
+    asked = brief(goals_from(body, 100, 0.8), (sides, HANDLE), measured=read)
+    recipe = solve(asked).recipes[0]
+    inside = 0
+    for _ in range(3000):
+        roll = rng.gauss(1, TAPE.u_percent / 100)
+        after = Measured(
+            mass_g=rng.gauss(316.8, 0.1), balance_mm=rng.gauss(323.5, 0.3), swing_kgcm2=rng.gauss(314.6, 0.4),
+            axis_mm=100, twist_kgcm2=13.4,
+        ).body()  # fmt: skip
+        for piece in recipe.pieces:
+            if isinstance(piece, Plug):
+                own = body_of(replace(piece, mass_g=rng.gauss(piece.mass_g, PUTTY.u_g)), TERN)
+            else:
+                cut = sum(rng.gauss(0, CUT_U_MM) for _ in range(piece.runs * piece.layers))
+                longer = 1 + cut / (piece.runs * piece.layers) / piece.length_mm
+                own = body_of(replace(piece, mass_g=piece.mass_g * roll * longer), TERN)
+            after = after + shifted(own, rng.gauss(0, PLACE_U_MM))
+        figures = figures_of(after, 100)
+        inside += all(abs(figures[n] - goal.value) <= goal.tol for n, goal in asked.wanted().items())
+    assert recipe.sure.chance == pytest.approx(inside / 3000, abs=0.035)
 
 
 def test_the_school_decides_which_figure_is_missed():
@@ -225,17 +386,57 @@ def test_a_set_comes_together_on_the_target_that_adds_least():
     for name, spread in found.after.items():
         assert spread <= 2 + 1e-9
         assert spread <= found.before[name] + 1e-9
-    heaviest = max(frames.frames, key=lambda member: member.measured.mass_g)
-    chased = match(a_set(4, f"frame:{heaviest.name}"))
-    if chased.status == "ok":
-        assert found.added_g <= chased.added_g + 1.0
 
 
-def test_a_frame_above_the_target_is_named():
+def test_a_frame_above_the_target_is_named_and_the_others_are_offered_theirs():
+    frames = a_set(4)
+    heavy = max(frames.frames, key=lambda member: member.measured.mass_g)
+    chased = sorted(frames.frames, key=lambda member: member.measured.mass_g)[-2]
+    gap = heavy.measured.mass_g - chased.measured.mass_g
+    tolerances = {"mass_g": gap / 2}
+    found = match(replace(frames, target=f"frame:{chased.name}", tolerances=tolerances))
+    assert (found.status, found.left_out) == ("nearest", (heavy.name,))
+    assert f"{heavy.name}: mass stays" in found.why
+    assert found.without.status == "ok"
+    assert heavy.name not in found.without.names
+    assert all(abs(recipe.misses["mass_g"]) <= gap / 2 + 1e-9 for recipe in found.without.recipes)
+    # What else could be chased really can be, at that price.
+    targets = dict(found.others)
+    assert f"frame:{heavy.name}" in targets
+    for target, added in targets.items():
+        again = match(replace(frames, target=target, tolerances=tolerances))
+        assert (again.status, again.added_g) == ("ok", pytest.approx(added))
+
+
+def test_a_set_says_nearest_where_nothing_can_be_done():
     frames = a_set(3, target="", targets=Goals(mass_g=Goal(value=312, tol=1)))
     found = match(frames)
     assert found.status == "nearest"
-    assert "mass stays" in found.why
+    assert found.without is None
+    assert all(recipe.added_g == 0 for recipe in found.recipes)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_least_mass_is_hardly_more_than_chasing_the_heaviest(seed):
+    frames = a_set(3, seed=seed)
+    least = match(frames)
+    heaviest = max(frames.frames, key=lambda member: member.measured.mass_g)
+    chased = match(replace(frames, target=f"frame:{heaviest.name}"))
+    if chased.status == "ok":
+        assert least.status == "ok"
+        # The common target is settled as if tape could be cut anywhere; whole steps cost a little.
+        assert least.added_g <= chased.added_g + 1.0
+
+
+def test_a_set_can_be_watched_and_stopped():
+    told = []
+
+    def watch(progress):
+        told.append(progress.text)
+        return len(told) < 4
+
+    assert not match(a_set(5), watch=watch).is_whole
+    assert told[0].startswith("no. 0: ")
 
 
 # --- documents -----------------------------------------------------------------------------------

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -63,6 +64,7 @@ def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
             name=TEXTS[key], clock=usual.clock, mirror=usual.mirror, line=usual.line,
             max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM, seen=usual.line == "face" or not racket,
         )  # fmt: skip
+    _keep_apart(sites, outline)
     if isinstance(outline, Racket):
         low, _, high, _ = outline.shaft()
         start, end = round(low + 0.35 * (high - low)), round(low + 0.9 * (high - low))
@@ -72,6 +74,23 @@ def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
         filling="foam" if is_foam else "cavity",
     )  # fmt: skip
     return sites
+
+
+def _keep_apart(sites: dict[str, Site], outline: Outline) -> None:
+    """Shorten what would lie over its neighbour on the same line, in whole steps."""
+    strips = [(key, site) for key, site in sites.items() if isinstance(site, StripSite)]
+    for (key, one), (other_key, other) in itertools.combinations(strips, 2):
+        if one.line != other.line:
+            continue
+        path = outline.path(one.line)
+        here, there = path.arc_of_clock(one.clock), path.arc_of_clock(other.clock)
+        # One side of the frame tells it for both: mirrored sites are named by their clock hour before 6.
+        gap = abs(math.remainder(there - here, path.length))
+        lengths = (sites[key].max_length_mm, sites[other_key].max_length_mm)  # type: ignore[union-attr]
+        if sum(lengths) / 2 > gap:
+            for name, site, length in ((key, one, lengths[0]), (other_key, other, lengths[1])):
+                steps = math.floor(length * gap / (sum(lengths) / 2) / CUT_STEP_MM + 1e-9)
+                sites[name] = replace(site, max_length_mm=steps * CUT_STEP_MM)
 
 
 def tapes(step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_layers: int = 2) -> list[Tape]:
