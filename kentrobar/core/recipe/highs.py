@@ -5,10 +5,12 @@ Unknowns: a binary a candidate, a miss beyond tolerance a target, an overrun by 
 
 from __future__ import annotations
 
+import contextlib
 import math
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
+from .join import TooMany, least_beyond
 from .programme import ORDERS, Chosen, Programme
 
 if TYPE_CHECKING:
@@ -29,10 +31,9 @@ def least_misses(p: Programme, time_left: Any) -> dict[str, float]:
         if not names:
             continue
         p.check()
-        solved = _solve(p, limits, time_left(), names, [])
-        if solved is None:
+        beyond = _least(p, limits, names, time_left)
+        if beyond is None:
             return limits
-        beyond = p.beyond(solved.ways)
         for name in names:
             limits[name] = beyond[name] + 1e-6 + 1e-6 * beyond[name]
     return limits
@@ -43,9 +44,21 @@ def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
 
     None where the others cannot be met at all.
     """
-    limits = dict.fromkeys(p.names, 0.0) | {name: math.inf}
-    solved = _solve(p, limits, time_left(), [name], [])
-    return None if solved is None else p.beyond(solved.ways)[name]
+    beyond = _least(p, dict.fromkeys(p.names, 0.0) | {name: math.inf}, [name], time_left)
+    return None if beyond is None else beyond[name]
+
+
+def _least(
+    p: Programme, limits: dict[str, float], names: list[str], time_left: Any
+) -> dict[str, float] | None:
+    """How far beyond its tolerance each target is missed where ``names`` are missed least: gone through where
+    few enough combinations come near, solved for where there are more."""
+    with contextlib.suppress(TooMany):
+        found = least_beyond(p, limits, names)
+        if found is not None:
+            return found
+    solved = _solve(p, limits, time_left(), names, [])
+    return None if solved is None else p.beyond(solved.ways)
 
 
 def best_in_turn(p: Programme, limits: dict[str, float], time_left: Any) -> Iterator[Chosen]:

@@ -26,6 +26,8 @@ MOST_ROWS = 200_000
 MOST_PAIRS = 12_000_000
 BLOCK = 200_000
 SLACK = 1e-7
+FURTHER = (0.25, 1.0, 4.0, 16.0)
+"""How far beyond their tolerances the nearest is looked for, step by step."""
 
 
 class TooMany(Exception):
@@ -64,25 +66,10 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
     """
     import numpy as np
 
-    first, second = _halves(p)
     limit = np.array([limits[name] for name in p.names])
-    reach = 1 + limit + SLACK
-    first = first.only(_can_meet(p.start, first, second, reach))
-    if not len(first.cost):
-        return []
-    second = second.only(_can_meet(p.start, second, first, reach))
-    if not len(second.cost):
-        return []
+    first, second, reach = _within(p, limit)
     best: dict[int, tuple[float, int, int]] = {}
-    for i, j in _pairs(p, first, second, reach):
-        wider = first.wider[i] + second.wider[j]
-        off = np.abs(p.start + first.line[i] + second.line[j]) - 1 - wider
-        keep = (off <= limit + SLACK).all(axis=1)
-        if p.brief.max_added_g is not None:
-            keep &= first.grams[i] + second.grams[j] <= p.brief.max_added_g + SLACK
-        i, j, off = i[keep], j[keep], off[keep]
-        if not len(i):
-            continue
+    for i, j, off in _meeting(p, first, second, limit, reach):
         overrun = np.maximum(off + first.fragile[i] + second.fragile[j] - limit, 0.0)
         overrun[:, np.isinf(limit)] = 0.0
         cost = first.cost[i] + second.cost[j] + p.overrun * overrun.sum(axis=1)
@@ -99,6 +86,60 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
         Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0)
         for _, i, j in ranked
     ]
+
+
+def least_beyond(p: Programme, limits: dict[str, float], names: list[str]) -> dict[str, float] | None:
+    """How far beyond its tolerance each target is missed where the ``names`` are missed least in all,
+    others within ``limits``; None where none was found as far as is looked (``FURTHER``).
+
+    Raises:
+        TooMany: the search would be long. Stop: it was stopped.
+    """
+    import numpy as np
+
+    missed = [p.names.index(name) for name in names]
+    for reach_for in FURTHER:
+        limit = np.array([reach_for if name in names else limits[name] for name in p.names])
+        first, second, reach = _within(p, limit)
+        least, found = math.inf, None
+        for _, _, off in _meeting(p, first, second, limit, reach):
+            beyond = np.maximum(off, 0.0)
+            total = beyond[:, missed].sum(axis=1)
+            at = int(total.argmin())
+            if total[at] < least - 1e-12:
+                least, found = float(total[at]), beyond[at]
+        # Whatever is missed by less in all is within reach too, so nothing better was passed over.
+        if found is not None and least <= reach_for:
+            return {name: float(one) for name, one in zip(p.names, found, strict=True)}
+    return None
+
+
+def _within(p: Programme, limit: Table) -> tuple[Half, Half, Table]:
+    """The halves without the rows that nothing of the other could bring within ``limit``, and their reach."""
+    first, second = _halves(p)
+    reach = 1 + limit + SLACK
+    first = first.only(_can_meet(p.start, first, second, reach))
+    if len(first.cost):
+        second = second.only(_can_meet(p.start, second, first, reach))
+    return first, second, reach
+
+
+def _meeting(
+    p: Programme, first: Half, second: Half, limit: Table, reach: Table
+) -> Iterator[tuple[Index, Index, Table]]:
+    """Blocks of pairs that meet every ``limit``, with how far beyond its tolerance each misses each target."""
+    import numpy as np
+
+    if not len(first.cost) or not len(second.cost):
+        return
+    for i, j in _pairs(p, first, second, reach):
+        wider = first.wider[i] + second.wider[j]
+        off = np.abs(p.start + first.line[i] + second.line[j]) - 1 - wider
+        keep = (off <= limit + SLACK).all(axis=1)
+        if p.brief.max_added_g is not None:
+            keep &= first.grams[i] + second.grams[j] <= p.brief.max_added_g + SLACK
+        if keep.any():
+            yield i[keep], j[keep], off[keep]
 
 
 def _halves(p: Programme) -> tuple[Half, Half]:

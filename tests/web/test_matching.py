@@ -1,0 +1,177 @@
+"""Sets on PostgreSQL: frames are ticked, matched in one condition, and every one gets its plan or none does."""
+
+from dataclasses import replace
+
+import pytest
+
+from kentrobar.core.predict import predict
+from kentrobar.frames.models import FittedPart, Frame, Reading
+from kentrobar.planning.models import Plan
+from kentrobar.recipes.models import Match
+from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
+
+from .conftest import measured_frame
+
+SCRIPT = {"HX-Request": "true"}
+
+
+@pytest.fixture(autouse=True)
+def _one_after_the_other(settings):
+    settings.SEARCH_IN_THREADS = False
+
+
+FIGURES = [(316.8, 323.5, 314.6), (314.2, 322.0, 308.0), (318.9, 321.4, 311.5)]
+
+
+@pytest.fixture
+def frames(db):
+    found = []
+    for i, (mass, balance, swing) in enumerate(FIGURES, 1):
+        read = replace(READ, mass_g=mass, balance_mm=balance, swing_kgcm2=swing)
+        found.append(measured_frame(TERN, read, serial=f"no. {i}"))
+    return found
+
+
+@pytest.fixture
+def match(bench, frames):
+    bench.post("/match/new/", {"frame": [frame.pk for frame in frames]})
+    return Match.objects.get()
+
+
+def ask(bench, match, **changed):
+    """Post the set's form, changed as a hand would change it."""
+    page = bench.get(match.get_absolute_url())
+    form = page.context["form"]
+    posted = {name: form[name].value() for name in form.fields}
+    posted = {name: value for name, value in posted.items() if value not in (None, False, "")}
+    posted["frame"] = [frame.pk for frame in page.context["frames"]]
+    changed = {name.replace("__", "-"): value for name, value in changed.items()}
+    answer = bench.post(f"{match.get_absolute_url()}ask/", posted | changed, headers=SCRIPT)
+    match.refresh_from_db()
+    return answer
+
+
+def test_a_set_is_matched_and_every_frame_gets_its_plan(bench, match, frames):
+    match.refresh_from_db()
+    assert (match.status, match.answer["status"]) == ("done", "ok")
+    page = bench.get(match.get_absolute_url())
+    apart = {row.label: (float(row.before), float(row.after)) for row in page.context["apart"]}
+    assert apart["mass"][0] == pytest.approx(4.7)
+    for label in ("mass", "balance", "swing weight"):
+        assert apart[label][1] <= 2 + 1e-9
+    bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run})
+    target = match.answer["target"]
+    plans = {plan.frame_id: plan for plan in Plan.objects.all()}
+    assert set(plans) == {frame.pk for frame in frames}
+    for plan in plans.values():
+        after = predict(plan.to_plan()).after
+        assert abs(after.mass - target["mass_g"]) <= 1 + 2e-3
+        assert abs(after.balance - target["balance_mm"]) <= 1 + 2e-3
+        assert abs(after.swing(100) / 1e5 - target["swing_kgcm2"]) <= 1 + 2e-3
+        assert plan.state().targets.swing_kgcm2.value == pytest.approx(target["swing_kgcm2"], abs=1e-3)
+
+
+def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
+    match.refresh_from_db()
+    stale = {"run": match.run - 1}
+    assert (
+        "look again" in bench.post(f"{match.get_absolute_url()}plans/", stale, follow=True).content.decode()
+    )
+    Frame.objects.filter(pk=frames[0].pk).update(deleted_at=frames[0].created_at)
+    answer = bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run}, follow=True)
+    assert "A frame of this set is gone" in answer.content.decode()
+    assert not Plan.objects.exists()
+    assert "left the set, since" in bench.get(match.get_absolute_url()).content.decode()
+
+
+def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, match, frames):
+    answer = ask(bench, match, target=f"frame:{frames[1].pk}", **{"tol__mass_g": "1", "priority": "balance"})
+    text = answer.content.decode()
+    assert "Not all can reach it" in text
+    assert "Tern 98 · no. 3: mass stays" in match.answer["why"]
+    left_out = answer.context["left_out"]
+    assert f'data-untick="{left_out[0]}' in text
+    for other in answer.context["others_to_chase"]:
+        assert f'data-value="{other.key}"' in text
+    # Given figures, about the axis that is shown.
+    ask(
+        bench,
+        match,
+        target="figures",
+        **{"value__swing_kgcm2": "316", "value__mass_g": "320", "tol__balance_mm": ""},
+    )
+    assert match.answer["status"] == "ok"
+    assert match.answer["target"] == {"mass_g": 320.0, "swing_kgcm2": 316.0, "axis_mm": 100.0}
+
+
+@pytest.mark.parametrize(
+    ("changed", "field", "words"),
+    [
+        ({"tol__mass_g": "near"}, "tol-mass_g", "Write"),
+        ({"tol__swing_kgcm2": "-1"}, "tol-swing_kgcm2", "above 0"),
+        (
+            {"tol__mass_g": "", "tol__balance_mm": "", "tol__swing_kgcm2": ""},
+            "tol-mass_g",
+            "At least one figure",
+        ),
+        ({"target": "figures"}, "value-mass_g", "Write the figures"),
+    ],
+)
+def test_what_cannot_be_read_is_said_beside_the_box(bench, match, changed, field, words):
+    match.refresh_from_db()
+    before = match.content
+    answer = ask(bench, match, **changed)
+    assert answer.status_code == 422
+    assert words in answer.context["form"].errors[field][0]
+    assert match.content == before
+
+
+def test_frames_come_and_go_and_a_set_keeps_to_one_kind(bench, match, frames, paddle):
+    assert "has 2 to 12" in ask(bench, match, frame=[frames[0].pk]).content.decode()
+    assert (
+        "not matched with one another" in ask(bench, match, frame=[frames[0].pk, paddle.pk]).content.decode()
+    )
+    assert match.frames.count() == 3
+    ask(bench, match, frame=[frames[0].pk, frames[1].pk], name="Two to begin with")
+    assert (match.frames.count(), match.name) == (2, "Two to begin with")
+    assert len(match.answer["frames"]) == 2
+    for posted in ({}, {"frame": [frames[0].pk, paddle.pk]}, {"frame": "x"}):
+        assert "message-error" in bench.post("/match/new/", posted, follow=True).content.decode()
+    assert Match.objects.count() == 1
+
+
+def test_what_was_not_read_in_this_condition_is_asked_for(bench, match, frames):
+    Reading.objects.filter(frame=frames[2], quantity="balance_mm").delete()
+    answer = ask(bench, match)
+    assert "Not known as played: Tern 98 · no. 3 (no balance)" in answer.content.decode()
+    assert match.answer == {}
+
+
+def test_parts_may_come_off_where_they_are_on(bench, match, frames):
+    FittedPart.objects.create(frame=frames[2], kind="overgrip", mass_g=5.5, u_g=0.1)
+    tolerances = {"tol__balance_mm": "", "tol__swing_kgcm2": "", "tol__mass_g": "0.5"}
+    ask(bench, match, target=f"frame:{frames[0].pk}", **tolerances)
+    assert match.answer["status"] == "nearest"
+    ask(bench, match, parts=["overgrip: leave it off"], **tolerances)
+    assert match.answer["status"] == "ok"
+    by_name = {one["name"]: one for one in match.answer["frames"]}
+    assert [piece["mass_g"] for piece in by_name["Tern 98 · no. 3"]["pieces"]][-1] == -5.5
+
+
+def test_two_frames_of_one_name_and_paddles(bench, db):
+    pks = [
+        measured_frame(SHOAL, replace(PADDLE_READ, mass_g=mass), model="Shoal 16", serial="A").pk
+        for mass in (226, 228)
+    ]
+    bench.post("/match/new/", {"frame": pks})
+    match = Match.objects.get()
+    assert {one["name"] for one in match.answer["frames"]} == {f"Shoal 16 · A ({pk})" for pk in pks}
+    assert match.answer["target"]["axis_mm"] == 50
+
+
+def test_a_set_is_deleted_and_brought_back(bench, match):
+    bench.post(f"{match.get_absolute_url()}delete/")
+    assert bench.get(match.get_absolute_url()).status_code == 404
+    assert "Undo" in bench.get("/match/").content.decode()
+    assert bench.post(f"{match.get_absolute_url()}restore/").url == match.get_absolute_url()
+    assert bench.get("/match/", {"q": "Tern"}).status_code == 200

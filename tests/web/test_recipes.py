@@ -1,0 +1,403 @@
+"""Recipes on PostgreSQL: a wish is kept and answered, opened, stopped, and turned into a plan that keeps its word."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from django.contrib.auth import get_user_model
+from django.utils import timezone
+
+from kentrobar.core.predict import predict
+from kentrobar.core.recipe.explain import solve
+from kentrobar.core.recipe.solve import Progress
+from kentrobar.core.targets import Target, Targets
+from kentrobar.frames.models import FittedPart, Reading
+from kentrobar.planning.models import Plan
+from kentrobar.recipes import searching
+from kentrobar.recipes.asked import Asked, answered_so_far, bases, brief_of, chosen_base
+from kentrobar.recipes.models import Search, Wear, Wish, Workshop
+
+from .conftest import measured_frame
+
+SCRIPT = {"HX-Request": "true"}
+
+
+@pytest.fixture(autouse=True)
+def _one_after_the_other(settings):
+    settings.SEARCH_IN_THREADS = False
+
+
+class Wishing:
+    """A page of recipes: posts what the form holds, changed as a hand would change it."""
+
+    def __init__(self, client, frame):
+        self.client, self.frame, self.path = client, frame, f"/frames/{frame.pk}/recipes/"
+        self.answer = client.get(self.path)
+
+    @property
+    def posted(self):
+        form = self.answer.context["form"]
+        values = {name: form[name].value() for name in form.fields}
+        values |= {f"{at}-{aim.name}": str(aim.at) for aim in form.aims() for at in ("at", "stood")}
+        return {name: value for name, value in values.items() if value not in (None, False, "")}
+
+    def ask(self, script=True, **changed):
+        values = self.posted | {name.replace("__", "-"): value for name, value in changed.items()}
+        headers = SCRIPT if script else {}
+        self.answer = self.client.post(self.path + "wish/", values, headers=headers)
+        return self.answer
+
+    def do(self, name, **posted):
+        self.answer = self.client.post(f"{self.path}{name}/", posted, headers=SCRIPT)
+        return self.answer
+
+    @property
+    def wish(self):
+        return Wish.objects.get(frame=self.frame, user__username="sorrel")
+
+    @property
+    def cards(self):
+        return self.answer.context["cards"]
+
+
+@pytest.fixture
+def page(bench, racket):
+    return Wishing(bench, racket)
+
+
+def test_a_wish_is_answered_and_becomes_a_plan_that_keeps_its_word(page, racket, bench):
+    page.ask(goal__swing_kgcm2="+8", goal__balance_mm="keep", goal__twist_kgcm2="14 ± 0.2")
+    wish = page.wish
+    assert (wish.status, wish.answer["status"]) == ("done", "ok")
+    assert len(page.cards) >= 2
+    first = wish.answer["recipes"][0]
+    made = bench.post(page.path + "plan/", {"recipe": 1, "run": wish.run})
+    plan = Plan.objects.get()
+    assert made.url == plan.get_absolute_url()
+    after = predict(plan.to_plan()).after
+    assert after.swing(100) / 1e5 == pytest.approx(322.6 + first["misses"]["swing_kgcm2"], abs=2e-3)
+    assert after.balance == pytest.approx(323.5 + first["misses"]["balance_mm"], abs=2e-3)
+    targets = plan.state().targets
+    assert targets.swing_kgcm2 == Target(pytest.approx(322.6), 1.0, 100.0)
+    assert targets.twist_kgcm2 == Target(14.0, 0.2)
+    assert targets.mass_g is None
+    shown = {vial.name: vial for vial in bench.get(plan.get_absolute_url()).context["board"].vials}
+    assert [shown[name].word for name in ("swing_kgcm2", "balance_mm", "twist_kgcm2")] == ["level"] * 3
+    assert page.cards[0].chance == round(100 * first["chance"])
+
+
+def test_without_script_the_same_form_leads_back_to_the_page(page, bench):
+    answer = page.ask(script=False, goal__mass_g="+4")
+    assert (answer.status_code, answer.url) == (302, page.path)
+    assert b"It can be reached" in bench.get(page.path).content
+
+
+def test_a_vial_pulled_is_a_wish_in_words(page, bench):
+    said = bench.get(page.path + "pull/", {"figure": "swing_kgcm2", "at-swing_kgcm2": "12"})
+    assert said.content.decode() == "+6 ± 1 to 320.6 kg·cm²"
+    page.ask(at__swing_kgcm2="12")
+    assert page.wish.content["goals"] == {"swing_kgcm2": {"change": 6.0, "tol": 1.0, "axis_mm": 100.0}}
+    # Typed words stay as they are, whatever the vial stood at.
+    page.ask(goal__swing_kgcm2="+6.3 ± 2")
+    assert page.wish.content["goals"]["swing_kgcm2"]["change"] == 6.3
+    for figure, at in (("colour", "3"), ("swing_kgcm2", "x"), ("swing_kgcm2", "99999")):
+        asked = {"figure": figure, f"at-{figure}": at}
+        assert bench.get(page.path + "pull/", asked).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("field", "text", "words"),
+    [
+        ("goal-mass_g", "heavy", "Write"),
+        ("goal-swing_kgcm2", "900000", "cannot be reached"),
+        ("goal-balance_mm", "-900", "more than the frame has"),
+        ("goal-twist_kgcm2", "14 ± 0", "tolerance is above 0"),
+        ("most-tip", "2 m", "Strips here are"),
+        ("most-tip", "lots", "Write"),
+        ("free-tip", "8 to −8", "the end lies before the start"),
+        ("free-tip", "posts", "write from where to where"),
+        ("most", "-3 g", "how many grams"),
+    ],
+)
+def test_what_cannot_be_read_is_said_beside_the_box_and_kept(page, field, text, words):
+    page.ask(goal__swing_kgcm2="+5")
+    before = page.wish.content
+    answer = page.ask(**{field.replace("-", "__", 1): text})
+    assert answer.status_code == 422
+    assert any(words in error for error in answer.context["form"].errors[field])
+    assert text in answer.content.decode()
+    assert "It can be reached" in answer.content.decode()
+    assert page.wish.content == before
+
+
+def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
+    page.ask(goal__swing_kgcm2="+3", sites=["tip"], most__tip="60", free__tip="-8 to 8; 25 to 40")
+    assert page.wish.content["site_wishes"]["tip"] == {
+        "most_mm": 60.0,
+        "keep_out_mm": [[-8.0, 8.0], [25.0, 40.0]],
+    }
+    path = page.frame.outline().path("edge")
+    for recipe in page.wish.answer["recipes"]:
+        for piece in recipe["pieces"]:
+            assert piece["site"] == "Tip"
+            middle = path.arc_of_clock(piece["clock"])
+            middle = middle if middle < path.length / 2 else middle - path.length
+            low, high = middle - piece["length_mm"] / 2, middle + piece["length_mm"] / 2
+            assert high <= -8 + 1e-6 or low >= 8 - 1e-6
+            assert high <= 25 + 1e-6
+            assert low >= -30 - 1e-6
+    # Shown in inches and posted again untouched, nothing is rounded.
+    page.client.post("/units/", {"length": "in", "mass": "oz"})
+    page.answer = page.client.get(page.path)
+    kept = page.wish.content
+    page.ask()
+    assert page.wish.content == kept
+
+
+def test_an_impossible_wish_says_why_and_opens(page, racket):
+    FittedPart.objects.create(frame=racket, kind="overgrip", mass_g=5.5, u_g=0.1)
+    page.answer = page.client.get(page.path)
+    page.ask(goal__mass_g="311.5 ± 0.5", sites=["tip"])
+    wish = page.wish
+    assert wish.answer["status"] == "nearest"
+    assert "the mass stays 5.3 g above its target" in wish.answer["why"]
+    ways = {way.kind: way for way in page.answer.context["ways"]}
+    assert "overgrip" in ways["part"].text
+    page.do("open", opening=ways["part"].index)
+    assert page.wish.answer["status"] == "ok"
+    assert page.wish.content["parts"] == ["overgrip: leave it off"]
+    assert page.cards[0].lines[0].is_off
+    assert b"meanwhile" in page.client.post(page.path + "open/", {"opening": "7"}, follow=True).content
+
+
+def test_every_kind_of_opening_changes_the_wish(page):
+    page.ask(goal__swing_kgcm2="+9", most="1 g", sites=["tip"])
+    limit = next(way for way in page.answer.context["ways"] if way.kind == "limit")
+    page.do("open", opening=limit.index)
+    assert page.wish.answer["status"] == "ok"
+    page.ask(most="", goal__mass_g="keep", sites=["handle", "tip"])
+    tolerance = next(way for way in page.answer.context["ways"] if way.kind == "tolerance")
+    page.do("open", opening=tolerance.index)
+    assert page.wish.answer["status"] == "ok"
+    page.ask(goal__mass_g="", goal__swing_kgcm2="+4", sites=["sides"], materials=["putty"])
+    material = next(way for way in page.answer.context["ways"] if way.kind == "material")
+    page.do("open", opening=material.index)
+    assert page.wish.answer["status"] == "ok"
+    assert len(page.wish.content["materials"]) == 2
+
+
+def test_nothing_asked_nothing_found(page):
+    page.ask(goal__mass_g="+2")
+    page.ask(goal__mass_g="")
+    assert page.wish.status == "idle"
+    assert "the recipes follow" in page.answer.content.decode()
+    page.ask(goal__mass_g="+2", sites=[], materials=[])
+    assert page.wish.answer["status"] == "impossible"
+    assert "no site takes a material" in page.answer.content.decode()
+
+
+def test_like_another_frame_and_from_the_targets_of_a_plan(page, racket, bench, plan):
+    other = measured_frame(racket.outline(), replace(plan.state().measured, mass_g=320.0), serial="no. 08")
+    page.do("like", frame=other.pk)
+    assert page.wish.content["goals"]["mass_g"]["value"] == 320.0
+    Reading.objects.filter(frame=other, quantity="balance_mm").delete()
+    answer = bench.post(page.path + "like/", {"frame": other.pk}, follow=True)
+    assert "has no balance" in answer.content.decode()
+    state = replace(plan.state(), targets=Targets(swing_kgcm2=Target(318, 2, 101.6)))
+    Plan.objects.filter(pk=plan.pk).update(content=state.dump())
+    bench.post(f"/plans/{plan.pk}/recipes/")
+    assert page.wish.content["goals"] == {"swing_kgcm2": {"value": 318, "tol": 2, "axis_mm": 101.6}}
+    assert page.wish.answer["wanted"]["swing_kgcm2"]["axis_mm"] == 101.6
+
+
+def test_a_wish_upon_a_plan_keeps_what_lies_there(page, window):
+    window.do("edit/put", what="tape")
+    page.answer = page.client.get(page.path)
+    page.ask(base=f"plan:{window.plan.pk}", goal__mass_g="+3 ± 0.3", sites=["handle"])
+    page.client.post(page.path + "plan/", {"recipe": 1, "run": page.wish.run})
+    made = Plan.objects.first()
+    assert made.state().pieces[0] == window.pieces[0]
+    assert predict(made.to_plan()).added.mass == pytest.approx(3 + window.pieces[0].mass_g, abs=0.3)
+    # What must come off is left out of the new plan, not put on and taken off again.
+    page.ask(base=f"plan:{window.plan.pk}", goal__mass_g="-3 ± 0.1", sites=["handle"])
+    page.client.post(page.path + "plan/", {"recipe": 1, "run": page.wish.run})
+    assert Plan.objects.first().state().pieces == ()
+
+
+def test_recipes_found_anew_are_not_taken_for_the_old(page):
+    page.ask(goal__mass_g="+2")
+    run = page.wish.run
+    page.ask(goal__mass_g="+3")
+    for posted in ({"recipe": 1, "run": run}, {"recipe": 9, "run": page.wish.run}, {"recipe": "x"}):
+        assert "choose again" in page.client.post(page.path + "plan/", posted, follow=True).content.decode()
+    assert not Plan.objects.exists()
+
+
+def test_a_frame_read_anew_is_said(page, racket):
+    page.ask(goal__mass_g="+2")
+    assert not page.answer.context["is_old"]
+    Reading.objects.create(frame=racket, quantity="mass_g", value=318.0, condition="as-played")
+    assert "read anew since" in page.client.get(page.path).content.decode()
+
+
+def test_wishes_are_ones_own(page, racket, client):
+    page.ask(goal__mass_g="+2")
+    client.force_login(get_user_model().objects.create_user("ould", password="long-grass-8"))
+    assert client.get(page.path).context["cards"] == []
+
+
+# --- searching --------------------------------------------------------------------------------------
+
+
+def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
+    page.ask(goal__mass_g="+2")
+    monkeypatch.setattr(searching, "LOOK_EVERY_S", 0.0)
+    found = solve(brief(page)).recipes
+
+    def job(watch):
+        assert watch(Progress("Looking", found))
+        seen = page.client.get(page.path + "answer/").content.decode()
+        assert "Looking …" in seen
+        assert "Stop</button>" in seen
+        page.do("stop")
+        assert not watch(Progress("Still looking", found))
+        return {"status": "ok"}
+
+    searching.start(
+        page.wish,
+        job,
+        lambda progress: answered_so_far(brief(page), chosen_base(bases(page.frame), ""), progress),
+    )
+    # What it had found when it was stopped stays.
+    assert page.wish.status == "stopped"
+    assert len(page.wish.answer["recipes"]) == len(found)
+    shown = page.client.get(page.path).content.decode()
+    assert "Stopped. The best found so far" in shown
+    assert "Plan it" in shown
+
+
+def brief(page):
+    asked = Asked.parse(page.wish.content, "racket")
+    return brief_of(page.frame, asked, chosen_base(bases(page.frame), ""), Workshop.load(), 100)
+
+
+def test_a_search_whose_process_died_is_not_waited_for(page):
+    page.ask(goal__mass_g="+2")
+    Wish.objects.update(status="working", seen_at=timezone.now() - timedelta(minutes=1))
+    answer = page.client.get(page.path)
+    assert "Press Find recipes again" in answer.content.decode()
+    assert "load delay" not in answer.content.decode()
+
+
+@pytest.mark.filterwarnings("ignore")
+def test_a_search_that_breaks_down_says_so(page, caplog):
+    page.ask(goal__mass_g="+2")
+
+    def job(watch):
+        raise ZeroDivisionError
+
+    searching.start(page.wish, job, lambda progress: {})
+    assert page.wish.status == Search.Status.FAILED
+    assert "broke down" in page.client.get(page.path).content.decode()
+
+
+# --- settings ---------------------------------------------------------------------------------------
+
+
+def test_the_workshops_settings_weigh_recipes(page, bench):
+    page.ask(goal__mass_g="+4 ± 0.3", sites=["sides", "handle"])
+    assert [piece["site"] for piece in page.wish.answer["recipes"][0]["pieces"]] == ["Inside the handle"]
+    form = bench.get("/settings/").context["form"]
+    posted = {name: form[name].value() for name in form.fields}
+    assert bench.post("/settings/", posted | {"few": 12}).status_code == 422
+    assert bench.post("/settings/", posted | {"cut_step_mm": 0}).status_code == 422
+    assert not Workshop.objects.exists()
+    assert (
+        bench.post(
+            "/settings/", posted | {"cut_step_mm": 10, "least_cut_mm": 20, "max_layers": 1}
+        ).status_code
+        == 302
+    )
+    page.ask(goal__mass_g="", goal__swing_kgcm2="+6 ± 0.3", sites=["sides"])
+    for recipe in page.wish.answer["recipes"]:
+        for piece in recipe["pieces"]:
+            assert piece["length_mm"] % 10 == pytest.approx(0)
+            assert (piece["length_mm"] >= 20, piece["layers"]) == (True, 1)
+
+
+# --- advice, one gram, feel -------------------------------------------------------------------------
+
+
+def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):
+    advice = f"/frames/{racket.pk}/advice/"
+    assert len(bench.get(advice).context["begun"]) == 7
+    answer = bench.get(advice, {"w": ["slow", "depth", "nonsense"]}, headers=SCRIPT)
+    assert "Both cannot be had" in answer.content.decode()
+    assert bench.post(advice + "wish/", {"w": ["twists"]}).url == page.path + "?find"
+    goals = page.wish.content["goals"]
+    assert (goals["twist_kgcm2"]["change"], goals["balance_mm"]["change"]) == (0.6, 0.0)
+    bench.post(advice + "plan/", {"w": ["twists"], "pattern": "sides"})
+    plan = Plan.objects.get()
+    assert plan.name == "Sides, first step"
+    chosen = answer.context["advice"]
+    assert chosen.patterns
+    assert predict(plan.to_plan()).added.mass == pytest.approx(3.5, abs=0.2)
+    for url, posted in ((advice + "plan/", {"pattern": "nonsense"}), (advice + "wish/", {"w": ["old"]})):
+        assert "message-error" in bench.post(url, posted, follow=True).content.decode()
+
+
+def test_the_chart_of_one_gram(racket, paddle, bench):
+    for frame in (racket, paddle):
+        answer = bench.get(f"/frames/{frame.pk}/one-gram/", {"grams": "2 g"})
+        rows = {row["name"]: row for row in answer.context["rows"]}
+        assert float(rows["Inside the handle"]["swing"]) > 0
+        assert answer.context["grams"] == 2.0
+    for text in ("much", "0", "900 g"):
+        answer = bench.get(f"/frames/{racket.pk}/one-gram/", {"grams": text})
+        assert answer.context["fault"]
+        assert text in answer.content.decode()
+
+
+def test_marks_on_the_face_tell_where_strength_is_wanted(racket, bench):
+    feel = f"/frames/{racket.pk}/feel/"
+    assert "No mark yet" in bench.get(feel).content.decode()
+    bench.post(feel + "marks/", {"x": "520", "y": "30"})
+    bench.post(feel + "marks/", {"along": "54 cm", "across": "-10"})
+    answer = bench.get(feel)
+    assert answer.context["hits"].centre == (530, 10)
+    gains = [row["gain"] for row in answer.context["moves"]]
+    assert gains == sorted(gains, reverse=True)
+    for posted in (
+        {"along": "100", "across": ""},
+        {"along": "far"},
+        {"x": "nan", "y": "1"},
+        {"x": "1e9", "y": "0"},
+        {},
+    ):
+        answer = bench.post(feel + "marks/", posted, follow=True)
+        assert "message-error" in answer.content.decode()
+    assert len(Wear.objects.get().marks) == 2
+    bench.post(feel + "marks/", {"undo": "1"})
+    assert Wear.objects.get().marks == [[520.0, 30.0]]
+    bench.post(feel + "marks/", {"clear": "1"})
+    assert Wear.objects.get().marks == []
+    bench.post(feel + "marks/", {"restore": "1"})
+    assert Wear.objects.get().marks == [[520.0, 30.0]]
+
+
+def test_feel_before_and_after_a_plan(window, racket, bench):
+    window.do("edit/put", what="tape")
+    answer = bench.get(f"/frames/{racket.pk}/feel/", {"with": f"plan:{window.plan.pk}"})
+    rows = {row.label: row for row in answer.context["rows"]}
+    assert float(rows["comes back there"].after) > float(rows["comes back there"].before)
+    assert any("Twist weight" in text for text in answer.context["changed"])
+    Reading.objects.filter(quantity="twist_kgcm2").delete()
+    assert "only the centre line" in bench.get(f"/frames/{racket.pk}/feel/").content.decode()
+
+
+def test_a_frame_never_measured_still_answers_and_says_so(racket, bench):
+    Reading.objects.all().delete()
+    for view in ("recipes", "advice", "one-gram", "feel"):
+        page = bench.get(f"/frames/{racket.pk}/{view}/")
+        assert page.status_code == 200
+        assert "usual" in page.content.decode()
