@@ -120,7 +120,7 @@ class WishForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         asked, shown = self.asked, self.shown
         initial: dict[str, Any] = {
-            "base": asked.base, "sites": asked.sites, "parts": asked.parts, "materials": asked.materials,
+            "base": chosen_base(self.bases, asked.base).key, "sites": asked.sites, "parts": asked.parts, "materials": asked.materials,
             "priority": asked.priority, "is_foam": asked.is_foam,
             "most": "" if asked.most_g is None else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
         }  # fmt: skip
@@ -250,6 +250,11 @@ class WishForm(forms.Form):
     @property
     def base_chosen(self) -> Base:
         return chosen_base(self.bases, self["base"].value() or "")
+
+    @property
+    def assumed(self) -> list[str]:
+        """Figures of the base nobody has read yet, in words."""
+        return [LABELS[name].lower() for name in self.base_chosen.state.assumed]
 
     def aims(self, goals: dict[str, Goal] | None = None) -> Iterator[Aim]:
         """The figures of the wish: what was typed, what it comes to, and where its vial stands."""

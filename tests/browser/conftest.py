@@ -138,6 +138,7 @@ class Hand:
 def hand(_chromium, live_server, settings):
     plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
     settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     demo.load()
     resize(_chromium, 1280, 800)
     _chromium.delete_all_cookies()

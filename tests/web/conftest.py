@@ -18,6 +18,12 @@ def _plain_static_files(settings):
     settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
 
 
+@pytest.fixture(autouse=True)
+def _quick_passwords(settings):
+    """A password is made slow to guess; every test signs somebody in."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture
 def user(db):
     return get_user_model().objects.create_user("sorrel", password="long-grass-7")
