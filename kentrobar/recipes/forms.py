@@ -120,7 +120,8 @@ class WishForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         asked, shown = self.asked, self.shown
         initial: dict[str, Any] = {
-            "base": chosen_base(self.bases, asked.base).key, "sites": asked.sites, "parts": asked.parts, "materials": asked.materials,
+            "base": chosen_base(self.bases, asked.base).key, "sites": asked.sites, "parts": asked.parts,
+            "materials": asked.materials,
             "priority": asked.priority, "is_foam": asked.is_foam,
             "most": "" if asked.most_g is None else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
         }  # fmt: skip

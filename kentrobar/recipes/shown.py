@@ -95,7 +95,7 @@ def cards(
     """The recipes of an answer as cards, best first."""
     recipes = answer.get("recipes", [])
     return [
-        card(number, recipe, outline, measured, wanted, shown, _reason(recipe, recipes[0], number))
+        card(number, recipe, outline, measured, wanted, shown, _reason(recipe, recipes[0], number, wanted))
         for number, recipe in enumerate(recipes, 1)
     ]
 
@@ -163,12 +163,27 @@ def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> Line:
     )  # fmt: skip
 
 
-def _reason(recipe: Mapping[str, Any], first: Mapping[str, Any], number: int) -> str:
+def _reason(
+    recipe: Mapping[str, Any], first: Mapping[str, Any], number: int, wanted: Mapping[str, Wanted]
+) -> str:
     """Why this one stands where it stands: what it has over the first, and what it lacks."""
     if number == 1:
-        return "First by the school and the workshop’s weights."
+        met = all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items())
+        return (
+            "First by the school and the workshop’s weights."
+            if met
+            else "The nearest there is, by the school."
+        )
     better: list[str] = []
     worse: list[str] = []
+    for name, goal in wanted.items():
+        further = max(abs(recipe["misses"][name]) - goal.tol, 0.0) - max(
+            abs(first["misses"][name]) - goal.tol, 0.0
+        )
+        if abs(further) >= 0.02 * goal.tol:
+            label, unit = FIGURES[name]
+            said = f"{label} {abs(further):.2g} {unit} {'further off' if further > 0 else 'nearer'}"
+            (worse if further > 0 else better).append(said)
     for name, more, fewer, unit, least in _COMPARED:
         difference = recipe[name] - first[name]
         if abs(difference) >= least:
@@ -177,7 +192,7 @@ def _reason(recipe: Mapping[str, Any], first: Mapping[str, Any], number: int) ->
             (worse if difference > 0 else better).append(said)
     surer = recipe["chance"] - first["chance"]
     if abs(surer) >= 0.03:
-        (better if surer > 0 else worse).append(f"{'surer' if surer > 0 else 'less sure'}")
+        (better if surer > 0 else worse).append("surer" if surer > 0 else "less sure")
     if not better and not worse:
         return "As good as the first, at other sites."
     gain, loss = ", ".join(better), ", ".join(worse)

@@ -124,9 +124,12 @@ class Hand:
     def complaints(self):
         """What the browser's console has against the pages: nothing, we hope.
 
-        Refusals are answers; a live figure asked for as its page is left (a div asks for it) gets none.
+        Refusals are answers; a live figure asked for as its page is left (a div asks for it) gets none, nor do
+        the words of a vial that was pulled on (an output shows them).
         """
-        expected = re.compile(r"422|409|htmx:(afterRequest|sendError|sendAbort), \[object HTMLDivElement\]")
+        expected = re.compile(
+            r"422|409|htmx:(afterRequest|sendError|sendAbort), \[object HTML(Div|Output)Element\]"
+        )
         return [
             entry["message"]
             for entry in self.browser.get_log("browser")

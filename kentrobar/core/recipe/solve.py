@@ -24,6 +24,8 @@ from .programme import Chosen, Programme, Stop
 
 TIME_LIMIT_S = 8.0
 BALANCE_SETTLES_MM = 0.3
+NEARLY = 0.25
+"""By how many tolerances more than the nearest a recipe may miss that is offered beside it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,14 +135,27 @@ def _fill(brief: Brief, base: Body, ways: list[Candidate], reference: float, sea
             if is_near:
                 search.say("Nothing reaches it; looking for the nearest")
                 limits = least_misses(programme, search.time_left)
-            for chosen in different(programme, limits, brief.recipes, search):
-                search.recipes.append(recipe_of(brief, base, [ways[i] for i in chosen.ways], chosen.gap))
-                search.check()
+            _gather(brief, base, programme, limits, search)
+            if is_near and search.recipes:
+                # The nearest may be bought dearly, a handle full of putty for a tenth of a unit: what is
+                # nearly as near and lighter stands beside it.
+                search.say("Looking for what is nearly as near")
+                nearly = {name: limit + NEARLY if limit else 0.0 for name, limit in limits.items()}
+                _gather(brief, base, programme, nearly, search)
             if search.recipes:
                 return True
     except Stop:
         return False
     return True
+
+
+def _gather(brief: Brief, base: Body, programme: Programme, limits: dict[str, float], search: Search) -> None:
+    """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
+    for chosen in different(programme, limits, brief.recipes, search):
+        recipe = recipe_of(brief, base, [programme.ways[i] for i in chosen.ways], chosen.gap)
+        if recipe not in search.recipes and len(search.recipes) < brief.recipes:
+            search.recipes.append(recipe)
+        search.check()
 
 
 def different(p: Programme, limits: dict[str, float], count: int, search: Search) -> Iterator[Chosen]:

@@ -7,7 +7,7 @@
   const PIECE = ".board svg.bench [data-piece]";
   const board = () => document.getElementById("board");
   const inText = (element) =>
-    element.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable]");
+    element.closest?.("input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select, [contenteditable]");
 
   // --- one thing after another: every change is sent with the version the one before it left ---
 
