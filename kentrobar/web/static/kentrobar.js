@@ -115,7 +115,8 @@
     if (key.length > 1 && !["Backspace", "Escape"].includes(key)) return;
     const wanted = `[data-key="${CSS.escape(key)}"]`;
     if (!board()) {
-      const button = document.querySelector(wanted);
+      // Measuring has keys of its own.
+      const button = document.querySelector(`#answer ${wanted}`);
       if (button) event.preventDefault();
       button?.click();
       return;
