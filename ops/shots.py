@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
 import os
 import random
 import sys
-import tempfile
 import time
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from . import ROOT
 from .browser import chromium, resize
@@ -55,7 +54,7 @@ def take_all(browser, address: str) -> None:
     def find(css: str):
         return browser.find_element(By.CSS_SELECTOR, css)
 
-    take("sign-in", "sign-in/")
+    browser.get(address + "sign-in/")
     find("#id_username").send_keys(USER)
     find("#id_password").send_keys(PASSWORD)
     find(".sign-in .btn").click()
@@ -67,16 +66,47 @@ def take_all(browser, address: str) -> None:
     find("#id_hoop_base_mm").click()
     take("outline")
     take("plan", plan("Sides, tip and putty") + "?pick=p2")
-    take("plan-paddle", plan("Sides, low profile"))
     both = (Plan.objects.get(name=name).pk for name in ("Sides, tip and putty", "Shoulders and leather"))
     take("compare", "plans/compare/?a={}&b={}".format(*both))
-    take("plans", "plans/")
     # A wish out of tolerance, one gram too many, and what the last key changed.
     browser.get(address + plan("Tip and butt") + "?pick=p1")
     ActionChains(browser).send_keys("]").perform()
     take("plan-out-of-level")
     take("plan-phone", plan("Sides, tip and putty") + "?pick=p2", PHONE)
+    recipes(browser, address, take, find)
     measuring(browser, address, take, find)
+
+
+def recipes(browser, address: str, take, find) -> None:
+    """A wish reached, one out of reach, a set, advice, one gram, feel."""
+    from kentrobar.frames.models import Frame
+    from kentrobar.recipes.models import Match
+
+    def wish(figure: str, words: str) -> None:
+        find(f"#wish-goal-{figure}").send_keys(Keys.CONTROL + "a" + Keys.NULL + words + "\t")
+        time.sleep(1.2)
+
+    tern, plover, shoal = (Frame.objects.get(serial=serial) for serial in ("no. 07", "HP 2231", "A-114"))
+    resize(browser, *WIDE)
+    browser.get(f"{address}frames/{tern.pk}/recipes/")
+    for figure, words in (("twist_kgcm2", "14 ± 0.2"), ("swing_kgcm2", "+8"), ("balance_mm", "keep")):
+        wish(figure, words)
+    find("#site-shoulders").click()
+    time.sleep(1.2)
+    take("recipes")
+    browser.get(f"{address}frames/{shoal.pk}/recipes/")
+    for figure, words in (("twist_kgcm2", "+0.5"), ("mass_g", "+14 ± 2"), ("swing_kgcm2", "+5 ± 1.5")):
+        wish(figure, words)
+    time.sleep(1.5)
+    take("recipes-opened")
+    browser.get(address.rstrip("/") + Match.objects.get().get_absolute_url())
+    find("#find").click()
+    time.sleep(2)
+    take("match")
+    take("advice", f"frames/{plover.pk}/advice/?w=depth&w=slow")
+    take("one-gram", f"frames/{tern.pk}/one-gram/")
+    laid = tern.plans.get(name="Sides, tip and putty")
+    take("feel", f"frames/{tern.pk}/feel/?with=plan:{laid.pk}")
 
 
 def measuring(browser, address: str, take, find) -> None:
@@ -84,7 +114,6 @@ def measuring(browser, address: str, take, find) -> None:
     from kentrobar.core.documents import dump_frame
     from kentrobar.devices.standins import order
     from kentrobar.frames.models import Frame
-    from kentrobar.measuring.models import Instrument
 
     blank, read = (Frame.objects.get(serial=serial) for serial in ("no. 23", "no. 11"))
     port = int(os.environ["KENTROBAR_STANDINS"])
@@ -107,11 +136,10 @@ def measuring(browser, address: str, take, find) -> None:
     take("reading", f"readings/{reading.pk}/")
     take("conditions", f"frames/{read.pk}/parts/")
     take("instruments", "instruments/")
-    take("instrument", f"instruments/{Instrument.objects.get(name='Gannet machine').pk}/")
 
 
 def swings(browser, there: str, take, find) -> None:
-    """A swing weight by taps, from a recording, and off a machine that held the frame flat."""
+    """A swing weight by taps, at the bench and on a phone."""
     from kentrobar.core.measure.pendulum import pendulum_period
 
     gap = pendulum_period(319.87, 321.8, 160.2, 644) / 2
@@ -132,24 +160,6 @@ def swings(browser, there: str, take, find) -> None:
     )
     take("measure-phone", None, PHONE)
     resize(browser, *WIDE)
-    find("#tap-again").click()
-    with tempfile.NamedTemporaryFile("w", suffix=".csv", prefix="swing-") as file:
-        rows = (
-            f"{i * 20},{math.exp(-0.0006 * i) * math.cos(math.pi * i / 50 / gap) + rng.gauss(0, 0.06):.4f}"
-            for i in range(1300)
-        )
-        file.write("ms,gyro x\n" + "\n".join(rows))
-        file.flush()
-        find(".motion summary").click()
-        find("#motion").send_keys(file.name)
-        browser.execute_script("document.getElementById('read-motion').click()")
-        time.sleep(1.5)
-    take("measure-recording")
-    browser.get(there + "machine")
-    find("#m-readings").send_keys("331.8 332.1")
-    find("#m-drift").clear()
-    time.sleep(0.8)
-    take("measure-slip")
 
 
 if __name__ == "__main__":

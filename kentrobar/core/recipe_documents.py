@@ -80,6 +80,7 @@ class _BriefDocument:
     fitted: list[AnyPiece] = field(default_factory=list)
     spare_sites: list[_Site] = field(default_factory=list)
     spare_materials: list[_Material] = field(default_factory=list)
+    spare_targets: dict[str, Goals] = field(default_factory=dict)
     weights: Weights = Weights()
 
 
@@ -131,6 +132,7 @@ def brief_of(value: Any) -> Brief:
         fitted=tuple(found.fitted),
         spare_sites=_sites(found.spare_sites),
         spare_materials=tuple(found.spare_materials),
+        spare_targets=found.spare_targets,
         weights=found.weights,
     )
     for path, reason in brief.faults():

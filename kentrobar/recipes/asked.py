@@ -40,6 +40,7 @@ from .models import Workshop
 
 MATERIALS = (*(tape.name for tape in TAPES), "putty")
 USUAL_MATERIALS = (TAPES[0].name, "putty")
+OTHERS_TRIED = 6
 USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
 
 
@@ -187,11 +188,32 @@ def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm
             *(part for part in parts if part.name not in asked.parts),
         ),
         spare_materials=tuple(one for one in materials if one.name not in asked.materials),
+        spare_targets=other_targets(frame, asked, base, axis_mm),
         priority=asked.priority,  # type: ignore[arg-type]
         max_added_g=asked.most_g,
         fitted=base.fitted,
         weights=workshop.weights(),
     )
+
+
+def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dict[str, Goals]:
+    """Frames of the same model that could be chased instead, where the wish is another frame's figures: each
+    held to the same figures within the same tolerances."""
+    if len(asked.goals) < 2 or any(goal.value is None for goal in asked.goals.values()):
+        return {}
+    found: dict[str, Goals] = {}
+    others = Frame.live.filter(kind=frame.kind, model=frame.model).exclude(pk=frame.pk)[:OTHERS_TRIED]
+    for other in others:
+        figures = other.figures_in(base.state.condition)
+        if not figures.is_complete:
+            continue
+        theirs = like(figures.measured(), axis_mm, "twist_kgcm2" in asked.goals)
+        goals = {
+            name: replace(theirs[name], tol=goal.tol) for name, goal in asked.goals.items() if name in theirs
+        }
+        if len(goals) == len(asked.goals) and goals != asked.goals:
+            found.setdefault(str(other), Goals(**goals))
+    return found
 
 
 def plan_from(
@@ -251,14 +273,20 @@ def wanted_of(answer: Mapping[str, Any]) -> dict[str, Wanted]:
     return {name: Wanted(**one) for name, one in answer.get("wanted", {}).items()}
 
 
-def opened(asked: Asked, opening: Mapping[str, Any], sites: Mapping[str, Site]) -> Asked:
-    """The wish with what an opening names allowed: a tolerance, a limit, sites, materials, parts."""
+def opened(
+    asked: Asked, opening: Mapping[str, Any], sites: Mapping[str, Site], others: Mapping[str, Goals]
+) -> Asked:
+    """The wish with what an opening names allowed: a tolerance, a limit, another frame, sites, materials, parts."""
     kind, names = opening["kind"], opening["name"].split("; ")
     if kind == "tolerance":
         goal = replace(asked.goals[names[0]], tol=float(opening["to"]))
         return replace(asked, goals={**asked.goals, names[0]: goal})
     if kind == "limit":
         return replace(asked, most_g=float(opening["to"]))
+    if kind == "target":
+        return replace(
+            asked, goals=dict(others[opening["name"]].given()) if opening["name"] in others else asked.goals
+        )
     by_name = {site.name: key for key, site in sites.items()}
     return replace(
         asked,

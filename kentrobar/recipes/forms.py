@@ -329,8 +329,8 @@ class WorkshopForm(forms.ModelForm):
     class Meta:
         model = Workshop
         fields = (
-            "tolerance", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm", "max_layers",
-            "few", "serious", "bounce_racket", "bounce_paddle",
+            "tolerance", "unsure", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm",
+            "max_layers", "few", "serious", "bounce_racket", "bounce_paddle",
         )  # fmt: skip
 
     def clean(self) -> dict[str, Any]:

@@ -121,6 +121,7 @@ class Workshop(models.Model):
     """The workshop's settings: one row."""
 
     tolerance = _setting("one tolerance overrun by 2 mm of the hand", _W.tolerance, 1000)
+    unsure = _setting("one tolerance overrun by reading as well", _W.unsure, 1000)
     piece = _setting("one piece", _W.piece, 100)
     seen = _setting("one gram that is seen", _W.seen, 100)
     price = _setting("one unit of price", _W.price, 100)
@@ -151,8 +152,8 @@ class Workshop(models.Model):
 
     def weights(self) -> Weights:
         return Weights(
-            tolerance=self.tolerance, piece=self.piece, seen=self.seen, price=self.price, toxic=self.toxic,
-            part=self.part,
+            tolerance=self.tolerance, unsure=self.unsure, piece=self.piece, seen=self.seen, price=self.price,
+            toxic=self.toxic, part=self.part,
         )  # fmt: skip
 
     def noticed(self) -> Noticed:

@@ -8,7 +8,7 @@ from typing import Any
 
 from kentrobar.core import advice, describe
 from kentrobar.core.body import Body
-from kentrobar.core.cautions import GUARD
+from kentrobar.core.cautions import GUARD, cautions_for
 from kentrobar.core.documents import parse_piece
 from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece
@@ -70,6 +70,7 @@ class Card:
     sure: str
     reason: str
     gap: str
+    cautions: list[str]
 
     @property
     def spoken(self) -> str:
@@ -122,6 +123,7 @@ def card(
         sure=next((word for least, word in SURE if recipe["chance"] >= least), "a gamble"),
         reason=reason,
         gap=told,
+        cautions=list(dict.fromkeys(text for piece in pieces_of(recipe) for text in cautions_for(piece))),
     )
 
 
@@ -188,6 +190,7 @@ def _reason(
         difference = recipe[name] - first[name]
         if abs(difference) >= least:
             amount = f"{abs(difference):.{0 if least >= 1 else 1}f}"
+            unit = unit.removesuffix("s") if amount == "1" else unit
             said = f"{amount} {unit} {more if difference > 0 else fewer}".replace("  ", " ")
             (worse if difference > 0 else better).append(said)
     surer = recipe["chance"] - first["chance"]

@@ -89,7 +89,9 @@ def open_up(request: HttpRequest, pk: int) -> HttpResponse:
         return redirect(wish)
     asked = _content(frame, wish)
     sites = asking.sites_of(frame.outline(), asked)
-    return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites))
+    base = asking.chosen_base(asking.bases(frame), asked.base)
+    others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
+    return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
 
 
 @require_POST

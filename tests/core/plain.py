@@ -9,6 +9,7 @@ from dataclasses import replace
 
 from kentrobar.core.recipe.brief import figures_of, plain_body
 from kentrobar.core.recipe.candidates import candidates_of
+from kentrobar.core.units import nominal, uncertainty
 
 OFF_MM = 2.0
 
@@ -43,6 +44,20 @@ def _shaken(asked, way, name):
     return math.hypot(cut - still, placed - lines(asked, base + way.body)[name])
 
 
+def _overrun(asked, beyond):
+    """What counts against being so far beyond each tolerance when a hand errs; more when readings err too."""
+    base, unsure = plain_body(asked.measured), dict.fromkeys(beyond, 0.0)
+    for figure in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"):
+        read = getattr(asked.measured, figure)
+        if u := uncertainty(read) if read is not None else None:
+            erred = plain_body(replace(asked.measured, **{figure: nominal(read) + u}))
+            for name, start in lines(asked, base).items():
+                unsure[name] = math.hypot(unsure[name], lines(asked, erred)[name] - start)
+    hand = sum(max(one, 0.0) for one in beyond.values())
+    both = sum(max(one + unsure[name], 0.0) for name, one in beyond.items())
+    return asked.weights.tolerance * hand + asked.weights.unsure * both
+
+
 def enumerated(asked):
     """(least cost, least grams, combinations) of all that meet every target; None for none that does.
 
@@ -65,10 +80,10 @@ def enumerated(asked):
             continue
         at = lines(asked, after)
         wide = {name: after.mass / base.mass if name == "balance_mm" else 1.0 for name in at}
-        over = sum(
-            max(abs(at[name]) + sum(shaken[id(way)][name] for way in used) - wide[name], 0.0) for name in at
+        cost = sum(way.cost for way in used) + _overrun(
+            asked,
+            {name: abs(at[name]) + sum(shaken[id(way)][name] for way in used) - wide[name] for name in at},
         )
-        cost = sum(way.cost for way in used) + asked.weights.tolerance * over
         best = cost if best is None else min(best, cost)
         grams = added if grams is None else min(grams, added)
     return None if best is None else (best, grams, count)
@@ -87,7 +102,7 @@ def cost_of(asked, recipe):
     after = sum((way.body for way in used), base)
     at = lines(asked, after)
     wide = {name: after.mass / base.mass if name == "balance_mm" else 1.0 for name in at}
-    over = sum(
-        max(abs(at[name]) + sum(_shaken(asked, way, name) for way in used) - wide[name], 0.0) for name in at
+    return sum(way.cost for way in used) + _overrun(
+        asked,
+        {name: abs(at[name]) + sum(_shaken(asked, way, name) for way in used) - wide[name] for name in at},
     )
-    return sum(way.cost for way in used) + asked.weights.tolerance * over

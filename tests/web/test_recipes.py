@@ -203,6 +203,16 @@ def test_like_another_frame_and_from_the_targets_of_a_plan(page, racket, bench, 
     Reading.objects.filter(frame=other, quantity="balance_mm").delete()
     answer = bench.post(page.path + "like/", {"frame": other.pk}, follow=True)
     assert "has no balance" in answer.content.decode()
+    # One that cannot be chased: another of the model is offered in its place.
+    read = plan.state().measured
+    light = measured_frame(racket.outline(), replace(read, mass_g=310.0), serial="no. 09")
+    within = measured_frame(racket.outline(), replace(read, mass_g=318.2, swing_kgcm2=315.0), serial="no. 10")
+    page.do("like", frame=light.pk)
+    way = next(way for way in page.answer.context["ways"] if way.kind == "target")
+    assert str(within) in way.text
+    page.do("open", opening=way.index)
+    assert page.wish.answer["status"] == "ok"
+    assert page.wish.content["goals"]["mass_g"]["value"] == 318.2
     state = replace(plan.state(), targets=Targets(swing_kgcm2=Target(318, 2, 101.6)))
     Plan.objects.filter(pk=plan.pk).update(content=state.dump())
     bench.post(f"/plans/{plan.pk}/recipes/")

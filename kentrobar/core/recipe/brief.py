@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -155,11 +155,13 @@ Material = Tape | Putty
 class Weights:
     """What counts against a recipe that misses nothing, in grams of added mass: the workshop's settings.
 
-    One ``tolerance`` that a hand's errors overrun, one ``piece``, one gram that is ``seen``, one unit of
+    One ``tolerance`` that a hand's errors overrun; one that a hand's errors and one standard uncertainty of
+    the frame's readings (``unsure``) overrun together; one ``piece``, one gram that is ``seen``, one unit of
     ``price``, one gram of what is fully ``toxic``, one ``part`` taken off.
     """
 
     tolerance: float = 30.0
+    unsure: float = 5.0
     gram: float = 1.0
     piece: float = 0.4
     seen: float = 0.05
@@ -176,6 +178,7 @@ class Brief:
         fitted: tape and putty that were on the frame when it was read; they may come off, and tape goes
             beside them.
         spare_sites, spare_materials: what could be brought in where the wish cannot be reached without.
+        spare_targets: other frames that could be chased instead, by name.
     """
 
     frame: Outline
@@ -189,6 +192,7 @@ class Brief:
     fitted: tuple[Piece, ...] = ()
     spare_sites: tuple[Site, ...] = ()
     spare_materials: tuple[Material, ...] = ()
+    spare_targets: Mapping[str, Goals] = field(default_factory=dict)
     weights: Weights = Weights()
 
     def wanted(self) -> dict[str, Wanted]:
@@ -219,7 +223,9 @@ class Brief:
             yield f"frame.{name}", reason
             return
         yield from measured_faults(self.measured, self.frame)
-        yield from self._goal_faults()
+        yield from self._goal_faults(self.targets, "targets")
+        for name, goals in self.spare_targets.items():
+            yield from self._goal_faults(goals, f"spare_targets.{name}")
         for i, piece in enumerate(self.fitted):
             for name, reason in piece_faults(piece, self.frame):
                 yield f"fitted[{i}].{name}", reason
@@ -235,24 +241,24 @@ class Brief:
             if getattr(self.weights, name) < 0:
                 yield f"weights.{name}", f"{getattr(self.weights, name):g} is below 0"
 
-    def _goal_faults(self) -> Iterator[tuple[str, str]]:
-        given = self.targets.given()
+    def _goal_faults(self, goals: Goals, path: str) -> Iterator[tuple[str, str]]:
+        given = goals.given()
         if not given:
-            yield "targets", "at least one figure must be wanted"
+            yield path, "at least one figure must be wanted"
         for name, goal in given.items():
             if (goal.value is None) == (goal.change is None):
-                yield f"targets.{name}", "give either a value or a change"
+                yield f"{path}.{name}", "give either a value or a change"
                 return
             if goal.axis_mm is not None and name != "swing_kgcm2":
-                yield f"targets.{name}.axis_mm", "only a swing weight has an axis"
+                yield f"{path}.{name}.axis_mm", "only a swing weight has an axis"
             elif goal.axis_mm is not None and not 0 <= goal.axis_mm < self.frame.length_mm:
-                yield f"targets.{name}.axis_mm", f"{goal.axis_mm:g} is outside 0…{self.frame.length_mm:g}"
+                yield f"{path}.{name}.axis_mm", f"{goal.axis_mm:g} is outside 0…{self.frame.length_mm:g}"
             if not goal.tol > 0:
-                yield f"targets.{name}.tol", f"{goal.tol:g} must be above 0"
+                yield f"{path}.{name}.tol", f"{goal.tol:g} must be above 0"
             if goal.value is not None and not goal.value > 0:
-                yield f"targets.{name}.value", f"{goal.value:g} must be above 0"
-        if self.targets.twist_kgcm2 is not None and self.measured.twist_kgcm2 is None:
-            yield "targets.twist_kgcm2", "twist weight was not measured"
+                yield f"{path}.{name}.value", f"{goal.value:g} must be above 0"
+        if goals.twist_kgcm2 is not None and self.measured.twist_kgcm2 is None:
+            yield f"{path}.twist_kgcm2", "twist weight was not measured"
 
 
 def plain_body(measured: Measured) -> Body:

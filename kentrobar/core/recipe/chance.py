@@ -70,7 +70,7 @@ def _is_met(brief: Brief, after: Body) -> bool:
 
 def _changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[Body]:
     """What one standard uncertainty of each source changes."""
-    yield from _read(brief.measured)
+    yield from read_changes(brief.measured)
     by_roll: dict[int, Body] = {}
     sites = brief.all_sites()
     for way in chosen:
@@ -91,7 +91,7 @@ def _changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[Body]:
     yield from by_roll.values()
 
 
-def _read(measured: Measured) -> Iterator[Body]:
+def read_changes(measured: Measured) -> Iterator[Body]:
     """What one standard uncertainty of each reading changes."""
     plain = Measured(
         mass_g=nominal(measured.mass_g), balance_mm=nominal(measured.balance_mm),

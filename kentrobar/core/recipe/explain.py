@@ -24,11 +24,11 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class Opening:
-    """Something that makes the wish reachable, tried: ``tolerance``, ``limit``, ``site``, ``material``,
-    ``part``, ``last-resort``, ``together``.
+    """Something that makes the wish reachable, tried: ``tolerance``, ``limit``, ``target``, ``site``,
+    ``material``, ``part``, ``last-resort``, ``together``.
 
     Attributes:
-        name: the figure to widen, or the spare sites and materials to bring in.
+        name: the figure to widen, the frame to chase, or the spare sites and materials to bring in.
         to: the tolerance or limit that opens it. recipe: the best there is then.
     """
 
@@ -104,6 +104,12 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
         if recipe:
             to = math.ceil(recipe.added_g * 10) / 10
             yield Opening("limit", f"Allow {to:.1f} g to be added", "max_added_g", to, recipe)
+    for name, goals in brief.spare_targets.items():
+        search.check()
+        recipe = reaches(replace(brief, targets=goals), search)
+        if recipe:
+            text = f"Chase another frame, {name}: then {recipe.added_g:+.1f} g in all"
+            yield Opening("target", text, name, None, recipe)
     yielded = False
     tried: list[Brief] = []
     for kind, name, opened in _spares(brief):

@@ -1,6 +1,7 @@
 """The mixed-integer programme of a brief, solved by HiGHS: for any number of sites, and for least misses.
 
-Unknowns: a binary a candidate, a miss beyond tolerance a target, an overrun by a hand's errors a target.
+Unknowns: a binary a candidate; for every target a miss beyond tolerance, an overrun by a hand's errors, and one
+by a hand's errors and the readings' uncertainty together.
 """
 
 from __future__ import annotations
@@ -94,29 +95,31 @@ def _solve(
             p.cost if settles else np.zeros(n),
             [float(name in missed) for name in p.names],
             np.full(t, p.overrun if settles else 0.0),
+            np.full(t, p.unsure if settles else 0.0),
         ]
     )
     eye, none = np.eye(t), np.zeros((t, t))
     bound = np.concatenate([1 - p.start, 1 + p.start])
     above, below = p.rows - p.wider, -p.rows - p.wider
-    met = np.vstack([np.hstack([side, -eye, none]) for side in (above, below)])
-    constraints = [LinearConstraint(met, ub=bound), LinearConstraint(_one_a_site(p, n + 2 * t), ub=1.0)]
+    met = np.vstack([np.hstack([side, -eye, none, none]) for side in (above, below)])
+    constraints = [LinearConstraint(met, ub=bound), LinearConstraint(_one_a_site(p, n + 3 * t), ub=1.0)]
     if settles:
         # What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss).
-        held = np.vstack([np.hstack([side + p.fragile, none, -eye]) for side in (above, below)])
         allowed = np.array([limits[name] for name in p.names] * 2)
         # No limit on a miss, nothing to hold it to.
         rows = np.isfinite(allowed)
-        constraints.append(LinearConstraint(held[rows], ub=(bound + allowed)[rows]))
+        for overruns, room in (([-eye, none], 0.0), ([none, -eye], np.tile(p.read, 2))):
+            held = np.vstack([np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)])
+            constraints.append(LinearConstraint(held[rows], ub=(bound + allowed - room)[rows]))
     if p.brief.max_added_g is not None:
-        heavy = np.concatenate([p.grams, np.zeros(2 * t)])
+        heavy = np.concatenate([p.grams, np.zeros(3 * t)])
         constraints.append(LinearConstraint(heavy[None, :], ub=p.brief.max_added_g))
     for row, most in extra:
-        constraints.append(LinearConstraint(np.concatenate([row, np.zeros(2 * t)])[None, :], ub=most))
-    upper = np.concatenate([np.ones(n), [limits[name] for name in p.names], np.full(t, np.inf)])
-    whole = np.concatenate([np.ones(n), np.zeros(2 * t)])
+        constraints.append(LinearConstraint(np.concatenate([row, np.zeros(3 * t)])[None, :], ub=most))
+    upper = np.concatenate([np.ones(n), [limits[name] for name in p.names], np.full(2 * t, np.inf)])
+    whole = np.concatenate([np.ones(n), np.zeros(3 * t)])
     found = milp(
-        cost, constraints=constraints, bounds=Bounds(np.zeros(n + 2 * t), upper), integrality=whole,
+        cost, constraints=constraints, bounds=Bounds(np.zeros(n + 3 * t), upper), integrality=whole,
         options={"time_limit": time_left, "mip_rel_gap": GAP if settles else 1e-6},
     )  # fmt: skip
     if found.x is None:

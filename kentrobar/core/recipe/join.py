@@ -70,9 +70,10 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
     first, second, reach = _within(p, limit)
     best: dict[int, tuple[float, int, int]] = {}
     for i, j, off in _meeting(p, first, second, limit, reach):
-        overrun = np.maximum(off + first.fragile[i] + second.fragile[j] - limit, 0.0)
-        overrun[:, np.isinf(limit)] = 0.0
-        cost = first.cost[i] + second.cost[j] + p.overrun * overrun.sum(axis=1)
+        shaken = off + first.fragile[i] + second.fragile[j] - limit
+        shaken[:, np.isinf(limit)] = -math.inf
+        cost = first.cost[i] + second.cost[j] + p.overrun * np.maximum(shaken, 0.0).sum(axis=1)
+        cost += p.unsure * np.maximum(shaken + p.read, 0.0).sum(axis=1)
         support = first.support[i] + second.support[j]
         order = np.lexsort((j, i, cost, support))
         _, heads = np.unique(support[order], return_index=True)

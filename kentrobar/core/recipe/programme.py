@@ -16,6 +16,7 @@ from ..body import KGCM2, Body
 from ..condition import shifted
 from .brief import Brief, Wanted
 from .candidates import Candidate
+from .chance import read_changes
 
 if TYPE_CHECKING:
     import numpy as np
@@ -61,6 +62,7 @@ class Programme:
     Attributes:
         start (t,), rows, wider, fragile (t, n), grams, cost (n,): for t targets and n candidates.
         fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
+        read (t,): one standard uncertainty of each line from the frame's readings.
         check: called between steps of a search; raises Stop.
     """
 
@@ -85,7 +87,9 @@ class Programme:
         self.fragile = np.array([[_fragility(line, way) for way in ways] for line in lines])
         self.grams = np.array([way.body.mass for way in ways])
         self.cost = np.array([way.cost for way in ways])
-        self.overrun = brief.weights.tolerance
+        self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
+        changes = list(read_changes(brief.measured))
+        self.read = np.array([math.hypot(*(line.form(change) for change in changes)) for line in lines])
 
     def beyond(self, chosen: tuple[int, ...]) -> dict[str, float]:
         """How far beyond its tolerance each target is missed, in tolerances."""

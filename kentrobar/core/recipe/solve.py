@@ -1,9 +1,8 @@
 """Recipes: which candidates reach the targets, best first and really different from each other.
 
-What comes first is settled first: misses in the order of the school, then how much a hand's errors may
-undo, then grams, pieces, looks, price and poison as the workshop weighs them. Few enough combinations are
-gone through (``join``); for more, and for the nearest to what cannot be reached, HiGHS solves the
-mixed-integer programme.
+What comes first is settled first: misses in the order of the school, then how much a hand's errors and the
+readings' uncertainty may undo, then grams, pieces, looks, price and poison as the workshop weighs them. Few
+enough combinations are gone through (``join``); for more, HiGHS solves the mixed-integer programme.
 """
 
 from __future__ import annotations
