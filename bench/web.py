@@ -1,7 +1,8 @@
 """How quick the bench answers: .venv/bin/python -m bench.web
 
 A PostgreSQL cluster of its own with 2 000 frames and 5 000 plans, gunicorn as bin/demo runs it, one
-person moving a piece of a 12-piece plan 500 times, each move kept. Then the browser's first load.
+person moving a piece of a 12-piece plan 500 times, each move kept; then asking for recipes. Then the browser's
+first load.
 """
 
 from __future__ import annotations
@@ -20,7 +21,7 @@ from ops.browser import chromium
 from ops.demo import served
 from ops.postgres import database
 
-FRAMES, PLANS, MOVES = 2000, 5000, 500
+FRAMES, PLANS, MOVES, WISHES = 2000, 5000, 500, 60
 
 
 def main() -> None:
@@ -33,6 +34,11 @@ def main() -> None:
               f"{statistics.median(times):.1f} ms, p95 {times[int(len(times) * 0.95)]:.1f} ms, worst "
               f"{times[-1]:.1f} ms (wanted: p95 50 ms)")  # fmt: skip
         print(f"queries a move: {queries(plan)}")
+        times = sorted(person.wish(plan))
+        print(
+            f"a wish of three figures changed and answered with recipes, {WISHES} times: median "
+            f"{statistics.median(times):.0f} ms, p95 {times[int(len(times) * 0.95)]:.0f} ms"
+        )
         print(f"a worker's memory: {memory():.0f} MB (wanted: below 150)")
         print(f"first load of the Plan: {first_load(address, plan):.0f} KB (wanted: below 400)")
 
@@ -92,7 +98,7 @@ class Person:
         token = next(c.value for c in self.cookies if c.name == "csrftoken")
         request = urllib.request.Request(
             self.address + path,
-            urllib.parse.urlencode(values).encode(),
+            urllib.parse.urlencode(values, doseq=True).encode(),
             {"X-CSRFToken": token, "HX-Request": "true", "Referer": self.address},
         )
         with self.open(request) as answer:
@@ -110,6 +116,23 @@ class Person:
             if _version(page) <= version and i % 11 != 8:
                 raise SystemExit("a move was not kept")
             version = _version(page)
+        return times
+
+    def wish(self, plan: int) -> list[float]:
+        """Milliseconds of each of WISHES wishes for the plan's frame, each asked, solved and shown."""
+        frame = re.search(r"frames/(\d+)/", self.get(f"plans/{plan}/"))[1]
+        values = {
+            "base": "as-played", "sites": ["sides", "tip", "shoulders", "handle"], "priority": "swing",
+            "materials": ["lead-free tape, 6 mm", "putty"], "goal-mass_g": "+8 ± 1", "goal-balance_mm": "keep",
+        }  # fmt: skip
+        times = []
+        for i in range(WISHES):
+            values["goal-swing_kgcm2"] = f"+{6 + i % 12 / 2} ± 1"
+            started = time.perf_counter()
+            page = self.post(f"frames/{frame}/recipes/wish/", values)
+            times.append((time.perf_counter() - started) * 1000)
+            if "Recipe 1" not in page and "progress" not in page:
+                raise SystemExit("a wish was not answered")
         return times
 
 

@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import reduce
+from operator import or_
 from typing import Any
 
 from django.conf import settings
@@ -63,6 +65,12 @@ class LiveFrames(models.Manager["Frame"]):
 
     def get_queryset(self) -> models.QuerySet[Frame]:
         return super().get_queryset().filter(deleted_at=None)
+
+    def named(self, wanted: str) -> models.QuerySet[Frame]:
+        """Those whose model, maker, serial or player holds the text; all where it is empty."""
+        fields = ("model", "maker", "serial", "owner")
+        conditions = (Q(**{f"{field}__icontains": wanted}) for field in fields)
+        return self.filter(reduce(or_, conditions)) if wanted else self.all()
 
 
 def _dimension() -> models.FloatField:

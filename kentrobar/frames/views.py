@@ -37,14 +37,7 @@ FRAMES_A_PAGE = 25
 def index(request: HttpRequest) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
     wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
-    frames = Frame.live.annotate(plan_count=Count("plans", filter=Q(plans__deleted_at=None)))
-    if wanted:
-        frames = frames.filter(
-            Q(model__icontains=wanted)
-            | Q(maker__icontains=wanted)
-            | Q(serial__icontains=wanted)
-            | Q(owner__icontains=wanted)
-        )
+    frames = Frame.live.named(wanted).annotate(plan_count=Count("plans", filter=Q(plans__deleted_at=None)))
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
     frames = frames.prefetch_related(Prefetch("readings", newest_readings(), "newest"), "parts")

@@ -14,9 +14,9 @@ from kentrobar.core import units
 from kentrobar.core.goal_words import read_goal, say_goal
 from kentrobar.core.outline import Outline
 from kentrobar.core.recipe.brief import FIGURES, Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
-from kentrobar.core.targets import TOLERANCES, Level
+from kentrobar.core.targets import TOLERANCES
 from kentrobar.core.targets import figures as figures_of
-from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length, uncertainty
+from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length
 from kentrobar.planning.board import figure_text
 
 from .asked import MATERIALS, Asked, Base, SiteWish, chosen_base, sites_of
@@ -44,7 +44,6 @@ class Aim:
     said: str
     fault: str
     measured: str
-    level: Level
     is_free: bool
     is_known: bool
     reach: int = PULLS
@@ -257,25 +256,21 @@ class WishForm(forms.Form):
         """Figures of the base nobody has read yet, in words."""
         return [LABELS[name].lower() for name in self.base_chosen.state.assumed]
 
-    def aims(self, goals: dict[str, Goal] | None = None) -> Iterator[Aim]:
+    def aims(self) -> Iterator[Aim]:
         """The figures of the wish: what was typed, what it comes to, and where its vial stands."""
-        goals = dict(self.asked.goals) if goals is None else goals
         measured = self.base_chosen.measured
         now = figures_of(measured.body(), self.axis, measured.twist_kgcm2 is not None)
         for name, label in LABELS.items():
-            goal, value = goals.get(name), now[name]
+            goal, value = self.asked.goals.get(name), now[name]
             fault = self.errors.get(f"goal-{name}", [""])[0] if self.is_bound else ""
-            if value is None:
-                read, unit, u = "not measured", "", None
-            else:
+            read, unit = "not measured", ""
+            if value is not None:
                 read, unit = figure_text(name, nominal(value), self.shown, self.outline)
-                u = uncertainty(value)
             change = self._value(name, goal) - self._now(name, goal) if goal and value is not None else 0.0
             at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
-            level = Level(nominal(value or 0.0), 0.0, goal.tol if goal else TOLERANCES[name], u)
             yield Aim(
                 name, label, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
-                fault, f"{read} {unit}".strip(), level, goal is None, value is not None,
+                fault, f"{read} {unit}".strip(), goal is None, value is not None,
             )  # fmt: skip
 
     def _now(self, name: str, goal: Goal) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from django import forms
@@ -110,18 +111,13 @@ class MatchForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         cleaned["tolerances"], cleaned["values"] = {}, {}
-        readers: dict[str, Callable[[str], Typed]] = {
-            "mass_g": lambda text: units.read_mass(text, self.shown.mass),
-            "balance_mm": lambda text: units.read_length(text, self.shown.length),
-            "swing_kgcm2": units.read_inertia,
-        }
-        balance = lambda text: units.read_balance(text, self.length_mm, self.shown.balance_unit)  # noqa: E731
         for name in MATCHED:
-            tol = self._read(f"tol-{name}", readers[name], self.asked.tolerances.get(name))
+            tol = self._read(
+                f"tol-{name}", self._reader(name, is_change=True), self.asked.tolerances.get(name)
+            )
             if tol is not None:
                 cleaned["tolerances"][name] = tol
-            reader = balance if name == "balance_mm" else readers[name]
-            value = self._read(f"value-{name}", reader, self.asked.values.get(name))
+            value = self._read(f"value-{name}", self._reader(name), self.asked.values.get(name))
             if value is not None:
                 cleaned["values"][name] = value
         if not cleaned["tolerances"] and not self.errors:
@@ -129,6 +125,16 @@ class MatchForm(forms.Form):
         if cleaned.get("target") == GIVEN and not set(cleaned["values"]) & set(cleaned["tolerances"]):
             self.add_error("value-mass_g", "Write the figures all frames should come to.")
         return cleaned
+
+    def _reader(self, name: str, is_change: bool = False) -> Callable[[str], Typed]:
+        """What reads a figure as written; a tolerance of balance is a length, never points or %."""
+        if name == "mass_g":
+            return partial(units.read_mass, default=self.shown.mass)
+        if name != "balance_mm":
+            return units.read_inertia
+        if is_change:
+            return partial(units.read_length, default=self.shown.length)
+        return partial(units.read_balance, length_mm=self.length_mm, default=self.shown.balance_unit)
 
     def _read(self, field: str, reader: Callable[[str], Typed], old: float | None) -> float | None:
         text = (self.cleaned_data.get(field) or "").strip().lstrip("±").strip()

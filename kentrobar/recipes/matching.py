@@ -6,7 +6,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.db.models import Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -30,10 +29,9 @@ SHOWN_FRAMES = 60
 def index(request: HttpRequest) -> HttpResponse:
     """Sets that were put together, and the frames a new one can be made of."""
     wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
-    frames = Frame.live.filter(_like(wanted)) if wanted else Frame.live.all()
     context = {
         "matches": Match.objects.filter(deleted_at=None).prefetch_related("frames")[:30],
-        "frames": frames[:SHOWN_FRAMES],
+        "frames": Frame.live.named(wanted)[:SHOWN_FRAMES],
         "wanted": wanted,
         "ticked": {int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10},
     }
@@ -146,15 +144,6 @@ def _match(pk: int) -> Match:
 
 def _frames(match: Match) -> list[Frame]:
     return list(match.frames.filter(deleted_at=None))
-
-
-def _like(wanted: str) -> Q:
-    return (
-        Q(model__icontains=wanted)
-        | Q(maker__icontains=wanted)
-        | Q(serial__icontains=wanted)
-        | Q(owner__icontains=wanted)
-    )
 
 
 def _ticked(request: HttpRequest) -> list[Frame]:

@@ -22,7 +22,7 @@ from kentrobar.core.recipe import kit
 from kentrobar.core.recipe.brief import Weights
 from kentrobar.frames.models import Frame
 
-SILENT = timedelta(seconds=20)
+SILENT = timedelta(seconds=45)
 """A search that gave no sign for so long has died with its process."""
 
 

@@ -120,13 +120,14 @@ def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
 def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:
     """Match, and give the answer's document with what it was found for."""
     keys = {one.name: one.frame.pk for one in found}
+    tolerances = dict(frames.tolerances)
+    if frames.targets:
+        tolerances = {name: goal.tol for name, goal in frames.targets.given().items()}
     return dump_matched(match(frames, watch=watch), frames) | {
         "measured": {str(keys[member.name]): dump_measured(member.measured) for member in frames.frames},
         "keys": keys,
-        "tolerances": {
-            name: goal.tol for name, goal in frames.targets.given().items()
-        } if frames.targets else dict(frames.tolerances),
-    }  # fmt: skip
+        "tolerances": tolerances,
+    }
 
 
 def make_plans(

@@ -34,6 +34,7 @@ class Vial:
     level: Level
     was: Level
     before: str
+    miss: str
     word: str
     axis: str = ""
 
@@ -147,7 +148,7 @@ def vials(
             Vial(
                 name, label, value, u_text(name, level.u or 0.0, shown), unit, level,
                 Level(was, was - goal.value, goal.tol, None), figure_text(name, was, shown, outline)[0],
-                level_word(name, level, shown), axis,
+                share_text(name, miss, shown), level_word(name, level, shown), axis,
             )
         )  # fmt: skip
     return found

@@ -4,7 +4,7 @@ import time
 
 import pytest
 from django.utils import timezone
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from kentrobar.devices import standins
@@ -41,6 +41,7 @@ def test_lines_of_many_makes_are_understood(text, kind, value, is_stable):
 
 
 @given(st.text(max_size=300), st.sampled_from(["scale", "machine", "timer", "board"]))
+@example("999999999999999936", "scale")
 def test_no_line_breaks_the_reader(text, kind):
     heard = understand(text, kind)
     assert heard is None or abs(heard.value) < 1e18
