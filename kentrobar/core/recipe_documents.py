@@ -90,6 +90,7 @@ class _MemberDocument:
     frame: AnyFrame
     measured: MeasuredDocument
     parts: list[_PartDocument] = field(default_factory=list)
+    sites: list[_Site] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -150,6 +151,7 @@ def set_of(value: Any) -> FrameSet:
                 frame=one.frame,
                 measured=measured_of(one.measured, f"frames[{i}].measured"),
                 parts=_sites(one.parts),
+                sites=None if one.sites is None else _sites(one.sites),
             )
             for i, one in enumerate(found.frames)
         ),

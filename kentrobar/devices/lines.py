@@ -50,7 +50,9 @@ class Heard:
 def understand(text: str, kind: str) -> Heard | None:
     """The figure in a line, or None for a line that holds none for this kind of instrument."""
     words = re.sub(r"([+\-])\s+(?=\d)", r"\1", text.replace(",", " ")).split()
-    numbers = [word for word in words if re.fullmatch(r"[+\-]?\d{1,12}(\.\d{1,9})?(?!\d)[a-zA-Z·²^.0-9]*", word)]
+    numbers = [
+        word for word in words if re.fullmatch(r"[+\-]?\d{1,12}(\.\d{1,9})?(?!\d)[a-zA-Z·²^.0-9]*", word)
+    ]
     if not numbers or len(text) > LONGEST_LINE:
         return None
     split = re.match(r"([+\-]?\d+(?:\.\d+)?)(.*)", numbers[0])

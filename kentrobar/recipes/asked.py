@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
+from django.utils import timezone
+
 from kentrobar.core.body import KGCM2
 from kentrobar.core.condition import is_on
 from kentrobar.core.documents import dump_measured
@@ -36,7 +38,7 @@ from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State, with_ids
 
-from .models import Workshop
+from .models import Limits, Workshop
 
 MATERIALS = (*(tape.name for tape in TAPES), "putty")
 USUAL_MATERIALS = (TAPES[0].name, "putty")
@@ -53,6 +55,42 @@ class SiteWish:
 
 
 @dataclass(frozen=True, slots=True)
+class Limited:
+    """What a frame itself allows: what is wished of its sites, and whether its handle is filled with foam."""
+
+    site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
+    is_foam: bool = False
+
+    @classmethod
+    def of(cls, frame: Frame) -> Limited:
+        row = Limits.objects.filter(frame=frame).first()
+        content = row.content if row else {}
+        wishes = {
+            key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
+            for key, wish in content.get("site_wishes", {}).items()
+        }
+        return cls(wishes, content.get("is_foam", False))
+
+    def keep(self, frame: Frame) -> None:
+        if self != Limited.of(frame):
+            Limits.objects.update_or_create(
+                frame=frame, defaults={"content": asdict(self), "changed_at": timezone.now()}
+            )
+
+    def sites(self, outline: Outline) -> dict[str, Site]:
+        """Every usual site of the frame, as limited."""
+        found = kit.usual_sites(outline, self.is_foam)
+        for key, wish in self.site_wishes.items():
+            site = found.get(key)
+            if isinstance(site, StripSite):
+                most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
+                found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
+            elif isinstance(site, PlugSite) and wish.most_mm:
+                found[key] = replace(site, max_length_mm=wish.most_mm)
+        return found
+
+
+@dataclass(frozen=True, slots=True)
 class Asked:
     """A wish: goals by figure, sites, parts and materials that may be used, and the school.
 
@@ -62,11 +100,9 @@ class Asked:
     base: str = ""
     goals: Mapping[str, Goal] = field(default_factory=dict)
     sites: tuple[str, ...] = ()
-    site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
     parts: tuple[str, ...] = ()
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "swing"
-    is_foam: bool = False
     most_g: float | None = None
 
     @classmethod
@@ -76,10 +112,6 @@ class Asked:
             return cls(sites=USUAL_SITES[kind])
         values = dict(content)
         values["goals"] = {name: Goal(**goal) for name, goal in values.get("goals", {}).items()}
-        values["site_wishes"] = {
-            key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
-            for key, wish in values.get("site_wishes", {}).items()
-        }
         for name in ("sites", "parts", "materials"):
             values[name] = tuple(values.get(name, ()))
         return cls(**values)
@@ -139,19 +171,6 @@ def chosen_base(found: list[Base], key: str) -> Base:
     return next((base for base in found if base.key == key), found[0])
 
 
-def sites_of(outline: Outline, asked: Asked) -> dict[str, Site]:
-    """Every usual site of the frame, as wished."""
-    found = kit.usual_sites(outline, asked.is_foam)
-    for key, wish in asked.site_wishes.items():
-        site = found.get(key)
-        if isinstance(site, StripSite):
-            most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
-            found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
-        elif isinstance(site, PlugSite) and wish.most_mm:
-            found[key] = replace(site, max_length_mm=wish.most_mm)
-    return found
-
-
 def parts_of(frame: Frame, condition: str) -> list[PartSite]:
     """How the parts that were on in this condition could be lighter."""
     on = [part.core() for part in frame.all_parts() if part.was_on(None) and is_on(part.kind, condition)]
@@ -169,7 +188,7 @@ def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm
         axis_mm: what the figures of the answer are about, where a goal names no axis of its own.
     """
     outline = frame.outline()
-    sites = sites_of(outline, asked)
+    sites = Limited.of(frame).sites(outline)
     parts = parts_of(frame, base.state.condition)
     materials = materials_of(workshop)
     body = base.measured.body()

@@ -19,7 +19,7 @@ from kentrobar.core.targets import figures as figures_of
 from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length
 from kentrobar.planning.board import figure_text
 
-from .asked import MATERIALS, Asked, Base, SiteWish, chosen_base, sites_of
+from .asked import MATERIALS, Asked, Base, Limited, SiteWish, chosen_base
 from .models import Workshop
 
 SCHOOLS = [
@@ -68,7 +68,7 @@ class SiteRow:
 
 
 class WishForm(forms.Form):
-    """A wish. ``asked`` is what was wished before; what was not posted stays."""
+    """A wish, and what the frame allows. ``asked`` and ``limited`` are what was so before."""
 
     base = forms.ChoiceField(label="starts from")
     sites = forms.MultipleChoiceField(required=False)
@@ -81,12 +81,12 @@ class WishForm(forms.Form):
     most = forms.CharField(label="added at most", required=False, max_length=20)
 
     def __init__(
-        self, asked: Asked, bases: list[Base], parts: list[PartSite], outline: Outline, shown: Shown,
-        data: QueryDict | None = None,
+        self, asked: Asked, limited: Limited, bases: list[Base], parts: list[PartSite], outline: Outline,
+        shown: Shown, data: QueryDict | None = None,
     ) -> None:  # fmt: skip
-        self.asked, self.bases, self.outline, self.shown = asked, bases, outline, shown
+        self.asked, self.limited, self.bases, self.outline, self.shown = asked, limited, bases, outline, shown
         self.axis = shown.axis_mm(outline.kind)
-        self.all_sites = sites_of(outline, asked)
+        self.all_sites = limited.sites(outline)
         self.lighter = parts
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
         self.fields["base"].choices = [(base.key, base.label) for base in bases]
@@ -121,12 +121,12 @@ class WishForm(forms.Form):
         initial: dict[str, Any] = {
             "base": chosen_base(self.bases, asked.base).key, "sites": asked.sites, "parts": asked.parts,
             "materials": asked.materials,
-            "priority": asked.priority, "is_foam": asked.is_foam,
+            "priority": asked.priority, "is_foam": self.limited.is_foam,
             "most": "" if asked.most_g is None else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
         }  # fmt: skip
         for name, goal in asked.goals.items():
             initial[f"goal-{name}"] = say_goal(name, goal, shown, self.axis)
-        for key, wish in asked.site_wishes.items():
+        for key, wish in self.limited.site_wishes.items():
             if wish.most_mm:
                 initial[f"most-{key}"] = show_length(wish.most_mm, shown.length)
             initial[f"free-{key}"] = "; ".join(
@@ -188,7 +188,7 @@ class WishForm(forms.Form):
     def _most(self, key: str, site: Site) -> float | None:
         """The longest strip wished at a site, mm."""
         if self._is_as_shown(f"most-{key}"):
-            return self.asked.site_wishes.get(key, SiteWish()).most_mm
+            return self.limited.site_wishes.get(key, SiteWish()).most_mm
         most = self._read(f"most-{key}", lambda text: units.read_length(text, self.shown.length).value)
         if most is None:
             return None
@@ -206,7 +206,7 @@ class WishForm(forms.Form):
         """Stretches to keep free, from the site's centre: ``-8 to 8; 20 to 30``."""
         field = f"free-{key}"
         if self._is_as_shown(field):
-            return self.asked.site_wishes.get(key, SiteWish()).keep_out_mm
+            return self.limited.site_wishes.get(key, SiteWish()).keep_out_mm
         found = []
         for stretch in re.split(r"[;\n]", self.cleaned_data.get(field) or ""):
             if not stretch.strip():
@@ -240,10 +240,13 @@ class WishForm(forms.Form):
         cleaned = self.cleaned_data
         return Asked(
             base=cleaned["base"], goals=cleaned["goals"], sites=tuple(cleaned["sites"]),
-            site_wishes=cleaned["site_wishes"], parts=tuple(cleaned["parts"]),
-            materials=tuple(cleaned["materials"]), priority=cleaned["priority"], is_foam=cleaned["is_foam"],
-            most_g=cleaned["most_g"],
+            parts=tuple(cleaned["parts"]), materials=tuple(cleaned["materials"]),
+            priority=cleaned["priority"], most_g=cleaned["most_g"],
         )  # fmt: skip
+
+    def limits(self) -> Limited:
+        """What the frame allows now. Call after ``is_valid``."""
+        return Limited(self.cleaned_data["site_wishes"], self.cleaned_data["is_foam"])
 
     # --- showing ---
 
@@ -293,7 +296,7 @@ class WishForm(forms.Form):
     @property
     def has_limits(self) -> bool:
         """Whether a length, a place to keep free or a foam handle was given, or given wrongly."""
-        given = self.asked.site_wishes or self.asked.is_foam
+        given = self.limited.site_wishes or self.limited.is_foam
         return bool(given) or any(name.startswith(("most-", "free-")) for name in self.errors)
 
     @property

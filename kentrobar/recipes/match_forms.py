@@ -10,12 +10,13 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.recipe.brief import FIGURES, PartSite, Site
+from kentrobar.core.recipe.brief import FIGURES, PartSite
+from kentrobar.core.recipe.kit import usual_sites
 from kentrobar.core.recipe.match import MATCHED
 from kentrobar.core.units import Shown, Typed, Unreadable, show_length, show_mass
 from kentrobar.frames.models import Condition
 
-from .asked import MATERIALS, Asked, sites_of
+from .asked import MATERIALS
 from .forms import SCHOOLS
 from .sets import FIGURES as GIVEN
 from .sets import LEAST, AskedSet, Readied
@@ -47,7 +48,6 @@ class MatchForm(forms.Form):
         required=False, choices=[(name, name) for name in MATERIALS], widget=forms.CheckboxSelectMultiple
     )
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
-    is_foam = forms.BooleanField(label="handles filled with foam", required=False)
 
     def __init__(
         self,
@@ -60,8 +60,7 @@ class MatchForm(forms.Form):
         self.asked, self.shown, self.lighter = asked, shown, parts
         outline = found[0].frame.outline()
         self.length_mm, self.axis = outline.length_mm, shown.axis_mm(outline.kind)
-        self.outline = outline
-        self.all_sites: dict[str, Site] = sites_of(outline, Asked(is_foam=asked.is_foam))
+        self.all_sites = usual_sites(outline)
         if data is not None:
             # What was switched on and is no longer there is left out, not a fault.
             data = data.copy()
@@ -93,7 +92,7 @@ class MatchForm(forms.Form):
         asked = self.asked
         initial: dict[str, Any] = {
             "condition": asked.condition, "target": asked.target, "sites": asked.sites, "parts": asked.parts,
-            "materials": asked.materials, "priority": asked.priority, "is_foam": asked.is_foam,
+            "materials": asked.materials, "priority": asked.priority,
         }  # fmt: skip
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
@@ -155,7 +154,7 @@ class MatchForm(forms.Form):
     def wish(self) -> AskedSet:
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
-        names = ("condition", "target", "values", "tolerances", "priority", "is_foam")
+        names = ("condition", "target", "values", "tolerances", "priority")
         tuples = {name: tuple(cleaned[name]) for name in ("sites", "parts", "materials")}
         return AskedSet(**{name: cleaned[name] for name in names}, **tuples)
 

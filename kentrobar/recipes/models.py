@@ -92,6 +92,21 @@ class Match(Search):
         return reverse("match", args=[self.pk])
 
 
+class Limits(models.Model):
+    """What a frame itself allows at its sites: the longest strips, stretches to keep free, a handle filled
+    with foam; see ``asked.Limited``. It holds for every wish and every set the frame is in."""
+
+    frame = models.OneToOneField(Frame, on_delete=models.CASCADE, related_name="limits", primary_key=True)
+    content = models.JSONField(default=dict, blank=True)
+    changed_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        verbose_name_plural = "limits"
+
+    def __str__(self) -> str:
+        return f"limits of {self.frame}"
+
+
 class Wear(models.Model):
     """Where balls wear the face of a frame: marks as [x, y] in mm."""
 

@@ -18,7 +18,7 @@ from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import with_ids
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Asked, materials_of, parts_of, sites_of
+from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
 from .models import Workshop
 from .shown import pieces_of
 
@@ -43,7 +43,6 @@ class AskedSet:
     parts: tuple[str, ...] = ()
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "inertia"
-    is_foam: bool = False
 
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
@@ -83,8 +82,6 @@ def common_condition(frames: Sequence[Frame]) -> str:
 
 def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_mm: float) -> FrameSet:
     """The set for the core. Call with complete figures only; swing weights are about ``axis_mm``."""
-    outline = found[0].frame.outline()
-    sites = sites_of(outline, Asked(sites=asked.sites, is_foam=asked.is_foam))
     target, targets = asked.target, None
     if target.startswith("frame:"):
         chased = next((one.name for one in found if f"frame:{one.frame.pk}" == target), None)
@@ -102,7 +99,7 @@ def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_m
         frames=tuple(_member(one, asked, axis_mm) for one in found),
         tolerances=dict(asked.tolerances),
         materials=tuple(one for one in materials_of(workshop) if one.name in asked.materials),
-        sites=tuple(site for key, site in sites.items() if key in asked.sites),
+        sites=(),
         target=target,
         targets=targets,
         priority=asked.priority,  # type: ignore[arg-type]
@@ -114,7 +111,9 @@ def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
     measured = one.figures.measured()
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing(axis_mm) / KGCM2)
     parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
-    return Member(name=one.name, frame=one.frame.outline(), measured=about, parts=parts)
+    outline = one.frame.outline()
+    sites = tuple(site for key, site in Limited.of(one.frame).sites(outline).items() if key in asked.sites)
+    return Member(name=one.name, frame=outline, measured=about, parts=parts, sites=sites)
 
 
 def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from django.contrib import messages
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -19,7 +20,7 @@ from kentrobar.planning.models import Plan
 
 from . import asked as asking
 from . import searching, shown
-from .asked import Asked, Base
+from .asked import Asked, Base, Limited
 from .forms import LABELS, WishForm, WorkshopForm, pulled
 from .models import Wish, Workshop
 
@@ -39,7 +40,7 @@ def wish(request: HttpRequest, pk: int) -> HttpResponse:
     form = _form(request, frame, wish, posted=True)
     if not form.is_valid():
         return _page(request, frame, wish, form, 422)
-    return _asked(request, frame, wish, form.wish())
+    return _asked(request, frame, wish, form.wish(), form.limits())
 
 
 @require_GET
@@ -88,7 +89,7 @@ def open_up(request: HttpRequest, pk: int) -> HttpResponse:
         messages.error(request, "The wish was changed meanwhile. Here is how it stands.")
         return redirect(wish)
     asked = _content(frame, wish)
-    sites = asking.sites_of(frame.outline(), asked)
+    sites = Limited.of(frame).sites(frame.outline())
     base = asking.chosen_base(asking.bases(frame), asked.base)
     others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
@@ -178,13 +179,19 @@ def _form(request: HttpRequest, frame: Frame, wish: Wish, posted: bool = False) 
     bases = asking.bases(frame)
     base = asking.chosen_base(bases, request.POST.get("base", "") if posted else asked.base)
     parts = asking.parts_of(frame, base.state.condition)
-    return WishForm(asked, bases, parts, frame.outline(), request.shown, request.POST if posted else None)
+    limited, data = Limited.of(frame), request.POST if posted else None
+    return WishForm(asked, limited, bases, parts, frame.outline(), request.shown, data)
 
 
-def _asked(request: HttpRequest, frame: Frame, wish: Wish, asked: Asked) -> HttpResponse:
-    """Keep a wish, search for it, answer with the page's partial."""
+def _asked(
+    request: HttpRequest, frame: Frame, wish: Wish, asked: Asked, limits: Limited | None = None
+) -> HttpResponse:
+    """Keep a wish (and what the frame allows), search for it, answer with the page's partial."""
     base = asking.chosen_base(asking.bases(frame), asked.base)
-    Wish.objects.filter(pk=wish.pk).update(content=asked.dump())
+    with transaction.atomic():
+        if limits:
+            limits.keep(frame)
+        Wish.objects.filter(pk=wish.pk).update(content=asked.dump())
     wish.content = asked.dump()
     if asked.goals:
         _search(request, frame, wish, asked, base)

@@ -7,7 +7,7 @@ import pytest
 from kentrobar.core.predict import predict
 from kentrobar.frames.models import FittedPart, Frame, Reading
 from kentrobar.planning.models import Plan
-from kentrobar.recipes.models import Match
+from kentrobar.recipes.models import Limits, Match
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 
 from .conftest import measured_frame
@@ -156,6 +156,18 @@ def test_parts_may_come_off_where_they_are_on(bench, match, frames):
     assert match.answer["status"] == "ok"
     by_name = {one["name"]: one for one in match.answer["frames"]}
     assert [piece["mass_g"] for piece in by_name["Tern 98 · no. 3"]["pieces"]][-1] == -5.5
+
+
+def test_a_set_keeps_to_what_each_frame_allows(bench, match, frames):
+    tip = {"most_mm": None, "keep_out_mm": [[-200.0, 200.0]]}
+    Limits.objects.create(frame=frames[1], content={"site_wishes": {"tip": tip}, "is_foam": True})
+    tolerances = {"tol__balance_mm": "", "tol__swing_kgcm2": "", "tol__mass_g": "0.3"}
+    ask(bench, match, sites=["tip", "handle"], target=f"frame:{frames[0].pk}", **tolerances)
+    by_name = {one["name"]: one for one in match.answer["frames"]}
+    pieces = by_name["Tern 98 · no. 2"]["pieces"]
+    assert [(piece["site"], piece["material"]) for piece in pieces] == [
+        ("Inside the handle", "lead-free tape, 6 mm")
+    ]
 
 
 def test_two_frames_of_one_name_and_paddles(bench, db):

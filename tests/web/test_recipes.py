@@ -15,7 +15,7 @@ from kentrobar.frames.models import FittedPart, Reading
 from kentrobar.planning.models import Plan
 from kentrobar.recipes import searching
 from kentrobar.recipes.asked import Asked, answered_so_far, bases, brief_of, chosen_base
-from kentrobar.recipes.models import Search, Wear, Wish, Workshop
+from kentrobar.recipes.models import Limits, Search, Wear, Wish, Workshop
 
 from .conftest import measured_frame
 
@@ -132,10 +132,8 @@ def test_what_cannot_be_read_is_said_beside_the_box_and_kept(page, field, text, 
 
 def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
     page.ask(goal__swing_kgcm2="+3", sites=["tip"], most__tip="60", free__tip="-8 to 8; 25 to 40")
-    assert page.wish.content["site_wishes"]["tip"] == {
-        "most_mm": 60.0,
-        "keep_out_mm": [[-8.0, 8.0], [25.0, 40.0]],
-    }
+    limits = Limits.objects.get(frame=page.frame).content
+    assert limits["site_wishes"]["tip"] == {"most_mm": 60.0, "keep_out_mm": [[-8.0, 8.0], [25.0, 40.0]]}
     path = page.frame.outline().path("edge")
     for recipe in page.wish.answer["recipes"]:
         for piece in recipe["pieces"]:
@@ -151,7 +149,17 @@ def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
     page.answer = page.client.get(page.path)
     kept = page.wish.content
     page.ask()
-    assert page.wish.content == kept
+    assert (page.wish.content, Limits.objects.get(frame=page.frame).content) == (kept, limits)
+
+
+def test_a_foam_filled_handle_belongs_to_the_frame(page):
+    page.ask(goal__mass_g="+2 ± 0.3", is_foam="on", sites=["handle"])
+    assert {piece["material"] for piece in page.wish.answer["recipes"][0]["pieces"]} == {
+        "lead-free tape, 6 mm"
+    }
+    assert page.ask(most__handle="3 m").status_code == 422
+    assert "Strips here are" in page.answer.context["form"].errors["most-handle"][0]
+    assert Limits.objects.get().content["is_foam"]
 
 
 def test_an_impossible_wish_says_why_and_opens(page, racket):

@@ -41,12 +41,14 @@ INSIDE = (0.7, 0.4, 0.9)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Member:
-    """A frame of a set, and the parts on it that may come off or be lighter."""
+    """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites`` where they
+    differ from the set's: posts and grommets to keep free, a handle filled with foam."""
 
     name: str
     frame: Outline
     measured: Measured
     parts: tuple[PartSite, ...] = ()
+    sites: tuple[Site, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,16 +90,20 @@ class FrameSet:
             yield "targets", "missing"
         for i, member in enumerate(self.frames):
             for name, reason in self.brief(member, _own(member, self)).faults():
-                if member.parts or not name.startswith(("materials", "sites")):
+                if member.parts or member.sites or not name.startswith(("materials", "sites")):
                     yield f"frames[{i}].{name}", reason
                     return
         yield from kit_faults(self.materials, self.sites, self.frames[0].frame)
+
+    def sites_of(self, member: Member) -> tuple[Site, ...]:
+        """Where something may go on a member, its parts included."""
+        return (self.sites if member.sites is None else member.sites) + member.parts
 
     def brief(self, member: Member, goals: Goals) -> Brief:
         """What one member is asked for."""
         return Brief(
             frame=member.frame, measured=member.measured, targets=goals, materials=self.materials,
-            sites=self.sites + member.parts, priority=self.priority, recipes=1, weights=self.weights,
+            sites=self.sites_of(member), priority=self.priority, recipes=1, weights=self.weights,
         )  # fmt: skip
 
 
@@ -283,10 +289,10 @@ def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float
     from scipy.sparse import lil_matrix
 
     ways = [
-        candidates(member.frame, frames.materials, frames.sites + member.parts, (), frames.weights)
+        candidates(member.frame, frames.materials, frames.sites_of(member), (), frames.weights)
         for member in frames.frames
     ]
-    most_sites = max(len(frames.sites + member.parts) for member in frames.frames)
+    most_sites = max(len(frames.sites_of(member)) for member in frames.frames)
     count, names = sum(len(one) for one in ways), list(frames.tolerances)
     slacks = len(bodies) * len(names)
     width = count + len(names) + slacks
