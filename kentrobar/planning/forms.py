@@ -13,13 +13,13 @@ from kentrobar.core import units
 from kentrobar.core.describe import clock_text
 from kentrobar.core.documents import piece_faults
 from kentrobar.core.goal_words import read_goal, say_goal
-from kentrobar.core.materials import BY_NAME, HANDLE, TAPES
 from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece, Strip, Throat
 from kentrobar.core.recipe.brief import Goal
 from kentrobar.core.targets import Target, Targets, figures
 from kentrobar.core.units import Shown, Typed, Unreadable
 from kentrobar.frames.fields import QuantityField
+from kentrobar.stock import shelf
 
 from .state import State
 
@@ -70,8 +70,8 @@ class PieceForm(forms.Form):
     @property
     def materials(self) -> list[str]:
         if isinstance(self.piece, (Strip, Throat)):
-            return [tape.name for tape in TAPES]
-        return list(HANDLE)
+            return shelf.tape_names()
+        return shelf.handle_names()
 
     def _initial(self) -> dict[str, Any]:
         initial: dict[str, Any] = {}
@@ -121,9 +121,10 @@ class PieceForm(forms.Form):
                 factor *= 2 if new["mirror"] else 0.5
         if "layers" in new:
             factor *= (new["layers"] or 1) / (old.layers or 1)
-        was, now = BY_NAME.get(old.material or ""), BY_NAME.get(new.get("material") or "")
-        if was and now:
-            factor *= now.g_per_mm / was.g_per_mm
+        if new.get("material"):
+            was, now = shelf.grams_per_mm(old.material), shelf.grams_per_mm(new["material"])
+            if was and now:
+                factor *= now / was
         return round(old.mass_g * factor, 4)
 
     @property

@@ -37,10 +37,10 @@ from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State, with_ids
+from kentrobar.stock import shelf
 
 from .models import Limits, Workshop
 
-MATERIALS = (*(tape.name for tape in TAPES), "putty")
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
 USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
@@ -178,7 +178,12 @@ def parts_of(frame: Frame, condition: str) -> list[PartSite]:
 
 
 def materials_of(workshop: Workshop) -> list[Material]:
-    return [*kit.tapes(workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers), kit.putty()]
+    return shelf.for_recipes(workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers)
+
+
+def on_shelf() -> list[str]:
+    """Names of the materials a recipe can use."""
+    return [material.name for material in materials_of(Workshop.load())]
 
 
 def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm: float) -> Brief:
@@ -307,11 +312,12 @@ def opened(
             asked, goals=dict(others[opening["name"]].given()) if opening["name"] in others else asked.goals
         )
     by_name = {site.name: key for key, site in sites.items()}
+    materials = set(on_shelf())
     return replace(
         asked,
         sites=(*asked.sites, *(by_name[name] for name in names if name in by_name)),
-        materials=(*asked.materials, *(name for name in names if name in MATERIALS)),
-        parts=(*asked.parts, *(name for name in names if name not in by_name and name not in MATERIALS)),
+        materials=(*asked.materials, *(name for name in names if name in materials)),
+        parts=(*asked.parts, *(name for name in names if name not in by_name and name not in materials)),
     )
 
 

@@ -19,7 +19,7 @@ from kentrobar.core.targets import figures as figures_of
 from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length
 from kentrobar.planning.board import figure_text
 
-from .asked import MATERIALS, Asked, Base, Limited, SiteWish, chosen_base
+from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf
 from .models import Workshop
 
 SCHOOLS = [
@@ -73,9 +73,7 @@ class WishForm(forms.Form):
     base = forms.ChoiceField(label="starts from")
     sites = forms.MultipleChoiceField(required=False)
     parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    materials = forms.MultipleChoiceField(
-        required=False, choices=[(name, name) for name in MATERIALS], widget=forms.CheckboxSelectMultiple
-    )
+    materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
     is_foam = forms.BooleanField(label="handle filled with foam", required=False)
     most = forms.CharField(label="added at most", required=False, max_length=20)
@@ -87,10 +85,11 @@ class WishForm(forms.Form):
         self.asked, self.limited, self.bases, self.outline, self.shown = asked, limited, bases, outline, shown
         self.axis = shown.axis_mm(outline.kind)
         self.all_sites = limited.sites(outline)
-        self.lighter = parts
+        self.lighter, self.on_shelf = parts, on_shelf()
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
         self.fields["base"].choices = [(base.key, base.label) for base in bases]
         self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
+        self.fields["materials"].choices = [(name, name) for name in self.on_shelf]
         self.fields["parts"].choices = [(part.name, part.name) for part in parts]
         for name, label in LABELS.items():
             self.fields[f"goal-{name}"] = forms.CharField(label=label, required=False, max_length=60)
@@ -103,7 +102,7 @@ class WishForm(forms.Form):
         self.fields["most"].widget.attrs |= {"placeholder": "any", "autocomplete": "off"}
 
     def _posted(self, data: QueryDict | None) -> QueryDict | None:
-        """What was posted, a pulled vial turned into words; parts that went with the old base left out."""
+        """What was posted, a pulled vial turned into words; what is no longer there left out."""
         if data is None:
             return None
         data = data.copy()
@@ -114,6 +113,7 @@ class WishForm(forms.Form):
                 data[f"goal-{name}"] = pulled(name, int(at), old.tol if old else None, self.shown, self.axis)
         there = {part.name for part in self.lighter}
         data.setlist("parts", [part for part in data.getlist("parts") if part in there])
+        data.setlist("materials", [name for name in data.getlist("materials") if name in self.on_shelf])
         return data
 
     def _initial(self) -> dict[str, Any]:

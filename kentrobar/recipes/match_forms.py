@@ -16,7 +16,7 @@ from kentrobar.core.recipe.match import MATCHED
 from kentrobar.core.units import Shown, Typed, Unreadable, show_length, show_mass
 from kentrobar.frames.models import Condition
 
-from .asked import MATERIALS
+from .asked import on_shelf
 from .forms import SCHOOLS
 from .sets import FIGURES as GIVEN
 from .sets import LEAST, AskedSet, Readied
@@ -44,9 +44,7 @@ class MatchForm(forms.Form):
     target = forms.ChoiceField(label="target")
     sites = forms.MultipleChoiceField(required=False)
     parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    materials = forms.MultipleChoiceField(
-        required=False, choices=[(name, name) for name in MATERIALS], widget=forms.CheckboxSelectMultiple
-    )
+    materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
 
     def __init__(
@@ -61,16 +59,19 @@ class MatchForm(forms.Form):
         outline = found[0].frame.outline()
         self.length_mm, self.axis = outline.length_mm, shown.axis_mm(outline.kind)
         self.all_sites = usual_sites(outline)
+        materials = on_shelf()
         if data is not None:
             # What was switched on and is no longer there is left out, not a fault.
             data = data.copy()
             there = {part.name for part in parts}
             data.setlist("parts", [part for part in data.getlist("parts") if part in there])
+            data.setlist("materials", [name for name in data.getlist("materials") if name in materials])
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
         super().__init__(data, auto_id="match-%s", initial=self._initial())
         self.fields["target"].choices = list(self._targets(found).items())
         self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
+        self.fields["materials"].choices = [(name, name) for name in materials]
         self.fields["parts"].choices = [(part.name, part.name) for part in parts]
         for name in MATCHED:
             label = FIGURES[name][0]

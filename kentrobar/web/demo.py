@@ -35,6 +35,8 @@ from kentrobar.planning.edits import Done
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State
 from kentrobar.recipes.models import Match, Wear
+from kentrobar.stock.models import Material, Movement, Weighing
+from kentrobar.stock.seed import seed
 
 USER, PASSWORD = "vastrand", "bench-and-bob"
 
@@ -214,6 +216,8 @@ def load() -> None:
     """Make the workshop, all or nothing. Call on an empty database."""
     with transaction.atomic():
         user = get_user_model().objects.create_user(USER, password=PASSWORD, first_name="I. Vastrand’s bench")
+        seed(Material)
+        _weigh_rolls()
         for demo in FRAMES:
             frame = Frame(
                 maker=demo.maker, model=demo.model, serial=demo.serial, owner=demo.owner, note=demo.note
@@ -232,6 +236,30 @@ def load() -> None:
             )
         Match.objects.create(name="Edda’s five").frames.set(fulmars)
         Wear.objects.create(frame=Frame.objects.get(serial="no. 07"), marks=[list(at) for at in WEAR])
+
+
+# (material, cuts as length in mm, count, grams, backing on), and what is left on the shelf
+WEIGHED = [
+    ("lead-free tape, 6 mm", [(200, 1, 1.97, False), (200, 5, 9.84, False), (200, 1, 2.21, True)], 6420.0),
+    ("lead tape, 6 mm", [(200, 1, 2.06, False)], 1250.0),
+    ("tungsten tape, 12 mm", [], 2900.0),
+    ("putty", [], 64.0),
+    ("silicone", [], 80.0),
+    ("overgrip", [], 11.0),
+]
+
+
+def _weigh_rolls() -> None:
+    for name, cuts, left in WEIGHED:
+        material = Material.objects.get(name=name)
+        for length, count, grams, backing in cuts:
+            Weighing.objects.create(
+                material=material, length_mm=length, count=count, mass_g=grams, u_g=0.01, backing_on=backing
+            )
+        Movement.objects.create(material=material, amount=left, reason="counted")
+        Material.objects.filter(pk=material.pk).update(
+            warn_below=2000.0 if material.is_tape else 20.0 if material.is_dosed else 5.0
+        )
 
 
 INSTRUMENTS = [

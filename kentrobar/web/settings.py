@@ -84,6 +84,7 @@ INSTALLED_APPS = [
     "kentrobar.web",  # first, so that its templates and form widgets come before Django's
     "kentrobar.frames",
     "kentrobar.measuring",
+    "kentrobar.stock",
     "kentrobar.planning",
     "kentrobar.recipes",
     "kentrobar.devices",

@@ -8,6 +8,7 @@ from . import views
 urlpatterns = [
     path("", include("kentrobar.frames.urls")),
     path("", include("kentrobar.measuring.urls")),
+    path("", include("kentrobar.stock.urls")),
     path("", include("kentrobar.planning.urls")),
     path("", include("kentrobar.recipes.urls")),
     path("", include("kentrobar.devices.urls")),

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class StockConfig(AppConfig):
+    name = "kentrobar.stock"

@@ -1,0 +1,112 @@
+"""Materials, cuts weighed here, and what comes onto the shelf, as typed."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from django import forms
+
+from kentrobar.core.units import Shown, read_length, read_mass
+from kentrobar.frames.fields import QuantityField
+
+from .models import Material, Movement, Weighing
+
+SCALE_U_G = 0.03
+"""Of one weighing on a scale that shows tenths, where nothing else is said."""
+
+
+class MaterialForm(forms.ModelForm):
+    class Meta:
+        model = Material
+        fields = (
+            "name", "kind", "width_mm", "thickness_mm", "density", "maker_g_per_mm", "each_g", "price", "pack",
+            "toxicity", "test_only", "cure_hours", "warn_below",
+        )  # fmt: skip
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="m-%s", **kwargs)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        for name in ("width_mm", "thickness_mm", "density", "maker_g_per_mm", "each_g", "price", "pack"):
+            value = cleaned.get(name)
+            if value is not None and value <= 0:
+                self.add_error(name, "Write a figure above 0, or leave it empty.")
+        if cleaned.get("maker_g_per_mm") and cleaned["maker_g_per_mm"] > 0.5:
+            self.add_error("maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?")
+        return cleaned
+
+
+class WeighForm(forms.Form):
+    """A cut on the scale."""
+
+    backing_on = forms.BooleanField(label="with its backing on", required=False)
+
+    def __init__(self, material: Material, shown: Shown, data: Any = None) -> None:
+        self.material = material
+        super().__init__(data, auto_id="w-%s", initial={"count": 1})
+        length, mass = partial(read_length, default=shown.length), partial(read_mass, default=shown.mass)
+        self.fields["length"] = QuantityField(length, label=f"cut length, {shown.length}")
+        self.fields["count"] = forms.IntegerField(label="how many", min_value=1, max_value=200, initial=1)
+        self.fields["mass"] = QuantityField(mass, label=f"they weigh, {shown.mass}")
+        self.order_fields(["length", "count", "mass", "backing_on"])
+        for name, words in (("length", "200 mm"), ("mass", "1.98 ± 0.02 g")):
+            self.fields[name].widget.attrs["placeholder"] = words
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        length, mass, count = (cleaned.get(name) for name in ("length", "mass", "count"))
+        if not (length and mass and count):
+            return cleaned
+        if not 5 <= length.value <= 20_000:
+            self.add_error("length", "A cut of 5 mm to 20 m tells something.")
+        elif not mass.value > 0:
+            self.add_error("mass", "A cut weighs more than nothing.")
+        else:
+            self._question(mass.value / (length.value * count))
+        return cleaned
+
+    def _question(self, per_mm: float) -> None:
+        """A figure far from what is known of this roll is a slip more often than news."""
+        known = self.material.per_length()
+        if known and not self.cleaned_data.get("backing_on") and not 0.6 < per_mm / known.g_per_mm < 1.6:
+            metre = 1000 * known.g_per_mm
+            self.add_error(
+                "mass",
+                f"That would be {1000 * per_mm:.3g} g a metre; this roll is known as {metre:.3g}. Grams, length "
+                "or the count? If the roll is another one, make it a material of its own.",
+            )
+
+    def save(self, user: Any) -> Weighing:
+        cleaned = self.cleaned_data
+        return Weighing.objects.create(
+            material=self.material, length_mm=cleaned["length"].value, count=cleaned["count"],
+            mass_g=cleaned["mass"].value, u_g=cleaned["mass"].u or SCALE_U_G,
+            backing_on=cleaned["backing_on"], weighed_by=user,
+        )  # fmt: skip
+
+
+class MoveForm(forms.Form):
+    """Something came, or was found to be less: an amount in the material's unit, or a count of packs."""
+
+    amount = forms.FloatField(label="came (or −: went)")
+    reason = forms.CharField(label="why", max_length=120)
+
+    def __init__(self, material: Material, data: Any = None) -> None:
+        self.material = material
+        super().__init__(data, auto_id="s-%s", initial={"reason": "delivered"})
+        self.fields["amount"].label = f"came, {material.unit} (− for went)"
+
+    def clean_amount(self) -> float:
+        amount = self.cleaned_data["amount"]
+        if not amount or abs(amount) > 1e7:
+            raise forms.ValidationError("How much came, or with a − went?")
+        if self.material.left + amount < -1e-6:
+            raise forms.ValidationError(
+                f"Only {self.material.left:g} {self.material.unit} are there: that cannot all have gone."
+            )
+        return float(amount)
+
+    def save(self, user: Any) -> Movement:
+        return Movement.objects.create(material=self.material, moved_by=user, **self.cleaned_data)

@@ -1,0 +1,167 @@
+"""What lies on the shelf: rolls, putty, grips; what each weighs as weighed here; what is left of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+from django.db.models.functions import Lower
+from django.urls import reverse
+from django.utils import timezone
+
+from kentrobar.core.rolls import MAKER_U, Cut, PerLength, backing_per_mm, weighed
+
+
+class Kind(models.TextChoices):
+    TAPE = "tape", "tape"
+    PUTTY = "putty", "putty"
+    SILICONE = "silicone", "silicone"
+    COTTON = "cotton", "cotton"
+    GRIP = "grip", "replacement grip"
+    OVERGRIP = "overgrip", "overgrip"
+    CAP = "cap", "butt cap"
+    MODULE = "module", "clip-on module"
+    OTHER = "other", "something else"
+
+
+DOSED = (Kind.PUTTY, Kind.SILICONE, Kind.COTTON)
+"""What is dosed in grams; tape is cut by length, the rest counted."""
+
+
+class LiveMaterials(models.Manager["Material"]):
+    def get_queryset(self) -> models.QuerySet[Material]:
+        return super().get_queryset().filter(retired_at=None)
+
+
+def _optional(label: str, help_text: str = "") -> Any:
+    return models.FloatField(label, null=True, blank=True, help_text=help_text)
+
+
+class Material(models.Model):
+    name = models.CharField(max_length=60)
+    kind = models.CharField(max_length=10, choices=Kind)
+    width_mm = _optional("width, mm")
+    thickness_mm = _optional("thickness, mm")
+    density = _optional("density, g/cm³")
+    maker_g_per_mm = _optional("grams per mm, as the maker says", "until a cut of it is weighed here")
+    each_g = _optional("grams a piece", "grips, caps, modules")
+    price = models.DecimalField("price of a pack", max_digits=9, decimal_places=2, null=True, blank=True)
+    pack = _optional("a pack holds", "mm of tape, grams of putty, or pieces")
+    toxicity = models.FloatField("poison, 0 to 1", default=0.0, help_text="1 is lead")
+    test_only = models.BooleanField("for tests only", default=False)
+    cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
+    warn_below = models.FloatField("warn below", default=0.0, help_text="in what a pack is counted in")
+    retired_at = models.DateTimeField(null=True, blank=True)
+
+    objects = models.Manager()
+    live = LiveMaterials()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.UniqueConstraint(Lower("name"), name="material_name_once"),
+            models.CheckConstraint(
+                condition=Q(toxicity__gte=0, toxicity__lte=1, warn_below__gte=0), name="material_is_sensible"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        return reverse("material", args=[self.pk])
+
+    @property
+    def is_tape(self) -> bool:
+        return self.kind == Kind.TAPE
+
+    @property
+    def is_dosed(self) -> bool:
+        return self.kind in DOSED
+
+    @property
+    def unit(self) -> str:
+        """What it is counted in on the shelf."""
+        return "mm" if self.is_tape else "g" if self.is_dosed else "pieces"
+
+    def cuts(self, backing_on: bool = False) -> list[Cut]:
+        return [one.cut() for one in self.weighings.all() if one.backing_on == backing_on]
+
+    def per_length(self) -> PerLength | None:
+        """Grams per mm as laid, without its backing: as weighed here, else as the maker says."""
+        found = weighed(self.cuts())
+        if found is None and self.maker_g_per_mm:
+            found = PerLength(self.maker_g_per_mm, self.maker_g_per_mm * MAKER_U, 0)
+        return found
+
+    def backing_g_per_mm(self) -> float | None:
+        return backing_per_mm(weighed(self.cuts(backing_on=True)), weighed(self.cuts()))
+
+    @property
+    def price_per_g(self) -> float | None:
+        """For comparing: of a gram of mass, whatever it is sold by."""
+        if self.price is None or not self.pack:
+            return None
+        grams = self.pack
+        if self.is_tape:
+            per_length = self.per_length()
+            grams = self.pack * per_length.g_per_mm if per_length else 0.0
+        elif not self.is_dosed:
+            grams = self.pack * (self.each_g or 0.0)
+        return float(self.price) / grams if grams else None
+
+    @property
+    def left(self) -> float:
+        """What is left, in its unit."""
+        return sum(movement.amount for movement in self.movements.all())
+
+    @property
+    def is_short(self) -> bool:
+        return bool(self.movements.all()) and self.left < self.warn_below
+
+
+class Weighing(models.Model):
+    """A cut of known length on the scale, with its backing or without."""
+
+    material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="weighings")
+    length_mm = models.FloatField()
+    count = models.PositiveSmallIntegerField(default=1)
+    mass_g = models.FloatField()
+    u_g = models.FloatField()
+    backing_on = models.BooleanField(default=False)
+    source = models.CharField(max_length=120, blank=True, help_text="where it comes from, if not from here")
+    weighed_at = models.DateTimeField(default=timezone.now)
+    weighed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ["-weighed_at", "-pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(length_mm__gt=0, mass_g__gt=0, u_g__gt=0, count__gt=0),
+                name="a_cut_weighs_something",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.material}: {self.mass_g:g} g of {self.count} × {self.length_mm:g} mm"
+
+    def cut(self) -> Cut:
+        return Cut(self.length_mm, self.mass_g, self.u_g, self.count)
+
+
+class Movement(models.Model):
+    """What came onto the shelf or left it, in the material's unit."""
+
+    material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="movements")
+    amount = models.FloatField()
+    reason = models.CharField(max_length=120)
+    moved_at = models.DateTimeField(default=timezone.now)
+    moved_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ["-moved_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.amount:+g} {self.material.unit} {self.material}: {self.reason}"

@@ -1,0 +1,67 @@
+"""The shelf as the plans and recipes see it: names, grams per length, the core's tapes and putties."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from kentrobar.core.recipe import kit
+from kentrobar.core.recipe.brief import Material as CoreMaterial
+from kentrobar.core.recipe.brief import Putty, Tape
+
+from .models import Kind, Material
+
+
+def live() -> list[Material]:
+    return list(Material.live.prefetch_related("weighings", "movements"))
+
+
+def tape_names() -> list[str]:
+    return list(Material.live.filter(kind=Kind.TAPE).values_list("name", flat=True))
+
+
+def handle_names() -> list[str]:
+    """What goes into a handle or round it: what is dosed first, then tape for the cap."""
+    names = Material.live.values_list("name", "kind")
+    return [name for name, _ in sorted(names, key=lambda one: one[1] == Kind.TAPE)]
+
+
+def grams_per_mm(name: str | None) -> float | None:
+    """Of a tape on the shelf, by its name."""
+    material = Material.objects.filter(name=name or "", kind=Kind.TAPE).first()
+    per_length = material.per_length() if material else None
+    return per_length.g_per_mm if per_length else None
+
+
+def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:
+    """Everything on the shelf that a recipe can use: tapes as weighed here, what is dosed into a handle."""
+    return [
+        made for material in live() if (made := _core(material, step_mm, least_mm, max_layers)) is not None
+    ]
+
+
+def _core(material: Material, step_mm: float, least_mm: float, max_layers: int) -> CoreMaterial | None:
+    if material.test_only:
+        return None
+    price = material.price_per_g or 0.0
+    per_length = material.per_length() if material.is_tape else None
+    if per_length:
+        return Tape(
+            name=material.name, g_per_mm=per_length.g_per_mm, step_mm=step_mm, least_mm=least_mm,
+            max_layers=max_layers, price_per_g=price, toxicity=material.toxicity,
+            u_percent=100 * per_length.u / per_length.g_per_mm,
+        )  # fmt: skip
+    if material.kind in (Kind.PUTTY, Kind.SILICONE):
+        return Putty(
+            name=material.name, step_g=kit.PUTTY_STEP_G, max_g=kit.PUTTY_MOST_G, price_per_g=price,
+            toxicity=material.toxicity,
+        )  # fmt: skip
+    return None
+
+
+def needed(uses: Iterable[tuple[str, float]]) -> list[tuple[Material, float, float]]:
+    """(material, needed, left) of everything on the shelf that (name, amount in its unit) would use."""
+    wanted: dict[str, float] = {}
+    for name, amount in uses:
+        wanted[name] = wanted.get(name, 0.0) + amount
+    found = Material.objects.filter(name__in=wanted).prefetch_related("movements", "weighings")
+    return [(material, wanted[material.name], material.left) for material in found]

@@ -1,0 +1,44 @@
+"""Amounts on the shelf as people say them: metres of tape, grams of putty, pieces."""
+
+from django import template
+
+from kentrobar.core.rolls import Cut, PerLength
+from kentrobar.core.units import fixed
+
+register = template.Library()
+
+
+@register.filter
+def per_metre(one: PerLength) -> str:
+    return f"{1000 * one.g_per_mm:.2f}"
+
+
+@register.filter
+def per_metre_u(one: PerLength) -> str:
+    return f"{1000 * one.u:.2g}"
+
+
+@register.filter
+def of_cut(cut: Cut) -> str:
+    value, u = cut.per_mm()
+    return f"{1000 * value:.2f} ± {1000 * u:.2g}"
+
+
+@register.filter
+def metres(per_mm: float) -> str:
+    return f"{1000 * per_mm:.2f}"
+
+
+@register.filter
+def amount(value: float, unit: str) -> str:
+    """`3.25 m`, `12.5 g`, `4 pieces`."""
+    if unit == "mm":
+        return f"{value / 1000:.2f} m"
+    if unit == "pieces":
+        return f"{value:g} piece{'' if value == 1 else 's'}"
+    return f"{value:.1f} {unit}"
+
+
+@register.filter
+def signed_amount(value: float, unit: str) -> str:
+    return f"{fixed(value / 1000, 2, True)} m" if unit == "mm" else f"{fixed(value, 1, True)} {unit}"

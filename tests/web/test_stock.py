@@ -1,0 +1,120 @@
+"""The shelf: what a cut weighed here says replaces the maker's word, in plans and recipes too."""
+
+import pytest
+
+from kentrobar.core.pieces import Strip
+from kentrobar.core.units import Shown
+from kentrobar.planning.forms import PieceForm
+from kentrobar.recipes.asked import materials_of
+from kentrobar.recipes.models import Workshop
+from kentrobar.stock import shelf
+from kentrobar.stock.models import Material, Movement, Weighing
+from tests.core.frames import TERN
+
+
+@pytest.fixture
+def roll(db):
+    return Material.objects.get(name="lead-free tape, 6 mm")
+
+
+def weigh(bench, roll, **posted):
+    return bench.post(
+        f"/stock/{roll.pk}/weigh/", {"length": "200", "count": "1", "mass": "2.02 ± 0.01"} | posted
+    )
+
+
+def test_a_cut_weighed_here_replaces_the_makers_word(bench, roll):
+    assert "the maker’s word" in bench.get("/stock/").content.decode()
+    before = next(one for one in materials_of(Workshop()) if one.name == roll.name)
+    assert (before.g_per_mm, before.u_percent) == (0.0098, pytest.approx(5))
+    assert weigh(bench, roll).status_code == 302
+    weigh(bench, roll, length="20 cm", count="10", mass="20.1 ± 0.01")
+    after = next(one for one in materials_of(Workshop()) if one.name == roll.name)
+    assert after.g_per_mm == pytest.approx(0.01005, rel=2e-3)
+    assert after.u_percent < 0.5
+    # A piece cut of another roll keeps its length: its grams follow what both are known to weigh.
+    strip = Strip(mass_g=3.0, clock=3, length_mm=76.2, mirror=True, material=roll.name, layers=1)
+    form = PieceForm(strip, TERN, Shown())
+    typed = {f"piece-{name}": form.initial[name] for name in form.fields if form.initial.get(name)}
+    copper = PieceForm(strip, TERN, Shown(), typed | {"piece-material": "copper tape, 6 mm"})
+    assert copper.is_valid(), copper.errors
+    assert copper.changed.mass_g == pytest.approx(3.0 * 0.0049 / after.g_per_mm, rel=1e-3)
+    assert roll.name in copper.materials
+
+
+def test_the_backing_is_told_by_weighing_both_ways(bench, roll):
+    weigh(bench, roll)
+    weigh(bench, roll, mass="2.26 ± 0.01", backing_on="on")
+    roll = Material.objects.get(pk=roll.pk)
+    assert roll.backing_g_per_mm() == pytest.approx(0.0012)
+    assert "1.20 g a metre more" in bench.get(f"/stock/{roll.pk}/").content.decode()
+    wrong = Weighing.objects.get(backing_on=True)
+    bench.post(f"/stock/weighings/{wrong.pk}/delete/")
+    assert Weighing.objects.count() == 1
+
+
+@pytest.mark.parametrize(
+    ("posted", "words"),
+    [
+        ({"length": "2"}, "5 mm to 20 m"), ({"mass": "0"}, "more than nothing"), ({"mass": "soft"}, "Write"),
+        ({"count": "0"}, "greater than or equal to 1"), ({"mass": "20.2"}, "Grams, length or the count"),
+    ],
+)  # fmt: skip
+def test_a_slip_at_the_scale_is_said_beside_its_box(bench, roll, posted, words):
+    answer = weigh(bench, roll, **posted)
+    assert answer.status_code == 422
+    assert words in answer.content.decode()
+    assert not Weighing.objects.exists()
+
+
+def test_stock_comes_and_goes_and_warns(bench, roll):
+    where = f"/stock/{roll.pk}/move/"
+    bench.post(where, {"amount": "3000", "reason": "delivered"})
+    Material.objects.filter(pk=roll.pk).update(warn_below=2000)
+    bench.post(where, {"amount": "-1500", "reason": "dropped into the drain"})
+    assert Material.objects.get(pk=roll.pk).left == 1500
+    assert "running out" in bench.get("/stock/").content.decode()
+    for posted in (
+        {"amount": "-1600", "reason": "x"},
+        {"amount": "0", "reason": "x"},
+        {"amount": "5", "reason": ""},
+    ):
+        assert bench.post(where, posted).status_code == 422
+    assert Movement.objects.count() == 2
+    (found,) = shelf.needed([(roll.name, 900.0), (roll.name, 700.0), ("moon dust", 3)])
+    assert found == (roll, 1600.0, 1500)
+
+
+def test_prices_are_compared_by_the_gram(roll):
+    assert roll.price_per_g == pytest.approx(0.45, rel=1e-3)
+    putty = Material.objects.get(name="putty")
+    assert putty.price_per_g == pytest.approx(0.05)
+    assert Material.objects.get(name="leather grip").price_per_g == pytest.approx(24 / 27)
+    assert Material.objects.get(name="clip-on module, 3 g").test_only
+    assert "clip-on module, 3 g" not in [one.name for one in materials_of(Workshop())]
+
+
+def test_materials_are_written_down_changed_and_put_away(bench, roll):
+    new = {
+        "name": "heavy tape",
+        "kind": "tape",
+        "maker_g_per_mm": "0.02",
+        "toxicity": "0",
+        "cure_hours": "0",
+        "warn_below": "0",
+    }
+    assert bench.post("/stock/new/", new).status_code == 302
+    made = Material.objects.get(name="heavy tape")
+    assert "heavy tape" in shelf.tape_names()
+    for wrong in (
+        {"name": "HEAVY tape"},
+        {"maker_g_per_mm": "20"},
+        {"price": "-1"},
+        {"toxicity": "3"},
+        {"kind": "lead"},
+    ):
+        assert bench.post("/stock/new/", new | {"name": "other"} | wrong).status_code == 422, wrong
+    bench.post(f"/stock/{made.pk}/retire/")
+    assert "heavy tape" not in shelf.tape_names()
+    bench.post(f"/stock/{made.pk}/retire/", {"back": "1"})
+    assert "heavy tape" in shelf.tape_names()
