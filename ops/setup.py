@@ -16,7 +16,13 @@ from pathlib import Path
 from . import LOCAL, ROOT
 
 VENV = ROOT / ".venv"
-SERVER = {"postgresql": "/usr/lib/postgresql/*/bin/initdb"}
+SERVER = {
+    "postgresql": "/usr/lib/postgresql/*/bin/initdb",
+    # WeasyPrint draws paper with these.
+    "libpango-1.0-0": "/usr/lib/*/libpango-1.0.so.0",
+    "libpangoft2-1.0-0": "/usr/lib/*/libpangoft2-1.0.so.0",
+    "libharfbuzz-subset0": "/usr/lib/*/libharfbuzz-subset.so.0",
+}
 BROWSER = {"chromium": "/usr/bin/chromium", "chromium-driver": "/usr/bin/chromedriver"}
 GROUNDS = {
     "demo": (SERVER, ["requirements.txt"]),

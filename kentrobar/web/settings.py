@@ -87,6 +87,7 @@ INSTALLED_APPS = [
     "kentrobar.stock",
     "kentrobar.planning",
     "kentrobar.recipes",
+    "kentrobar.workshop",
     "kentrobar.devices",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -200,5 +201,9 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"axes": {"level": "ERROR"}},
+    "loggers": {
+        "axes": {"level": "ERROR"},
+        "weasyprint": {"level": "ERROR"},
+        "fontTools": {"level": "ERROR"},
+    },
 }

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("kentrobar.stock.urls")),
     path("", include("kentrobar.planning.urls")),
     path("", include("kentrobar.recipes.urls")),
+    path("", include("kentrobar.workshop.urls")),
     path("", include("kentrobar.devices.urls")),
     path("units/", views.units, name="units"),
     path("sign-in/", auth.LoginView.as_view(redirect_authenticated_user=True), name="sign-in"),

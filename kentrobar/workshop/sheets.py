@@ -1,0 +1,348 @@
+"""The bench sheet: drawn up from a plan, ticked off on a phone with dirty hands, signed off, printed, taken along."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core import units
+from kentrobar.core.documents import dump_piece
+from kentrobar.core.predict import Plan as CorePlan
+from kentrobar.core.predict import predict
+from kentrobar.core.sheet import CutLine, Place, Step, Stuff, Use, bench_sheet
+from kentrobar.core.sheet import Sheet as CoreSheet
+from kentrobar.core.units import Shown, Unreadable, show_length
+from kentrobar.frames.models import Frame
+from kentrobar.planning.models import Plan
+from kentrobar.stock import shelf
+from kentrobar.stock.models import Movement
+
+from .models import Grommets, Sheet
+
+PAPER_MM = 250.0
+"""How long a straight mark fits on a sheet of paper at 1:1."""
+
+
+@dataclass(frozen=True, slots=True)
+class ShownStep:
+    """A step as the page shows it."""
+
+    step: Step
+    number: int
+    done_at: Any
+    place: list[tuple[str, str]]
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    return render(request, "workshop/sheet.html", _context(request, plan, drawn_up(plan)))
+
+
+@require_POST
+def tick(request: HttpRequest, pk: int) -> HttpResponse:
+    """One step done, or not yet after all."""
+    plan = _plan(pk)
+    key = request.POST.get("step", "")
+    with transaction.atomic():
+        sheet = Sheet.objects.select_for_update().get(pk=drawn_up(plan).pk)
+        steps = {step.key: step for step in _core(plan, sheet).steps}
+        if key not in steps:
+            raise Http404("no such step")
+        if sheet.signed_off_at is None:
+            now = timezone.now()
+            if key in sheet.ticks:
+                del sheet.ticks[key]
+            else:
+                sheet.ticks[key] = now.isoformat()
+            wait = steps[key].wait_hours
+            if wait:
+                sheet.waits_until = now + timedelta(hours=wait) if key in sheet.ticks else None
+            sheet.save(update_fields=["ticks", "waits_until"])
+    if not request.htmx:
+        return redirect("sheet", pk)
+    return render(request, "workshop/_steps.html", _context(request, plan, sheet))
+
+
+@require_POST
+def sign_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """The pieces are on for good: the stock falls, and the frame carries them from now on."""
+    plan = _plan(pk)
+    with transaction.atomic():
+        sheet = Sheet.objects.select_for_update().get(pk=drawn_up(plan).pk)
+        if sheet.signed_off_at:
+            messages.error(request, "Signed off already: nothing is taken from the stock twice.")
+            return redirect("sheet", pk)
+        core = _core(plan, sheet)
+        missing = [step.title for step in core.steps if step.key not in sheet.ticks]
+        if missing and "knowingly" not in request.POST:
+            messages.error(
+                request, f"Not signed off: {len(missing)} steps are open, the first is “{missing[0]}”. Tick them, "
+                "or sign off knowingly.",
+            )  # fmt: skip
+            return redirect("sheet", pk)
+        for material, amount, _ in shelf.needed((use.material, use.amount) for use in core.uses):
+            Movement.objects.create(
+                material=material, amount=-round(amount, 3), reason=f"{plan.frame}, {plan.name}"[:120],
+                moved_by=request.user,
+            )  # fmt: skip
+        sheet.signed_off_at, sheet.signed_off_by, sheet.taken_off_at = timezone.now(), request.user, None
+        sheet.save(update_fields=["signed_off_at", "signed_off_by", "taken_off_at"])
+    messages.success(request, "Signed off: the stock is less by what was cut.")
+    return redirect("sheet", pk)
+
+
+@require_POST
+def take_off(request: HttpRequest, pk: int) -> HttpResponse:
+    """Everything this sheet put on comes off the frame again; or, ``back``, it was on after all."""
+    back = "back" in request.POST
+    changed = Sheet.objects.filter(plan=_plan(pk), signed_off_at__isnull=False).update(
+        taken_off_at=None if back else timezone.now()
+    )
+    if changed and not back:
+        messages.success(request, "Taken off again, all of it.", extra_tags=f"undo-off {pk}")
+    return redirect("sheet", pk)
+
+
+@require_GET
+def pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    """The sheet with its 1:1 templates, for paper."""
+    # Loaded where it is needed: half a second, and fonts.
+    from weasyprint import HTML
+
+    plan = _plan(pk)
+    html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
+    name = slugify(f"{plan.frame} {plan.name}") or "sheet"
+    return HttpResponse(
+        HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="{name}.pdf"'},
+    )
+
+
+def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
+    """Paper is made of what the page itself holds: nothing is fetched."""
+    raise ValueError(f"{url} is not fetched for paper")
+
+
+@require_GET
+def drawing(request: HttpRequest, pk: int) -> HttpResponse:
+    """The plan's drawing as an SVG file of its own."""
+    plan = _plan(pk)
+    state, outline = plan.state(), plan.frame.outline()
+    prediction = predict(CorePlan(frame=outline, measured=state.measured, pieces=state.pieces))
+    context = {"outline": outline, "shown": request.shown, "prediction": prediction, "plan": plan}
+    context["axis"] = request.shown.axis_mm(outline.kind)
+    text = render_to_string("workshop/drawing.svg", context, request)
+    name = slugify(f"{plan.frame} {plan.name}") or "plan"
+    return HttpResponse(
+        text, content_type="image/svg+xml",
+        headers={"Content-Disposition": f'attachment; filename="{name}.svg"'},
+    )  # fmt: skip
+
+
+@require_POST
+def grommets(request: HttpRequest, pk: int) -> HttpResponse:
+    """Where the holes of one side are, from the tip's centre along the edge."""
+    plan = _plan(pk)
+    frame = get_object_or_404(Frame.live, pk=plan.frame_id)
+    text = request.POST.get("arcs", "").strip()[:2000].replace("\0", "")
+    try:
+        typed = (
+            units.read_many(text, lambda one: units.read_length(one, request.shown.length)) if text else []
+        )
+    except Unreadable as error:
+        messages.error(request, f"Grommets not kept: {error}")
+        return redirect("sheet", pk)
+    arcs = sorted(round(one.value, 1) for one in typed)
+    half = frame.outline().path("edge").length / 2
+    if any(not 0 <= arc <= half for arc in arcs) or len(arcs) > 80:
+        longest = f"{show_length(half, request.shown.length)} {request.shown.length}"
+        messages.error(
+            request, f"Grommets not kept: each lies between 0 and {longest} from the tip, down one side."
+        )
+        return redirect("sheet", pk)
+    Grommets.objects.update_or_create(frame=frame, defaults={"arcs_mm": arcs})
+    return redirect("sheet", pk)
+
+
+# --- helpers --------------------------------------------------------------------------------------
+
+
+def _plan(pk: int) -> Plan:
+    return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+
+
+def drawn_up(plan: Plan) -> Sheet:
+    """The plan's sheet, drawn up anew where its pieces changed before it was signed off."""
+    pieces = [dump_piece(piece) for piece in plan.state().pieces]
+    sheet, _ = Sheet.objects.get_or_create(plan=plan, defaults={"pieces": pieces})
+    if sheet.signed_off_at is None and sheet.pieces != pieces:
+        before = {step.key: step for step in _core(plan, sheet).steps}
+        sheet.pieces = pieces
+        # What was done for a piece that stays as it was stays done.
+        now = {step.key: step for step in _core(plan, sheet).steps}
+        sheet.ticks = {key: at for key, at in sheet.ticks.items() if now.get(key) == before.get(key)}
+        sheet.save(update_fields=["pieces", "ticks"])
+    return sheet
+
+
+def stuffs() -> dict[str, Stuff]:
+    """What the core must know of everything on the shelf."""
+    return {
+        one.name: Stuff(
+            one.kind, one.per_length() if one.is_tape else None, one.toxicity, one.cure_hours, one.width_mm
+        )
+        for one in shelf.live()
+    }
+
+
+def _core(plan: Plan, sheet: Sheet) -> CoreSheet:
+    row = Grommets.objects.filter(frame=plan.frame_id).first()
+    return bench_sheet(plan.frame.outline(), sheet.core_pieces(), stuffs(), row.arcs_mm if row else ())
+
+
+def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
+    core, shown = _core(plan, sheet), request.shown
+    outline = plan.frame.outline()
+    steps = [
+        ShownStep(
+            step, number, parse_datetime(sheet.ticks.get(step.key, "") or ""), _place(step.place, shown)
+        )
+        for number, step in enumerate(core.steps, 1)
+    ]
+    left = {
+        one.name: (needed, there)
+        for one, needed, there in shelf.needed((u.material, u.amount) for u in core.uses)
+    }
+    row = Grommets.objects.filter(frame=plan.frame_id).first()
+    measured = plan.state().measured
+    return {
+        "plan": plan,
+        "frame": plan.frame,
+        "kind": outline.kind,
+        "outline": outline,
+        "sheet": sheet,
+        "core": core,
+        "steps": steps,
+        "open": sum(one.done_at is None for one in steps),
+        "totals": [_total(use, left.get(use.material)) for use in core.uses],
+        "prediction": predict(CorePlan(frame=outline, measured=measured, pieces=sheet.core_pieces())),
+        "axis": shown.axis_mm(outline.kind),
+        "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
+        "templates": _templates(core.cuts),
+        "rim": _rim(core.steps),
+        "ruler": list(range(0, 101, 10)),
+        "is_waiting": sheet.waits_until is not None and sheet.waits_until > timezone.now(),
+    }
+
+
+def _place(place: Place | None, shown: Shown) -> list[tuple[str, str]]:
+    """Every way to find a place, in words."""
+    if place is None:
+        return []
+    unit = shown.length
+
+    def span(ends: Sequence[float]) -> str:
+        return f"{show_length(ends[0], unit)} to {show_length(ends[1], unit)} {unit}"
+
+    where = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[place.line]
+    found = [("clock", place.clock), ("from the butt", span(place.x_mm))]
+    if place.arc_mm[0] < 0 < place.arc_mm[1] and abs(place.arc_mm[0] + place.arc_mm[1]) < 0.1:
+        found.append(
+            (f"along the {where}", f"{show_length(place.arc_mm[1], unit)} {unit} either side of the tip")
+        )
+    else:
+        found.append((f"from the tip’s centre, along the {where}", span(place.arc_mm)))
+    if place.grommets:
+        first, last = place.grommets
+        across = place.arc_mm[0] < 0 < place.arc_mm[1]
+        words = f"to hole {last} on either side" if across and first == last else f"{first} to {last}"
+        found.append(("holes, counted from the tip", words))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Total:
+    material: str
+    amount: float
+    unit: str
+    left: float | None
+    is_short: bool
+
+
+def _total(use: Use, known: tuple[float, float] | None) -> Total:
+    there = known[1] if known else None
+    # What was never counted is not warned about.
+    is_short = there is not None and there > 0 and there < use.amount
+    return Total(use.material, use.amount, use.unit, None if there is None else there - use.amount, is_short)
+
+
+@dataclass(frozen=True, slots=True)
+class Template:
+    """A strip at its true size, folded where it is longer than paper."""
+
+    label: str
+    length_mm: float
+    width_mm: float
+    count: int
+
+
+def _templates(cuts: Sequence[CutLine]) -> list[Template]:
+    return [
+        Template(f"{line.count} × {line.length_mm:g} mm, piece {', '.join(map(str, line.pieces))}",
+                 min(line.length_mm, PAPER_MM), line.width_mm or 6.0, line.count)
+        for line in cuts
+    ]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class RimStrip:
+    """A strip of paper to lay along the rim from the tip's centre: marks at true distance, in pieces that fit paper."""
+
+    label: str
+    start_mm: float
+    length_mm: float
+    marks: list[tuple[float, str]]
+    ticks: list[int]
+
+
+def _rim(steps: Sequence[Step]) -> list[RimStrip]:
+    """Marks of all strips of one line on common paper strips, each ``PAPER_MM`` long."""
+    by_line: dict[str, list[tuple[float, str]]] = {}
+    for step in steps:
+        if step.place:
+            start, end = step.place.arc_mm
+            marks = by_line.setdefault(step.place.line, [])
+            if start < 0 < end:
+                # Across the tip: the strip of paper is laid down one side, then the other.
+                marks += (
+                    [(end, f"{step.piece} ends")]
+                    if abs(start + end) < 0.1
+                    else [(end, f"{step.piece}, 3 o’clock side"), (-start, f"{step.piece}, 9 o’clock side")]
+                )
+            else:
+                marks += [(abs(start), f"{step.piece} begins"), (abs(end), f"{step.piece} ends")]
+    found = []
+    for line, marks in by_line.items():
+        for part in range(math.ceil(max(arc for arc, _ in marks) / PAPER_MM + 1e-9)):
+            start = part * PAPER_MM
+            here = [(arc - start, word) for arc, word in sorted(marks) if start <= arc < start + PAPER_MM]
+            if here or part == 0:
+                words = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[line]
+                label = f"{words}, {start:.0f} to {start + PAPER_MM:.0f} mm from the tip’s centre"
+                found.append(RimStrip(label, start, PAPER_MM, here, list(range(0, int(PAPER_MM) + 1, 10))))
+    return found

@@ -1,0 +1,345 @@
+"""Trial and check: what was put on, what was read, how far apart that is, what to suspect, go on or stop."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core import describe, units
+from kentrobar.core.body import Body
+from kentrobar.core.condition import PARTS, usual_piece
+from kentrobar.core.documents import dump_piece, parse_piece
+from kentrobar.core.given import ufloat
+from kentrobar.core.outline import Outline
+from kentrobar.core.pieces import Piece, body_of
+from kentrobar.core.predict import Measured
+from kentrobar.core.recipe.brief import Brief, Goals
+from kentrobar.core.recipe.rest import Rest, rest
+from kentrobar.core.sheet import strips_of
+from kentrobar.core.targets import Level, Targets
+from kentrobar.core.trial import LABELS, LEAST_U, SUSPECT, Compared, Fitted, compare
+from kentrobar.core.units import Shown
+from kentrobar.frames.fields import QuantityField
+from kentrobar.planning import desk
+from kentrobar.planning.board import figure_text, share_text
+from kentrobar.planning.models import Plan
+from kentrobar.planning.state import with_ids
+from kentrobar.recipes import asked as asking
+from kentrobar.recipes.models import Workshop
+from kentrobar.recipes.shown import Line, line
+from kentrobar.stock.models import Material, Weighing
+
+from .models import Trial
+
+READ_TIME_S = 2.5
+WEIGHED_U_G = 0.03
+FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
+MISSABLE = ("overgrip", "dampener", "cap")
+
+
+class TrialForm(forms.Form):
+    """What is on, as weighed, and what was read. Empty boxes of mass stand as planned."""
+
+    holding = forms.CharField(label="paper tape holding it", required=False, max_length=20)
+    note = forms.CharField(label="note", required=False, max_length=200)
+
+    def __init__(self, plan: Plan, shown: Shown, data: Any = None) -> None:
+        self.plan, self.shown = plan, shown
+        self.state, self.outline = plan.state(), plan.frame.outline()
+        super().__init__(data, auto_id="t-%s")
+        mass = partial(units.read_mass, default=shown.mass)
+        for i, piece in enumerate(self.state.pieces):
+            self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
+            self.fields[f"mass-{i}"].widget.attrs["placeholder"] = f"{piece.mass_g:.2f} g"
+            if strips_of(piece)[1]:
+                self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
+        axis = shown.axis_mm(self.outline.kind)
+        readers = {
+            "mass_g": mass,
+            "balance_mm": partial(
+                units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
+            ),
+            "swing_kgcm2": units.read_inertia,
+            "twist_kgcm2": units.read_inertia,
+        }
+        for name in FIGURES:
+            label = LABELS[name] + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
+            self.fields[name] = QuantityField(readers[name], label=label, required=False)
+            self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
+        self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not any(cleaned.get(name) for name in FIGURES) and not self.errors:
+            self.add_error("mass_g", "Read at least one figure again: write it here.")
+        if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:
+            self.add_error(
+                "twist_kgcm2", "Twist weight was not measured before, so there is nothing to hold it to."
+            )
+        cleaned["holding_g"] = 0.0
+        text = (cleaned.get("holding") or "").strip()
+        if text:
+            try:
+                cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
+            except units.Unreadable as error:
+                self.add_error("holding", str(error))
+        for i, piece in enumerate(self.state.pieces):
+            typed = cleaned.get(f"mass-{i}")
+            if typed and not typed.value > 0:
+                self.add_error(
+                    f"mass-{i}", "A piece that is on weighs something; leave it empty if it is as planned."
+                )
+            elif typed and abs(typed.value) > 5 * abs(piece.mass_g) + 5:
+                self.add_error(
+                    f"mass-{i}", f"{typed.text}: planned is {piece.mass_g:.2f} g. Ounces, perhaps?"
+                )
+        return cleaned
+
+    def save(self, user: Any) -> Trial:
+        cleaned = self.cleaned_data
+        share = cleaned["holding_g"] / max(len(self.state.pieces), 1)
+        put_on = []
+        for i, piece in enumerate(self.state.pieces):
+            typed = cleaned.get(f"mass-{i}")
+            sign = -1 if piece.mass_g < 0 else 1
+            grams = sign * typed.value if typed else piece.mass_g
+            put_on.append(
+                {
+                    "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
+                    "u_g": (typed.u or WEIGHED_U_G) if typed else max(0.05, 0.03 * abs(grams)),
+                    "weighed": bool(typed),
+                    "backing": bool(cleaned.get(f"backing-{i}")),
+                    "holding_g": round(share, 4),
+                }
+            )
+        read = {name: [typed.value, typed.u] for name in FIGURES if (typed := cleaned.get(name))}
+        return Trial.objects.create(
+            plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
+            axis_mm=self.shown.axis_mm(self.outline.kind),
+        )  # fmt: skip
+
+    def rows(self) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
+        """(number, name, where, planned grams, its mass, whether its backing is on) of every piece."""
+        for i, piece in enumerate(self.state.pieces):
+            backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
+            planned = share_text("mass_g", piece.mass_g, self.shown)
+            yield (
+                i + 1,
+                describe.name(piece, self.outline),
+                describe.where(piece, self.shown),
+                planned,
+                self[f"mass-{i}"],
+                backing,
+            )
+
+    def boxes(self) -> list[forms.BoundField]:
+        return [self[name] for name in FIGURES]
+
+
+@dataclass(frozen=True, slots=True)
+class ShownResidual:
+    """A residual as the page shows it: a vial in units of both uncertainties together."""
+
+    label: str
+    predicted: str
+    read: str
+    unit: str
+    level: Level
+    word: str
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A trial with everything that follows from it."""
+
+    trial: Trial
+    compared: Compared
+    vials: list[ShownResidual]
+    rest: Rest | None
+    lines: list[Line]
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    return _page(request, plan, TrialForm(plan, request.shown))
+
+
+@require_POST
+def keep(request: HttpRequest, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    form = TrialForm(plan, request.shown, request.POST)
+    if not form.is_valid():
+        return _page(request, plan, form, 422)
+    form.save(request.user)
+    return redirect("trial", pk)
+
+
+@require_POST
+def accept(request: HttpRequest, pk: int) -> HttpResponse:
+    """What was weighed in this trial counts for the rolls from now on."""
+    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__deleted_at=None)
+    with transaction.atomic():
+        changed = Trial.objects.filter(pk=pk, accepted_at=None).update(accepted_at=timezone.now())
+        learned = _learn(trial, request.user) if changed else 0
+    if changed:
+        words = f" {learned} weighed cuts count for their rolls from now on." if learned else ""
+        messages.success(request, f"Accepted.{words}")
+    return redirect("trial", trial.plan_id)
+
+
+@require_POST
+def correct(request: HttpRequest, pk: int) -> HttpResponse:
+    """A plan with what is on as weighed, and the recipe for the rest on top."""
+    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__deleted_at=None)
+    plan = trial.plan
+    left = _rest(plan, trial, request.shown)
+    if left is None or not left.answer.recipes or not left.answer.recipes[0].pieces:
+        messages.error(request, "There is nothing to put on or take off for the rest.")
+        return redirect("trial", plan.pk)
+    state = plan.state()
+    kept = list(_pieces(trial))
+    put_on = []
+    for piece in left.answer.recipes[0].pieces:
+        same = [one for one in kept if piece.mass_g < 0 and abs(one.mass_g + piece.mass_g) < 1e-6]
+        if same:
+            kept.remove(same[0])
+        else:
+            put_on.append(replace(piece, mass_g=round(piece.mass_g, 3)))
+    state = replace(state, pieces=with_ids((*kept, *put_on)))
+    return redirect(
+        desk.create(plan.frame, f"{plan.name}, corrected"[:80], state, "After a trial", request.user)
+    )
+
+
+# --- helpers --------------------------------------------------------------------------------------
+
+
+def _plan(pk: int) -> Plan:
+    return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+
+
+def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) -> HttpResponse:
+    trials = list(plan.trials.select_related("made_by")[:8])
+    context = {
+        "plan": plan,
+        "frame": plan.frame,
+        "kind": plan.frame.kind,
+        "form": form,
+        "judged": judged(plan, trials[0], request.shown) if trials else None,
+        "earlier": trials[1:],
+    }
+    return render(request, "workshop/trial.html", context, status=status)
+
+
+def _pieces(trial: Trial) -> tuple[Piece, ...]:
+    return tuple(parse_piece(one["piece"]) for one in trial.put_on)
+
+
+def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
+    """What was on, with backing and holding tape where they were said to be on."""
+    per_mm = {one.name: one.backing_g_per_mm() for one in Material.objects.prefetch_related("weighings")}
+    found = []
+    for one in trial.put_on:
+        piece = parse_piece(one["piece"])
+        length, count = strips_of(piece)
+        backing = (per_mm.get(piece.material or "") or 0.0) * length * count
+        more = one["holding_g"] + (backing if one["backing"] and not one["weighed"] else 0.0)
+        known = 0.0 if one["backing"] else backing or None
+        found.append(Fitted(replace(piece, mass_g=piece.mass_g + more), one["u_g"], known))
+    return found
+
+
+def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
+    state, outline = plan.state(), plan.frame.outline()
+    read = {name: (value, u) for name, (value, u) in trial.read.items()}
+    compared = compare(
+        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, _missable(plan, outline)
+    )
+    left = _rest(plan, trial, shown)
+    lines: list[Line] = []
+    if left and left.answer.recipes:
+        lines = [line(i, piece, outline, shown) for i, piece in enumerate(left.answer.recipes[0].pieces, 1)]
+    return Judged(trial, compared, list(_vials(compared, shown, outline)), left, lines)
+
+
+def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:
+    for one in compared.residuals:
+        predicted, unit = figure_text(one.figure, one.predicted, shown, outline)
+        value, _ = figure_text(one.figure, one.read, shown, outline)
+        level = Level(one.read, one.z, SUSPECT, 1.0)
+        word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} u apart"
+        yield ShownResidual(LABELS[one.figure], predicted, value, unit, level, word)
+
+
+def _missable(plan: Plan, outline: Outline) -> dict[str, Body]:
+    """Parts that may have been off, or one too many: as weighed on this frame, else as usual."""
+    weighed = {part.kind: part.mass_g for part in plan.frame.all_parts() if part.was_on(None)}
+    return {
+        PARTS[kind].label: body_of(
+            usual_piece(kind, outline, weighed.get(kind, PARTS[kind].grams[1])), outline
+        )
+        for kind in MISSABLE
+        if outline.kind in PARTS[kind].frames
+    }
+
+
+def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
+    """What is left towards the plan's targets, from what was read; None without targets or without a whole reading."""
+    state = plan.state()
+    if state.targets == Targets() or not {"mass_g", "balance_mm", "swing_kgcm2"} <= set(trial.read):
+        return None
+    measured = _as_measured(trial)
+    outline = plan.frame.outline()
+    settings = Workshop.load()
+    goals = {
+        name: goal for name, goal in asking.of_targets(state.targets).items()
+        if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
+    }  # fmt: skip
+    brief = Brief(
+        frame=outline, measured=measured, targets=Goals(**goals), materials=tuple(asking.materials_of(settings)[:1]
+        + [one for one in asking.materials_of(settings) if one.kind == "putty"][:1]),
+        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=_pieces(trial),
+        weights=settings.weights(),
+    )  # fmt: skip
+    if any(True for _ in brief.faults()):
+        return None
+    return rest(brief, {"swing_kgcm2": settings.few, "recoil_kgcm2": settings.few}, READ_TIME_S)
+
+
+def _as_measured(trial: Trial) -> Measured:
+    def number(name: str) -> Any:
+        value, u = trial.read[name]
+        return ufloat(value, max(u or 0.0, LEAST_U[name]))
+
+    return Measured(
+        mass_g=number("mass_g"), balance_mm=number("balance_mm"), swing_kgcm2=number("swing_kgcm2"),
+        axis_mm=trial.axis_mm, twist_kgcm2=number("twist_kgcm2") if "twist_kgcm2" in trial.read else None,
+    )  # fmt: skip
+
+
+def _learn(trial: Trial, user: Any) -> int:
+    """Keep every weighed cut of tape as a weighing of its roll; how many there were."""
+    count = 0
+    for one in trial.put_on:
+        piece = parse_piece(one["piece"])
+        length, strips = strips_of(piece)
+        material = Material.objects.filter(name=piece.material or "", kind="tape").first()
+        if one["weighed"] and strips and material:
+            Weighing.objects.create(
+                material=material, length_mm=length, count=strips, mass_g=piece.mass_g, u_g=one["u_g"],
+                backing_on=one["backing"], source=f"trial of {trial.plan.name}, {trial.plan.frame}"[:120],
+                weighed_by=user,
+            )  # fmt: skip
+            count += 1
+    return count
