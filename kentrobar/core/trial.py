@@ -186,6 +186,9 @@ def _suspicions(
         unit = own * (1 / own.mass)
         heavier = Suspicion(f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i)
         yield heavier, 0.1 + 0.1 * abs(own.mass)
+        if own.mass > 0:
+            words = f"Piece {i + 1} is lost: {own.mass:.1f} g"
+            yield Suspicion(f"lost-{i}", words, change(own * -1.0), 3.0, piece=i)
         if not isinstance(one.piece, Strings):
             yield from _elsewhere(i, one.piece, own, outline, change)
     tape = [

@@ -329,6 +329,7 @@ class WorkshopForm(forms.ModelForm):
         fields = (
             "tolerance", "unsure", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm",
             "max_layers", "few", "serious", "bounce_racket", "bounce_paddle",
+            "rate_hour", "rate_frame", "rate_material", "day_minutes",
         )  # fmt: skip
 
     def clean(self) -> dict[str, Any]:

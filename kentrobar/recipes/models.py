@@ -154,6 +154,11 @@ class Workshop(models.Model):
         "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
     )
 
+    rate_hour = _setting("an hour of work costs", 40.0, 10_000)
+    rate_frame = _setting("a frame taken in costs", 5.0, 10_000)
+    rate_material = _setting("material costs, times its price", 1.5, 20)
+    day_minutes = _setting("minutes of work a day", 240.0, 1440)
+
     class Meta:
         verbose_name_plural = "workshop"
         constraints = [models.CheckConstraint(condition=Q(pk=1), name="one_workshop")]

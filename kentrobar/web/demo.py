@@ -37,6 +37,7 @@ from kentrobar.planning.state import State
 from kentrobar.recipes.models import Match, Wear
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.stock.seed import seed
+from kentrobar.workshop.models import Job, JobStep, Person, TakenIn
 
 USER, PASSWORD = "vastrand", "bench-and-bob"
 
@@ -235,6 +236,7 @@ def load() -> None:
                 frame=frame, kind="strings", name="multifilament", gauge_mm=1.3, mass_g=17.2, u_g=0.3
             )
         Match.objects.create(name="Edda’s five").frames.set(fulmars)
+        _take_in(user)
         Wear.objects.create(frame=Frame.objects.get(serial="no. 07"), marks=[list(at) for at in WEAR])
 
 
@@ -260,6 +262,34 @@ def _weigh_rolls() -> None:
         Material.objects.filter(pk=material.pk).update(
             warn_below=2000.0 if material.is_tape else 20.0 if material.is_dosed else 5.0
         )
+
+
+# (who, hand, level, what they said, due in days, taken in days ago, marks of frames, steps done, waits for)
+JOBS = [
+    ("Ilva Sorrel", "right", "strong", "twists on returns, balance is fine", 2, 3, ("no. 07",), 4, ""),
+    ("Edda Quillan", "left", "competitor", "five to play alike", 6, 1, ("F1", "F2", "F3", "F4", "F5"), 2, ""),
+    ("Dunna Kett", "right", "club", "pops up when I block at the kitchen line", -1, 8, ("A-114",), 5, ""),
+    ("Matis Ould", "right", "strong", "no depth on serve", 4, 2, ("HP 2231",), 3, "strings ordered"),
+]
+
+
+def _take_in(user: object) -> None:
+    """Jobs on the bench, each some steps along."""
+    now, today = timezone.now(), timezone.localdate()
+    for name, hand, level, said, due, ago, marks, done, waits in JOBS:
+        person = Person.objects.create(name=name, hand=hand, level=level)
+        job = Job.objects.create(
+            person=person, said=said, due=today + timedelta(days=due), taken_in_at=now - timedelta(days=ago),
+            taken_in_by=user,
+        )  # fmt: skip
+        for mark in marks:
+            TakenIn.objects.create(job=job, frame=Frame.objects.get(serial=mark))
+        for i, kind in enumerate(JobStep.Kind.values):
+            JobStep.objects.create(
+                job=job, kind=kind, status="done" if i < done else "open", minutes=12.0 + 3 * i if i < done else None,
+                done_at=now - timedelta(days=ago, hours=-i) if i < done else None,
+                done_by=user if i < done else None, waits_for=waits if i == done else "",
+            )  # fmt: skip
 
 
 INSTRUMENTS = [

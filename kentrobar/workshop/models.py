@@ -1,4 +1,4 @@
-"""The work on a plan: the bench sheet followed step by step, trials of it, and where a frame's grommets are."""
+"""People and their jobs, step by step; the work on a plan: its bench sheet, its trials; what is handed over."""
 
 from __future__ import annotations
 
@@ -84,3 +84,160 @@ class Trial(models.Model):
 
     def __str__(self) -> str:
         return f"trial of {self.plan}, {self.made_at:%-d %b %H:%M}"
+
+
+class LiveJobs(models.Manager["Job"]):
+    def get_queryset(self) -> models.QuerySet[Job]:
+        return super().get_queryset().filter(deleted_at=None)
+
+
+class Person(models.Model):
+    class Hand(models.TextChoices):
+        RIGHT = "right", "right-handed"
+        LEFT = "left", "left-handed"
+
+    class Level(models.TextChoices):
+        JUNIOR = "junior", "junior"
+        CLUB = "club", "club player"
+        STRONG = "strong", "strong club player"
+        COMPETITOR = "competitor", "competitor"
+
+    name = models.CharField(max_length=60, unique=True)
+    hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
+    level = models.CharField(max_length=10, choices=Level, blank=True)
+    notes = models.TextField(blank=True, max_length=1000)
+
+    class Meta:
+        ordering = ["name"]
+        verbose_name_plural = "people"
+
+    def __str__(self) -> str:
+        return self.name
+
+    def frames(self) -> models.QuerySet[Frame]:
+        return Frame.live.filter(owner=self.name)
+
+
+class Job(models.Model):
+    """What somebody asked for, and the frames taken in for it."""
+
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="jobs")
+    said = models.CharField("asked, in their words", max_length=300)
+    due = models.DateField("promised for")
+    deposit = models.CharField("deposit", max_length=120, blank=True)
+    price = models.DecimalField("price agreed", max_digits=9, decimal_places=2, null=True, blank=True)
+    verdict = models.CharField("the player’s verdict", max_length=300, blank=True)
+    taken_in_at = models.DateTimeField(default=timezone.now)
+    taken_in_by = _by()
+    closed_at = models.DateTimeField(null=True, blank=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = models.Manager()
+    live = LiveJobs()
+
+    class Meta:
+        ordering = ["due", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.person}: {self.said}"
+
+    def get_absolute_url(self) -> str:
+        return reverse("job", args=[self.pk])
+
+
+class TakenIn(models.Model):
+    """A frame of a job, and how it arrived. One that must not be customized is refused, with the reason."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="taken_in")
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="jobs")
+    arrived = models.CharField("how it arrived", max_length=200, blank=True)
+    refused = models.CharField("refused, because", max_length=200, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "frame"], name="a_frame_once_a_job")]
+
+    def __str__(self) -> str:
+        return f"{self.frame} for {self.job.person}"
+
+
+class JobStep(models.Model):
+    """One step of a job. Done, or skipped with a reason; done again, it is open once more."""
+
+    class Kind(models.TextChoices):
+        TAKE_IN = "take-in", "take in"
+        BEFORE = "before", "measure before"
+        TARGET = "target", "target"
+        PLAN = "plan", "plan"
+        TRIAL = "trial", "trial fit"
+        PERMANENT = "permanent", "make permanent"
+        AFTER = "after", "measure after"
+        HAND_OVER = "hand-over", "hand over"
+
+    class Status(models.TextChoices):
+        OPEN = "open", "open"
+        DONE = "done", "done"
+        SKIPPED = "skipped", "skipped"
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="steps")
+    kind = models.CharField(max_length=9, choices=Kind)
+    status = models.CharField(max_length=7, choices=Status, default=Status.OPEN)
+    reason = models.CharField(max_length=200, blank=True)
+    minutes = models.FloatField("took, minutes", null=True, blank=True)
+    done_at = models.DateTimeField(null=True, blank=True)
+    done_by = _by()
+    waits_for = models.CharField(max_length=120, blank=True)
+    waits_until = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["job", "kind"], name="a_step_once_a_job")]
+
+    def __str__(self) -> str:
+        return f"{self.job}: {self.get_kind_display()}"
+
+
+class Card(models.Model):
+    """What the player is given: before, after, what is fitted where. Its link needs no account, shows this card
+    alone, cannot be guessed and can be revoked. ``content`` is how things stood when it was made."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="cards")
+    token = models.CharField(max_length=43, unique=True)
+    content = models.JSONField()
+    made_at = models.DateTimeField(default=timezone.now)
+    made_by = _by()
+    revoked_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"card of {self.plan.frame}, {self.made_at:%-d %b %Y}"
+
+
+class BlindTrial(models.Model):
+    """Two set-ups under coded covers, handed over in a drawn order; answers are taken on court."""
+
+    class Asks(models.TextChoices):
+        TELL = "tell", "which one is it?"
+        PREFER = "prefer", "which of the two is better?"
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="blind_trials")
+    first = models.CharField("set-up A", max_length=80)
+    second = models.CharField("set-up B", max_length=80)
+    asks = models.CharField("asked each round", max_length=6, choices=Asks, default=Asks.TELL)
+    order = models.CharField(max_length=40)
+    codes = models.JSONField(help_text="cover of A, cover of B")
+    answers = models.CharField(max_length=40, blank=True)
+    token = models.CharField(max_length=43, unique=True)
+    made_at = models.DateTimeField(default=timezone.now)
+    made_by = _by()
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.first} or {self.second}, {self.frame}"
+
+    @property
+    def is_done(self) -> bool:
+        return len(self.answers) >= len(self.order)

@@ -120,16 +120,20 @@ def take_off(request: HttpRequest, pk: int) -> HttpResponse:
 @require_GET
 def pdf(request: HttpRequest, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
+    plan = _plan(pk)
+    html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
+    return paper(html, f"{plan.frame} {plan.name}")
+
+
+def paper(html: str, name: str) -> HttpResponse:
+    """A page of HTML as PDF."""
     # Loaded where it is needed: half a second, and fonts.
     from weasyprint import HTML
 
-    plan = _plan(pk)
-    html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
-    name = slugify(f"{plan.frame} {plan.name}") or "sheet"
     return HttpResponse(
         HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(),
         content_type="application/pdf",
-        headers={"Content-Disposition": f'inline; filename="{name}.pdf"'},
+        headers={"Content-Disposition": f'inline; filename="{slugify(name) or "kentrobar"}.pdf"'},
     )
 
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import sheets, trials
+from . import blind, cards, history, jobs, opendata, sheets, trials
 
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
@@ -14,4 +14,26 @@ urlpatterns = [
     path("plans/<int:pk>/trial/keep/", trials.keep, name="trial-keep"),
     path("trials/<int:pk>/accept/", trials.accept, name="trial-accept"),
     path("trials/<int:pk>/correct/", trials.correct, name="trial-correct"),
+    path("bench/", jobs.bench, name="bench"),
+    path("jobs/new/", jobs.take_in, name="job-new"),
+    path("jobs/<int:pk>/", jobs.show, name="job"),
+    path("jobs/<int:pk>/step/", jobs.step, name="job-step"),
+    path("jobs/<int:pk>/verdict/", jobs.verdict, name="job-verdict"),
+    path("jobs/<int:pk>/delete/", jobs.delete, name="job-delete"),
+    path("jobs/<int:pk>/restore/", jobs.restore, name="job-restore"),
+    path("people/<int:pk>/", jobs.person, name="person"),
+    path("plans/<int:pk>/card/", cards.make, name="card-make"),
+    path("cards/<int:pk>/", cards.show, name="card"),
+    path("cards/<int:pk>/revoke/", cards.revoke, name="card-revoke"),
+    path("cards/<int:pk>.pdf", cards.pdf, name="card-pdf"),
+    path("card/<str:token>/", cards.public, name="card-public"),
+    path("frames/<int:pk>/history/", history.show, name="history"),
+    path("frames/<int:pk>/blind/", blind.index, name="blind-trials"),
+    path("blind-trials/<int:pk>/", blind.show, name="blind"),
+    path("blind/<str:token>/", blind.court, name="blind-court"),
+    path("data/", opendata.index, name="data"),
+    path("data/frames.csv", opendata.frames_csv, name="data-csv"),
+    path("data/workshop.json", opendata.workshop_json, name="data-json"),
+    path("data/read/", opendata.read_csv, name="data-read"),
+    path("data/restore/", opendata.restore, name="data-restore"),
 ]

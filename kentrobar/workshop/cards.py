@@ -1,0 +1,158 @@
+"""The player's card: before, after, what is fitted where; on paper, as PDF, and behind a link that can be revoked."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
+from django.utils import timezone
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core import describe
+from kentrobar.core.cautions import RULES, cautions_for
+from kentrobar.core.documents import dump_measured, dump_plan, parse_measured, plan_of
+from kentrobar.core.predict import Measured, predict
+from kentrobar.core.predict import Plan as CorePlan
+from kentrobar.core.trial import LABELS, UNITS, figures
+from kentrobar.core.units import Shown, fixed, show_points
+from kentrobar.frames.models import Condition, Frame
+from kentrobar.planning.models import Plan
+
+from .models import Card, Sheet
+from .sheets import paper
+
+FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
+
+
+@require_POST
+def make(request: HttpRequest, pk: int) -> HttpResponse:
+    """A card of how things stand now: read since it was signed off, or as predicted, and said so."""
+    plan = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+    sheet = Sheet.objects.filter(plan=plan).first()
+    if sheet is None or not sheet.is_on:
+        messages.error(request, "Sign the bench sheet off first: the card says what is on the frame.")
+        return redirect("sheet", pk)
+    card = Card.objects.create(
+        plan=plan,
+        token=secrets.token_urlsafe(32),
+        content=_content(plan, sheet, request.shown),
+        made_by=request.user,
+    )
+    return redirect("card", card.pk)
+
+
+def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
+    frame, state = plan.frame, plan.state()
+    after, is_read = _after(frame, sheet)
+    return {
+        "plan": dump_plan(
+            CorePlan(frame=frame.outline(), measured=state.measured, pieces=sheet.core_pieces())
+        ),
+        "name": str(frame),
+        "maker": frame.maker,
+        "player": frame.owner,
+        "condition": Condition(state.condition).label,
+        "after": dump_measured(after) if after else None,
+        "is_read": is_read,
+        "axis_mm": shown.axis_mm(frame.kind),
+        "signed_off": sheet.signed_off_at.isoformat() if sheet.signed_off_at else "",
+    }
+
+
+def _after(frame: Frame, sheet: Sheet) -> tuple[Measured | None, bool]:
+    """The frame as read after the sign-off, if it was read whole."""
+    for found in frame.figures():
+        readings = found.readings.values()
+        if found.is_complete and all(
+            reading.read_at >= sheet.signed_off_at
+            for reading in readings
+            if sheet.signed_off_at and reading.quantity != "twist_kgcm2"
+        ):
+            return found.measured(), True
+    return None, False
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    """The card as the workshop sees it, with its link."""
+    card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
+    link = request.build_absolute_uri(f"/card/{card.token}/")
+    return render(request, "workshop/card_made.html", _context(card) | {"link": link, "plan": card.plan})
+
+
+@require_POST
+def revoke(request: HttpRequest, pk: int) -> HttpResponse:
+    Card.objects.filter(pk=pk, revoked_at=None).update(revoked_at=timezone.now())
+    messages.success(request, "Revoked: the link shows nothing any more.")
+    return redirect("card", pk)
+
+
+@login_not_required
+@never_cache
+@require_GET
+def public(request: HttpRequest, token: str) -> HttpResponse:
+    """One card, for whoever has its link; nothing else of the workshop."""
+    card = Card.objects.filter(token=token, revoked_at=None).first()
+    if card is None:
+        return render(request, "workshop/card_gone.html", status=404)
+    answer = render(request, "workshop/card_public.html", _context(card))
+    answer["Referrer-Policy"] = "no-referrer"
+    answer["X-Robots-Tag"] = "noindex, nofollow"
+    return answer
+
+
+@require_GET
+def pdf(request: HttpRequest, pk: int) -> HttpResponse:
+    card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
+    html = render_to_string("workshop/card_paper.html", _context(card) | {"paper": True}, request)
+    return paper(html, f"card {card.plan.frame}")
+
+
+def _context(card: Card) -> dict[str, Any]:
+    content = card.content
+    plan = plan_of(content["plan"])
+    outline, measured, pieces = plan.frame, plan.measured, plan.pieces
+    prediction = predict(plan)
+    axis, shown = content["axis_mm"], Shown()
+    before = figures(measured.body(), axis)
+    after = prediction.after
+    if content["after"]:
+        after = parse_measured(content["after"]).body()
+    now = figures(after, axis)
+    twist = measured.twist_kgcm2 is not None
+    rows = [
+        (
+            LABELS[name] + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
+            fixed(before[name], 2 if name == "twist_kgcm2" else 1), fixed(now[name], 2 if name == "twist_kgcm2" else 1),
+            fixed(now[name] - before[name], 2 if name == "twist_kgcm2" else 1, True), UNITS[name],
+        )
+        for name in FIGURES if twist or name != "twist_kgcm2"
+    ]  # fmt: skip
+    cautions = dict.fromkeys(text for piece in pieces for text in cautions_for(piece))
+    return {
+        "card": card,
+        "content": content,
+        "outline": outline,
+        "prediction": prediction,
+        "axis": axis,
+        "shown": shown,
+        "rows": rows,
+        "points": show_points(now["balance_mm"], outline.length_mm) if outline.kind == "racket" else "",
+        "fitted": [
+            (
+                i,
+                describe.name(piece, outline),
+                describe.where(piece, shown),
+                f"{piece.mass_g:.2f}",
+                piece.material or "",
+            )
+            for i, piece in enumerate(pieces, 1)
+        ],
+        "cautions": [*cautions, RULES],
+    }

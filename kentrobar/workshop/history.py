@@ -1,0 +1,168 @@
+"""A frame over time: every reading, part and fitting; what is on it now; what changed since the last check."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET
+
+from kentrobar.core.condition import PARTS, usual_piece
+from kentrobar.core.pieces import body_of
+from kentrobar.core.trial import LABELS, LEAST_U, UNITS, Compared, Fitted, compare
+from kentrobar.core.units import Shown, fixed
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.planning.board import figure_text
+
+from .models import Sheet
+from .trials import MISSABLE, WEIGHED_U_G
+
+WIDTH, HEIGHT = 460.0, 120.0
+LEFT, RIGHT, TOP, BOTTOM = 48.0, 12.0, 12.0, 20.0
+
+
+@dataclass(frozen=True, slots=True)
+class Plot:
+    """One figure over time: dots with their uncertainty as bars, fittings as upright lines."""
+
+    label: str
+    dots: list[tuple[float, float, float, float, str]]
+    line: str
+    fittings: list[tuple[float, str]]
+    top: str
+    bottom: str
+    first: str
+    last: str
+    width: float = WIDTH
+    height: float = HEIGHT
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    at: datetime
+    what: str
+    kind: str
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    frame = get_object_or_404(Frame.live, pk=pk)
+    readings = list(frame.readings.filter(withdrawn_at=None).order_by("read_at", "pk")[:500])
+    sheets = list(Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False).select_related("plan"))
+    compared = drift(frame, readings, sheets)
+    context = {
+        "frame": frame,
+        "kind": frame.kind,
+        "plots": list(_plots(frame, readings, sheets, request.shown)),
+        "events": sorted(
+            _events(frame, readings, sheets, request.shown), key=lambda one: one.at, reverse=True
+        )[:60],
+        "on": [sheet for sheet in sheets if sheet.is_on],
+        "parts": [part for part in frame.all_parts() if part.was_on(None)],
+        "drift": compared,
+        "apart": [
+            (LABELS[one.figure], fixed(one.off, 2, True), UNITS[one.figure], f"{abs(one.z):.1f}")
+            for one in (compared.residuals if compared else ())
+        ],
+    }
+    return render(request, "workshop/history.html", context)
+
+
+def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compared | None:
+    """The newest readings against the ones before, in the same condition and with the same fitted: what was lost, or
+    changed, since. None where there is nothing to hold against, or something was fitted in between."""
+    newest: dict[str, Reading] = {}
+    before: dict[str, Reading] = {}
+    for reading in reversed(readings):
+        one = newest.setdefault(reading.quantity, reading)
+        if one is not reading and reading.condition == one.condition and reading.axis_mm == one.axis_mm:
+            before.setdefault(reading.quantity, reading)
+    if not before or "mass_g" not in before:
+        return None
+    since = min(one.read_at for one in before.values())
+    changed = [
+        at for sheet in sheets for at in (sheet.signed_off_at, sheet.taken_off_at) if at and at > since
+    ]
+    if changed:
+        return None
+    outline = frame.outline()
+    pieces = [piece for sheet in sheets if sheet.is_on for piece in sheet.core_pieces() if piece.mass_g > 0]
+    figures = frame.figures()
+    if not figures or not figures[0].is_complete:
+        return None
+    axis = figures[0].axis_mm or 0.0
+    measured = figures[0].measured()
+    values = {name: before[name].number() if name in before else getattr(measured, name) for name in LABELS}
+    whole = replace(measured, **{name: value for name, value in values.items() if value is not None})
+    fitted = [Fitted(piece, WEIGHED_U_G) for piece in pieces]
+    bare = whole.body()
+    for piece in pieces:
+        bare = bare - body_of(piece, outline)
+    read = {
+        name: (newest[name].value, newest[name].u)
+        for name in before if name != "swing_kgcm2" or newest[name].axis_mm == axis
+    }  # fmt: skip
+    weighed = {part.kind: part.mass_g for part in frame.all_parts() if part.was_on(None)}
+    parts = {
+        PARTS[kind].label: body_of(usual_piece(kind, outline, weighed.get(kind, PARTS[kind].grams[1])), outline)
+        for kind in MISSABLE if outline.kind in PARTS[kind].frames
+    }  # fmt: skip
+    return compare(outline, bare, fitted, read, axis, parts)
+
+
+def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Plot]:
+    for name in LABELS:
+        own = [reading for reading in readings if reading.quantity == name]
+        if len(own) < 2:
+            continue
+        axes = {reading.axis_mm for reading in own}
+        start, end = own[0].read_at, own[-1].read_at
+        span = max((end - start).total_seconds(), 1.0)
+        us = [max(reading.u or 0.0, LEAST_U[name]) for reading in own]
+        low = min(reading.value - u for reading, u in zip(own, us, strict=True))
+        high = max(reading.value + u for reading, u in zip(own, us, strict=True))
+        k = (HEIGHT - TOP - BOTTOM) / ((high - low) or 1.0)
+
+        def x(at: datetime, start: datetime = start, span: float = span) -> float:
+            return round(LEFT + (at - start).total_seconds() / span * (WIDTH - LEFT - RIGHT), 1)
+
+        def y(value: float, high: float = high, k: float = k) -> float:
+            return round(TOP + (high - value) * k, 1)
+
+        dots = [
+            (x(one.read_at), y(one.value), y(one.value + u), y(one.value - u),
+             f"{one.read_at:%-d %b %Y}: {one.value:.5g} {UNITS[name]}, {one.get_condition_display()}")
+            for one, u in zip(own, us, strict=True)
+        ]  # fmt: skip
+        fittings = [
+            (x(at), word)
+            for sheet in sheets
+            for at, word in ((sheet.signed_off_at, "on"), (sheet.taken_off_at, "off"))
+            if at and start <= at <= end
+        ]
+        axis = f", about {axes.pop():g} mm" if name == "swing_kgcm2" and len(axes) == 1 else ""
+        yield Plot(
+            LABELS[name] + axis, dots, "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots), fittings,
+            f"{high:.5g}", f"{low:.5g}", f"{start:%-d %b %y}", f"{end:%-d %b %y}",
+        )  # fmt: skip
+
+
+def _events(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Event]:
+    for reading in readings:
+        value, unit = figure_text(reading.quantity, reading.value, shown, frame.outline())
+        what = f"{reading.get_quantity_display()} {value} {unit}, {reading.get_condition_display()}"
+        yield Event(reading.read_at, what, "read")
+    for part in frame.all_parts():
+        if part.put_on_at:
+            yield Event(part.put_on_at, f"{part} put on, {part.mass_g:.1f} g", "part")
+        if part.taken_off_at:
+            yield Event(part.taken_off_at, f"{part} taken off", "part")
+    for sheet in sheets:
+        grams = sum(piece.mass_g for piece in sheet.core_pieces())
+        if sheet.signed_off_at:
+            yield Event(sheet.signed_off_at, f"{sheet.plan.name} fitted, {grams:+.1f} g", "fit")
+        if sheet.taken_off_at:
+            yield Event(sheet.taken_off_at, f"{sheet.plan.name} taken off again", "fit")

@@ -1,0 +1,312 @@
+"""Bench and jobs: today's board, the week, taking in, and a job's steps."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.schedule import Load
+from kentrobar.frames.models import Frame
+
+from . import progress
+from .models import Job, JobStep, Person, TakenIn
+
+SHOWN_FRAMES = 80
+
+
+class JobForm(forms.ModelForm):
+    """Taking in: who, what they said, until when, with which frames."""
+
+    who = forms.CharField(label="who", max_length=60)
+    hand = forms.ChoiceField(label="plays", required=False, choices=[("", "not said"), *Person.Hand.choices])
+    level = forms.ChoiceField(
+        label="level", required=False, choices=[("", "not said"), *Person.Level.choices]
+    )
+    over_full = forms.BooleanField(label="promise it all the same", required=False)
+
+    class Meta:
+        model = Job
+        fields = ("said", "due", "deposit", "price")
+        widgets = {"due": forms.DateInput(attrs={"type": "date"})}
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, auto_id="j-%s", **kwargs)
+        self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
+        self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
+        self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"
+        self.asks_over = False
+        self.frames: list[tuple[Frame, str, str]] = []
+
+    def read_frames(self, request: HttpRequest) -> None:
+        """The ticked frames, each with how it arrived and why it is refused."""
+        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10][:40]
+        for frame in Frame.live.filter(pk__in=keys):
+            arrived = request.POST.get(f"arrived-{frame.pk}", "").strip()[:200].replace("\0", "")
+            refused = request.POST.get(f"refused-{frame.pk}", "").strip()[:200].replace("\0", "")
+            self.frames.append((frame, arrived, refused))
+
+    def clean_due(self) -> date:
+        due: date = self.cleaned_data["due"]
+        today = timezone.localdate()
+        if due < today:
+            raise forms.ValidationError("That day is past.")
+        if due > today + timedelta(days=366):
+            raise forms.ValidationError("More than a year ahead: is the year right?")
+        return due
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not self.frames:
+            self.add_error(
+                None, "Tick the frames that were taken in; a new one is written down under Frames first."
+            )
+        due = cleaned.get("due")
+        if due and self.frames and not cleaned.get("over_full"):
+            known = progress.histories()
+            minutes = progress.usual_minutes(sum(not refused for _, _, refused in self.frames), known)
+            standings = [progress.standing(job, known) for job in progress.open_jobs()]
+            today = timezone.localdate()
+            days = progress.coming(standings, today, Load("new", minutes, today, due))
+            full = next((day for day in days if day.is_over), None)
+            if full:
+                self.asks_over = True
+                words = f"{full.day:%A %-d %b} would be over-full by {full.over:.0f} minutes"
+                self.add_error("due", f"{words}: promise a later day, or tick below.")
+        return cleaned
+
+    def save_job(self, user: Any) -> Job:
+        cleaned = self.cleaned_data
+        with transaction.atomic():
+            person, _ = Person.objects.get_or_create(name=cleaned["who"].strip())
+            for name in ("hand", "level"):
+                if cleaned[name]:
+                    setattr(person, name, cleaned[name])
+            person.save()
+            job: Job = self.save(commit=False)
+            job.person, job.taken_in_by = person, user
+            job.save()
+            for frame, arrived, refused in self.frames:
+                TakenIn.objects.create(job=job, frame=frame, arrived=arrived, refused=refused)
+                if not frame.owner:
+                    Frame.objects.filter(pk=frame.pk).update(owner=person.name)
+            JobStep.objects.bulk_create(
+                JobStep(
+                    job=job, kind=kind, status="done" if kind == "take-in" else "open",
+                    done_at=timezone.now() if kind == "take-in" else None,
+                    done_by=user if kind == "take-in" else None,
+                )
+                for kind in JobStep.Kind.values
+            )  # fmt: skip
+        return job
+
+
+@require_GET
+def bench(request: HttpRequest) -> HttpResponse:
+    """Today's board and the week."""
+    known = progress.histories()
+    standings = [progress.standing(job, known) for job in progress.open_jobs()]
+    today = timezone.localdate()
+    days = progress.coming(standings, today)
+    names = {str(one.job.pk): one.job for one in standings}
+    context = {
+        "now": [one for one in standings if one.next and not one.is_waiting],
+        "waiting": [one for one in standings if one.next and one.is_waiting],
+        "ready": [one for one in standings if not one.next],
+        "late": sum(one.is_late for one in standings),
+        "week": [(day, [(names[key], minutes) for key, minutes in day.work]) for day in days],
+        "today": today,
+        "closed": Job.live.exclude(closed_at=None).select_related("person").order_by("-closed_at")[:8],
+    }
+    return render(request, "workshop/bench.html", context)
+
+
+@require_http_methods(["GET", "POST"])
+def take_in(request: HttpRequest) -> HttpResponse:
+    form = JobForm(request.POST or None, initial={"due": timezone.localdate() + timedelta(days=7)})
+    if request.method == "POST":
+        form.read_frames(request)
+        if form.is_valid():
+            return redirect(form.save_job(request.user))
+    ticked = {frame.pk: (arrived, refused) for frame, arrived, refused in form.frames}
+    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    frames = list(Frame.live.named(wanted)[:SHOWN_FRAMES])
+    context = {
+        "form": form,
+        "frames": [(frame, frame.pk in ticked, *ticked.get(frame.pk, ("", ""))) for frame in frames],
+        "people": Person.objects.all()[:200],
+        "wanted": wanted,
+    }
+    return render(request, "workshop/take_in.html", context, status=422 if form.errors else 200)
+
+
+@require_GET
+def show(request: HttpRequest, pk: int) -> HttpResponse:
+    return _page(request, _job(pk))
+
+
+@require_POST
+def step(request: HttpRequest, pk: int) -> HttpResponse:
+    """A step done, skipped with a reason, opened again, or made to wait."""
+    job = _job(pk)
+    kind, act = request.POST.get("step", ""), request.POST.get("act", "")
+    if kind not in JobStep.Kind.values or act not in _ACTS:
+        raise Http404("no such step")
+    reason = request.POST.get("reason", "").strip()[:200].replace("\0", "")
+    with transaction.atomic():
+        row = JobStep.objects.select_for_update().get(job=job, kind=kind)
+        fault = _ACTS[act](request, job, row, reason)
+        if fault:
+            messages.error(request, fault)
+        else:
+            row.save()
+            is_open = JobStep.objects.filter(job=job, status="open").exists()
+            Job.objects.filter(pk=pk).update(closed_at=None if is_open else timezone.now())
+    return redirect("job", pk)
+
+
+def _done(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+    missing = progress.missing(job, row.kind)
+    if missing and "knowingly" not in request.POST:
+        return f"Not done yet: {'; '.join(missing[:3])}. Or call it done knowingly, with a reason."
+    if missing and not reason:
+        return "Why is it done without? Write the reason."
+    minutes = request.POST.get("minutes", "").strip().replace(",", ".")
+    try:
+        row.minutes = float(minutes) if minutes else None
+    except ValueError:
+        return f"“{minutes}” is no number of minutes."
+    if row.minutes is not None and not 0 < row.minutes <= 6000:
+        return "It took between a minute and a hundred hours."
+    row.status, row.reason = JobStep.Status.DONE, reason
+    row.done_at, row.done_by = timezone.now(), request.user
+    row.waits_for, row.waits_until = "", None
+    return ""
+
+
+def _skipped(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+    if not reason:
+        return "Why is it skipped? Write the reason."
+    row.status, row.reason, row.done_at, row.done_by = (
+        JobStep.Status.SKIPPED,
+        reason,
+        timezone.now(),
+        request.user,
+    )
+    return ""
+
+
+def _again(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+    row.status, row.reason, row.done_at, row.done_by, row.minutes = (
+        JobStep.Status.OPEN,
+        reason,
+        None,
+        None,
+        None,
+    )
+    return ""
+
+
+def _waits(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+    until: datetime | None = None
+    text = request.POST.get("until", "").strip()
+    if text:
+        until = parse_datetime(text)
+        if until is None:
+            return f"“{text}” is no day and time."
+        if timezone.is_naive(until):
+            until = timezone.make_aware(until)
+        if until <= timezone.now():
+            return "That time is past: nothing waits for it."
+    if not reason and not until:
+        row.waits_for, row.waits_until = "", None
+        return ""
+    row.waits_for, row.waits_until = reason[:120] or "waiting", until
+    return ""
+
+
+_ACTS = {"done": _done, "skip": _skipped, "again": _again, "wait": _waits}
+
+
+@require_POST
+def verdict(request: HttpRequest, pk: int) -> HttpResponse:
+    """What the player says afterwards."""
+    words = request.POST.get("verdict", "").strip()[:300].replace("\0", "")
+    Job.objects.filter(pk=_job(pk).pk).update(verdict=words)
+    return redirect("job", pk)
+
+
+@require_POST
+def delete(request: HttpRequest, pk: int) -> HttpResponse:
+    job = _job(pk)
+    Job.objects.filter(pk=pk).update(deleted_at=timezone.now())
+    messages.success(request, f"Deleted the job of {job.person}.", extra_tags=f"undo-job {pk}")
+    return redirect("bench")
+
+
+@require_POST
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
+    get_object_or_404(Job, pk=pk)
+    Job.objects.filter(pk=pk).update(deleted_at=None)
+    return redirect("job", pk)
+
+
+@require_http_methods(["GET", "POST"])
+def person(request: HttpRequest, pk: int) -> HttpResponse:
+    """A player: hand, level, notes, frames, jobs."""
+    found = get_object_or_404(Person, pk=pk)
+    form = forms.modelform_factory(Person, fields=("name", "hand", "level", "notes"))(
+        request.POST or None, instance=found, auto_id="p-%s"
+    )
+    was = found.name
+    if request.method == "POST" and form.is_valid():
+        with transaction.atomic():
+            saved = form.save()
+            if saved.name != was:
+                Frame.objects.filter(owner=was).update(owner=saved.name)
+        return redirect("person", pk)
+    context = {"person": get_object_or_404(Person, pk=pk), "form": form}
+    return render(request, "workshop/person.html", context, status=422 if form.errors else 200)
+
+
+# --- helpers --------------------------------------------------------------------------------------
+
+
+def _job(pk: int) -> Job:
+    jobs = Job.live.select_related("person", "taken_in_by")
+    return get_object_or_404(jobs.prefetch_related("steps__done_by", "taken_in__frame__plans"), pk=pk)
+
+
+def _page(request: HttpRequest, job: Job) -> HttpResponse:
+    known = progress.histories()
+    rows = []
+    for one in job.steps.all():
+        lacks = progress.missing(job, one.kind) if one.status == "open" else []
+        frames = len(progress.sound(job)) or 1
+        rows.append((one, lacks, progress.estimate(one.kind, known.get(one.kind, [])) * frames))
+    context = {
+        "job": job,
+        "rows": rows,
+        "standing": progress.standing(job, known),
+        "price": progress.price(job, known),
+        "taken_in": [
+            (
+                one,
+                [
+                    p
+                    for p in one.frame.plans.all()
+                    if p.deleted_at is None and p.created_at >= job.taken_in_at
+                ],
+            )
+            for one in job.taken_in.all()
+        ],
+    }
+    return render(request, "workshop/job.html", context)

@@ -1,0 +1,172 @@
+"""Where a job stands: what a step still needs before it is done, what is next, what waits, what it costs."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+from django.utils import timezone
+
+from kentrobar.core.schedule import MINUTES, Day, Load, estimate, week
+from kentrobar.frames.models import Frame
+from kentrobar.planning.models import Plan
+from kentrobar.recipes.models import Workshop
+from kentrobar.stock.models import Material
+
+from .models import Job, JobStep, Sheet, TakenIn
+
+Kind = JobStep.Kind
+LABELS = dict(Kind.choices)
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A job on the bench: its next step, what it waits for, how much work is left."""
+
+    job: Job
+    next: JobStep | None
+    frames: list[Frame]
+    waits: str
+    ready_at: datetime | None
+    minutes: float
+    is_late: bool
+
+    @property
+    def is_waiting(self) -> bool:
+        return bool(self.waits)
+
+
+def sound(job: Job) -> list[TakenIn]:
+    """The frames of a job that were not refused."""
+    return [one for one in job.taken_in.all() if not one.refused]
+
+
+def missing(job: Job, kind: str) -> list[str]:
+    """Figures and facts a step needs before it can be called done, in words; none where all are there."""
+    found: list[str] = []
+    for one in sound(job):
+        frame = one.frame
+        plans = [
+            plan
+            for plan in frame.plans.all()
+            if plan.deleted_at is None and plan.created_at >= job.taken_in_at
+        ]
+        found += [f"{frame}: {what}" for what in _missing(frame, plans, kind)]
+    if not sound(job):
+        found.append("no frame of this job may be worked on")
+    return found
+
+
+def _missing(frame: Frame, plans: list[Plan], kind: str) -> list[str]:
+    sheets = [plan.sheet for plan in plans if hasattr(plan, "sheet")]
+    signed = [sheet for sheet in sheets if sheet.signed_off_at]
+    if kind == Kind.BEFORE:
+        figures = frame.figures()
+        return [] if figures and figures[0].is_complete else ["not measured whole in any condition"]
+    if kind == Kind.TARGET:
+        return [] if any(plan.content["targets"] for plan in plans) else ["no plan with a target"]
+    if kind == Kind.PLAN:
+        return [] if any(plan.content["pieces"] for plan in plans) else ["no plan with a piece on it"]
+    if kind == Kind.TRIAL:
+        return [] if any(plan.trials.exists() for plan in plans) else ["nothing was read at a trial"]
+    if kind == Kind.PERMANENT:
+        return [] if signed else ["no bench sheet is signed off"]
+    if kind == Kind.AFTER:
+        newest = max((sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None)
+        read = {reading.quantity for reading in frame.latest() if newest and reading.read_at >= newest}
+        wanted = {"mass_g": "mass", "balance_mm": "balance", "swing_kgcm2": "swing weight"}
+        return [f"{label} not read since it was made" for name, label in wanted.items() if name not in read]
+    if kind == Kind.HAND_OVER:
+        return [] if any(plan.cards.exists() for plan in plans) else ["no card was made"]
+    return []
+
+
+def histories() -> dict[str, list[float]]:
+    """Minutes every kind of step took, newest last, per frame."""
+    found: dict[str, list[float]] = defaultdict(list)
+    steps = JobStep.objects.filter(status="done", minutes__isnull=False).order_by("done_at")
+    for step in steps.select_related("job").prefetch_related("job__taken_in")[:400]:
+        frames = len(sound(step.job)) or 1
+        found[step.kind].append(float(step.minutes or 0.0) / frames)
+    return found
+
+
+def minutes_left(job: Job, known: dict[str, list[float]]) -> float:
+    frames = len(sound(job)) or 1
+    return sum(
+        estimate(s.kind, known.get(s.kind, [])) * frames for s in job.steps.all() if s.status == "open"
+    )
+
+
+def standing(job: Job, known: dict[str, list[float]]) -> Standing:
+    now = timezone.now()
+    step = next((one for one in job.steps.all() if one.status == "open"), None)
+    waits, ready = "", None
+    if step and step.waits_until and step.waits_until > now:
+        waits, ready = step.waits_for or "waiting", step.waits_until
+    elif step and step.waits_for and not step.waits_until:
+        waits = step.waits_for
+    cures = Sheet.objects.filter(
+        plan__frame__jobs__job=job, waits_until__gt=now, plan__created_at__gte=job.taken_in_at
+    ).order_by("-waits_until")
+    if step and (cure := cures.first()) and (ready is None or cure.waits_until > ready):
+        waits, ready = f"{cure.plan.frame} cures", cure.waits_until
+    frames = [one.frame for one in sound(job)]
+    return Standing(
+        job, step, frames, waits, ready, minutes_left(job, known), bool(step) and job.due < now.date()
+    )
+
+
+def open_jobs() -> list[Job]:
+    jobs = Job.live.filter(closed_at=None).select_related("person")
+    return list(jobs.prefetch_related("steps", "taken_in__frame__plans"))
+
+
+def coming(standings: Iterable[Standing], today: date, more: Load | None = None) -> list[Day]:
+    """The week with all open jobs in it, and one that is about to be promised."""
+    loads = [
+        Load(
+            str(one.job.pk), one.minutes,
+            (one.ready_at or timezone.now()).date() if one.ready_at else today + timedelta(days=2 if one.waits else 0),
+            one.job.due,
+        )
+        for one in standings if one.minutes > 0
+    ]  # fmt: skip
+    return week([*loads, *([more] if more else [])], Workshop.load().day_minutes, today)
+
+
+def usual_minutes(frames: int, known: dict[str, list[float]]) -> float:
+    """What a whole job of so many frames takes."""
+    return sum(estimate(kind, known.get(kind, [])) for kind in MINUTES) * max(frames, 1)
+
+
+def price(job: Job, known: dict[str, list[float]]) -> dict[str, float]:
+    """By the workshop's own rates: time (as it took, else as it usually takes), frames, material."""
+    settings = Workshop.load()
+    frames = len(sound(job)) or 1
+    minutes = sum(
+        step.minutes if step.minutes is not None else estimate(step.kind, known.get(step.kind, [])) * frames
+        for step in job.steps.all()
+        if step.status != "skipped"
+    )
+    found = {
+        "time": minutes / 60 * settings.rate_hour,
+        "frames": frames * settings.rate_frame,
+        "material": _material(job) * settings.rate_material,
+    }
+    return found | {"all": sum(found.values())}
+
+
+def _material(job: Job) -> float:
+    """What the plans of the job take off the shelf, at the price of the packs."""
+    per_gram = {one.name: one.price_per_g or 0.0 for one in Material.objects.prefetch_related("weighings")}
+    total = 0.0
+    for one in sound(job):
+        plans = [p for p in one.frame.plans.all() if p.deleted_at is None and p.created_at >= job.taken_in_at]
+        newest = next(iter(plans), None)
+        for piece in newest.content["pieces"] if newest else ():
+            if piece["mass_g"] > 0:
+                total += piece["mass_g"] * per_gram.get(piece.get("material") or "", 0.0)
+    return total
