@@ -43,6 +43,8 @@ class CutLine:
     grams: float
     u_g: float | None
     width_mm: float | None = None
+    spread: str = ""
+    """Where they go: `both sides, both faces, 2 layers`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +131,7 @@ class _Heap:
     count: int = 0
     grams: float = 0.0
     pieces: list[int] = field(default_factory=list)
+    spreads: list[str] = field(default_factory=list)
 
 
 def strips_of(piece: Piece) -> tuple[float, int]:
@@ -152,11 +155,23 @@ def _cuts(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[CutLi
             heap.count += count
             heap.grams += piece.mass_g
             heap.pieces.append(number)
+            heap.spreads.append(_spread(piece))
     for (material, length), heap in sorted(heaps.items(), key=lambda item: (item[0][0], -item[0][1])):
         stuff = shelf.get(material)
         u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
         width = stuff.width_mm if stuff else None
-        yield CutLine(material, length, heap.count, tuple(heap.pieces), heap.grams, u, width)
+        spread = "; ".join(dict.fromkeys(heap.spreads))
+        yield CutLine(material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread)
+
+
+def _spread(piece: Piece) -> str:
+    words = ["both shafts, both sides"] if isinstance(piece, Throat) else []
+    if isinstance(piece, Strip):
+        words += ["both sides"] if piece.mirror else []
+        words += ["both faces"] if piece.line == "face" else []
+    if (piece.layers or 1) > 1:
+        words.append(f"{piece.layers} layers")
+    return ", ".join(words) or "one strip"
 
 
 def _uses(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[Use]:

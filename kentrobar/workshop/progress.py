@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from django.utils import timezone
 
+from kentrobar.core.recipe.brief import FIGURES, figures_of, plain_body
 from kentrobar.core.schedule import MINUTES, Day, Load, estimate, week
 from kentrobar.frames.models import Frame
 from kentrobar.planning.models import Plan
+from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Workshop
 from kentrobar.stock.models import Material
 
@@ -77,10 +79,30 @@ def _missing(frame: Frame, plans: list[Plan], kind: str) -> list[str]:
         newest = max((sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None)
         read = {reading.quantity for reading in frame.latest() if newest and reading.read_at >= newest}
         wanted = {"mass_g": "mass", "balance_mm": "balance", "swing_kgcm2": "swing weight"}
-        return [f"{label} not read since it was made" for name, label in wanted.items() if name not in read]
+        unread = [f"{label} not read since it was made" for name, label in wanted.items() if name not in read]
+        return unread or [words for sheet in signed for words in _outside(frame, sheet.plan)]
     if kind == Kind.HAND_OVER:
         return [] if any(plan.cards.exists() for plan in plans) else ["no card was made"]
     return []
+
+
+def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
+    """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
+    state = plan.state()
+    now = frame.figures_in(state.condition)
+    if not now.is_complete:
+        yield f"not read whole {now.label}"
+        return
+    measured = now.measured()
+    body = plain_body(measured)
+    for name, goal in of_targets(state.targets).items():
+        if goal.value is None or (name == "twist_kgcm2" and measured.twist_kgcm2 is None):
+            continue
+        off = figures_of(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
+        if abs(off) > goal.tol + 1e-9:
+            label, unit = FIGURES[name]
+            side = "above" if off > 0 else "below"
+            yield f"{label} is {abs(off):.1f} {side} its target, which allows {goal.tol:g} {unit}"
 
 
 def histories() -> dict[str, list[float]]:

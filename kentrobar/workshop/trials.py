@@ -116,7 +116,7 @@ class TrialForm(forms.Form):
             put_on.append(
                 {
                     "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
-                    "u_g": (typed.u or WEIGHED_U_G) if typed else max(0.05, 0.03 * abs(grams)),
+                    "u_g": (typed.u or WEIGHED_U_G) if typed else _u_unweighed(piece),
                     "weighed": bool(typed),
                     "backing": bool(cleaned.get(f"backing-{i}")),
                     "holding_g": round(share, 4),
@@ -244,6 +244,14 @@ def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) 
 
 def _pieces(trial: Trial) -> tuple[Piece, ...]:
     return tuple(parse_piece(one["piece"]) for one in trial.put_on)
+
+
+def _u_unweighed(piece: Piece) -> float:
+    """How well a piece's grams are known that was not weighed: from its roll and its cut, or dosed by hand."""
+    length, count = strips_of(piece)
+    material = Material.objects.filter(name=piece.material or "").first() if count else None
+    known = material.per_length() if material else None
+    return known.piece(length, count)[1] if known else max(0.05, 0.03 * abs(piece.mass_g))
 
 
 def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
