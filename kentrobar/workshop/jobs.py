@@ -36,7 +36,7 @@ class JobForm(forms.ModelForm):
     class Meta:
         model = Job
         fields = ("said", "due", "deposit", "price")
-        widgets = {"due": forms.DateInput(attrs={"type": "date"})}
+        widgets = {"due": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, auto_id="j-%s", **kwargs)
