@@ -106,6 +106,7 @@ def read_csv(request: HttpRequest) -> HttpResponse:
 
 def _fates(rows: list[Row]) -> Iterator[Fate]:
     made: dict[tuple[str, str], int] = {}
+    there = {(one.model.lower(), one.serial.lower()): one for one in Frame.live.exclude(serial="")}
     for row in rows:
         faults = list(row.faults)
         condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
@@ -118,7 +119,7 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
             faults.append(f"kind: “{kind}” is neither racket nor paddle")
         name, serial = row.texts.get("name", "")[:60], row.texts.get("serial", "")[:40]
         # One serial, one frame; without a serial the name and nothing else tells frames apart.
-        frame = Frame.live.filter(model__iexact=name, serial__iexact=serial).first() if serial else None
+        frame = there.get((name.lower(), serial.lower())) if serial else None
         if serial and (name.lower(), serial.lower()) in made and frame is None:
             yield Fate(row, f"readings for line {made[name.lower(), serial.lower()]}", None, False, faults)
             continue
