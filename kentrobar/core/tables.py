@@ -20,7 +20,7 @@ COLUMNS = (
     "name", "serial", "condition", "mass_g", "balance_mm", "swing_kgcm2", "axis_mm", "twist_kgcm2", "measured_on",
 )  # fmt: skip
 TEXTS = ("name", "serial", "condition", "maker", "owner", "kind")
-MOST_ROWS = 2000
+MOST_ROWS = 20_000
 _FACTORS: dict[str, tuple[str, float]] = {
     "mass_g": ("mass_g", 1.0), "mass_oz": ("mass_g", MASS["oz"]), "weight_g": ("mass_g", 1.0),
     "weight_oz": ("mass_g", MASS["oz"]),

@@ -73,7 +73,7 @@ class JobForm(forms.ModelForm):
         if due and self.frames and not cleaned.get("over_full"):
             known = progress.histories()
             minutes = progress.usual_minutes(sum(not refused for _, _, refused in self.frames), known)
-            standings = [progress.standing(job, known) for job in progress.open_jobs()]
+            standings = progress.standings(progress.open_jobs(), known)
             today = timezone.localdate()
             days = progress.coming(standings, today, Load("new", minutes, today, due))
             full = next((day for day in days if day.is_over), None)
@@ -113,7 +113,7 @@ class JobForm(forms.ModelForm):
 def bench(request: HttpRequest) -> HttpResponse:
     """Today's board and the week."""
     known = progress.histories()
-    standings = [progress.standing(job, known) for job in progress.open_jobs()]
+    standings = progress.standings(progress.open_jobs(), known)
     today = timezone.localdate()
     days = progress.coming(standings, today)
     names = {str(one.job.pk): one.job for one in standings}
@@ -295,7 +295,7 @@ def _page(request: HttpRequest, job: Job) -> HttpResponse:
     context = {
         "job": job,
         "rows": rows,
-        "standing": progress.standing(job, known),
+        "standing": progress.standings([job], known)[0],
         "price": progress.price(job, known),
         "taken_in": [
             (

@@ -13,6 +13,7 @@ from kentrobar.core.documents import parse_piece
 from kentrobar.core.pieces import Piece
 from kentrobar.frames.models import Frame
 from kentrobar.planning.models import Plan
+from kentrobar.recipes.models import Search
 
 
 def _by() -> Any:
@@ -129,7 +130,7 @@ class Job(models.Model):
     verdict = models.CharField("the player’s verdict", max_length=300, blank=True)
     taken_in_at = models.DateTimeField(default=timezone.now)
     taken_in_by = _by()
-    closed_at = models.DateTimeField(null=True, blank=True)
+    closed_at = models.DateTimeField(null=True, blank=True, db_index=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = models.Manager()
@@ -191,6 +192,7 @@ class JobStep(models.Model):
     class Meta:
         ordering = ["pk"]
         constraints = [models.UniqueConstraint(fields=["job", "kind"], name="a_step_once_a_job")]
+        indexes = [models.Index(fields=["-done_at"], name="steps_newest_first")]
 
     def __str__(self) -> str:
         return f"{self.job}: {self.get_kind_display()}"
@@ -241,3 +243,12 @@ class BlindTrial(models.Model):
     @property
     def is_done(self) -> bool:
         return len(self.answers) >= len(self.order)
+
+
+class Import(Search):
+    """The table one person brings in: its text, how far it is looked through, what becomes of each row."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table")
+
+    def __str__(self) -> str:
+        return f"table of {self.user}"

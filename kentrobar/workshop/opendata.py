@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import datetime, time
+from datetime import date, datetime, time
 from typing import Any
 
 from django.apps import apps
@@ -13,9 +14,10 @@ from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.core import serializers
 from django.core.management.color import no_style
+from django.core.serializers.json import DjangoJSONEncoder
 from django.db import connection, models, transaction
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -23,12 +25,17 @@ from kentrobar.core.documents import measured_faults
 from kentrobar.core.predict import Measured
 from kentrobar.core.presets import PRESETS
 from kentrobar.core.reading_documents import READING_FORMAT
+from kentrobar.core.recipe.solve import Progress, Watch
 from kentrobar.core.tables import Row, Unreadable, read, write
 from kentrobar.frames.models import Condition, Frame, Quantity, Reading
+from kentrobar.recipes import searching
+
+from .models import Import
 
 FORMAT = "kentrobar-workshop/1"
 APPS = ("frames", "measuring", "stock", "planning", "recipes", "workshop")
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
+MOST_TABLE_BYTES = 5 * 1024 * 1024
 MOST_BYTES = 60 * 1024 * 1024
 FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 
@@ -46,6 +53,20 @@ class Fate:
     @property
     def is_kept(self) -> bool:
         return not self.faults and self.what != "already there"
+
+    @property
+    def named(self) -> tuple[str, str]:
+        """The name and serial that tell frames apart."""
+        texts = self.row.texts
+        return texts.get("name", "")[:60].lower(), texts.get("serial", "")[:40].lower()
+
+    def dump(self) -> dict[str, Any]:
+        """The fate as the page shows it."""
+        return {
+            "line": self.row.line, "name": self.row.texts.get("name", ""),
+            "serial": self.row.texts.get("serial", ""), "figures": dict(self.row.figures), "what": self.what,
+            "faults": self.faults,
+        }  # fmt: skip
 
 
 @require_GET
@@ -81,32 +102,76 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def read_csv(request: HttpRequest) -> HttpResponse:
-    """The fate of every row before anything is written; with ``write``, what is sound is written, all or none."""
+    """What would become of every row; nothing is written. Looked through beside the page where it takes long."""
     text = request.POST.get("text", "")
     if "file" in request.FILES:
-        raw = request.FILES["file"].read(5 * 1024 * 1024)
+        raw = request.FILES["file"].read(MOST_TABLE_BYTES)
         try:
             text = raw.decode("utf-8-sig")
         except UnicodeDecodeError:
             text = raw.decode("cp1252", errors="replace")
+    text = text.replace("\0", "")
     context: dict[str, Any] = {"text": text, "is_empty": _is_empty()}
     try:
-        fates = list(_fates(read(text)))
+        rows = read(text)
     except Unreadable as error:
         return render(request, "workshop/data.html", context | {"fault": str(error)}, status=422)
-    kept = [fate for fate in fates if fate.is_kept]
-    if "write" in request.POST and kept:
+    table, _ = Import.objects.get_or_create(user=request.user)
+    table.content = {"text": text}
+    table.save(update_fields=["content"])
+
+    def looked_through(watch: Watch) -> dict[str, Any]:
+        fates = list(_watched(_fates(rows), len(rows), watch, "Looked through"))
+        return {"fates": [fate.dump() for fate in fates], "kept": sum(fate.is_kept for fate in fates)}
+
+    searching.start(table, looked_through, lambda progress: {})
+    return render(request, "workshop/data.html", context | {"table": table})
+
+
+@require_POST
+def write_csv(request: HttpRequest) -> HttpResponse:
+    """Write what is sound of the table that was looked through last, all of it or none."""
+    table = get_object_or_404(Import, user=request.user)
+    rows = read(table.content["text"])
+    user = request.user
+
+    def written(watch: Watch) -> dict[str, Any]:
+        fates = list(_watched(_fates(rows), len(rows), watch, "Looked through"))
+        kept = [fate for fate in fates if fate.is_kept]
+        watch(Progress(f"Writing {len(kept)} rows together"))
         with transaction.atomic():
-            count = sum(_written(fate, request.user) for fate in kept)
-        new, left = sum(fate.is_new for fate in kept), len(fates) - len(kept)
-        messages.success(request, f"Written: {new} new frames, {count} readings. {left} rows left out.")
-        return redirect("data")
-    return render(request, "workshop/data.html", context | {"fates": fates, "kept": len(kept)})
+            # Sent twice, the second waits here and finds it written.
+            held = Import.objects.select_for_update().get(pk=table.pk)
+            if held.content.get("is_written"):
+                return held.content["is_written"]
+            new, readings = _write(kept, user)
+            answer = {"new": new, "readings": readings, "left": len(fates) - len(kept)}
+            held.content |= {"is_written": answer}
+            held.save(update_fields=["content"])
+        return answer
+
+    searching.start(table, written, lambda progress: {})
+    context = {"table": table, "text": table.content["text"], "is_empty": _is_empty()}
+    return render(request, "workshop/data.html", context)
+
+
+@require_GET
+def table_answer(request: HttpRequest) -> HttpResponse:
+    """How far the table is, for the page that waits for it."""
+    return render(request, "workshop/_table.html", {"table": get_object_or_404(Import, user=request.user)})
+
+
+def _watched(fates: Iterator[Fate], of: int, watch: Watch, words: str) -> Iterator[Fate]:
+    for i, fate in enumerate(fates, 1):
+        if i % 100 == 0:
+            watch(Progress(f"{words}: {i} of {of} rows"))
+        yield fate
 
 
 def _fates(rows: list[Row]) -> Iterator[Fate]:
     made: dict[tuple[str, str], int] = {}
-    there = {(one.model.lower(), one.serial.lower()): one for one in Frame.live.exclude(serial="")}
+    there = _there()
+    known = _known()
     for row in rows:
         faults = list(row.faults)
         condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
@@ -128,7 +193,7 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
             made[name.lower(), serial.lower()] = row.line
         if frame is None:
             yield Fate(row, "a new frame", None, True, faults)
-        elif not faults and not list(_news(row, frame, condition)):
+        elif not faults and not list(_news(row, known.get(frame.pk, set()), condition)):
             yield Fate(row, "already there", frame, False, faults)
         else:
             yield Fate(row, f"readings for {frame}", frame, False, faults)
@@ -154,19 +219,39 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
     return faults
 
 
-def _news(row: Row, frame: Frame, condition: str) -> Iterator[str]:
+Known = tuple[str, str, float, date | None]
+"""A reading as a table can tell it: quantity, condition, value, and its day or None for any day."""
+
+
+def _there() -> dict[tuple[str, str], Frame]:
+    return {(one.model.lower(), one.serial.lower()): one for one in Frame.live.exclude(serial="")}
+
+
+def _known() -> dict[int, set[Known]]:
+    """What was read of each frame, so that no row is written twice."""
+    found: dict[int, set[Known]] = {}
+    readings = Reading.objects.filter(withdrawn_at=None)
+    for frame, quantity, condition, value, read_at in readings.values_list(
+        "frame_id", "quantity", "condition", "value", "read_at"
+    ).iterator():
+        _remember(
+            found.setdefault(frame, set()), quantity, condition, value, timezone.localtime(read_at).date()
+        )
+    return found
+
+
+def _remember(known: set[Known], quantity: str, condition: str, value: float, day: date) -> None:
+    known |= {(quantity, condition, round(value, 5), day), (quantity, condition, round(value, 5), None)}
+
+
+def _news(row: Row, known: set[Known], condition: str) -> Iterator[str]:
     """Figures of a row that the frame does not have yet, as read on that day."""
-    when = _when(row)
     for name in FIGURES:
-        if name in row.figures:
-            same = frame.readings.filter(
-                quantity=name, condition=condition, withdrawn_at=None,
-                value__range=(row.figures[name] - 1e-6, row.figures[name] + 1e-6),
-            )  # fmt: skip
-            if row.measured_on:
-                same = same.filter(read_at__date=when.date())
-            if not same.exists():
-                yield name
+        if (
+            name in row.figures
+            and (name, condition, round(row.figures[name], 5), row.measured_on) not in known
+        ):
+            yield name
 
 
 def _when(row: Row) -> datetime:
@@ -175,30 +260,48 @@ def _when(row: Row) -> datetime:
     return timezone.make_aware(datetime.combine(row.measured_on, time(12)))
 
 
-def _written(fate: Fate, user: Any) -> int:
-    """Write one row; how many readings it gave."""
-    row = fate.row
-    name, serial = row.texts["name"][:60], row.texts.get("serial", "")[:40]
-    frame = fate.frame
-    if frame is None and serial:
-        frame = Frame.live.filter(model__iexact=name, serial__iexact=serial).first()
-    if frame is None:
-        frame = Frame(model=name, serial=serial, note="from a table: measure its outline")
-        frame.maker, frame.owner = row.texts.get("maker", "")[:60], row.texts.get("owner", "")[:60]
-        frame.set_outline(PRESETS[USUAL[row.texts.get("kind", "racket").lower()]][1])
-        frame.save()
+def _write(fates: list[Fate], user: Any) -> tuple[int, int]:
+    """Write rows; how many frames and how many readings that gave."""
+    made: dict[tuple[str, str], Frame] = {}
+    frames = []
+    for fate in fates:
+        key = fate.named
+        frame = fate.frame or made.get(key) or _new_frame(fate.row)
+        if key[1] and fate.frame is None:
+            made[key] = frame
+        frames.append(frame)
+    new = list({id(frame): frame for frame in frames if frame.pk is None}.values())
+    Frame.objects.bulk_create(new, 500)
+    known = _known()
+    readings = [
+        reading
+        for fate, frame in zip(fates, frames, strict=True)
+        for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), user)
+    ]
+    Reading.objects.bulk_create(readings, 1000)
+    return len(new), len(readings)
+
+
+def _new_frame(row: Row) -> Frame:
+    frame = Frame(model=row.texts["name"][:60], serial=row.texts.get("serial", "")[:40])
+    frame.note = "from a table: measure its outline"
+    frame.maker, frame.owner = row.texts.get("maker", "")[:60], row.texts.get("owner", "")[:60]
+    frame.set_outline(PRESETS[USUAL[row.texts.get("kind", "racket").lower()]][1])
+    return frame
+
+
+def _readings(row: Row, frame: Frame, known: set[Known], user: Any) -> Iterator[Reading]:
     condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
-    count = 0
-    for figure in list(_news(row, frame, condition)):
+    when = _when(row)
+    for figure in list(_news(row, known, condition)):
         value = row.figures[figure]
         axis = row.figures["axis_mm"] if figure == Quantity.SWING else None
         raw = {"format": READING_FORMAT, "method": "told", "quantity": figure, "value": value}
-        Reading.objects.create(
-            frame=frame, quantity=figure, value=value, axis_mm=axis, condition=condition, read_at=_when(row),
+        yield Reading(
+            frame=frame, quantity=figure, value=value, axis_mm=axis, condition=condition, read_at=when,
             read_by=user, raw=raw | ({"axis_mm": axis} if axis is not None else {}),
         )  # fmt: skip
-        count += 1
-    return count
+        _remember(known, figure, condition, value, timezone.localtime(when).date())
 
 
 # --- the whole workshop ---------------------------------------------------------------------------
@@ -207,7 +310,10 @@ def _written(fate: Fate, user: Any) -> int:
 def _models() -> list[type[models.Model]]:
     """Every table of the workshop, those that others point to first."""
     found = [
-        model for name in APPS for model in apps.get_app_config(name).get_models(include_auto_created=True)
+        model
+        for name in APPS
+        for model in apps.get_app_config(name).get_models(include_auto_created=True)
+        if model is not Import  # a table that somebody looks through is no content of the workshop
     ]
     return list(serializers.sort_dependencies([(None, found)]))
 
@@ -216,22 +322,47 @@ def _is_empty() -> bool:
     return not Frame.objects.exists()
 
 
-def whole() -> dict[str, Any]:
-    """Everything of the workshop as one document; people who sign in by their names, never by their passwords."""
-    rows: list[Any] = []
-    for model in _models():
-        objects = model._default_manager if model.__name__ != "Material" else model.objects  # type: ignore[attr-defined]
-        manager = getattr(model, "objects", objects)
-        rows += json.loads(
-            serializers.serialize("json", manager.order_by("pk"), use_natural_foreign_keys=True)
-        )
-    return {"format": FORMAT, "made": timezone.now().isoformat(), "rows": rows}
+def streamed() -> Iterator[str]:
+    """Everything of the workshop as one document, row by row and as at one moment; people who sign in by their
+    names, never by their passwords."""
+    yield f'{{"format": "{FORMAT}", "made": "{timezone.now().isoformat()}", "rows": ['
+    between = "\n"
+    is_own = not connection.in_atomic_block
+    with transaction.atomic():
+        if is_own:
+            with connection.cursor() as cursor:
+                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        for model in _models():
+            for row in _rows(model):
+                yield between + json.dumps(row, ensure_ascii=False, cls=_ToTheMicrosecond)
+                between = ",\n"
+    yield "]}\n"
+
+
+class _ToTheMicrosecond(DjangoJSONEncoder):
+    """Django's own cuts times to the millisecond; what comes back is to be what went out."""
+
+    def default(self, o: Any) -> Any:
+        return o.isoformat() if isinstance(o, datetime) else super().default(o)
+
+
+def _rows(model: type[models.Model]) -> Iterator[dict[str, Any]]:
+    signed = [
+        part.name
+        for part in model._meta.fields
+        if part.remote_field and part.related_model is get_user_model()
+    ]
+    rows = getattr(model, "objects", model._default_manager).order_by("pk").select_related(*signed)
+    serializer = serializers.get_serializer("python")()
+    chunk = rows.iterator(chunk_size=500)
+    while some := list(itertools.islice(chunk, 500)):
+        yield from serializer.serialize(some, use_natural_foreign_keys=True)
 
 
 @require_GET
-def workshop_json(request: HttpRequest) -> HttpResponse:
-    return HttpResponse(
-        json.dumps(whole(), ensure_ascii=False, indent=0), content_type="application/json; charset=utf-8",
+def workshop_json(request: HttpRequest) -> StreamingHttpResponse:
+    return StreamingHttpResponse(
+        streamed(), content_type="application/json; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="workshop.json"'},
     )  # fmt: skip
 

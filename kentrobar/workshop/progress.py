@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -21,6 +21,8 @@ from .models import Job, JobStep, Sheet, TakenIn
 
 Kind = JobStep.Kind
 LABELS = dict(Kind.choices)
+RECENT = 400
+"""So many steps tell how long each kind takes here."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,10 +110,15 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
 def histories() -> dict[str, list[float]]:
     """Minutes every kind of step took, newest last, per frame."""
     found: dict[str, list[float]] = defaultdict(list)
-    steps = JobStep.objects.filter(status="done", minutes__isnull=False).order_by("done_at")
-    for step in steps.select_related("job").prefetch_related("job__taken_in")[:400]:
-        frames = len(sound(step.job)) or 1
-        found[step.kind].append(float(step.minutes or 0.0) / frames)
+    steps = JobStep.objects.filter(status="done", minutes__isnull=False, done_at__isnull=False)
+    newest = list(steps.order_by("-done_at").values_list("kind", "minutes", "job_id")[:RECENT])
+    frames = Counter(
+        TakenIn.objects.filter(job__in={job for _, _, job in newest}, refused="").values_list(
+            "job_id", flat=True
+        )
+    )
+    for kind, minutes, job in reversed(newest):
+        found[kind].append(minutes / (frames[job] or 1))
     return found
 
 
@@ -122,7 +129,17 @@ def minutes_left(job: Job, known: dict[str, list[float]]) -> float:
     )
 
 
-def standing(job: Job, known: dict[str, list[float]]) -> Standing:
+def standings(jobs: list[Job], known: dict[str, list[float]]) -> list[Standing]:
+    """Where each job stands; what still cures is looked up once for all of them."""
+    curing: dict[int, list[Sheet]] = defaultdict(list)
+    frames = {one.frame_id for job in jobs for one in job.taken_in.all()}
+    sheets = Sheet.objects.filter(plan__frame__in=frames, waits_until__gt=timezone.now())
+    for sheet in sheets.select_related("plan__frame").order_by("waits_until"):
+        curing[sheet.plan.frame_id].append(sheet)
+    return [_standing(job, known, curing) for job in jobs]
+
+
+def _standing(job: Job, known: dict[str, list[float]], curing: dict[int, list[Sheet]]) -> Standing:
     now = timezone.now()
     step = next((one for one in job.steps.all() if one.status == "open"), None)
     waits, ready = "", None
@@ -130,20 +147,23 @@ def standing(job: Job, known: dict[str, list[float]]) -> Standing:
         waits, ready = step.waits_for or "waiting", step.waits_until
     elif step and step.waits_for and not step.waits_until:
         waits = step.waits_for
-    cures = Sheet.objects.filter(
-        plan__frame__jobs__job=job, waits_until__gt=now, plan__created_at__gte=job.taken_in_at
-    ).order_by("-waits_until")
-    if step and (cure := cures.first()) and (ready is None or cure.waits_until > ready):
-        waits, ready = f"{cure.plan.frame} cures", cure.waits_until
+    cures = [
+        sheet
+        for one in job.taken_in.all()
+        for sheet in curing[one.frame_id]
+        if sheet.plan.created_at >= job.taken_in_at
+    ]
+    last = max(cures, key=lambda sheet: sheet.waits_until or now, default=None)
+    if step and last and last.waits_until and (ready is None or last.waits_until > ready):
+        waits, ready = f"{last.plan.frame} cures", last.waits_until
     frames = [one.frame for one in sound(job)]
-    return Standing(
-        job, step, frames, waits, ready, minutes_left(job, known), bool(step) and job.due < now.date()
-    )
+    is_late = bool(step) and job.due < timezone.localdate()
+    return Standing(job, step, frames, waits, ready, minutes_left(job, known), is_late)
 
 
 def open_jobs() -> list[Job]:
     jobs = Job.live.filter(closed_at=None).select_related("person")
-    return list(jobs.prefetch_related("steps", "taken_in__frame__plans"))
+    return list(jobs.prefetch_related("steps", "taken_in__frame"))
 
 
 def coming(standings: Iterable[Standing], today: date, more: Load | None = None) -> list[Day]:

@@ -35,5 +35,7 @@ urlpatterns = [
     path("data/frames.csv", opendata.frames_csv, name="data-csv"),
     path("data/workshop.json", opendata.workshop_json, name="data-json"),
     path("data/read/", opendata.read_csv, name="data-read"),
+    path("data/write/", opendata.write_csv, name="data-write"),
+    path("data/table/", opendata.table_answer, name="data-table"),
     path("data/restore/", opendata.restore, name="data-restore"),
 ]

@@ -19,6 +19,12 @@ def _plain_static_files(settings):
 
 
 @pytest.fixture(autouse=True)
+def _one_after_the_other(settings):
+    """What runs beside a page runs within it."""
+    settings.SEARCH_IN_THREADS = False
+
+
+@pytest.fixture(autouse=True)
 def _quick_passwords(settings):
     """A password is made slow to guess; every test signs somebody in."""
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]

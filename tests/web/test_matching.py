@@ -15,11 +15,6 @@ from .conftest import measured_frame
 SCRIPT = {"HX-Request": "true"}
 
 
-@pytest.fixture(autouse=True)
-def _one_after_the_other(settings):
-    settings.SEARCH_IN_THREADS = False
-
-
 FIGURES = [(316.8, 323.5, 314.6), (314.2, 322.0, 308.0), (318.9, 321.4, 311.5)]
 
 

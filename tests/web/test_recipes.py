@@ -22,11 +22,6 @@ from .conftest import measured_frame
 SCRIPT = {"HX-Request": "true"}
 
 
-@pytest.fixture(autouse=True)
-def _one_after_the_other(settings):
-    settings.SEARCH_IN_THREADS = False
-
-
 class Wishing:
     """A page of recipes: posts what the form holds, changed as a hand would change it."""
 
