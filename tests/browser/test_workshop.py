@@ -153,7 +153,7 @@ def test_a_table_is_seen_before_it_is_written_and_a_roll_is_weighed(hand):
     hand.until(lambda: "left out: mass_g: “heavy” is no number" in hand.find("main").text)
     assert not Frame.objects.filter(serial="no. 90").exists()
     hand.press("Write 1 row", "button")
-    hand.until(lambda: "Written: 1 new frames" in hand.find(".messages").text)
+    hand.until(lambda: "Written: 1 new frame, 2 readings." in hand.find("#table").text)
     assert Frame.objects.get(serial="no. 90").readings.count() == 2
     roll = Material.objects.get(name="copper tape, 6 mm")
     hand.go(f"/stock/{roll.pk}/")
