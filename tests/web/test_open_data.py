@@ -65,7 +65,7 @@ def fill(some_frames, some_rolls, some_jobs, user):
         job.steps.create(kind="plan", reason=why)
 
 
-@pytest.mark.django_db
+@pytest.mark.django_db(transaction=True)
 @settings(
     max_examples=12,
     deadline=None,
