@@ -69,6 +69,7 @@ def week(
         for day in (today + timedelta(days=i) for i in range(horizon))
     ]
     by_day = {one.day: one for one in plan}
+    free = {one.day: one.capacity for one in plan}
     for load in sorted(loads, key=lambda one: (one.due, one.key)):
         left = load.minutes
         for one in plan:
@@ -77,9 +78,10 @@ def week(
                 break
             if one.day < load.ready:
                 continue
-            part = min(left, one.capacity - one.minutes)
+            part = min(left, free[one.day])
             if part > 0:
                 one.work.append((load.key, part))
+                free[one.day] -= part
                 left -= part
         if left > 0:
             by_day[max(load.due, today)].over += left

@@ -71,9 +71,9 @@ class JobForm(forms.ModelForm):
             )
         due = cleaned.get("due")
         if due and self.frames and not cleaned.get("over_full"):
-            known = progress.histories()
-            minutes = progress.usual_minutes(sum(not refused for _, _, refused in self.frames), known)
-            standings = progress.standings(progress.open_jobs(), known)
+            per_frame = progress.usual()
+            minutes = progress.whole_job(sum(not refused for _, _, refused in self.frames), per_frame)
+            standings = progress.standings(progress.open_jobs(), per_frame)
             today = timezone.localdate()
             days = progress.coming(standings, today, Load("new", minutes, today, due))
             full = next((day for day in days if day.is_over), None)
@@ -112,15 +112,14 @@ class JobForm(forms.ModelForm):
 @require_GET
 def bench(request: HttpRequest) -> HttpResponse:
     """Today's board and the week."""
-    known = progress.histories()
-    standings = progress.standings(progress.open_jobs(), known)
+    per_frame = progress.usual()
+    standings = progress.standings(progress.open_jobs(), per_frame)
     today = timezone.localdate()
     days = progress.coming(standings, today)
     names = {str(one.job.pk): one.job for one in standings}
     context = {
         "now": [one for one in standings if one.next and not one.is_waiting],
         "waiting": [one for one in standings if one.next and one.is_waiting],
-        "ready": [one for one in standings if not one.next],
         "late": sum(one.is_late for one in standings),
         "week": [(day, [(names[key], minutes) for key, minutes in day.work]) for day in days],
         "today": today,
@@ -286,17 +285,17 @@ def _job(pk: int) -> Job:
 
 
 def _page(request: HttpRequest, job: Job) -> HttpResponse:
-    known = progress.histories()
+    per_frame = progress.usual()
+    frames = len(progress.sound(job)) or 1
     rows = []
     for one in job.steps.all():
         lacks = progress.missing(job, one.kind) if one.status == "open" else []
-        frames = len(progress.sound(job)) or 1
-        rows.append((one, lacks, progress.estimate(one.kind, known.get(one.kind, [])) * frames))
+        rows.append((one, lacks, per_frame[one.kind] * frames))
     context = {
         "job": job,
         "rows": rows,
-        "standing": progress.standings([job], known)[0],
-        "price": progress.price(job, known),
+        "standing": progress.standings([job], per_frame)[0],
+        "price": progress.price(job, per_frame),
         "taken_in": [
             (
                 one,

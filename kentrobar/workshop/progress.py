@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from django.db.models import Prefetch
 from django.utils import timezone
 
 from kentrobar.core.recipe.brief import FIGURES, figures_of, plain_body
@@ -107,39 +108,36 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
             yield f"{label} is {abs(off):.1f} {side} its target, which allows {goal.tol:g} {unit}"
 
 
-def histories() -> dict[str, list[float]]:
-    """Minutes every kind of step took, newest last, per frame."""
+def usual() -> dict[str, float]:
+    """Minutes every kind of step takes here for one frame: the newest steps done correct what is usual."""
     found: dict[str, list[float]] = defaultdict(list)
     steps = JobStep.objects.filter(status="done", minutes__isnull=False, done_at__isnull=False)
     newest = list(steps.order_by("-done_at").values_list("kind", "minutes", "job_id")[:RECENT])
-    frames = Counter(
-        TakenIn.objects.filter(job__in={job for _, _, job in newest}, refused="").values_list(
-            "job_id", flat=True
-        )
-    )
-    for kind, minutes, job in reversed(newest):
+    taken = TakenIn.objects.filter(job__in={job for _, _, job in newest}, refused="")
+    frames = Counter(taken.values_list("job_id", flat=True))
+    for kind, minutes, job in newest:
         found[kind].append(minutes / (frames[job] or 1))
-    return found
+    return {kind: estimate(kind, found[kind]) for kind in MINUTES}
 
 
-def minutes_left(job: Job, known: dict[str, list[float]]) -> float:
+def minutes_left(job: Job, per_frame: Mapping[str, float]) -> float:
     frames = len(sound(job)) or 1
-    return sum(
-        estimate(s.kind, known.get(s.kind, [])) * frames for s in job.steps.all() if s.status == "open"
-    )
+    return sum(per_frame[step.kind] * frames for step in job.steps.all() if step.status == "open")
 
 
-def standings(jobs: list[Job], known: dict[str, list[float]]) -> list[Standing]:
+def standings(jobs: list[Job], per_frame: Mapping[str, float]) -> list[Standing]:
     """Where each job stands; what still cures is looked up once for all of them."""
     curing: dict[int, list[Sheet]] = defaultdict(list)
     frames = {one.frame_id for job in jobs for one in job.taken_in.all()}
     sheets = Sheet.objects.filter(plan__frame__in=frames, waits_until__gt=timezone.now())
-    for sheet in sheets.select_related("plan__frame").order_by("waits_until"):
+    for sheet in (
+        sheets.select_related("plan__frame").defer("plan__content", "pieces").order_by("waits_until")
+    ):
         curing[sheet.plan.frame_id].append(sheet)
-    return [_standing(job, known, curing) for job in jobs]
+    return [_standing(job, per_frame, curing) for job in jobs]
 
 
-def _standing(job: Job, known: dict[str, list[float]], curing: dict[int, list[Sheet]]) -> Standing:
+def _standing(job: Job, per_frame: Mapping[str, float], curing: Mapping[int, list[Sheet]]) -> Standing:
     now = timezone.now()
     step = next((one for one in job.steps.all() if one.status == "open"), None)
     waits, ready = "", None
@@ -150,7 +148,7 @@ def _standing(job: Job, known: dict[str, list[float]], curing: dict[int, list[Sh
     cures = [
         sheet
         for one in job.taken_in.all()
-        for sheet in curing[one.frame_id]
+        for sheet in curing.get(one.frame_id, ())
         if sheet.plan.created_at >= job.taken_in_at
     ]
     last = max(cures, key=lambda sheet: sheet.waits_until or now, default=None)
@@ -158,12 +156,15 @@ def _standing(job: Job, known: dict[str, list[float]], curing: dict[int, list[Sh
         waits, ready = f"{last.plan.frame} cures", last.waits_until
     frames = [one.frame for one in sound(job)]
     is_late = bool(step) and job.due < timezone.localdate()
-    return Standing(job, step, frames, waits, ready, minutes_left(job, known), is_late)
+    return Standing(job, step, frames, waits, ready, minutes_left(job, per_frame), is_late)
 
 
 def open_jobs() -> list[Job]:
+    """Everything on the bench, with the open steps only: a board has no use for what is done."""
+    steps = JobStep.objects.filter(status="open").only("job", "kind", "status", "waits_for", "waits_until")
+    frames = TakenIn.objects.select_related("frame").only("job", "refused", "frame__model", "frame__serial")
     jobs = Job.live.filter(closed_at=None).select_related("person")
-    return list(jobs.prefetch_related("steps", "taken_in__frame"))
+    return list(jobs.prefetch_related(Prefetch("steps", steps), Prefetch("taken_in", frames)))
 
 
 def coming(standings: Iterable[Standing], today: date, more: Load | None = None) -> list[Day]:
@@ -179,17 +180,17 @@ def coming(standings: Iterable[Standing], today: date, more: Load | None = None)
     return week([*loads, *([more] if more else [])], Workshop.load().day_minutes, today)
 
 
-def usual_minutes(frames: int, known: dict[str, list[float]]) -> float:
-    """What a whole job of so many frames takes."""
-    return sum(estimate(kind, known.get(kind, [])) for kind in MINUTES) * max(frames, 1)
+def whole_job(frames: int, per_frame: Mapping[str, float]) -> float:
+    """Minutes that a whole job of so many frames takes."""
+    return sum(per_frame.values()) * max(frames, 1)
 
 
-def price(job: Job, known: dict[str, list[float]]) -> dict[str, float]:
+def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
     """By the workshop's own rates: time (as it took, else as it usually takes), frames, material."""
     settings = Workshop.load()
     frames = len(sound(job)) or 1
     minutes = sum(
-        step.minutes if step.minutes is not None else estimate(step.kind, known.get(step.kind, [])) * frames
+        step.minutes if step.minutes is not None else per_frame[step.kind] * frames
         for step in job.steps.all()
         if step.status != "skipped"
     )
