@@ -29,7 +29,9 @@ LABELS = {
 LEAST_U = {"mass_g": 0.05, "balance_mm": 0.3, "swing_kgcm2": 0.4, "twist_kgcm2": 0.06}
 """Nobody reads or places better than this, whatever was written down."""
 DRIFT = {"mass_g": 0.3, "balance_mm": 1.0, "swing_kgcm2": 1.5, "twist_kgcm2": 0.2}
-"""How far an instrument usually drifts between checks."""
+"""How far an instrument usually drifts between checks, where its own checks do not say."""
+DRIFT_COST, DRIFTED_COST = 2.5, 0.5
+"""How uncommon drift is by itself, and of an instrument that was outside its band when it was last checked."""
 AXES_MM = (50.0, 50.8, 98.0, 100.0, 101.6)
 BACKING_SHARE = 0.12
 """What a backing weighs of its tape, where it was not weighed."""
@@ -45,6 +47,26 @@ class Fitted:
     piece: Piece
     u_g: float = 0.05
     backing_g: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What the last check of an instrument says of one figure: how far off it read, with one standard uncertainty,
+    how far it may be off, and the check in words. All in the figure's unit."""
+
+    drift: float
+    u: float
+    band: float
+    said: str = ""
+
+    @property
+    def spread(self) -> float:
+        """What it may read off by now: what it did then, and half of what it may wander since."""
+        return math.hypot(self.drift, self.u, self.band / 2)
+
+    @property
+    def cost(self) -> float:
+        return DRIFTED_COST if abs(self.drift) > self.band else DRIFT_COST
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,8 +93,9 @@ class Suspicion:
 
     Attributes:
         explains: what it would change of each figure. cost: how uncommon it is, as −2 ln of its prior share.
-        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves.
-        grams, mm: what was fitted, if anything. piece: its index, or None.
+        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves. accounts: the share of Σ z² that it
+        takes away.
+        grams: what was fitted, if anything. piece: its index, or None.
     """
 
     key: str
@@ -80,6 +103,7 @@ class Suspicion:
     explains: Mapping[str, float]
     cost: float
     left: float = 0.0
+    accounts: float = 0.0
     likely: float = 0.0
     piece: int | None = None
     grams: float | None = None
@@ -117,6 +141,7 @@ def compare(
     read: Mapping[str, tuple[float, float | None]],
     axis_mm: float,
     parts: Mapping[str, Body] | None = None,
+    checks: Mapping[str, Checked] | None = None,
 ) -> Compared:
     """Hold what was read after a fitting against what was predicted.
 
@@ -124,6 +149,7 @@ def compare(
         before: the frame as read before, with its uncertainties. fitted: what was really put on.
         read: figures after, each with one standard uncertainty or None; swing weight about ``axis_mm``.
         parts: what may be missing or one too many, by its name: an overgrip, a dampener.
+        checks: the last check of what each figure is read with, by figure, where there was one.
     """
     bodies = [body_of(one.piece, outline) for one in fitted]
     after = sum(bodies, before)
@@ -135,7 +161,10 @@ def compare(
     compared = Compared(residuals, ())
     if compared.is_agreed:
         return compared
-    found = list(_suspicions(outline, _plain(after), bodies, fitted, read, axis_mm, parts or {}))
+    found = [
+        *_suspicions(outline, _plain(after), bodies, fitted, parts or {}, axis_mm),
+        *_of_the_reading(_plain(after), read, axis_mm, checks or {}),
+    ]
     return replace(compared, suspicions=tuple(_ranked(found, residuals)))
 
 
@@ -170,8 +199,8 @@ def _plain(body: Body) -> Body:
 
 
 def _suspicions(
-    outline: Outline, after: Body, bodies: Sequence[Body], fitted: Sequence[Fitted],
-    read: Mapping[str, tuple[float, float | None]], axis_mm: float, parts: Mapping[str, Body],
+    outline: Outline, after: Body, bodies: Sequence[Body], fitted: Sequence[Fitted], parts: Mapping[str, Body],
+    axis_mm: float,
 ) -> Iterator[Suspicion | tuple[Suspicion, float]]:  # fmt: skip
     """Every suspicion; with a spread where its amount is fitted (``explains`` is then for one unit)."""
     now = figures(after, axis_mm)
@@ -207,7 +236,6 @@ def _suspicions(
         own = _plain(body)
         yield Suspicion(f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0)
         yield Suspicion(f"twice-{name}", f"One {name} too many: {own.mass:.1f} g", change(own), 3.5)
-    yield from _of_the_reading(outline, after, read, axis_mm)
 
 
 def _elsewhere(
@@ -224,7 +252,7 @@ def _elsewhere(
 
 
 def _of_the_reading(
-    outline: Outline, after: Body, read: Mapping[str, tuple[float, float | None]], axis_mm: float
+    after: Body, read: Mapping[str, tuple[float, float | None]], axis_mm: float, checks: Mapping[str, Checked]
 ) -> Iterator[Suspicion | tuple[Suspicion, float]]:
     now = figures(after, axis_mm)
 
@@ -246,10 +274,10 @@ def _of_the_reading(
                     3.5,
                 )
     for name, (value, _) in read.items():
-        drift = Suspicion(
-            f"drift-{name}", f"The {LABELS[name]} reads {{}} {UNITS[name]} {{high}}", alone(name, 1.0), 2.5
-        )
-        yield drift, DRIFT[name]
+        check = checks.get(name)
+        text = f"The {LABELS[name]} reads {{}} {UNITS[name]} {{high}}" + (f": {check.said}" if check else "")
+        cost = check.cost if check else DRIFT_COST
+        yield Suspicion(f"drift-{name}", text, alone(name, 1.0), cost), check.spread if check else DRIFT[name]
         for slip, right, cost in _slips(value):
             text = f"{LABELS[name].capitalize()} {value:g} typed for {right:g}: {slip}"
             yield Suspicion(f"typed-{name}-{right:g}", text, alone(name, value - right), cost)
@@ -312,12 +340,14 @@ def _settled(one: Suspicion, spread: float | None, residuals: Sequence[Residual]
         amount = top / bottom
         explains = {name: value * amount for name, value in explains.items()}
     left = sum(((r.off - explains[r.figure]) / r.u) ** 2 for r in residuals)
+    accounts = max(0.0, 1 - left / sum(r.z**2 for r in residuals))
     if spread is None:
-        return replace(one, left=left)
+        return replace(one, left=left, accounts=accounts)
     cost = one.cost + (amount / spread) ** 2 + math.log(spread**2 * bottom)
     return replace(
-        one, text=_said(one, amount), explains=explains, left=left, cost=cost, grams=_grams(one, amount)
-    )
+        one, text=_said(one, amount), explains=explains, left=left, accounts=accounts, cost=cost,
+        grams=_grams(one, amount),
+    )  # fmt: skip
 
 
 def _grams(one: Suspicion, amount: float) -> float | None:
@@ -325,7 +355,7 @@ def _grams(one: Suspicion, amount: float) -> float | None:
 
 
 def _said(one: Suspicion, amount: float) -> str:
-    size = fixed(abs(amount), 2 if "weighs" in one.text else 1)
+    size = fixed(abs(amount), 2 if one.key.startswith("mass-") else 1)
     words = {"{more}": ("more than noted", "less than noted"), "{high}": ("high", "low")}
     text = one.text.replace("{}", size, 1)
     for mark, (above, below) in words.items():

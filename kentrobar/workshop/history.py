@@ -10,7 +10,6 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
-from kentrobar.core.condition import PARTS, usual_piece
 from kentrobar.core.pieces import body_of
 from kentrobar.core.trial import LABELS, LEAST_U, UNITS, Compared, Fitted, compare
 from kentrobar.core.units import Shown, fixed
@@ -18,7 +17,8 @@ from kentrobar.frames.models import Frame, Reading
 from kentrobar.planning.board import figure_text
 
 from .models import Sheet
-from .trials import MISSABLE, WEIGHED_U_G
+from .suspects import checked, missable
+from .trials import WEIGHED_U_G
 
 WIDTH, HEIGHT = 460.0, 120.0
 LEFT, RIGHT, TOP, BOTTOM = 48.0, 12.0, 12.0, 20.0
@@ -105,12 +105,7 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
         name: (newest[name].value, newest[name].u)
         for name in before if name != "swing_kgcm2" or newest[name].axis_mm == axis
     }  # fmt: skip
-    weighed = {part.kind: part.mass_g for part in frame.all_parts() if part.was_on(None)}
-    parts = {
-        PARTS[kind].label: body_of(usual_piece(kind, outline, weighed.get(kind, PARTS[kind].grams[1])), outline)
-        for kind in MISSABLE if outline.kind in PARTS[kind].frames
-    }  # fmt: skip
-    return compare(outline, bare, fitted, read, axis, parts)
+    return compare(outline, bare, fitted, read, axis, missable(frame), checked())
 
 
 def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Plot]:

@@ -31,6 +31,7 @@ from kentrobar.stock import shelf
 from kentrobar.stock.models import Movement
 
 from .models import Grommets, Sheet
+from .paper import paper
 
 PAPER_MM = 250.0
 """How long a straight mark fits on a sheet of paper at 1:1."""
@@ -123,23 +124,6 @@ def pdf(request: HttpRequest, pk: int) -> HttpResponse:
     plan = _plan(pk)
     html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
     return paper(html, f"{plan.frame} {plan.name}")
-
-
-def paper(html: str, name: str) -> HttpResponse:
-    """A page of HTML as PDF."""
-    # Loaded where it is needed: half a second, and fonts.
-    from weasyprint import HTML
-
-    return HttpResponse(
-        HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(),
-        content_type="application/pdf",
-        headers={"Content-Disposition": f'inline; filename="{slugify(name) or "kentrobar"}.pdf"'},
-    )
-
-
-def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
-    """Paper is made of what the page itself holds: nothing is fetched."""
-    raise ValueError(f"{url} is not fetched for paper")
 
 
 @require_GET

@@ -16,12 +16,10 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core import describe, units
-from kentrobar.core.body import Body
-from kentrobar.core.condition import PARTS, usual_piece
 from kentrobar.core.documents import dump_piece, parse_piece
 from kentrobar.core.given import ufloat
 from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece, body_of
+from kentrobar.core.pieces import Piece
 from kentrobar.core.predict import Measured
 from kentrobar.core.recipe.brief import Brief, Goals
 from kentrobar.core.recipe.rest import Rest, rest
@@ -40,11 +38,11 @@ from kentrobar.recipes.shown import Line, line
 from kentrobar.stock.models import Material, Weighing
 
 from .models import Trial
+from .suspects import checked, missable
 
 READ_TIME_S = 2.5
 WEIGHED_U_G = 0.03
 FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
-MISSABLE = ("overgrip", "dampener", "cap")
 
 
 class TrialForm(forms.Form):
@@ -272,8 +270,8 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     state, outline = plan.state(), plan.frame.outline()
     read = {name: (value, u) for name, (value, u) in trial.read.items()}
     compared = compare(
-        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, _missable(plan, outline)
-    )
+        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, missable(plan.frame), checked(),
+    )  # fmt: skip
     left = _rest(plan, trial, shown)
     lines: list[Line] = []
     if left and left.answer.recipes:
@@ -288,18 +286,6 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         level = Level(one.read, one.z, SUSPECT, 1.0)
         word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} u apart"
         yield ShownResidual(LABELS[one.figure], predicted, value, unit, level, word)
-
-
-def _missable(plan: Plan, outline: Outline) -> dict[str, Body]:
-    """Parts that may have been off, or one too many: as weighed on this frame, else as usual."""
-    weighed = {part.kind: part.mass_g for part in plan.frame.all_parts() if part.was_on(None)}
-    return {
-        PARTS[kind].label: body_of(
-            usual_piece(kind, outline, weighed.get(kind, PARTS[kind].grams[1])), outline
-        )
-        for kind in MISSABLE
-        if outline.kind in PARTS[kind].frames
-    }
 
 
 def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:

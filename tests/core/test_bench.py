@@ -14,7 +14,7 @@ from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, Str
 from kentrobar.core.recipe.rest import rest
 from kentrobar.core.rolls import Cut, PerLength, backing_per_mm, weighed
 from kentrobar.core.sheet import Stuff, bench_sheet, place_of
-from kentrobar.core.trial import Fitted, compare, figures
+from kentrobar.core.trial import Checked, Fitted, compare, figures
 from kentrobar.core.units import nominal
 
 from .frames import SHOAL, TERN, laden
@@ -136,14 +136,14 @@ PUT_ON = [
 OVERGRIP = {"overgrip": body_of(Sleeve(mass_g=5.5, from_mm=0, to_mm=190), TERN)}
 
 
-def trial(pieces=PUT_ON, truth=PUT_ON, extra=(), **changed):
+def trial(pieces=PUT_ON, truth=PUT_ON, extra=(), checks=None, **changed):
     """What was noted, and what was read of a frame that is truly otherwise."""
     after = sum((body_of(piece, TERN) for piece in (*truth, *extra)), BEFORE.body())
     read = {name: (value, 0.05 if name == "mass_g" else 0.3 if name != "twist_kgcm2" else 0.05)
             for name, value in figures(after, 100).items()}  # fmt: skip
     for name, value in changed.items():
         read[name] = (value(read[name][0], after), read[name][1])
-    return compare(TERN, BEFORE.body(), [Fitted(piece) for piece in pieces], read, 100, OVERGRIP)
+    return compare(TERN, BEFORE.body(), [Fitted(piece) for piece in pieces], read, 100, OVERGRIP, checks)
 
 
 def test_what_agrees_is_not_suspected():
@@ -193,6 +193,22 @@ def test_the_likeliest_reason_is_named_first_with_its_numbers(found, key, words)
     assert words in first.text
     assert first.left < compared.chi2 / 4
     assert sum(one.likely for one in compared.suspicions) <= 1 + 1e-9
+
+
+def test_a_check_of_the_instrument_says_how_far_it_is_to_be_suspected():
+    """1.6 high is three times what a machine checked level would do, and what one that was off at its check does."""
+    level, off = Checked(0.1, 0.1, 0.4, "level"), Checked(1.5, 0.2, 0.5, "the machine read +1.5 off")
+    likely = [
+        next((one for one in found.suspicions if one.key == "drift-swing_kgcm2"), None)
+        for checks in ({"swing_kgcm2": level}, None, {"swing_kgcm2": off})
+        for found in [trial(swing_kgcm2=lambda v, b: v + 1.6, checks=checks)]
+    ]
+    shares = [one.likely if one else 0.0 for one in likely]
+    assert shares == sorted(shares)
+    assert shares[0] < 0.6 * shares[1]
+    assert shares[2] > 0.6
+    assert likely[2].text.endswith("high: the machine read +1.5 off")
+    assert likely[2].accounts > 0.9
 
 
 # --- on, or enough --------------------------------------------------------------------------------

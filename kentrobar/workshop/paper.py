@@ -1,0 +1,36 @@
+"""Pages of HTML as PDF: bench sheets and cards."""
+
+from __future__ import annotations
+
+from threading import Thread
+from typing import Any
+
+from django.http import HttpResponse
+from django.utils.text import slugify
+
+
+def paper(html: str, name: str) -> HttpResponse:
+    """A page of HTML as PDF."""
+    return HttpResponse(
+        _pdf(html),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'inline; filename="{slugify(name) or "kentrobar"}.pdf"'},
+    )
+
+
+def get_ready() -> None:
+    """Load what makes paper beside a worker's first pages: it takes a second, which nobody should wait for."""
+    Thread(target=_pdf, args=("<p>Kentrobar</p>",), name="paper", daemon=True).start()
+
+
+def _pdf(html: str) -> bytes:
+    # Loaded where it is needed: commands that print nothing start without it.
+    from weasyprint import HTML
+
+    made: bytes = HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf()
+    return made
+
+
+def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
+    """Paper is made of what the page itself holds: nothing is fetched."""
+    raise ValueError(f"{url} is not fetched for paper")
