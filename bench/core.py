@@ -23,7 +23,12 @@ READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, 
 TWELVE: tuple[Piece, ...] = (
     *(
         Strip(
-            mass_g=1 + i / 4, clock=0.4 + 1.7 * i, length_mm=40 + 30 * i, line=LINES[i % 3], mirror=i % 2 == 0
+            mass_g=1 + i / 4,
+            clock=0.4 + 1.7 * i,
+            length_mm=40 + 30 * i,
+            line=LINES[i % 3],
+            mirror=i % 2 == 0,
+            material=f"{('lead-free tape, 6', 'tungsten tape, 12')[i % 2]} mm",
         )
         for i in range(7)
     ),

@@ -84,6 +84,12 @@ class Body:
     __rmul__ = __mul__
 
     @property
+    def plain(self) -> Body:
+        """The same sums without their uncertainties."""
+        sums = (self.mass, self.moment, self.second, self.twist, self.lateral)
+        return Body(*(float(getattr(value, "nominal_value", value)) for value in sums))
+
+    @property
     def balance(self) -> Number:
         """Centre of mass, mm from the butt. ZeroDivisionError where there is no mass."""
         return self.moment / self.mass

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from .body import Body
@@ -178,10 +179,29 @@ KINDS: dict[str, type[Piece]] = {
     "strings": Strings,
 }
 
+THROAT_RUNS = 4
+"""Both shafts, both sides."""
 
+
+@lru_cache(maxsize=8192)
 def body_of(piece: Piece, outline: Outline) -> Body:
-    """The Body of a piece on this outline (call ``faults`` first on anything a person typed)."""
+    """The Body of a piece on this outline (call ``faults`` first on anything a person typed).
+
+    Remembered: of a plan's pieces only the one in the hand is another than a moment ago.
+    """
     return piece.unit(outline) * piece.mass_g
+
+
+def strips_of(piece: Piece) -> tuple[float, int]:
+    """(length of each strip in mm, how many are cut) of a piece of tape; (0, 0) for anything else."""
+    if piece.mass_g <= 0:
+        return 0.0, 0
+    layers = piece.layers or 1
+    if isinstance(piece, Strip):
+        return piece.length_mm, piece.runs * layers
+    if isinstance(piece, Throat):
+        return piece.to_mm - piece.from_mm, THROAT_RUNS * layers
+    return 0.0, 0
 
 
 def _even(x0: float, x1: float, zz: float, twist: float) -> Body:

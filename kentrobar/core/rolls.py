@@ -8,12 +8,18 @@ their weights; where they scatter more than their uncertainties allow, the uncer
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+
+from .pieces import Piece, Plug, strips_of
 
 RULER_U_MM = 0.5
 MAKER_U = 0.05
 """One standard uncertainty of a maker's figure, as a share of it."""
+DOSED_U_G = 0.05
+"""Of what is put into a handle on a scale until it reads right."""
+UNWEIGHED_U = 0.03
+"""Of a part that is planned and not weighed, as a share of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +52,45 @@ class PerLength:
     def piece(self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM) -> tuple[float, float]:
         """(grams, one standard uncertainty) of ``strips`` equal strips: the roll's errs for all alike."""
         whole = length_mm * strips
-        return self.g_per_mm * whole, math.hypot(self.u * whole, self.g_per_mm * u_cut_mm * math.sqrt(strips))
+        return self.g_per_mm * whole, math.hypot(self.u * whole, self.cut_u(strips, u_cut_mm))
+
+    @property
+    def share(self) -> float:
+        """Its uncertainty as a share of it."""
+        return self.u / self.g_per_mm
+
+    def cut_u(self, strips: int, u_cut_mm: float = RULER_U_MM) -> float:
+        """Grams the hand leaves open: every strip errs by itself."""
+        return self.g_per_mm * u_cut_mm * math.sqrt(strips)
+
+
+def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:
+    """What leaves the mass of a planned piece open: the roll that errs through all pieces cut off it, '' for none,
+    and one standard uncertainty, g, of this piece by itself.
+
+    Args:
+        rolls: what is known of each tape, by name.
+    """
+    _, strips = strips_of(piece)
+    roll = rolls.get(piece.material or "")
+    if strips and roll:
+        return piece.material or "", roll.cut_u(strips)
+    return "", unweighed_u(piece)
+
+
+def mass_u(piece: Piece, rolls: Mapping[str, PerLength]) -> float:
+    """One standard uncertainty, g, of a planned piece: its roll's and its own."""
+    roll, by_itself = error_of(piece, rolls)
+    return math.hypot(rolls[roll].share * piece.mass_g, by_itself) if roll else by_itself
+
+
+def unweighed_u(piece: Piece) -> float:
+    """One standard uncertainty, g, of a piece of no known roll that was not weighed by itself."""
+    if strips_of(piece)[1]:
+        return MAKER_U * piece.mass_g
+    if isinstance(piece, Plug) and piece.mass_g > 0:
+        return DOSED_U_G
+    return max(DOSED_U_G, UNWEIGHED_U * abs(piece.mass_g))
 
 
 def weighed(cuts: Iterable[Cut]) -> PerLength | None:

@@ -12,10 +12,8 @@ from . import cautions
 from .describe import clock_words, name
 from .materials import is_lead
 from .outline import Outline, Racket
-from .pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat
+from .pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat, strips_of
 from .rolls import PerLength
-
-THROAT_RUNS = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,18 +130,6 @@ class _Heap:
     grams: float = 0.0
     pieces: list[int] = field(default_factory=list)
     spreads: list[str] = field(default_factory=list)
-
-
-def strips_of(piece: Piece) -> tuple[float, int]:
-    """(length of each strip in mm, how many are cut) of a piece of tape; (0, 0) for anything else."""
-    if piece.mass_g <= 0:
-        return 0.0, 0
-    layers = piece.layers or 1
-    if isinstance(piece, Strip):
-        return piece.length_mm, piece.runs * layers
-    if isinstance(piece, Throat):
-        return piece.to_mm - piece.from_mm, THROAT_RUNS * layers
-    return 0.0, 0
 
 
 def _cuts(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[CutLine]:

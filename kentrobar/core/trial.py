@@ -162,8 +162,8 @@ def compare(
     if compared.is_agreed:
         return compared
     found = [
-        *_suspicions(outline, _plain(after), bodies, fitted, parts or {}, axis_mm),
-        *_of_the_reading(_plain(after), read, axis_mm, checks or {}),
+        *_suspicions(outline, after.plain, bodies, fitted, parts or {}, axis_mm),
+        *_of_the_reading(after.plain, read, axis_mm, checks or {}),
     ]
     return replace(compared, suspicions=tuple(_ranked(found, residuals)))
 
@@ -182,17 +182,13 @@ def _u(
         "twist_kgcm2": after.twist / KGCM2,
     }[name]  # fmt: skip
     parts = [uncertainty(given) or 0.0, max(u_read or 0.0, LEAST_U[name])]
-    plain = _plain(after)
+    plain = after.plain
     now = figures(plain, axis_mm)[name]
     for body, one in zip(bodies, fitted, strict=True):
-        own = _plain(body)
+        own = body.plain
         parts.append(figures(plain + own * (one.u_g / abs(own.mass)), axis_mm)[name] - now)
         parts.append(figures(plain + (shifted(own, 1.0) - own), axis_mm)[name] - now)
     return math.hypot(*parts)
-
-
-def _plain(body: Body) -> Body:
-    return Body(*(nominal(getattr(body, name)) for name in ("mass", "moment", "second", "twist", "lateral")))
 
 
 # --- what may be behind it ------------------------------------------------------------------------
@@ -211,7 +207,7 @@ def _suspicions(
 
     yield Suspicion("chance", "Nothing but chance", dict.fromkeys(now, 0.0), 0.0)
     for i, (body, one) in enumerate(zip(bodies, fitted, strict=True)):
-        own = _plain(body)
+        own = body.plain
         unit = own * (1 / own.mass)
         heavier = Suspicion(f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i)
         yield heavier, 0.1 + 0.1 * abs(own.mass)
@@ -227,13 +223,13 @@ def _suspicions(
     ]
     if tape:
         backings = [
-            _plain(body) * (BACKING_SHARE if one.backing_g is None else one.backing_g / nominal(body.mass))
+            body.plain * (BACKING_SHARE if one.backing_g is None else one.backing_g / nominal(body.mass))
             for body, one in tape
         ]
         on = sum(backings, Body())
         yield Suspicion("backing", f"The backing is still on: {on.mass:.2f} g", change(on), 2.0)
     for name, body in parts.items():
-        own = _plain(body)
+        own = body.plain
         yield Suspicion(f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0)
         yield Suspicion(f"twice-{name}", f"One {name} too many: {own.mass:.1f} g", change(own), 3.5)
 
@@ -244,7 +240,7 @@ def _elsewhere(
     """A piece that lies so far along its line, or along the frame, from where it was noted. Far is rare, but a
     whole clock hour is not unheard of."""
     for by in (sign * mm for mm in FURTHER_MM for sign in (1, -1)):
-        there = _plain(body_of(slide(piece, outline, by), outline))
+        there = body_of(slide(piece, outline, by), outline).plain
         side = "nearer the tip" if there.moment * own.mass > own.moment * there.mass else "nearer the butt"
         cost = 3.0 + 2 * math.log(1 + abs(by) / 10)
         text = f"Piece {i + 1} lies about {abs(by)} mm {side}"

@@ -13,6 +13,7 @@ from kentrobar.core.body import KGCM2, Body
 from kentrobar.core.notices import Notice, notices
 from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece
+from kentrobar.core.predict import Plan as CorePlan
 from kentrobar.core.predict import Prediction, predict
 from kentrobar.core.targets import Level, figures, level
 from kentrobar.core.units import (
@@ -28,6 +29,7 @@ from kentrobar.core.units import (
 )
 from kentrobar.core.units import uncertainty as u_of
 from kentrobar.frames.models import Condition
+from kentrobar.stock import shelf
 
 from .forms import FIGURES, PieceForm, TargetForm
 from .models import Plan
@@ -113,7 +115,12 @@ class Board:
 
     @cached_property
     def prediction(self) -> Prediction:
-        return predict(self.state.to_plan(self.outline))
+        return predict(self._core)
+
+    @cached_property
+    def _core(self) -> CorePlan:
+        """The plan for the core, every strip as surely known as its roll."""
+        return self.state.to_plan(self.outline, shelf.rolls(self.state.tapes))
 
     @property
     def condition(self) -> str:
@@ -130,7 +137,7 @@ class Board:
 
     @cached_property
     def notices(self) -> list[Notice]:
-        return notices(self.state.to_plan(self.outline), self.prediction, self.axis)
+        return notices(self._core, self.prediction, self.axis)
 
     @property
     def picked_notices(self) -> list[Notice]:

@@ -195,10 +195,9 @@ def _keep(plan: Plan) -> None:
 
 def labels(plan: Plan) -> tuple[str, str]:
     """What undo and redo would take back or do again; '' where there is nothing."""
-    numbers = (plan.position, plan.position + 1)
+    numbers = (plan.position - 1, plan.position, plan.position + 1)
     found = dict(plan.steps.filter(number__in=numbers).values_list("number", "label"))
-    oldest = plan.position == 0 or not plan.steps.filter(number=plan.position - 1).exists()
-    back = "" if oldest else found.get(plan.position, "")
+    back = found.get(plan.position, "") if plan.position - 1 in found else ""
     forward = found.get(plan.position + 1, "") if plan.position < plan.newest else ""
     return back, forward
 

@@ -168,12 +168,6 @@ class TargetForm(forms.Form):
         self.axis = shown.axis_mm(outline.kind)
         self.old: Target | None = getattr(state.targets, name)
         super().__init__(data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}")
-        self.fields["target"].widget.attrs |= {
-            "id": f"target-{name}",
-            "placeholder": "no target",
-            "autocomplete": "off",
-            "aria-label": f"Target for {FIGURES[name].lower()}",
-        }
 
     def text(self) -> str:
         """The target as it would be typed again."""

@@ -8,9 +8,10 @@ from typing import Any
 
 from kentrobar.core.documents import dump_measured, dump_piece, parse_measured, parse_piece
 from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece
+from kentrobar.core.pieces import Piece, strips_of
 from kentrobar.core.predict import Measured
 from kentrobar.core.predict import Plan as CorePlan
+from kentrobar.core.rolls import PerLength
 from kentrobar.core.targets import Targets
 
 TARGETS = ""
@@ -54,8 +55,13 @@ class State:
             "assumed": list(self.assumed),
         }
 
-    def to_plan(self, outline: Outline) -> CorePlan:
-        return CorePlan(frame=outline, measured=self.measured, pieces=self.pieces)
+    def to_plan(self, outline: Outline, rolls: Mapping[str, PerLength] | None = None) -> CorePlan:
+        return CorePlan(frame=outline, measured=self.measured, pieces=self.pieces, rolls=rolls)
+
+    @property
+    def tapes(self) -> set[str]:
+        """Names of the materials its strips are cut from."""
+        return {piece.material for piece in self.pieces if piece.material and strips_of(piece)[1]}
 
     def piece(self, piece_id: str) -> Piece | None:
         return next((piece for piece in self.pieces if piece.id == piece_id), None)

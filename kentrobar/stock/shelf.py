@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 
 from kentrobar.core.recipe import kit
 from kentrobar.core.recipe.brief import Material as CoreMaterial
 from kentrobar.core.recipe.brief import Putty, Tape
+from kentrobar.core.rolls import PerLength
 
 from .models import Kind, Material
 
@@ -30,6 +31,14 @@ def grams_per_mm(name: str | None) -> float | None:
     material = Material.objects.filter(name=name or "", kind=Kind.TAPE).first()
     per_length = material.per_length() if material else None
     return per_length.g_per_mm if per_length else None
+
+
+def rolls(names: Collection[str]) -> dict[str, PerLength]:
+    """What is known of these tapes, put away or not, by name."""
+    if not names:
+        return {}
+    found = Material.objects.filter(name__in=names).prefetch_related("weighings")
+    return {one.name: known for one in found if one.is_tape and (known := one.per_length())}
 
 
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:

@@ -277,7 +277,7 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
         kind=piece.kind,
         path=path,
         width=round(width * paper.k, 1),
-        badges=badges,
+        badges=list(badges),
         ends=ends,
         is_off=piece.mass_g < 0,
         is_picked=piece.id == pick,
@@ -300,8 +300,9 @@ def _apart(marks: list[Mark]) -> list[Mark]:
 Shape = tuple[str, float, list[tuple[float, float]], list[tuple[str, float, float]]]
 
 
+@lru_cache(maxsize=4096)
 def shape(piece: Piece, outline: Outline, paper: Paper) -> Shape:
-    """(stroke path, stroke width in mm, badge places, end handles) of a piece."""
+    """(stroke path, stroke width in mm, badge places, end handles) of a piece; remembered, so not to be changed."""
     r = outline.handle_radius_mm
     if isinstance(piece, Strip):
         return _strip_shape(piece, outline, paper)

@@ -19,11 +19,11 @@ from kentrobar.core import describe, units
 from kentrobar.core.documents import dump_piece, parse_piece
 from kentrobar.core.given import ufloat
 from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece
+from kentrobar.core.pieces import Piece, strips_of
 from kentrobar.core.predict import Measured
 from kentrobar.core.recipe.brief import Brief, Goals
 from kentrobar.core.recipe.rest import Rest, rest
-from kentrobar.core.sheet import strips_of
+from kentrobar.core.rolls import mass_u
 from kentrobar.core.targets import Level, Targets
 from kentrobar.core.trial import LABELS, LEAST_U, SUSPECT, Compared, Fitted, compare
 from kentrobar.core.units import Shown
@@ -35,6 +35,7 @@ from kentrobar.planning.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.models import Workshop
 from kentrobar.recipes.shown import Line, line
+from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Weighing
 
 from .models import Trial
@@ -106,6 +107,7 @@ class TrialForm(forms.Form):
     def save(self, user: Any) -> Trial:
         cleaned = self.cleaned_data
         share = cleaned["holding_g"] / max(len(self.state.pieces), 1)
+        rolls = shelf.rolls(self.state.tapes)
         put_on = []
         for i, piece in enumerate(self.state.pieces):
             typed = cleaned.get(f"mass-{i}")
@@ -114,7 +116,7 @@ class TrialForm(forms.Form):
             put_on.append(
                 {
                     "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
-                    "u_g": (typed.u or WEIGHED_U_G) if typed else _u_unweighed(piece),
+                    "u_g": (typed.u or WEIGHED_U_G) if typed else mass_u(piece, rolls),
                     "weighed": bool(typed),
                     "backing": bool(cleaned.get(f"backing-{i}")),
                     "holding_g": round(share, 4),
@@ -242,14 +244,6 @@ def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) 
 
 def _pieces(trial: Trial) -> tuple[Piece, ...]:
     return tuple(parse_piece(one["piece"]) for one in trial.put_on)
-
-
-def _u_unweighed(piece: Piece) -> float:
-    """How well a piece's grams are known that was not weighed: from its roll and its cut, or dosed by hand."""
-    length, count = strips_of(piece)
-    material = Material.objects.filter(name=piece.material or "").first() if count else None
-    known = material.per_length() if material else None
-    return known.piece(length, count)[1] if known else max(0.05, 0.03 * abs(piece.mass_g))
 
 
 def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:

@@ -12,6 +12,8 @@ from kentrobar.core.body import KGCM2, NOTHING, Body, points_head_light
 from kentrobar.core.outline import Racket
 from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
 from kentrobar.core.predict import Measured, Plan, predict
+from kentrobar.core.rolls import DOSED_U_G, MAKER_U, UNWEIGHED_U, PerLength
+from kentrobar.core.units import nominal
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, grams, laden, outlines, sizes
 
@@ -147,6 +149,28 @@ def test_uncertainty_goes_through_the_same_sums():
         pieces=plan.pieces,
     )
     assert after.balance.nominal_value == pytest.approx(predict(plain).after.balance)
+
+
+def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
+    """Two strips of one roll err alike, of two rolls apart; each cut errs by itself; dosing by its scale."""
+    strip = Strip(mass_g=4, clock=3, length_mm=100, line="edge", mirror=True, material="one")
+    roll, exact = PerLength(0.02, 0.001, 1), PerLength(0.02, 0.0, 9)
+
+    def u(pieces, **rolls) -> float:
+        plan = Plan(frame=TERN, measured=READ, pieces=tuple(pieces), rolls=rolls)
+        after = predict(plan).after
+        assert nominal(after.mass) == pytest.approx(predict(replace(plan, rolls=None)).after.mass)
+        return after.mass.std_dev
+
+    cut = u([strip], one=exact)
+    assert cut == pytest.approx(0.02 * 0.5 * 2**0.5)
+    assert u([strip], one=roll) == pytest.approx(math.hypot(4 * 0.05, cut))
+    assert u([strip, strip], one=roll) == pytest.approx(math.hypot(8 * 0.05, cut * 2**0.5))
+    other = replace(strip, material="two")
+    assert u([strip, other], one=roll, two=roll) == pytest.approx(2**0.5 * math.hypot(4 * 0.05, cut))
+    assert u([strip]) == pytest.approx(4 * MAKER_U)
+    assert u([Plug(mass_g=8, from_mm=5, to_mm=30)]) == pytest.approx(DOSED_U_G)
+    assert u([Sleeve(mass_g=-20, from_mm=0, to_mm=190)]) == pytest.approx(20 * UNWEIGHED_U)
 
 
 @given(laden())

@@ -11,7 +11,6 @@ from ..documents import measured_faults, piece_faults
 from ..outline import Line, Outline
 from ..pieces import Piece, Plug, Strip, Throat
 from ..predict import Measured
-from ..units import nominal
 
 Priority = Literal["swing", "balance", "inertia"]
 FIGURES: dict[str, tuple[str, str]] = {
@@ -263,8 +262,7 @@ class Brief:
 
 def plain_body(measured: Measured) -> Body:
     """The Body of measured figures without their uncertainties."""
-    body = measured.body()
-    return Body(*(nominal(getattr(body, name)) for name in ("mass", "moment", "second", "twist", "lateral")))
+    return measured.body().plain
 
 
 def figures_of(body: Body, axis_mm: float) -> dict[str, float]:
