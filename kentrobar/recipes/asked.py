@@ -8,7 +8,7 @@ from typing import Any
 
 from django.utils import timezone
 
-from kentrobar.core.body import KGCM2
+from kentrobar.core.body import KGCM2, Body
 from kentrobar.core.condition import is_on
 from kentrobar.core.documents import dump_measured
 from kentrobar.core.materials import TAPES
@@ -34,7 +34,7 @@ from kentrobar.core.recipe.solve import Progress, Watch
 from kentrobar.core.recipe_documents import dump_answer, dump_recipe
 from kentrobar.core.targets import TOLERANCES, Target, Targets
 from kentrobar.frames.models import Condition, Figures, Frame
-from kentrobar.planning import desk
+from kentrobar.planning import desk, on_frame
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State, with_ids
 from kentrobar.stock import shelf
@@ -43,6 +43,7 @@ from .models import Limits, Workshop
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
+NEEDED = ("mass_g", "balance_mm", "swing_kgcm2")
 USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
 
 
@@ -127,13 +128,17 @@ class Asked:
 
 @dataclass(frozen=True, slots=True)
 class Base:
-    """What a wish starts from: the figures, and what lies on the frame already in thought."""
+    """What a wish starts from: the figures, and what lies on the frame already, for good or in thought."""
 
     key: str
     label: str
     state: State
     measured: Measured
     fitted: tuple[Piece, ...] = ()
+
+    @property
+    def is_plan(self) -> bool:
+        return self.key.startswith("plan:")
 
 
 def bases(frame: Frame) -> list[Base]:
@@ -148,23 +153,36 @@ def bases(frame: Frame) -> list[Base]:
     return found + [base for plan in plans if (base := _of_plan(plan, outline))]
 
 
+def as_it_is(frame: Frame, figures: Figures, measured: Measured) -> tuple[Measured, on_frame.Since]:
+    """Figures as read with what was fitted for good since then counted in, and what lies on the frame."""
+    needed = [figures.found[name].reading.read_at for name in NEEDED if name in figures.found]
+    now = on_frame.since(frame, min(needed, default=None))
+    return (read_off(measured.body() + now.change(frame.outline()), measured) if now.said else measured), now
+
+
 def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
-    label = Condition(state.condition).label
-    return Base(state.condition, f"{label}, as measured", state, state.measured)
+    measured, now = as_it_is(frame, figures, state.measured)
+    label = f"{Condition(state.condition).label}, as measured" + (f", {now.said}" if now.said else "")
+    return Base(
+        state.condition, label, replace(state, measured=measured), measured, now.fitted(frame.outline())
+    )
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:
     state = plan.state()
     if not state.pieces or any(True for piece in state.pieces for _ in piece.faults(outline)):
         return None
-    after = predict(state.to_plan(outline)).after
-    axis = state.measured.axis_mm
-    measured = Measured(
-        mass_g=after.mass, balance_mm=after.balance, swing_kgcm2=after.swing(axis) / KGCM2, axis_mm=axis,
-        twist_kgcm2=None if state.measured.twist_kgcm2 is None else after.twist / KGCM2,
-    )  # fmt: skip
+    measured = read_off(predict(state.to_plan(outline)).after, state.measured)
     return Base(f"plan:{plan.pk}", f"{plan.name}, as planned", state, measured, state.pieces)
+
+
+def read_off(body: Body, like: Measured) -> Measured:
+    """The figures of a Body, about the same axis and with a twist weight where there was one."""
+    return Measured(
+        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing(like.axis_mm) / KGCM2,
+        axis_mm=like.axis_mm, twist_kgcm2=None if like.twist_kgcm2 is None else body.twist / KGCM2,
+    )  # fmt: skip
 
 
 def chosen_base(found: list[Base], key: str) -> Base:
@@ -247,6 +265,7 @@ def plan_from(
     kept = list(base.state.pieces)
     put_on = []
     for piece in pieces:
+        # Off a plan it is left out; off the frame itself it is a step of the work.
         own = _as_fitted(piece, kept) if piece.mass_g < 0 else None
         if own is None:
             put_on.append(replace(piece, mass_g=round(piece.mass_g, 3)))

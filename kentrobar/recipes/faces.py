@@ -47,7 +47,7 @@ class Row:
 def feel(request: HttpRequest, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     bases = asking.bases(frame)
-    measured = next((base for base in bases if not base.fitted), bases[0])
+    measured = next((base for base in bases if not base.is_plan), bases[0])
     looked = next((base for base in bases if base.key == request.GET.get("with")), measured)
     wear = Wear.objects.filter(frame=frame).first()
     hits = Hits(tuple((x, y) for x, y in wear.marks) if wear else ())
@@ -57,7 +57,7 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
     before, after = plain_body(looked.state.measured), plain_body(looked.measured)
     twist_known = looked.measured.twist_kgcm2 is not None
     bounce = settings.bounce(frame.kind)
-    has_plan = bool(looked.fitted)
+    has_plan = looked.is_plan
     context = {
         "frame": frame,
         "kind": frame.kind,

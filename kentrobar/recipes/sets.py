@@ -9,6 +9,7 @@ from typing import Any
 from kentrobar.core.body import KGCM2
 from kentrobar.core.documents import dump_measured
 from kentrobar.core.recipe.brief import Goal, Goals
+from kentrobar.core.recipe.candidates import beside
 from kentrobar.core.recipe.match import MATCHED, FrameSet, Member, match
 from kentrobar.core.recipe.solve import Watch
 from kentrobar.core.recipe_documents import dump_matched
@@ -18,7 +19,7 @@ from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import with_ids
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
+from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, as_it_is, materials_of, parts_of
 from .models import Workshop
 from .shown import pieces_of
 
@@ -108,11 +109,16 @@ def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_m
 
 
 def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
-    measured = one.figures.measured()
+    measured, now = as_it_is(one.frame, one.figures, one.figures.measured())
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing(axis_mm) / KGCM2)
     parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
     outline = one.frame.outline()
-    sites = tuple(site for key, site in Limited.of(one.frame).sites(outline).items() if key in asked.sites)
+    fitted = now.fitted(outline)
+    sites = tuple(
+        beside(site, fitted, outline)
+        for key, site in Limited.of(one.frame).sites(outline).items()
+        if key in asked.sites
+    )
     return Member(name=one.name, frame=outline, measured=about, parts=parts, sites=sites)
 
 
@@ -145,8 +151,10 @@ def make_plans(
     made = []
     for one in answer["frames"]:
         frame = frames[answer["keys"][one["name"]]]
-        state = desk.state_from(frame, frame.figures_in(condition))
+        figures = frame.figures_in(condition)
+        state = desk.state_from(frame, figures)
+        measured, _ = as_it_is(frame, figures, state.measured)
         pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in pieces_of(one))
-        state = replace(state, pieces=with_ids(pieces), targets=targets)
+        state = replace(state, measured=measured, pieces=with_ids(pieces), targets=targets)
         made.append(desk.create(frame, name, state, "From a match", user))
     return made

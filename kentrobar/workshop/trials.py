@@ -38,6 +38,7 @@ from kentrobar.recipes.shown import Line, line
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Weighing
 
+from .fitted import fittings
 from .models import Trial
 from .suspects import checked, missable
 
@@ -294,10 +295,16 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
         name: goal for name, goal in asking.of_targets(state.targets).items()
         if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
     }  # fmt: skip
+    others = [
+        piece
+        for one in fittings(plan.frame)
+        if one.plan != plan.pk and one.off_at is None
+        for piece in one.pieces
+    ]
     brief = Brief(
         frame=outline, measured=measured, targets=Goals(**goals), materials=tuple(asking.materials_of(settings)[:1]
         + [one for one in asking.materials_of(settings) if one.kind == "putty"][:1]),
-        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=_pieces(trial),
+        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=sum(others, _pieces(trial)),
         weights=settings.weights(),
     )  # fmt: skip
     if any(True for _ in brief.faults()):

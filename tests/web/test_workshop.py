@@ -6,6 +6,7 @@ from kentrobar.core.pieces import Plug, Strip
 from kentrobar.core.predict import predict
 from kentrobar.core.targets import Target, Targets
 from kentrobar.planning.models import Plan
+from kentrobar.recipes import asked as asking
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Grommets, Sheet, Trial
 
@@ -141,6 +142,38 @@ def test_templates_are_drawn_at_true_size(bench, laid):
     }
     three = laid.frame.outline().path("face").arc_of_clock(3)
     assert marks == {"1 begins": pytest.approx(three - 38.1), "1 ends": pytest.approx(three + 38.1)}
+
+
+def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
+    """Fitted since it was read, it is counted in and kept clear; read again, it only lies there; off, it is gone."""
+
+    def base():
+        return next(one for one in asking.bases(racket) if not one.is_plan)
+
+    plain = base()
+    assert (plain.fitted, plain.measured.mass_g) == ((), pytest.approx(316.8))
+    tick_all(bench, laid)
+    bench.post(f"/plans/{laid.pk}/sheet/sign-off/")
+    since = base()
+    assert since.fitted == sheet_of(laid).core_pieces()
+    assert since.measured == laid_measured(laid)
+    assert f"{laid.name} on since" in since.label
+    wish = bench.get(f"/frames/{racket.pk}/recipes/").content.decode()
+    assert f"{laid.name} on since" in wish
+    racket.take_readings(laid_measured(laid), "as-played")
+    again = base()
+    assert again.fitted == since.fitted
+    assert "since" not in again.label
+    bench.post(f"/plans/{laid.pk}/sheet/take-off/")
+    off = base()
+    assert off.fitted == ()
+    assert "off since" in off.label
+    assert off.measured.mass_g == pytest.approx(316.8)
+    assert off.measured.swing_kgcm2 == pytest.approx(plain.measured.swing_kgcm2)
+
+
+def laid_measured(plan):
+    return asking.read_off(predict(plan.to_plan()).after, plan.state().measured)
 
 
 # --- trials ---------------------------------------------------------------------------------------

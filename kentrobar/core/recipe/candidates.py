@@ -55,7 +55,7 @@ def candidates(
         if isinstance(site, PartSite):
             found += _lighter(s, site, frame, weights)
             continue
-        free = _beside(site, fitted, frame)
+        free = beside(site, fitted, frame)
         for m, material in enumerate(materials):
             for pieces, cuts, length in _ways(frame, free, material):
                 body = sum((body_of(piece, frame) for piece in pieces), NOTHING)
@@ -74,7 +74,7 @@ def _lighter(s: int, site: PartSite, frame: Outline, weights: Weights) -> Iterat
         yield Candidate(s, NO_MATERIAL, (piece,), body_of(piece, frame), 0, math.inf, cost, 0.0)
 
 
-def _beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
+def beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
     """The site without the stretches where tape lies already."""
     for piece in fitted:
         if isinstance(site, StripSite) and isinstance(piece, Strip) and piece.line == site.line:
