@@ -1,4 +1,4 @@
-"""What a roll weighs per length, from cuts weighed here, and what a piece cut off it weighs.
+"""What a roll or a sheet weighs per length of strip, from cuts weighed here, and what a piece cut off it weighs.
 
 A cut of length L and mass m gives m/L, uncertain by its scale and its ruler. Several cuts are averaged by
 their weights; where they scatter more than their uncertainties allow, the uncertainty grows to match
@@ -43,25 +43,30 @@ class Cut:
 
 @dataclass(frozen=True, slots=True)
 class PerLength:
-    """Grams per mm with one standard uncertainty, and from how many cuts."""
+    """Grams per mm with one standard uncertainty, and from how many cuts.
+
+    ``width_u`` is what a strip cut to width by hand errs in width, as a share of it: nought for a roll of tape,
+    ``RULER_U_MM`` of the strip's width for a sheet.
+    """
 
     g_per_mm: float
     u: float
     cuts: int
+    width_u: float = 0.0
 
     def piece(self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM) -> tuple[float, float]:
         """(grams, one standard uncertainty) of ``strips`` equal strips: the roll's errs for all alike."""
         whole = length_mm * strips
-        return self.g_per_mm * whole, math.hypot(self.u * whole, self.cut_u(strips, u_cut_mm))
+        return self.g_per_mm * whole, math.hypot(self.u * whole, self.cut_u(length_mm, strips, u_cut_mm))
 
     @property
     def share(self) -> float:
         """Its uncertainty as a share of it."""
         return self.u / self.g_per_mm
 
-    def cut_u(self, strips: int, u_cut_mm: float = RULER_U_MM) -> float:
-        """Grams the hand leaves open: every strip errs by itself."""
-        return self.g_per_mm * u_cut_mm * math.sqrt(strips)
+    def cut_u(self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM) -> float:
+        """Grams the hand leaves open, in length and in width: every strip errs by itself."""
+        return self.g_per_mm * math.hypot(u_cut_mm, length_mm * self.width_u) * math.sqrt(strips)
 
 
 def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:
@@ -71,10 +76,10 @@ def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:
     Args:
         rolls: what is known of each tape, by name.
     """
-    _, strips = strips_of(piece)
+    length, strips = strips_of(piece)
     roll = rolls.get(piece.material or "")
     if strips and roll:
-        return piece.material or "", roll.cut_u(strips)
+        return piece.material or "", roll.cut_u(length, strips)
     return "", unweighed_u(piece)
 
 

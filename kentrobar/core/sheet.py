@@ -15,10 +15,14 @@ from .outline import Outline, Racket
 from .pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat, strips_of
 from .rolls import PerLength
 
+CUT = ("tape", "sheet")
+"""Kinds of material that strips are cut from: a roll has its width, a sheet is cut to one."""
+
 
 @dataclass(frozen=True, slots=True)
 class Stuff:
-    """What a sheet must know of a material: its kind on the shelf, what its tape weighs, how long it cures."""
+    """What a sheet must know of a material: its kind on the shelf, what its strips weigh and how wide they are, how
+    long it cures."""
 
     kind: str
     per_length: PerLength | None = None
@@ -43,11 +47,13 @@ class CutLine:
     width_mm: float | None = None
     spread: str = ""
     """Where they go: `both sides, both faces, 2 layers`."""
+    is_to_width: bool = False
+    """Off a sheet, where the width is cut too."""
 
 
 @dataclass(frozen=True, slots=True)
 class Use:
-    """What a plan takes off the shelf of one material: mm of tape, grams of what is dosed, or pieces."""
+    """What a plan takes off the shelf of one material: mm of tape, cm² of a sheet, grams of what is dosed, pieces."""
 
     material: str
     amount: float
@@ -147,7 +153,10 @@ def _cuts(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[CutLi
         u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
         width = stuff.width_mm if stuff else None
         spread = "; ".join(dict.fromkeys(heap.spreads))
-        yield CutLine(material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread)
+        to_width = bool(stuff and stuff.kind == "sheet")
+        yield CutLine(
+            material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread, to_width
+        )
 
 
 def _spread(piece: Piece) -> str:
@@ -167,11 +176,13 @@ def _uses(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[Use]:
             continue
         length, count = strips_of(piece)
         stuff = shelf.get(piece.material)
-        if count:
-            key, amount = (piece.material, "mm"), length * count
-        elif stuff and stuff.kind == "tape" and stuff.per_length:
+        if not count and stuff and stuff.kind in CUT and stuff.per_length:
             # Strips inside a cap are planned in grams and cut by length.
-            key, amount = (piece.material, "mm"), piece.mass_g / stuff.per_length.g_per_mm
+            length, count = piece.mass_g / stuff.per_length.g_per_mm, 1
+        if count and stuff and stuff.kind == "sheet":
+            key, amount = (piece.material, "cm²"), length * count * (stuff.width_mm or 0.0) / 100
+        elif count:
+            key, amount = (piece.material, "mm"), length * count
         elif stuff is None or stuff.kind in ("putty", "silicone", "cotton"):
             key, amount = (piece.material, "g"), piece.mass_g
         else:
@@ -222,7 +233,7 @@ def _steps(
             yield _taken_off(number, piece, outline)
     taped = [(number, piece) for number, piece in numbered if strips_of(piece)[1]]
     if taped:
-        yield from _prepared([piece for _, piece in taped])
+        yield from _prepared([piece for _, piece in taped], shelf)
     for number, piece in numbered:
         if isinstance(piece, Plug) and piece.mass_g > 0:
             yield _inside(number, piece, shelf)
@@ -254,12 +265,18 @@ def _order(piece: Piece) -> tuple[int, float]:
     return 3, 0.0
 
 
-def _prepared(taped: Sequence[Piece]) -> Iterator[Step]:
+def _prepared(taped: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[Step]:
     has_lead = any(is_lead(piece.material) for piece in taped)
+    off_sheets = tuple(
+        f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to length."
+        for name in dict.fromkeys(piece.material for piece in taped)
+        if (stuff := shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
+    )
     yield Step("clean", "Clean where tape will lie", (
         "Alcohol on a rag, wipe dry, touch it no more.",
     ), (cautions.SOLVENT,), minutes=3)  # fmt: skip
     yield Step("cut", "Cut the strips of the list", (
+        *off_sheets,
         "Along a steel rule, ends square, edges rounded with the scissors.",
         "Weigh each heap of equal cuts with its backing off, or know what the backing weighs.",
     ), ((cautions.LEAD,) if has_lead else ()) + (cautions.BLADES,), minutes=2 + 0.5 * len(taped))  # fmt: skip
@@ -298,7 +315,14 @@ def _inside(number: int, piece: Plug, shelf: Mapping[str, Stuff]) -> Step:
     kind = stuff.kind if stuff else "putty"
     lead = (cautions.LEAD,) if is_lead(piece.material) else ()
     care = (cautions.SOLVENT,) if kind == "silicone" else ()
-    return Step(f"piece-{number}", title, ways.get(kind, usual), lead + care, number, minutes=8)
+    return Step(
+        f"piece-{number}",
+        title,
+        ways.get("tape" if kind in CUT else kind, usual),
+        lead + care,
+        number,
+        minutes=8,
+    )
 
 
 def _laid(number: int, piece: Piece, outline: Outline, grommets: Sequence[float]) -> Step:

@@ -10,7 +10,7 @@ from django import forms
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.frames.fields import QuantityField
 
-from .models import Material, Movement, Weighing
+from .models import Kind, Material, Movement, Weighing
 
 SCALE_U_G = 0.03
 """Of one weighing on a scale that shows tenths, where nothing else is said."""
@@ -35,6 +35,14 @@ class MaterialForm(forms.ModelForm):
                 self.add_error(name, "Write a figure above 0, or leave it empty.")
         if cleaned.get("maker_g_per_mm") and cleaned["maker_g_per_mm"] > 0.5:
             self.add_error("maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?")
+        if (
+            cleaned.get("kind") == Kind.SHEET
+            and not cleaned.get("width_mm")
+            and "width_mm" not in self.errors
+        ):
+            self.add_error(
+                "width_mm", "How wide are the strips you cut off it? Plans and cut lists need that."
+            )
         return cleaned
 
 
@@ -48,23 +56,29 @@ class WeighForm(forms.Form):
         super().__init__(data, auto_id="w-%s", initial={"count": 1})
         length, mass = partial(read_length, default=shown.length), partial(read_mass, default=shown.mass)
         self.fields["length"] = QuantityField(length, label=f"cut length, {shown.length}")
+        if material.is_sheet:
+            self.fields["width"] = QuantityField(length, label=f"cut width, {shown.length}")
         self.fields["count"] = forms.IntegerField(label="how many", min_value=1, max_value=200, initial=1)
         self.fields["mass"] = QuantityField(mass, label=f"they weigh, {shown.mass}")
-        self.order_fields(["length", "count", "mass", "backing_on"])
-        for name, words in (("length", "200 mm"), ("mass", "1.98 ± 0.02 g")):
-            self.fields[name].widget.attrs["placeholder"] = words
+        self.order_fields(["length", "width", "count", "mass", "backing_on"])
+        for name, words in (("length", "200 mm"), ("width", "50 mm"), ("mass", "1.98 ± 0.02 g")):
+            if name in self.fields:
+                self.fields[name].widget.attrs["placeholder"] = words
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        length, mass, count = (cleaned.get(name) for name in ("length", "mass", "count"))
-        if not (length and mass and count):
+        length, mass, count, width = (cleaned.get(name) for name in ("length", "mass", "count", "width"))
+        if not (length and mass and count) or "width" in self.errors:
             return cleaned
         if not 5 <= length.value <= 20_000:
             self.add_error("length", "A cut of 5 mm to 20 m tells something.")
+        elif width and not 2 <= width.value <= 1000:
+            self.add_error("width", "A piece of sheet is 2 mm to a metre wide.")
         elif not mass.value > 0:
             self.add_error("mass", "A cut weighs more than nothing.")
         else:
-            self._question(mass.value / (length.value * count))
+            share = (self.material.width_mm or 0.0) / width.value if width else 1.0
+            self._question(share * mass.value / (length.value * count))
         return cleaned
 
     def _question(self, per_mm: float) -> None:
@@ -82,6 +96,7 @@ class WeighForm(forms.Form):
         cleaned = self.cleaned_data
         return Weighing.objects.create(
             material=self.material, length_mm=cleaned["length"].value, count=cleaned["count"],
+            width_mm=cleaned["width"].value if "width" in self.fields else None,
             mass_g=cleaned["mass"].value, u_g=cleaned["mass"].u or SCALE_U_G,
             backing_on=cleaned["backing_on"], weighed_by=user,
         )  # fmt: skip

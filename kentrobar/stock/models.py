@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from typing import Any
 
 from django.conf import settings
@@ -11,11 +13,12 @@ from django.db.models.functions import Lower
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.rolls import MAKER_U, Cut, PerLength, backing_per_mm, weighed
+from kentrobar.core.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, backing_per_mm, weighed
 
 
 class Kind(models.TextChoices):
     TAPE = "tape", "tape"
+    SHEET = "sheet", "sheet, cut into strips"
     PUTTY = "putty", "putty"
     SILICONE = "silicone", "silicone"
     COTTON = "cotton", "cotton"
@@ -27,7 +30,8 @@ class Kind(models.TextChoices):
 
 
 DOSED = (Kind.PUTTY, Kind.SILICONE, Kind.COTTON)
-"""What is dosed in grams; tape is cut by length, the rest counted."""
+"""What is dosed in grams; strips are cut off tape and sheets, the rest is counted."""
+CUT = (Kind.TAPE, Kind.SHEET)
 
 
 class LiveMaterials(models.Manager["Material"]):
@@ -42,13 +46,15 @@ def _optional(label: str, help_text: str = "") -> Any:
 class Material(models.Model):
     name = models.CharField(max_length=60)
     kind = models.CharField(max_length=10, choices=Kind)
-    width_mm = _optional("width, mm")
+    width_mm = _optional("width, mm", "of a roll; of the strips you cut, for a sheet")
     thickness_mm = _optional("thickness, mm")
     density = _optional("density, g/cm³")
-    maker_g_per_mm = _optional("grams per mm, as the maker says", "until a cut of it is weighed here")
+    maker_g_per_mm = _optional(
+        "grams per mm of strip, as the maker says", "until a cut of it is weighed here"
+    )
     each_g = _optional("grams a piece", "grips, caps, modules")
     price = models.DecimalField("price of a pack", max_digits=9, decimal_places=2, null=True, blank=True)
-    pack = _optional("a pack holds", "mm of tape, grams of putty, or pieces")
+    pack = _optional("a pack holds", "mm of tape, cm² of a sheet, grams of putty, or pieces")
     toxicity = models.FloatField("poison, 0 to 1", default=0.0, help_text="1 is lead")
     test_only = models.BooleanField("for tests only", default=False)
     cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
@@ -74,8 +80,12 @@ class Material(models.Model):
         return reverse("material", args=[self.pk])
 
     @property
-    def is_tape(self) -> bool:
-        return self.kind == Kind.TAPE
+    def is_cut(self) -> bool:
+        return self.kind in CUT
+
+    @property
+    def is_sheet(self) -> bool:
+        return self.kind == Kind.SHEET
 
     @property
     def is_dosed(self) -> bool:
@@ -84,17 +94,23 @@ class Material(models.Model):
     @property
     def unit(self) -> str:
         """What it is counted in on the shelf."""
-        return "mm" if self.is_tape else "g" if self.is_dosed else "pieces"
+        return "cm²" if self.is_sheet else "mm" if self.is_cut else "g" if self.is_dosed else "pieces"
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
         return [one.cut() for one in self.weighings.all() if one.backing_on == backing_on]
 
     def per_length(self) -> PerLength | None:
-        """Grams per mm as laid, without its backing: as weighed here, else as the maker says."""
-        found = weighed(self.cuts())
-        if found is None and self.maker_g_per_mm:
-            found = PerLength(self.maker_g_per_mm, self.maker_g_per_mm * MAKER_U, 0)
+        """Grams per mm of strip as laid, without its backing: as weighed here, else as the maker says."""
+        found = weighed(self.cuts()) or self._as_told()
+        if found and self.is_sheet and self.width_mm:
+            found = replace(found, width_u=RULER_U_MM / self.width_mm)
         return found
+
+    def _as_told(self) -> PerLength | None:
+        told = self.maker_g_per_mm
+        if told is None and self.is_sheet and self.width_mm and self.thickness_mm and self.density:
+            told = self.density / 1000 * self.thickness_mm * self.width_mm
+        return PerLength(told, told * MAKER_U, 0) if told else None
 
     def backing_g_per_mm(self) -> float | None:
         return backing_per_mm(weighed(self.cuts(backing_on=True)), weighed(self.cuts()))
@@ -105,9 +121,10 @@ class Material(models.Model):
         if self.price is None or not self.pack:
             return None
         grams = self.pack
-        if self.is_tape:
+        if self.is_cut:
             per_length = self.per_length()
-            grams = self.pack * per_length.g_per_mm if per_length else 0.0
+            strip_mm = self.pack * 100 / (self.width_mm or math.inf) if self.is_sheet else self.pack
+            grams = strip_mm * per_length.g_per_mm if per_length else 0.0
         elif not self.is_dosed:
             grams = self.pack * (self.each_g or 0.0)
         return float(self.price) / grams if grams else None
@@ -123,10 +140,11 @@ class Material(models.Model):
 
 
 class Weighing(models.Model):
-    """A cut of known length on the scale, with its backing or without."""
+    """A cut of known length on the scale, with its backing or without; of a sheet, its width too."""
 
     material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="weighings")
     length_mm = models.FloatField()
+    width_mm = models.FloatField(null=True, blank=True)
     count = models.PositiveSmallIntegerField(default=1)
     mass_g = models.FloatField()
     u_g = models.FloatField()
@@ -148,7 +166,12 @@ class Weighing(models.Model):
         return f"{self.material}: {self.mass_g:g} g of {self.count} × {self.length_mm:g} mm"
 
     def cut(self) -> Cut:
-        return Cut(self.length_mm, self.mass_g, self.u_g, self.count)
+        """As a cut of the material's own width: a piece of a sheet weighs as its share of a strip."""
+        if not (self.width_mm and self.material.is_sheet and self.material.width_mm):
+            return Cut(self.length_mm, self.mass_g, self.u_g, self.count)
+        share = self.material.width_mm / self.width_mm
+        by_width = self.mass_g * RULER_U_MM / self.width_mm / math.sqrt(self.count)
+        return Cut(self.length_mm, self.mass_g * share, math.hypot(self.u_g, by_width) * share, self.count)
 
 
 class Movement(models.Model):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterable
 
 from kentrobar.core.recipe import kit
@@ -9,7 +10,7 @@ from kentrobar.core.recipe.brief import Material as CoreMaterial
 from kentrobar.core.recipe.brief import Putty, Tape
 from kentrobar.core.rolls import PerLength
 
-from .models import Kind, Material
+from .models import CUT, Kind, Material
 
 
 def live() -> list[Material]:
@@ -17,18 +18,18 @@ def live() -> list[Material]:
 
 
 def tape_names() -> list[str]:
-    return list(Material.live.filter(kind=Kind.TAPE).values_list("name", flat=True))
+    return list(Material.live.filter(kind__in=CUT).values_list("name", flat=True))
 
 
 def handle_names() -> list[str]:
     """What goes into a handle or round it: what is dosed first, then tape for the cap."""
     names = Material.live.values_list("name", "kind")
-    return [name for name, _ in sorted(names, key=lambda one: one[1] == Kind.TAPE)]
+    return [name for name, _ in sorted(names, key=lambda one: one[1] in CUT)]
 
 
 def grams_per_mm(name: str | None) -> float | None:
-    """Of a tape on the shelf, by its name."""
-    material = Material.objects.filter(name=name or "", kind=Kind.TAPE).first()
+    """Of a strip of something on the shelf, by its name."""
+    material = Material.objects.filter(name=name or "", kind__in=CUT).first()
     per_length = material.per_length() if material else None
     return per_length.g_per_mm if per_length else None
 
@@ -38,7 +39,7 @@ def rolls(names: Collection[str]) -> dict[str, PerLength]:
     if not names:
         return {}
     found = Material.objects.filter(name__in=names).prefetch_related("weighings")
-    return {one.name: known for one in found if one.is_tape and (known := one.per_length())}
+    return {one.name: known for one in found if one.is_cut and (known := one.per_length())}
 
 
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:
@@ -52,12 +53,13 @@ def _core(material: Material, step_mm: float, least_mm: float, max_layers: int) 
     if material.test_only:
         return None
     price = material.price_per_g or 0.0
-    per_length = material.per_length() if material.is_tape else None
+    per_length = material.per_length() if material.is_cut else None
     if per_length:
         return Tape(
             name=material.name, g_per_mm=per_length.g_per_mm, step_mm=step_mm, least_mm=least_mm,
             max_layers=max_layers, price_per_g=price, toxicity=material.toxicity,
-            u_percent=100 * per_length.u / per_length.g_per_mm,
+            # Strips mostly come in fours, each as wide as the hand cut it.
+            u_percent=100 * math.hypot(per_length.share, per_length.width_u / 2),
         )  # fmt: skip
     if material.kind in (Kind.PUTTY, Kind.SILICONE):
         return Putty(

@@ -80,8 +80,8 @@ def _material(pk: int) -> Material:
 def _page(request: HttpRequest, material: Material, status: int = 200, **forms: object) -> HttpResponse:
     context = {
         "material": material,
-        "per_length": material.per_length() if material.is_tape else None,
-        "backing": material.backing_g_per_mm() if material.is_tape else None,
+        "per_length": material.per_length() if material.is_cut else None,
+        "backing": material.backing_g_per_mm() if material.is_cut else None,
         "weigh": forms.get("weigh") or WeighForm(material, request.shown),
         "move": forms.get("move") or MoveForm(material),
         "weighings": material.weighings.select_related("weighed_by")[:30],

@@ -252,6 +252,11 @@ WEIGHED = [
 
 
 def _weigh_rolls() -> None:
+    sheet = Material.objects.create(
+        name="tungsten sheet", kind="sheet", width_mm=8.0, thickness_mm=0.5, density=11.0, price=38, pack=300.0,
+    )  # fmt: skip
+    Weighing.objects.create(material=sheet, length_mm=100, width_mm=30, mass_g=16.42, u_g=0.01)
+    Movement.objects.create(material=sheet, amount=260.0, reason="counted")
     for name, cuts, left in WEIGHED:
         material = Material.objects.get(name=name)
         for length, count, grams, backing in cuts:
@@ -260,7 +265,7 @@ def _weigh_rolls() -> None:
             )
         Movement.objects.create(material=material, amount=left, reason="counted")
         Material.objects.filter(pk=material.pk).update(
-            warn_below=2000.0 if material.is_tape else 20.0 if material.is_dosed else 5.0
+            warn_below=2000.0 if material.is_cut else 20.0 if material.is_dosed else 5.0
         )
 
 

@@ -192,7 +192,7 @@ def stuffs() -> dict[str, Stuff]:
     """What the core must know of everything on the shelf."""
     return {
         one.name: Stuff(
-            one.kind, one.per_length() if one.is_tape else None, one.toxicity, one.cure_hours, one.width_mm
+            one.kind, one.per_length() if one.is_cut else None, one.toxicity, one.cure_hours, one.width_mm
         )
         for one in shelf.live()
     }

@@ -36,7 +36,7 @@ from kentrobar.recipes import asked as asking
 from kentrobar.recipes.models import Workshop
 from kentrobar.recipes.shown import Line, line
 from kentrobar.stock import shelf
-from kentrobar.stock.models import Material, Weighing
+from kentrobar.stock.models import CUT, Material, Weighing
 
 from .fitted import fittings
 from .models import Trial
@@ -329,12 +329,12 @@ def _learn(trial: Trial, user: Any) -> int:
     for one in trial.put_on:
         piece = parse_piece(one["piece"])
         length, strips = strips_of(piece)
-        material = Material.objects.filter(name=piece.material or "", kind="tape").first()
+        material = Material.objects.filter(name=piece.material or "", kind__in=CUT).first()
         if one["weighed"] and strips and material:
             Weighing.objects.create(
-                material=material, length_mm=length, count=strips, mass_g=piece.mass_g, u_g=one["u_g"],
-                backing_on=one["backing"], source=f"trial of {trial.plan.name}, {trial.plan.frame}"[:120],
-                weighed_by=user,
+                material=material, length_mm=length, width_mm=material.width_mm if material.is_sheet else None,
+                count=strips, mass_g=piece.mass_g, u_g=one["u_g"], backing_on=one["backing"],
+                source=f"trial of {trial.plan.name}, {trial.plan.frame}"[:120], weighed_by=user,
             )  # fmt: skip
             count += 1
     return count

@@ -55,6 +55,7 @@ def test_the_truth_lies_where_the_weighings_say(count, truth, seed):
 SHELF = {
     "tape": Stuff("tape", PerLength(0.0098, 0.0001, 3), width_mm=6),
     "lead tape": Stuff("tape", PerLength(0.0104, 0.0002, 1), toxicity=1.0),
+    "sheet": Stuff("sheet", PerLength(0.044, 0.0004, 1, width_u=0.0625), width_mm=8),
     "silicone": Stuff("silicone", cure_hours=24),
     "leather": Stuff("grip"),
 }
@@ -71,6 +72,22 @@ def test_equal_cuts_are_one_line_and_the_shelf_is_told_what_goes():
     assert {(use.material, use.unit): use.amount for use in sheet.uses} == {
         ("tape", "mm"): pytest.approx(6 * 76.2), ("putty", "g"): 5,
     }  # fmt: skip
+
+
+def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
+    """Half a millimetre of a rule on strips 8 mm wide outweighs what is open about the sheet itself."""
+    strips = replace(SIDES, material="sheet", mass_g=13.4)
+    sheet = bench_sheet(TERN, [strips, Plug(mass_g=4.4, from_mm=2, to_mm=8, material="sheet")], SHELF)
+    (line,) = sheet.cuts
+    assert (line.count, line.width_mm, line.is_to_width) == (4, 8, True)
+    by_roll, by_hand = 4 * 76.2 * 0.0004, 0.044 * 2 * (0.5**2 + (76.2 * 0.0625) ** 2) ** 0.5
+    assert line.u_g == pytest.approx((by_roll**2 + by_hand**2) ** 0.5)
+    assert by_hand > 3 * by_roll
+    (use,) = sheet.uses
+    assert (use.unit, use.amount) == ("cm²", pytest.approx((4 * 76.2 + 4.4 / 0.044) * 8 / 100))
+    cut = next(step for step in sheet.steps if step.key == "cut")
+    assert "strips 8 mm wide first" in cut.lines[0]
+    assert "inside of the cap" in " ".join(next(step for step in sheet.steps if step.piece == 2).lines)
 
 
 def test_a_place_is_told_in_every_way_a_hand_can_find_it():

@@ -53,6 +53,34 @@ def test_the_backing_is_told_by_weighing_both_ways(bench, roll):
     assert Weighing.objects.count() == 1
 
 
+def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
+    """A piece 100 × 30 mm tells of strips 8 mm wide; until then density and thickness do."""
+    typed = {"name": "slate sheet", "kind": "sheet", "thickness_mm": "0.5", "density": "11", "toxicity": "0",
+             "price": "40", "pack": "100", "cure_hours": "0", "warn_below": "0"}  # fmt: skip
+    assert "How wide are the strips" in bench.post("/stock/new/", typed).content.decode()
+    bench.post("/stock/new/", typed | {"width_mm": "8"})
+    sheet = Material.objects.get(name="slate sheet")
+    assert (sheet.unit, sheet.per_length().g_per_mm) == ("cm²", pytest.approx(0.044))
+    assert sheet.price_per_g == pytest.approx(40 / (100 * 100 * 0.5 * 0.011))
+    where = f"/stock/{sheet.pk}/weigh/"
+    cut = {"length": "100", "width": "30", "count": "1", "mass": "16.2 ± 0.01"}
+    for name, value, words in (
+        ("width", "", "required"),
+        ("width", "1", "2 mm to a metre"),
+        ("mass", "1.62", "Grams,"),
+    ):
+        answer = bench.post(where, cut | {name: value})
+        assert answer.status_code == 422
+        assert words in answer.content.decode()
+    bench.post(where, cut)
+    known = Material.objects.get(pk=sheet.pk).per_length()
+    assert known.g_per_mm == pytest.approx(16.2 / 100 * 8 / 30)
+    assert known.share == pytest.approx((0.005**2 + (0.5 / 30) ** 2) ** 0.5, rel=0.02)
+    assert "of a strip 8 mm wide" in bench.get(sheet.get_absolute_url()).content.decode()
+    tape = next(one for one in materials_of(Workshop()) if one.name == "slate sheet")
+    assert tape.g_per_mm == pytest.approx(known.g_per_mm)
+
+
 @pytest.mark.parametrize(
     ("posted", "words"),
     [
