@@ -20,7 +20,8 @@ from kentrobar.frames.models import Frame
 from . import progress
 from .models import Job, JobStep, Person, TakenIn
 
-SHOWN_FRAMES = 80
+SHOWN_FRAMES, MOST_FRAMES = 60, 40
+"""In the list at once; in one job."""
 
 
 class JobForm(forms.ModelForm):
@@ -48,7 +49,9 @@ class JobForm(forms.ModelForm):
 
     def read_frames(self, request: HttpRequest) -> None:
         """The ticked frames, each with how it arrived and why it is refused."""
-        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10][:40]
+        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10][
+            :MOST_FRAMES
+        ]
         for frame in Frame.live.filter(pk__in=keys):
             arrived = request.POST.get(f"arrived-{frame.pk}", "").strip()[:200].replace("\0", "")
             refused = request.POST.get(f"refused-{frame.pk}", "").strip()[:200].replace("\0", "")
@@ -130,17 +133,27 @@ def bench(request: HttpRequest) -> HttpResponse:
 
 @require_http_methods(["GET", "POST"])
 def take_in(request: HttpRequest) -> HttpResponse:
-    form = JobForm(request.POST or None, initial={"due": timezone.localdate() + timedelta(days=7)})
+    """A new job. ``find`` only looks for frames: what is ticked and typed stays."""
+    finds = "find" in request.POST
+    due = timezone.localdate() + timedelta(days=7)
+    form = (
+        JobForm(initial=request.POST.dict()) if finds else JobForm(request.POST or None, initial={"due": due})
+    )
     if request.method == "POST":
         form.read_frames(request)
-        if form.is_valid():
+        if not finds and form.is_valid():
             return redirect(form.save_job(request.user))
-    ticked = {frame.pk: (arrived, refused) for frame, arrived, refused in form.frames}
-    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
-    frames = list(Frame.live.named(wanted)[:SHOWN_FRAMES])
+    wanted = (request.POST.get("q") or request.GET.get("q", "")).strip()[:60].replace("\0", "")
+    ticked = [frame.pk for frame, _, _ in form.frames]
+    others = [
+        (frame, False, "", "")
+        for frame in Frame.live.named(wanted).exclude(pk__in=ticked)[: SHOWN_FRAMES + 1]
+    ]
     context = {
         "form": form,
-        "frames": [(frame, frame.pk in ticked, *ticked.get(frame.pk, ("", ""))) for frame in frames],
+        "frames": [(frame, True, arrived, refused) for frame, arrived, refused in form.frames]
+        + others[:SHOWN_FRAMES],
+        "more": len(others) > SHOWN_FRAMES,
         "people": Person.objects.all()[:200],
         "wanted": wanted,
     }

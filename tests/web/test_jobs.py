@@ -111,6 +111,23 @@ def test_a_frame_that_must_not_be_customized_is_refused_with_the_reason(bench, r
     assert "no frame of this job may be worked on" in act(bench, job, "before", "done").content.decode()
 
 
+def test_a_frame_is_found_among_many_and_what_is_ticked_stays(bench, racket):
+    for i in range(70):
+        other = Frame(model=f"Fulmar {i}")
+        other.set_outline(racket.outline())
+        other.save()
+    page = bench.get("/jobs/new/").content.decode()
+    assert page.count('name="frame"') == 60
+    assert "There are more" in page
+    typed = {"frame": racket.pk, f"arrived-{racket.pk}": "scuffed", "said": "no depth"}
+    answer = bench.post("/jobs/new/", typed | {"find": "1", "q": "fulmar 69"})
+    page = answer.content.decode()
+    assert (answer.status_code, Job.objects.count()) == (200, 0)
+    assert page.count('name="frame"') == 2
+    for words in (f'value="{racket.pk}" checked', "Fulmar 69", 'value="scuffed"', 'value="no depth"'):
+        assert words in page
+
+
 @pytest.mark.parametrize(
     ("more", "words"),
     [
