@@ -37,6 +37,27 @@ class Measured:
         )
 
 
+def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
+    """Figures read at different times, brought to now, with what was put on since each of them was read.
+
+    Args:
+        since: by figure (``mass_g``, …), the Body put on since that figure was read; nothing where none was.
+    """
+    change = {
+        name: since.get(name, NOTHING) for name in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
+    }
+    mass = read.mass_g + change["mass_g"].mass
+    # A balance was read with the mass of its time, a swing weight with the mass and balance of its time.
+    then = change["balance_mm"]
+    moment = (mass - then.mass) * read.balance_mm + then.moment
+    then, axis = change["swing_kgcm2"], read.axis_mm
+    swing = read.swing_kgcm2 * KGCM2 + then.swing(axis)
+    twist = None if read.twist_kgcm2 is None else read.twist_kgcm2 + change["twist_kgcm2"].twist / KGCM2
+    return Measured(
+        mass_g=mass, balance_mm=moment / mass, swing_kgcm2=swing / KGCM2, axis_mm=axis, twist_kgcm2=twist
+    )
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """A frame, its figures as read, and what is to be put on or taken off.

@@ -15,6 +15,7 @@ from kentrobar.core.measure.typical import typical
 from kentrobar.core.predict import Measured
 from kentrobar.core.units import nominal
 
+from . import fitted
 from .models import Figures, Frame, Quantity
 
 COMMONLY_OFF = ("overgrip", "wrapper", "cap")
@@ -30,12 +31,14 @@ def judge(
 ) -> list[Doubt]:
     """Doubts about figures read in a condition: what cannot be, what is unlikely, what disagrees with
     an earlier reading. Each doubt is put to a figure that was given now."""
-    judged = _beside(frame, given, axis_mm, known)
+    whole = fitted.now(frame, known) if known and known.is_complete else None
+    before_it = whole.measured if whole else None
+    judged = _beside(frame, given, axis_mm, known, before_it)
     if judged is None:
         return []
     # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of this
     # entry, even where the sums point at a figure that was fine until now.
-    before = doubts(known.measured(), frame.outline()) if known and known.is_complete else []
+    before = doubts(before_it, frame.outline()) if before_it else []
     old = {(doubt.field, doubt.severity) for doubt in before} - {
         (field, doubt.severity) for doubt in before for field in given
     }
@@ -45,9 +48,10 @@ def judge(
         for doubt in doubts(judged, frame.outline())
         if (doubt.field, doubt.severity) not in old
     ]
-    if known is None or not known.is_complete or any(doubt.severity == "impossible" for doubt in found):
+    if known is None or before_it is None or any(doubt.severity == "impossible" for doubt in found):
         return found
-    against = disagreements(given, axis_mm, known.measured(), _suspects(frame, condition), _when(known))
+    when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")
+    against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when)
     # A slip named beside an earlier reading is surer than what is usual, which is surer than none.
     plain = {doubt.field for doubt in found}
     against = [d for d in against if d.field not in plain or not d.text.endswith(UNEXPLAINED)]
@@ -56,11 +60,18 @@ def judge(
 
 
 def _beside(
-    frame: Frame, given: Mapping[str, Number], axis_mm: float | None, known: Figures | None
+    frame: Frame,
+    given: Mapping[str, Number],
+    axis_mm: float | None,
+    known: Figures | None,
+    now: Measured | None,
 ) -> Measured | None:
     """The figures to judge. What is neither given nor known is taken as ordinary, and a swing weight is
-    only judged where mass and balance are there."""
-    values = {name: nominal(value) for name, value in (known.values if known else {}).items()}
+    only judged where mass and balance are there. ``now`` is what is known, with what was fitted since."""
+    values = {
+        name: nominal(getattr(now, name) if now else value)
+        for name, value in (known.values if known else {}).items()
+    }
     has_swing = "swing_kgcm2" in values and "swing_kgcm2" not in given
     axis = known.axis_mm if known and has_swing else axis_mm
     values |= {name: nominal(value) for name, value in given.items()}

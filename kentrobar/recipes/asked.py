@@ -33,8 +33,9 @@ from kentrobar.core.recipe.explain import solve
 from kentrobar.core.recipe.solve import Progress, Watch
 from kentrobar.core.recipe_documents import dump_answer, dump_recipe
 from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition, Figures, Frame
-from kentrobar.planning import desk, on_frame
+from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import State, with_ids
 from kentrobar.stock import shelf
@@ -43,7 +44,6 @@ from .models import Limits, Workshop
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
-NEEDED = ("mass_g", "balance_mm", "swing_kgcm2")
 USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
 
 
@@ -153,20 +153,12 @@ def bases(frame: Frame) -> list[Base]:
     return found + [base for plan in plans if (base := _of_plan(plan, outline))]
 
 
-def as_it_is(frame: Frame, figures: Figures, measured: Measured) -> tuple[Measured, on_frame.Since]:
-    """Figures as read with what was fitted for good since then counted in, and what lies on the frame."""
-    needed = [figures.found[name].reading.read_at for name in NEEDED if name in figures.found]
-    now = on_frame.since(frame, min(needed, default=None))
-    return (read_off(measured.body() + now.change(frame.outline()), measured) if now.said else measured), now
-
-
 def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
-    measured, now = as_it_is(frame, figures, state.measured)
+    now = fitted.now(frame, figures, state.measured)
+    state = replace(state, measured=now.measured)
     label = f"{Condition(state.condition).label}, as measured" + (f", {now.said}" if now.said else "")
-    return Base(
-        state.condition, label, replace(state, measured=measured), measured, now.fitted(frame.outline())
-    )
+    return Base(state.condition, label, state, now.measured, now.fitted(frame.outline()))
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:

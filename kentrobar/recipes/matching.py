@@ -14,10 +14,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.recipe.brief import plain_body
 from kentrobar.core.units import nominal
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
 
 from . import lanes, searching, sets
-from .asked import as_it_is, parts_of
+from .asked import parts_of
 from .match_forms import MOST_FRAMES, MatchForm
 from .models import Match, Workshop
 from .sets import AskedSet, Readied
@@ -258,7 +259,7 @@ def _is_old(match: Match, found: list[lanes.LaneOf], asked: AskedSet) -> bool:
         now, before = one.frame.figures_in(asked.condition), one.prediction.before
         if not now.is_complete:
             return True
-        measured = plain_body(as_it_is(one.frame, now, now.measured())[0])
+        measured = plain_body(fitted.now(one.frame, now).measured)
         if (
             abs(measured.moment - nominal(before.moment)) > 1e-3
             or abs(measured.second - nominal(before.second)) > 1

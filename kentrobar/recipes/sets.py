@@ -14,12 +14,13 @@ from kentrobar.core.recipe.match import MATCHED, FrameSet, Member, match
 from kentrobar.core.recipe.solve import Watch
 from kentrobar.core.recipe_documents import dump_matched
 from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
 from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
 from kentrobar.planning.state import with_ids
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, as_it_is, materials_of, parts_of
+from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
 from .models import Workshop
 from .shown import pieces_of
 
@@ -109,13 +110,14 @@ def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_m
 
 
 def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
-    measured, now = as_it_is(one.frame, one.figures, one.figures.measured())
+    now = fitted.now(one.frame, one.figures)
+    measured = now.measured
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing(axis_mm) / KGCM2)
     parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
     outline = one.frame.outline()
-    fitted = now.fitted(outline)
+    on = now.fitted(outline)
     sites = tuple(
-        beside(site, fitted, outline)
+        beside(site, on, outline)
         for key, site in Limited.of(one.frame).sites(outline).items()
         if key in asked.sites
     )
@@ -153,7 +155,7 @@ def make_plans(
         frame = frames[answer["keys"][one["name"]]]
         figures = frame.figures_in(condition)
         state = desk.state_from(frame, figures)
-        measured, _ = as_it_is(frame, figures, state.measured)
+        measured = fitted.now(frame, figures, state.measured).measured
         pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in pieces_of(one))
         state = replace(state, measured=measured, pieces=with_ids(pieces), targets=targets)
         made.append(desk.create(frame, name, state, "From a match", user))

@@ -5,8 +5,8 @@ class WorkshopConfig(AppConfig):
     name = "kentrobar.workshop"
 
     def ready(self) -> None:
-        from kentrobar.planning import on_frame
+        from kentrobar.frames import fitted
 
         from .fitted import fittings
 
-        on_frame.told_by(fittings)
+        fitted.told_by(fittings)

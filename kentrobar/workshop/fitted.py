@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from kentrobar.frames.fitted import Fitting
 from kentrobar.frames.models import Frame
-from kentrobar.planning.on_frame import Fitting
 
 from .models import Sheet
 

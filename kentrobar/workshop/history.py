@@ -105,7 +105,7 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
         name: (newest[name].value, newest[name].u)
         for name in before if name != "swing_kgcm2" or newest[name].axis_mm == axis
     }  # fmt: skip
-    return compare(outline, bare, fitted, read, axis, missable(frame), checked())
+    return compare(outline, bare, fitted, read, axis, missable(frame), checked(frame))
 
 
 def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Plot]:

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from kentrobar.core.body import Body
 from kentrobar.core.condition import PARTS, usual_piece
 from kentrobar.core.pieces import body_of
 from kentrobar.core.trial import Checked
 from kentrobar.frames.models import Frame
-from kentrobar.measuring.models import Instrument, Kind
+from kentrobar.measuring.models import Instrument, Kind, Use
 
 MISSABLE = ("overgrip", "dampener", "cap")
 READ_WITH = {"mass_g": Kind.SCALE, "balance_mm": Kind.BOARD, "swing_kgcm2": Kind.MACHINE}
@@ -28,17 +26,23 @@ def missable(frame: Frame) -> dict[str, Body]:
     }
 
 
-def checked() -> dict[str, Checked]:
-    """By figure, the last check of what it is read with here; of several instruments the one that was furthest off
-    for its band. Nothing for a figure whose instruments were never checked."""
-    live = list(Instrument.live.filter(kind__in=READ_WITH.values()).prefetch_related("checks"))
-    found = {name: _worst(one for one in live if one.kind == kind) for name, kind in READ_WITH.items()}
-    return {name: one for name, one in found.items() if one}
-
-
-def _worst(instruments: Iterable[Instrument]) -> Checked | None:
-    found = [one for instrument in instruments if (one := _last(instrument))]
-    return max(found, key=lambda one: abs(one.drift) / one.band, default=None)
+def checked(frame: Frame) -> dict[str, Checked]:
+    """By figure, the last check of what it is read with: the instrument this frame was read with last, else the finest
+    one here that can read it. Nothing for a figure whose instrument was never checked."""
+    live = (
+        Instrument.live.filter(kind__in=READ_WITH.values()).prefetch_related("checks").order_by("resolution")
+    )
+    uses = Use.objects.filter(reading__frame=frame, reading__withdrawn_at=None).order_by("reading__read_at")
+    # Oldest first, so that the newest stays.
+    used = dict(uses.values_list("reading__quantity", "instrument"))
+    found: dict[str, Checked] = {}
+    for name, kind in READ_WITH.items():
+        able = [one for one in live if one.kind == kind]
+        own = next((one for one in able if one.pk == used.get(name)), next(iter(able), None))
+        last = _last(own) if own else None
+        if last:
+            found[name] = last
+    return found
 
 
 def _last(instrument: Instrument) -> Checked | None:

@@ -265,7 +265,8 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     state, outline = plan.state(), plan.frame.outline()
     read = {name: (value, u) for name, (value, u) in trial.read.items()}
     compared = compare(
-        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, missable(plan.frame), checked(),
+        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, missable(plan.frame),
+        checked(plan.frame),
     )  # fmt: skip
     left = _rest(plan, trial, shown)
     lines: list[Line] = []

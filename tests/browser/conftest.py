@@ -13,6 +13,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 from kentrobar.web import demo
 from ops.browser import chromium, resize
+from tests.standing import Bench, reading
 
 
 @pytest.fixture(scope="session")
@@ -137,6 +138,14 @@ class Hand:
         ]
 
 
+def sign_in(hand):
+    hand.go("/sign-in/")
+    hand.write("#id_username", demo.USER)
+    hand.write("#id_password", demo.PASSWORD)
+    hand.find(".sign-in .btn").click()
+    hand.until(lambda: hand.all("nav[aria-label=Views]"))
+
+
 @pytest.fixture
 def hand(_chromium, live_server, settings):
     plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
@@ -147,13 +156,21 @@ def hand(_chromium, live_server, settings):
     _chromium.delete_all_cookies()
     hand = Hand(_chromium, live_server.url)
     hand.complaints()
-    hand.go("/sign-in/")
-    hand.write("#id_username", demo.USER)
-    hand.write("#id_password", demo.PASSWORD)
-    hand.find(".sign-in .btn").click()
+    sign_in(hand)
     hand.until(lambda: hand.all(".figures-table"))
     yield hand
     complaints = hand.complaints()
     # A page that asks for live figures must not reach into the next test's settings.
     _chromium.get("about:blank")
     assert complaints == []
+
+
+@pytest.fixture
+def standing(hand, settings):
+    """The stand-in instruments on their lines, read as bin/demo reads them."""
+    bench = Bench()
+    settings.STANDINS = bench.port
+    demo.plug_in(bench.port)
+    with reading():
+        yield bench
+    bench.close()

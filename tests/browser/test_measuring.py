@@ -11,10 +11,11 @@ from kentrobar.core.measure.pendulum import pendulum_period
 from kentrobar.devices import standins
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Recording
-from kentrobar.web import demo
 from ops.browser import resize
 from tests.core.frames import TERN
-from tests.standing import Bench, reading
+
+from . import readings
+from .readings import keep, result
 
 pytestmark = pytest.mark.django_db(transaction=True)
 NAME = "Tern 98 · no. 23"
@@ -32,32 +33,11 @@ def tern() -> Frame:
 
 
 def measure(hand, quantity="", method="", frame=None):
-    hand.go(f"/frames/{(frame or tern()).pk}/measure/?quantity={quantity}&method={method}")
-    hand.until(lambda: hand.all("#outcome"))
-
-
-def result(hand) -> float:
-    return hand.until(lambda: float(hand.find("#outcome .result:not(.is-expected) .figure b").text))
-
-
-def keep(hand):
-    hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"), "no result to keep")
-    hand.until(lambda: hand.click(hand.find("#keep")) is None)
-    hand.until(lambda: hand.all(".message"), "nothing was kept")
+    readings.measure(hand, frame or tern(), quantity, method)
 
 
 def asked(hand) -> str:
     return hand.find(".ask-word").text
-
-
-@pytest.fixture
-def standing(hand, settings):
-    bench = Bench()
-    settings.STANDINS = bench.port
-    demo.plug_in(bench.port)
-    with reading():
-        yield bench
-    bench.close()
 
 
 def put(hand, station):

@@ -11,7 +11,7 @@ from uncertainties import ufloat
 from kentrobar.core.body import KGCM2, NOTHING, Body, points_head_light
 from kentrobar.core.outline import Racket
 from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
-from kentrobar.core.predict import Measured, Plan, predict
+from kentrobar.core.predict import Measured, Plan, as_it_is, predict
 from kentrobar.core.rolls import DOSED_U_G, MAKER_U, UNWEIGHED_U, PerLength
 from kentrobar.core.units import nominal
 
@@ -171,6 +171,22 @@ def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
     assert u([strip]) == pytest.approx(4 * MAKER_U)
     assert u([Plug(mass_g=8, from_mm=5, to_mm=30)]) == pytest.approx(DOSED_U_G)
     assert u([Sleeve(mass_g=-20, from_mm=0, to_mm=190)]) == pytest.approx(20 * UNWEIGHED_U)
+
+
+@given(laden(), st.sets(st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])))
+def test_figures_read_before_and_after_a_fitting_are_brought_to_one_time(bench, before):
+    """Whichever of them were read before the pieces came on: together they are the frame with its pieces."""
+    outline, pieces = bench
+    read = READ if isinstance(outline, Racket) else PADDLE_READ
+    put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
+    body = read.body() + put_on
+    whole = Measured(
+        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing(read.axis_mm) / KGCM2, axis_mm=read.axis_mm,
+        twist_kgcm2=body.twist / KGCM2,
+    )  # fmt: skip
+    mixed = replace(whole, **{name: getattr(read, name) for name in before})
+    now = as_it_is(mixed, dict.fromkeys(before, put_on))
+    assert astuple(now) == pytest.approx(astuple(whole), rel=1e-9, abs=1e-6)
 
 
 @given(laden())

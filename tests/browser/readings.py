@@ -1,0 +1,52 @@
+"""Taking readings on the pages, by the stand-in instruments."""
+
+from kentrobar.core.documents import dump_frame, dump_piece
+
+
+def measure(hand, frame, quantity="", method=""):
+    hand.go(f"/frames/{frame.pk}/measure/?quantity={quantity}&method={method}")
+    hand.until(lambda: hand.all("#outcome"))
+
+
+def result(hand) -> float:
+    return hand.until(lambda: float(hand.find("#outcome .result:not(.is-expected) .figure b").text))
+
+
+def keep(hand):
+    hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"), "no result to keep")
+    hand.until(lambda: hand.click(hand.find("#keep")) is None)
+    hand.until(lambda: hand.all(".message"), "nothing was kept")
+
+
+def repeated(hand, frame, quantity, method):
+    """Three readings of one instrument, taken by key when it is at rest."""
+    measure(hand, frame, quantity, method)
+    for count in (1, 2, 3):
+        hand.until(lambda: "at rest" in hand.find(".live-say").text, "it does not come to rest")
+        hand.key("k")
+        hand.until(lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n)
+    keep(hand)
+
+
+def on_two_supports(hand, frame):
+    measure(hand, frame, "balance_mm", "two-scales")
+    left, right = hand.all(".live")
+    for live, box in ((left, "#m-m1"), (right, "#m-m2")):
+        hand.until(lambda live=live: "at rest" in live.text)
+        hand.click(live.find_element("css selector", ".btn-primary"))
+        hand.until(lambda box=box: hand.find(box).get_attribute("value"))
+    keep(hand)
+
+
+def by_devices(hand, standing, frame, pieces=()):
+    """Mass, balance and swing weight of a racket as it truly is with these pieces on."""
+    thing = {
+        "name": str(frame), "frame": dump_frame(frame.outline()), "pieces": [dump_piece(piece) for piece in pieces],
+        "at": {"x1": 20, "x2": frame.length_mm - 20},
+    }  # fmt: skip
+    standing.put("scale", **thing)
+    repeated(hand, frame, "mass_g", "scale")
+    standing.put("supports", **thing)
+    on_two_supports(hand, frame)
+    standing.put("machine", **thing)
+    repeated(hand, frame, "swing_kgcm2", "machine")
