@@ -38,6 +38,8 @@ BACKING_SHARE = 0.12
 FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
 SUSPECT = 2.0
 """Residuals of so many uncertainties make one look for a reason."""
+ONE_REASON_LEAVES = 4.0
+"""Σ z² for each figure: what is left beyond that has a reason of its own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,6 +121,11 @@ class Compared:
     @property
     def is_agreed(self) -> bool:
         return all(abs(one.z) <= SUSPECT for one in self.residuals)
+
+    @property
+    def is_more_than_one(self) -> bool:
+        """Whether even the likeliest suspicion leaves a gap that wants another reason."""
+        return bool(self.suspicions) and self.suspicions[0].left > ONE_REASON_LEAVES * len(self.residuals)
 
     @property
     def chi2(self) -> float:

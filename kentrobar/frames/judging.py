@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from kentrobar.core.body import Body, Number
 from kentrobar.core.condition import PARTS, Part, is_on
-from kentrobar.core.measure.plausibility import Doubt, doubts
+from kentrobar.core.measure.plausibility import Doubt, doubts, likely_slip
 from kentrobar.core.measure.slips import UNEXPLAINED, disagreements
 from kentrobar.core.measure.typical import typical
 from kentrobar.core.predict import Measured
@@ -43,11 +43,17 @@ def judge(
         (field, doubt.severity) for doubt in before for field in given
     }
     first = next(iter(given))
+    read = {*given, *(known.values if known else ())}
     found = [
         doubt if doubt.field in given else replace(doubt, field=first)
         for doubt in doubts(judged, frame.outline())
-        if (doubt.field, doubt.severity) not in old
+        if (doubt.field, doubt.severity) not in old and doubt.field in read
     ]
+    if found and "swing_kgcm2" not in read:
+        # The swing weight judged with them was made from the same mass: undone, both would change.
+        usual = replace(judged, swing_kgcm2=nominal(typical(frame.outline(), {}, judged.axis_mm).swing_kgcm2))
+        slip = likely_slip(usual, frame.outline())
+        found = [replace(one, text=f"{one.text} {slip}") if slip not in one.text else one for one in found]
     if known is None or before_it is None or any(doubt.severity == "impossible" for doubt in found):
         return found
     when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")

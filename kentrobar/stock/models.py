@@ -18,7 +18,7 @@ from kentrobar.core.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, backing_pe
 
 class Kind(models.TextChoices):
     TAPE = "tape", "tape"
-    SHEET = "sheet", "sheet, cut into strips"
+    SHEET = "sheet", "sheet"
     PUTTY = "putty", "putty"
     SILICONE = "silicone", "silicone"
     COTTON = "cotton", "cotton"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 from django.contrib import messages
@@ -34,6 +34,10 @@ class JobForm(forms.ModelForm):
     )
     over_full = forms.BooleanField(label="promise it all the same", required=False)
 
+    LABELS: ClassVar = {
+        "said": "asked, in their words", "due": "promised for", "deposit": "deposit", "price": "price agreed",
+    }  # fmt: skip
+
     class Meta:
         model = Job
         fields = ("said", "due", "deposit", "price")
@@ -44,6 +48,8 @@ class JobForm(forms.ModelForm):
         self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
         self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
         self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"
+        for name, label in self.LABELS.items():
+            self.fields[name].label = label
         self.asks_over = False
         self.frames: list[tuple[Frame, str, str]] = []
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from typing import Any
 
@@ -27,6 +27,7 @@ from kentrobar.core.presets import PRESETS
 from kentrobar.core.reading_documents import READING_FORMAT
 from kentrobar.core.recipe.solve import Progress, Watch
 from kentrobar.core.tables import Row, Unreadable, read, write
+from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Frame, Quantity, Reading
 from kentrobar.recipes import searching
 
@@ -49,6 +50,8 @@ class Fate:
     frame: Frame | None
     is_new: bool
     faults: list[str]
+    doubts: list[str] = field(default_factory=list)
+    """What is written all the same, and had better be looked at first."""
 
     @property
     def is_kept(self) -> bool:
@@ -65,7 +68,7 @@ class Fate:
         return {
             "line": self.row.line, "name": self.row.texts.get("name", ""),
             "serial": self.row.texts.get("serial", ""), "figures": dict(self.row.figures), "what": self.what,
-            "faults": self.faults,
+            "faults": self.faults, "doubts": self.doubts if self.is_kept else [],
         }  # fmt: skip
 
 
@@ -122,7 +125,9 @@ def read_csv(request: HttpRequest) -> HttpResponse:
 
     def looked_through(watch: Watch) -> dict[str, Any]:
         fates = list(_watched(_fates(rows), len(rows), watch, "Looked through"))
-        return {"fates": [fate.dump() for fate in fates], "kept": sum(fate.is_kept for fate in fates)}
+        kept = [fate for fate in fates if fate.is_kept]
+        doubtful = sum(bool(fate.doubts) for fate in kept)
+        return {"fates": [fate.dump() for fate in fates], "kept": len(kept), "doubtful": doubtful}
 
     searching.start(table, looked_through, lambda progress: {})
     return render(request, "workshop/data.html", context | {"table": table})
@@ -191,12 +196,13 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
         faults += _figure_faults(row, frame, kind)
         if not faults and serial and frame is None:
             made[name.lower(), serial.lower()] = row.line
+        doubts = [] if faults else _doubts(row, frame, condition)
         if frame is None:
-            yield Fate(row, "a new frame", None, True, faults)
+            yield Fate(row, "a new frame", None, True, faults, doubts)
         elif not faults and not list(_news(row, known.get(frame.pk, set()), condition)):
             yield Fate(row, "already there", frame, False, faults)
         else:
-            yield Fate(row, f"readings for {frame}", frame, False, faults)
+            yield Fate(row, f"readings for {frame}", frame, False, faults, doubts)
 
 
 def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
@@ -217,6 +223,15 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
             for path, reason in measured_faults(measured, outline)
         ]
     return faults
+
+
+def _doubts(row: Row, frame: Frame | None, condition: str) -> list[str]:
+    """What is unlikely about a row's figures, each with the slip that would explain it: ounces, centimetres."""
+    given = {name: row.figures[name] for name in FIGURES if name in row.figures}
+    if not given:
+        return []
+    judged = judge(frame or _new_frame(row), given, row.figures.get("axis_mm"), condition, None)
+    return list(dict.fromkeys(doubt.text for doubt in judged))
 
 
 Known = tuple[str, str, float, date | None]

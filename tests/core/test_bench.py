@@ -212,6 +212,14 @@ def test_the_likeliest_reason_is_named_first_with_its_numbers(found, key, words)
     assert sum(one.likely for one in compared.suspicions) <= 1 + 1e-9
 
 
+def test_two_mistakes_at_once_are_not_passed_off_as_one():
+    one = trial(truth=heavy(0, 1.2))
+    assert not one.is_more_than_one
+    two = trial(truth=heavy(0, 1.2), mass_g=lambda v, b: v + 30)
+    assert two.suspicions[0].key.startswith("typed-mass_g")
+    assert two.is_more_than_one
+
+
 def test_a_check_of_the_instrument_says_how_far_it_is_to_be_suspected():
     """1.6 high is three times what a machine checked level would do, and what one that was off at its check does."""
     level, off = Checked(0.1, 0.1, 0.4, "level"), Checked(1.5, 0.2, 0.5, "the machine read +1.5 off")

@@ -325,6 +325,14 @@ def test_a_table_shows_the_fate_of_every_row_before_anything_is_written(bench, r
     assert bench.post("/data/read/", {"text": "colour\nred"}).status_code == 422
 
 
+def test_a_row_in_another_unit_is_doubted_before_it_is_written(bench, racket):
+    page = bench.post("/data/read/", {"text": "name;serial;mass_g\nTern 98;no. 41;10,6\nTern 98;no. 42;301"})
+    ounces, sound = page.context["table"].answer["fates"]
+    assert "Were it ounces: 10.6 oz is 300.5 g" in ounces["doubts"][0]
+    assert sound["doubts"] == []
+    assert "1 of them is doubtful" in page.content.decode()
+
+
 def test_frames_go_out_as_a_table_that_comes_in_again(bench, racket):
     text = bench.get("/data/frames.csv").content.decode()
     page = bench.post("/data/read/", {"text": text})

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from .. import describe
 from ..body import KGCM2, Body
 from ..documents import measured_faults, piece_faults
 from ..outline import Line, Outline
@@ -209,7 +210,9 @@ class Brief:
         """The sites, and what is fitted as parts that may come off."""
         off = tuple(
             PartSite(
-                name=f"{piece.site or piece.kind}, as fitted ({i + 1})", piece=piece, less_g=[piece.mass_g]
+                name=f"{describe.name(piece, self.frame).lower()}, as fitted ({i + 1})",
+                piece=piece,
+                less_g=[piece.mass_g],
             )
             for i, piece in enumerate(self.fitted)
             if piece.mass_g > 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..units import uncertainty
@@ -70,17 +71,21 @@ def rest(
         return Rest(misses, now, answer, True, why)
     if not felt:
         why = (
-            f"{_and(list(over)).capitalize()} is outside its mark by less than most players notice; another attempt "
+            f"{_and(list(over)).capitalize()} {_are(over)} outside by less than most players notice; another attempt "
             "moves what is right already. Stop, or go on only if the mark itself matters."
         )
         return Rest(misses, now, answer, True, why)
-    why = f"{_and(list(over)).capitalize()} is still off by more than reading leaves open."
+    why = f"{_and(list(over)).capitalize()} {_are(over)} still off by more than reading leaves open."
     return Rest(misses, now, answer, False, why)
 
 
 def _u(brief: Brief, name: str) -> float:
     read = getattr(brief.measured, name, None)
     return (uncertainty(read) or 0.0) if read is not None else 0.0
+
+
+def _are(names: Sequence[str] | Mapping[str, float]) -> str:
+    return "is" if len(names) == 1 else "are"
 
 
 def _and(names: list[str]) -> str:

@@ -18,7 +18,7 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='material',
             name='kind',
-            field=models.CharField(choices=[('tape', 'tape'), ('sheet', 'sheet, cut into strips'), ('putty', 'putty'), ('silicone', 'silicone'), ('cotton', 'cotton'), ('grip', 'replacement grip'), ('overgrip', 'overgrip'), ('cap', 'butt cap'), ('module', 'clip-on module'), ('other', 'something else')], max_length=10),
+            field=models.CharField(choices=[('tape', 'tape'), ('sheet', 'sheet'), ('putty', 'putty'), ('silicone', 'silicone'), ('cotton', 'cotton'), ('grip', 'replacement grip'), ('overgrip', 'overgrip'), ('cap', 'butt cap'), ('module', 'clip-on module'), ('other', 'something else')], max_length=10),
         ),
         migrations.AlterField(
             model_name='material',
