@@ -125,16 +125,30 @@ def bench(request: HttpRequest) -> HttpResponse:
     standings = progress.standings(progress.open_jobs(), per_frame)
     today = timezone.localdate()
     days = progress.coming(standings, today)
-    names = {str(one.job.pk): one.job for one in standings}
+    names = {str(one.job.pk): str(one.job.person) for one in standings}
+    lines = [_line(one) for one in standings if one.next]
     context = {
-        "now": [one for one in standings if one.next and not one.is_waiting],
-        "waiting": [one for one in standings if one.next and one.is_waiting],
+        "now": [line for line in lines if not line["waits"]],
+        "waiting": [line for line in lines if line["waits"]],
         "late": sum(one.is_late for one in standings),
-        "week": [(day, [(names[key], minutes) for key, minutes in day.work]) for day in days],
+        "week": [(day, [names[key] for key, _ in day.work]) for day in days],
         "today": today,
         "closed": Job.live.exclude(closed_at=None).select_related("person").order_by("-closed_at")[:8],
     }
     return render(request, "workshop/bench.html", context)
+
+
+def _line(one: progress.Standing) -> dict[str, str | bool]:
+    """A job as the board shows it, in words: sixty of them are many lookups for a template."""
+    job, step = one.job, one.next
+    assert step is not None
+    until = f" until {timezone.localtime(one.ready_at):%A %H:%M}" if one.ready_at else ""
+    due = f"late, was due {job.due:%-d %b}" if one.is_late else f"due {job.due:%a %-d %b}"
+    return {
+        "url": job.get_absolute_url(), "step": step.get_kind_display().capitalize(), "who": str(job.person),
+        "said": job.said, "frames": ", ".join(map(str, one.frames)), "waits": one.waits and one.waits + until,
+        "due": due, "is_late": one.is_late, "minutes": f"{one.minutes:.0f} min left",
+    }  # fmt: skip
 
 
 @require_http_methods(["GET", "POST"])
@@ -313,7 +327,7 @@ def _page(request: HttpRequest, job: Job) -> HttpResponse:
     context = {
         "job": job,
         "rows": rows,
-        "standing": progress.standings([job], per_frame)[0],
+        "standing": progress.standings([progress.OnBench.of(job)], per_frame)[0],
         "price": progress.price(job, per_frame),
         "taken_in": [
             (

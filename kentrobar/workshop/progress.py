@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from django.db.models import Prefetch
 from django.utils import timezone
 
 from kentrobar.core.recipe.brief import FIGURES, figures_of, plain_body
@@ -27,6 +26,24 @@ RECENT = 400
 
 
 @dataclass(frozen=True, slots=True)
+class OnBench:
+    """A job with its steps, the open ones at least, and its frames: plain lists, looked at again and again."""
+
+    job: Job
+    steps: list[JobStep]
+    taken_in: list[TakenIn]
+
+    @classmethod
+    def of(cls, job: Job) -> OnBench:
+        return cls(job, list(job.steps.all()), list(job.taken_in.all()))
+
+    @property
+    def frames(self) -> list[Frame]:
+        """Those that may be worked on."""
+        return [one.frame for one in self.taken_in if not one.refused]
+
+
+@dataclass(frozen=True, slots=True)
 class Standing:
     """A job on the bench: its next step, what it waits for, how much work is left."""
 
@@ -37,10 +54,6 @@ class Standing:
     ready_at: datetime | None
     minutes: float
     is_late: bool
-
-    @property
-    def is_waiting(self) -> bool:
-        return bool(self.waits)
 
 
 def sound(job: Job) -> list[TakenIn]:
@@ -120,26 +133,29 @@ def usual() -> dict[str, float]:
     return {kind: estimate(kind, found[kind]) for kind in MINUTES}
 
 
-def minutes_left(job: Job, per_frame: Mapping[str, float]) -> float:
-    frames = len(sound(job)) or 1
-    return sum(per_frame[step.kind] * frames for step in job.steps.all() if step.status == "open")
-
-
-def standings(jobs: list[Job], per_frame: Mapping[str, float]) -> list[Standing]:
+def standings(jobs: Sequence[OnBench], per_frame: Mapping[str, float]) -> list[Standing]:
     """Where each job stands; what still cures is looked up once for all of them."""
+    now = timezone.now()
     curing: dict[int, list[Sheet]] = defaultdict(list)
-    frames = {one.frame_id for job in jobs for one in job.taken_in.all()}
-    sheets = Sheet.objects.filter(plan__frame__in=frames, waits_until__gt=timezone.now())
+    frames = {taken.frame_id for one in jobs for taken in one.taken_in}
+    sheets = Sheet.objects.filter(plan__frame__in=frames, waits_until__gt=now)
     for sheet in (
         sheets.select_related("plan__frame").defer("plan__content", "pieces").order_by("waits_until")
     ):
         curing[sheet.plan.frame_id].append(sheet)
-    return [_standing(job, per_frame, curing) for job in jobs]
+    today = timezone.localdate()
+    return [_standing(one, per_frame, curing, now, today) for one in jobs]
 
 
-def _standing(job: Job, per_frame: Mapping[str, float], curing: Mapping[int, list[Sheet]]) -> Standing:
-    now = timezone.now()
-    step = next((one for one in job.steps.all() if one.status == "open"), None)
+def _standing(
+    one: OnBench,
+    per_frame: Mapping[str, float],
+    curing: Mapping[int, list[Sheet]],
+    now: datetime,
+    today: date,
+) -> Standing:
+    job, left = one.job, [step for step in one.steps if step.status == "open"]
+    step = next(iter(left), None)
     waits, ready = "", None
     if step and step.waits_until and step.waits_until > now:
         waits, ready = step.waits_for or "waiting", step.waits_until
@@ -147,24 +163,31 @@ def _standing(job: Job, per_frame: Mapping[str, float], curing: Mapping[int, lis
         waits = step.waits_for
     cures = [
         sheet
-        for one in job.taken_in.all()
-        for sheet in curing.get(one.frame_id, ())
+        for taken in one.taken_in
+        for sheet in curing.get(taken.frame_id, ())
         if sheet.plan.created_at >= job.taken_in_at
     ]
     last = max(cures, key=lambda sheet: sheet.waits_until or now, default=None)
     if step and last and last.waits_until and (ready is None or last.waits_until > ready):
         waits, ready = f"{last.plan.frame} cures", last.waits_until
-    frames = [one.frame for one in sound(job)]
-    is_late = bool(step) and job.due < timezone.localdate()
-    return Standing(job, step, frames, waits, ready, minutes_left(job, per_frame), is_late)
+    frames = one.frames
+    minutes = sum(per_frame[step.kind] for step in left) * (len(frames) or 1)
+    return Standing(job, step, frames, waits, ready, minutes, bool(step) and job.due < today)
 
 
-def open_jobs() -> list[Job]:
+def open_jobs() -> list[OnBench]:
     """Everything on the bench, with the open steps only: a board has no use for what is done."""
-    steps = JobStep.objects.filter(status="open").only("job", "kind", "status", "waits_for", "waits_until")
-    frames = TakenIn.objects.select_related("frame").only("job", "refused", "frame__model", "frame__serial")
+    on = {"job__closed_at": None, "job__deleted_at": None}
+    steps: dict[int, list[JobStep]] = defaultdict(list)
+    columns = ("job", "kind", "status", "waits_for", "waits_until")
+    for step in JobStep.objects.filter(status="open", **on).only(*columns):
+        steps[step.job_id].append(step)
+    taken_in: dict[int, list[TakenIn]] = defaultdict(list)
+    columns = ("job", "refused", "frame__model", "frame__serial")
+    for taken in TakenIn.objects.filter(**on).select_related("frame").only(*columns):
+        taken_in[taken.job_id].append(taken)
     jobs = Job.live.filter(closed_at=None).select_related("person")
-    return list(jobs.prefetch_related(Prefetch("steps", steps), Prefetch("taken_in", frames)))
+    return [OnBench(job, steps[job.pk], taken_in[job.pk]) for job in jobs]
 
 
 def coming(standings: Iterable[Standing], today: date, more: Load | None = None) -> list[Day]:
