@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields
 from typing import Any
 
@@ -80,14 +80,25 @@ def _place(marks: float) -> float:
     return math.copysign(1 - 0.5 * math.exp(-(abs(marks) - 1) / 4), marks)
 
 
+_READ: dict[str, Callable[[Body, float], Number]] = {
+    "mass_g": lambda body, axis: body.mass,
+    "balance_mm": lambda body, axis: body.balance,
+    "swing_kgcm2": lambda body, axis: body.swing(axis) / KGCM2,
+    "twist_kgcm2": lambda body, axis: body.twist / KGCM2,
+    "recoil_kgcm2": lambda body, axis: body.recoil / KGCM2,
+}
+
+
+def figure(name: str, body: Body, axis: float) -> Number:
+    """One figure of a Body a target can name, in the unit people read; a swing weight about ``axis`` mm."""
+    return _READ[name](body, axis)
+
+
 def figures(body: Body, axis: float, twist_known: bool = True) -> dict[str, Number | None]:
-    """The figures of a Body a target can name, in the units people read; the swing weight about ``axis`` mm."""
+    """All of them; no twist weight where it was never read."""
     return {
-        "mass_g": body.mass,
-        "balance_mm": body.balance,
-        "swing_kgcm2": body.swing(axis) / KGCM2,
-        "twist_kgcm2": body.twist / KGCM2 if twist_known else None,
-        "recoil_kgcm2": body.recoil / KGCM2,
+        name: read(body, axis) if twist_known or name != "twist_kgcm2" else None
+        for name, read in _READ.items()
     }
 
 
@@ -95,9 +106,9 @@ def level(name: str, before: Body, after: Body, target: Target | None, axis: flo
     """The level of figure ``name``. A swing weight is judged about its target's own axis."""
     if target and target.axis_mm is not None:
         axis = target.axis_mm
-    value, was = figures(after, axis)[name], figures(before, axis)[name]
-    assert value is not None
-    assert was is not None
+    value = figure(name, after, axis)
     if target is None:
-        return Level(nominal(value), nominal(value) - nominal(was), None, uncertainty(value))
+        return Level(
+            nominal(value), nominal(value) - nominal(figure(name, before, axis)), None, uncertainty(value)
+        )
     return Level(nominal(value), nominal(value) - target.value, target.tol, uncertainty(value))

@@ -15,7 +15,7 @@ from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece
 from kentrobar.core.predict import Plan as CorePlan
 from kentrobar.core.predict import Prediction, predict
-from kentrobar.core.targets import Level, figures, level
+from kentrobar.core.targets import Level, figure, level
 from kentrobar.core.units import (
     LENGTH,
     MASS,
@@ -161,7 +161,7 @@ class Board:
 
     @cached_property
     def vials(self) -> list[Vial]:
-        earlier = predict(self.before.to_plan(self.outline)).after if self.before else None
+        earlier = predict(self.before.to_plan(self.outline)).after.plain if self.before else None
         return [self._vial(name, earlier) for name in FIGURES]
 
     @property
@@ -173,18 +173,19 @@ class Board:
     def _vial(self, name: str, earlier: Body | None) -> Vial:
         prediction = self.prediction
         target = getattr(self.state.targets, name)
-        now = figures(prediction.after, self.axis, self.twist_known)[name]
-        was = figures(prediction.before, self.axis, self.twist_known)[name]
+        is_known = self.twist_known or name != "twist_kgcm2"
         form = (
             self.target_form
             if self.target_form and self.target_form.name == name
             else TargetForm(name, self.state, self.outline, self.shown)
         )
-        if now is None or was is None:
+        if not is_known:
             change = share_text("twist_kgcm2", nominal(prediction.added.twist) / KGCM2, self.shown)
             free = Level(0.0, 0.0, None, None)
             aside = f"the pieces change it by {change}"
             return Vial(name, FIGURES[name], "not measured", "", "", aside, free, "", form, False, False)
+        now = figure(name, prediction.after, self.axis)
+        was = figure(name, prediction.before.plain, self.axis)
         standing = level(name, prediction.before, prediction.after, target, self.axis)
         fresh = earlier is not None and self._moved(name, earlier)
         value, unit = figure_text(name, nominal(now), self.shown, self.outline)
@@ -204,9 +205,8 @@ class Board:
         )  # fmt: skip
 
     def _moved(self, name: str, earlier: Body) -> bool:
-        then = figures(earlier, self.axis)[name]
-        now = figures(self.prediction.after, self.axis)[name]
-        return abs(nominal(now or 0.0) - nominal(then or 0.0)) > 0.004
+        then = figure(name, earlier, self.axis)
+        return abs(figure(name, self.prediction.after.plain, self.axis) - then) > 0.004
 
     def _aside(self, name: str) -> str:
         """The same figure said another way."""

@@ -19,6 +19,7 @@ from kentrobar.core.documents import Fault, dump_measured, dump_plan, load_plan
 from kentrobar.core.outline import Outline
 from kentrobar.core.predict import Plan as CorePlan
 from kentrobar.frames.models import Figures, Frame
+from kentrobar.stock import shelf
 
 from . import desk, edits
 from .board import Board
@@ -300,6 +301,7 @@ def _page(request: HttpRequest, board: Board, status: int = 200) -> HttpResponse
     """The whole Plan view, with the frame's other plans to compare with."""
     others = board.plan.frame.plans.filter(deleted_at=None).exclude(pk=board.plan.pk)[:12]
     context = {"board": board, "plan": board.plan, "others": others, "kind": board.outline.kind}
+    context |= {"tapes": shelf.tape_names(), "fillings": shelf.handle_names()}
     return render(request, "planning/plan.html", context, status=status)
 
 
