@@ -5,7 +5,7 @@ of work, with each caution at the step it belongs to.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from . import cautions
@@ -113,17 +113,25 @@ class Sheet:
 
 
 def bench_sheet(
-    outline: Outline, pieces: Sequence[Piece], shelf: Mapping[str, Stuff], grommets: Sequence[float] = ()
+    outline: Outline,
+    pieces: Sequence[Piece],
+    shelf: Mapping[str, Stuff],
+    grommets: Sequence[float] = (),
+    already: Collection[int] = (),
+    leaves_out: Sequence[Piece] = (),
 ) -> Sheet:
     """
     Args:
         pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by name.
         grommets: arc of every grommet hole of one side from the tip's centre along the edge, mm, nearest first.
+        already: numbers of pieces that are on the frame: nothing is cut for them.
+        leaves_out: pieces that are on the frame and come off, because the plan has them no more.
     """
+    numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return Sheet(
-        tuple(_cuts(pieces, shelf)),
-        tuple(_uses(pieces, shelf)),
-        tuple(_steps(outline, pieces, shelf, grommets)),
+        tuple(_cuts(numbered, shelf)),
+        tuple(_uses([piece for _, piece in numbered], shelf)),
+        tuple(_steps(outline, pieces, numbered, shelf, grommets, leaves_out)),
     )
 
 
@@ -138,9 +146,12 @@ class _Heap:
     spreads: list[str] = field(default_factory=list)
 
 
-def _cuts(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[CutLine]:
+Numbered = Sequence[tuple[int, Piece]]
+
+
+def _cuts(numbered: Numbered, shelf: Mapping[str, Stuff]) -> Iterator[CutLine]:
     heaps: dict[tuple[str, float], _Heap] = {}
-    for number, piece in enumerate(pieces, 1):
+    for number, piece in numbered:
         length, count = strips_of(piece)
         if count:
             heap = heaps.setdefault((piece.material or "", round(length, 1)), _Heap())
@@ -221,13 +232,22 @@ def _nearest(arc: float, grommets: Sequence[float]) -> int:
 
 
 def _steps(
-    outline: Outline, pieces: Sequence[Piece], shelf: Mapping[str, Stuff], grommets: Sequence[float]
-) -> Iterator[Step]:
-    numbered = list(enumerate(pieces, 1))
+    outline: Outline, pieces: Sequence[Piece], numbered: Numbered, shelf: Mapping[str, Stuff],
+    grommets: Sequence[float], leaves_out: Sequence[Piece],
+) -> Iterator[Step]:  # fmt: skip
     yield Step("look", "Look the frame over", (
         "Cracks at throat, shoulders or tip, a loose edge or core on a paddle: with these it is not customized.",
         "The figures before are complete, in the condition of the plan.",
     ), (cautions.RULES,), minutes=3)  # fmt: skip
+    for i, piece in enumerate(leaves_out, 1):
+        yield Step(f"out-{i}", f"Take off: {name(piece, outline)}, {piece.mass_g:.1f} g", (
+            "It was fitted before, and this plan has it no more.",
+        ), (cautions.LEAD,) if is_lead(piece.material) else (), minutes=5)  # fmt: skip
+    new = {number for number, _ in numbered}
+    for number, piece in enumerate(pieces, 1):
+        if number not in new:
+            what = f"{name(piece, outline)}, {piece.mass_g:.2f} g: on already"
+            yield Step(f"piece-{number}", what, ("It was fitted before: leave it.",), (), number, minutes=0.5)
     for number, piece in numbered:
         if piece.mass_g < 0:
             yield _taken_off(number, piece, outline)
@@ -242,7 +262,7 @@ def _steps(
     for number, piece in numbered:
         if piece.mass_g > 0 and isinstance(piece, (Sleeve, Point, Strings)):
             yield _fitted(number, piece, outline)
-    waits = max((stuff.cure_hours for stuff in _used(pieces, shelf)), default=0)
+    waits = max((stuff.cure_hours for stuff in _used(numbered, shelf)), default=0)
     if waits:
         yield Step(
             "cure", f"Let it cure for {waits} hours", ("The handle up, so that it settles in the butt.",),
@@ -253,8 +273,8 @@ def _steps(
     ), minutes=10)  # fmt: skip
 
 
-def _used(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> list[Stuff]:
-    return [shelf[p.material] for p in pieces if p.mass_g > 0 and p.material and p.material in shelf]
+def _used(numbered: Numbered, shelf: Mapping[str, Stuff]) -> list[Stuff]:
+    return [shelf[p.material] for _, p in numbered if p.mass_g > 0 and p.material and p.material in shelf]
 
 
 def _order(piece: Piece) -> tuple[int, float]:

@@ -54,6 +54,11 @@ def told_by(teller: Callable[[Frame], Iterable[Fitting]]) -> None:
     _tellers.append(teller)
 
 
+def fittings(frame: Frame) -> list[Fitting]:
+    """Everything that was ever signed off for a frame."""
+    return [one for teller in _tellers for one in teller(frame)]
+
+
 def now(frame: Frame, figures: Figures, measured: Measured | None = None) -> Now:
     """A frame's figures as read, with what was fitted or taken off since each of them was read.
 
@@ -62,15 +67,15 @@ def now(frame: Frame, figures: Figures, measured: Measured | None = None) -> Now
     """
     read = measured or figures.measured()
     outline = frame.outline()
-    fittings = [one for teller in _tellers for one in teller(frame)]
+    fitted = fittings(frame)
     since: dict[str, Body] = {}
     words: dict[str, None] = {}
     for name, found in figures.found.items():
-        for fitting in fittings:
+        for fitting in fitted:
             sign = fitting.changed_since(found.reading.read_at)
             if sign:
                 body = sum((body_of(piece, outline) for piece in fitting.pieces), Body())
                 since[name] = since.get(name, Body()) + body * sign
                 words[f"{fitting.name} {'on' if sign > 0 else 'off'} since"] = None
-    on = tuple(piece for fitting in fittings if fitting.off_at is None for piece in fitting.pieces)
+    on = tuple(piece for fitting in fitted if fitting.off_at is None for piece in fitting.pieces)
     return Now(as_it_is(read, since) if since else read, on, ", ".join(words))

@@ -18,6 +18,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kentrobar.core.documents import Fault, dump_measured, dump_plan, load_plan
 from kentrobar.core.outline import Outline
 from kentrobar.core.predict import Plan as CorePlan
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
 from kentrobar.stock import shelf
 
@@ -176,6 +177,9 @@ def copy(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     plan = _plan(pk)
+    if any(one.plan == pk and one.off_at is None for one in fitted.fittings(plan.frame)):
+        messages.error(request, f"{plan.name} is on the frame: take it off on its bench sheet first.")
+        return redirect(plan)
     Plan.objects.filter(pk=pk).update(deleted_at=timezone.now())
     messages.success(request, f"Deleted {plan.name}.", extra_tags=f"undo-plan {plan.pk}")
     return redirect(plan.frame)

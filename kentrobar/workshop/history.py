@@ -160,4 +160,6 @@ def _events(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: S
         if sheet.signed_off_at:
             yield Event(sheet.signed_off_at, f"{sheet.plan.name} fitted, {grams:+.1f} g", "fit")
         if sheet.taken_off_at:
-            yield Event(sheet.taken_off_at, f"{sheet.plan.name} taken off again", "fit")
+            later = next((one.plan.name for one in sheets if one.signed_off_at == sheet.taken_off_at), "")
+            words = f"counted with {later} from here on" if later else "taken off again"
+            yield Event(sheet.taken_off_at, f"{sheet.plan.name} {words}", "fit")

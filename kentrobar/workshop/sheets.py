@@ -30,6 +30,7 @@ from kentrobar.planning.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Movement
 
+from .fitted import carried
 from .models import Grommets, Sheet
 from .paper import paper
 
@@ -100,9 +101,14 @@ def sign_off(request: HttpRequest, pk: int) -> HttpResponse:
                 material=material, amount=-round(amount, 3), reason=f"{plan.frame}, {plan.name}"[:120],
                 moved_by=request.user,
             )  # fmt: skip
-        sheet.signed_off_at, sheet.signed_off_by, sheet.taken_off_at = timezone.now(), request.user, None
+        before = carried(sheet).sheets
+        now = timezone.now()
+        Sheet.objects.filter(pk__in=[one.pk for one in before]).update(taken_off_at=now)
+        sheet.signed_off_at, sheet.signed_off_by, sheet.taken_off_at = now, request.user, None
         sheet.save(update_fields=["signed_off_at", "signed_off_by", "taken_off_at"])
-    messages.success(request, "Signed off: the stock is less by what was cut.")
+    names = ", ".join(one.plan.name for one in before)
+    closed = f" What {names} put on is counted with this one from now on." if names else ""
+    messages.success(request, f"Signed off: the stock is less by what was cut.{closed}")
     return redirect("sheet", pk)
 
 
@@ -200,7 +206,15 @@ def stuffs() -> dict[str, Stuff]:
 
 def _core(plan: Plan, sheet: Sheet) -> CoreSheet:
     row = Grommets.objects.filter(frame=plan.frame_id).first()
-    return bench_sheet(plan.frame.outline(), sheet.core_pieces(), stuffs(), row.arcs_mm if row else ())
+    over = carried(sheet)
+    return bench_sheet(
+        plan.frame.outline(),
+        sheet.core_pieces(),
+        stuffs(),
+        row.arcs_mm if row else (),
+        over.already,
+        over.leaves_out,
+    )
 
 
 def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
@@ -234,6 +248,8 @@ def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "templates": _templates(core.cuts),
         "rim": _rim(core.steps),
         "ruler": list(range(0, 101, 10)),
+        "is_changed": sheet.signed_off_at
+        and sheet.pieces != [dump_piece(piece) for piece in plan.state().pieces],
         "is_waiting": sheet.waits_until is not None and sheet.waits_until > timezone.now(),
     }
 

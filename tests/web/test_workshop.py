@@ -1,6 +1,6 @@
 """The work on PostgreSQL: sheets ticked and signed off once, trials judged and learned from, files taken along."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 import pytest
 
@@ -9,7 +9,9 @@ from kentrobar.core.predict import Measured, predict
 from kentrobar.core.targets import Target, Targets
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
+from kentrobar.planning import desk
 from kentrobar.planning.models import Plan
+from kentrobar.planning.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Grommets, Sheet, Trial
@@ -25,8 +27,6 @@ PIECES = (
 @pytest.fixture
 def laid(plan):
     """The plan with tape at its sides and putty in its handle, and what it should come to."""
-    from dataclasses import replace
-
     state = replace(plan.state(), pieces=PIECES, targets=Targets(swing_kgcm2=Target(320.0, 1.0, 100.0)))
     Plan.objects.filter(pk=plan.pk).update(content=state.dump())
     plan.refresh_from_db()
@@ -82,8 +82,6 @@ def test_steps_open_are_signed_off_knowingly(bench, laid):
 
 
 def test_what_was_done_for_a_piece_that_stays_stays_done(bench, laid):
-    from dataclasses import replace
-
     tick_all(bench, laid)
     state = laid.state()
     changed = replace(state, pieces=(replace(PIECES[0], length_mm=50.8, mass_g=1.99), PIECES[1]))
@@ -94,8 +92,6 @@ def test_what_was_done_for_a_piece_that_stays_stays_done(bench, laid):
 
 
 def test_silicone_makes_the_job_wait(bench, laid):
-    from dataclasses import replace
-
     state = replace(laid.state(), pieces=(replace(PIECES[1], material="silicone"),))
     Plan.objects.filter(pk=laid.pk).update(content=state.dump())
     answer = bench.post(f"/plans/{laid.pk}/sheet/tick/", {"step": "cure"}, headers=SCRIPT)
@@ -174,6 +170,34 @@ def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
     assert "off since" in off.label
     assert off.measured.mass_g == pytest.approx(316.8)
     assert off.measured.swing_kgcm2 == pytest.approx(plain.measured.swing_kgcm2)
+
+
+def test_a_plan_on_top_of_another_cuts_and_counts_nothing_twice(bench, laid, racket):
+    """The copy has the strips, which are on, and a new strip; the putty it leaves out comes off."""
+    roll = Material.objects.get(name=TAPE)
+    Movement.objects.create(material=roll, amount=1000, reason="counted")
+    tick_all(bench, laid)
+    bench.post(f"/plans/{laid.pk}/sheet/sign-off/")
+    assert "is on the frame" in bench.post(f"/plans/{laid.pk}/delete/", follow=True).content.decode()
+    tip = Strip(mass_g=1.0, clock=12, length_mm=60, line="edge", material=TAPE, layers=1)
+    state = laid.state()
+    copy = desk.create(racket, "on top", replace(state, pieces=with_ids((replace(PIECES[0], id="p9"), tip))))
+    core = bench.get(f"/plans/{copy.pk}/sheet/").context["core"]
+    assert [(line.count, line.length_mm) for line in core.cuts] == [(1, 60)]
+    titles = [step.title for step in core.steps]
+    assert any(title.endswith("on already") for title in titles)
+    assert "Take off: Inside the handle, 5.0 g" in titles
+    tick_all(bench, copy)
+    page = bench.post(f"/plans/{copy.pk}/sheet/sign-off/", follow=True).content.decode()
+    assert f"What {laid.name} put on is counted with this one" in page
+    assert Material.objects.get(pk=roll.pk).left == pytest.approx(1000 - 4 * 76.2 - 60)
+    now = fitted.now(racket, racket.figures()[0])
+    assert now.measured.mass_g == pytest.approx(316.8 + 2.99 + 1.0)
+    assert [piece.mass_g for piece in now.on] == [2.99, 1.0]
+    assert "counted with on top from here on" in bench.get(f"/frames/{racket.pk}/history/").content.decode()
+    # Changed after it was signed off, the sheet stays what it was, and says so.
+    Plan.objects.filter(pk=copy.pk).update(content=state.dump())
+    assert "The plan was changed since" in bench.get(f"/plans/{copy.pk}/sheet/").content.decode()
 
 
 def test_what_was_fitted_since_is_no_slip_when_it_is_read_again(bench, laid, racket):
