@@ -5,8 +5,8 @@ The workshop keeps the bench sheets and stands above the frames, so it tells of 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from kentrobar.core.body import Body
@@ -27,10 +27,13 @@ class Fitting:
     on_at: datetime
     off_at: datetime | None = None
 
-    def changed_since(self, read_at: datetime) -> int:
-        """1 where it was put on after that, −1 where it was on then and is off now, 0 where it is as it was."""
-        was_on = self.on_at <= read_at and (self.off_at is None or self.off_at > read_at)
-        return (self.off_at is None) - was_on
+    def was_on(self, when: datetime) -> bool:
+        return self.on_at <= when and (self.off_at is None or self.off_at > when)
+
+    def shares(self, pieces: Iterable[Piece]) -> bool:
+        """Whether one of these pieces is one of its own."""
+        own = {replace(piece, id=None) for piece in self.pieces}
+        return any(replace(piece, id=None) in own for piece in pieces)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,23 +62,30 @@ def fittings(frame: Frame) -> list[Fitting]:
     return [one for teller in _tellers for one in teller(frame)]
 
 
-def now(frame: Frame, figures: Figures, measured: Measured | None = None) -> Now:
+def now(
+    frame: Frame, figures: Figures, measured: Measured | None = None, without: Collection[Piece] = ()
+) -> Now:
     """A frame's figures as read, with what was fitted or taken off since each of them was read.
 
     Args:
         measured: the figures whole, where some were never read and stand at what is usual.
+        without: pieces of a plan: what was fitted of them counts as off, so that the plan can stand on these figures.
     """
     read = measured or figures.measured()
     outline = frame.outline()
-    fitted = fittings(frame)
     since: dict[str, Body] = {}
     words: dict[str, None] = {}
-    for name, found in figures.found.items():
-        for fitting in fitted:
-            sign = fitting.changed_since(found.reading.read_at)
+    on: list[Piece] = []
+    for fitting in fittings(frame):
+        is_own = bool(without) and fitting.shares(without)
+        is_on = fitting.off_at is None and not is_own
+        if is_on:
+            on += fitting.pieces
+        body = sum((body_of(piece, outline) for piece in fitting.pieces), Body())
+        for name, found in figures.found.items():
+            sign = is_on - fitting.was_on(found.reading.read_at)
             if sign:
-                body = sum((body_of(piece, outline) for piece in fitting.pieces), Body())
                 since[name] = since.get(name, Body()) + body * sign
-                words[f"{fitting.name} {'on' if sign > 0 else 'off'} since"] = None
-    on = tuple(piece for fitting in fitted if fitting.off_at is None for piece in fitting.pieces)
-    return Now(as_it_is(read, since) if since else read, on, ", ".join(words))
+            if sign and not is_own:
+                words[f"{fitting.name} {'on' if is_on else 'off'} since"] = None
+    return Now(as_it_is(read, since) if since else read, tuple(on), ", ".join(words))

@@ -19,6 +19,7 @@ from django.utils import timezone
 from kentrobar.core.measure.typical import typical
 from kentrobar.core.outline import Outline
 from kentrobar.core.units import Shown
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
 
 from .edits import Done, Refused
@@ -58,8 +59,9 @@ def start(frame: Frame, figures: Figures, user: Any = None) -> Plan:
 
 
 def state_from(frame: Frame, figures: Figures) -> State:
+    """An empty plan's state: the figures as read, with what was fitted for good since."""
     if figures.is_complete:
-        return State(measured=figures.measured(), condition=figures.condition)
+        return State(measured=fitted.now(frame, figures).measured, condition=figures.condition)
     axis = figures.axis_mm
     if axis is None:
         axis = Shown().axis_mm(frame.kind)

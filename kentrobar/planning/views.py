@@ -125,12 +125,14 @@ def target(request: HttpRequest, pk: int, name: str) -> HttpResponse:
 @require_POST
 def rebase(request: HttpRequest, pk: int) -> HttpResponse:
     """Stand on the frame's newest readings in the plan's condition."""
-    newest = _newest(_plan(pk))
+    plan = _plan(pk)
+    newest = _newest(plan)
     if newest is None:
         raise Http404("no complete readings")
 
     def change(state: State, outline: Outline) -> Done:
-        after = replace(state, measured=newest.measured(), condition=newest.condition, assumed=())
+        now = fitted.now(plan.frame, newest, without=state.pieces)
+        after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
         return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
 
     return _changed(request, pk, change)
@@ -283,9 +285,11 @@ def _board(request: HttpRequest, plan: Plan, state: State, **more: object) -> Bo
     back, forward = desk.labels(plan)
     newest = _newest(plan)
     newer = ""
-    same = newest is not None and newest.condition == state.condition
-    if same and dump_measured(newest.measured()) != dump_measured(state.measured):
-        newer = "The frame was read again since this plan was begun."
+    if newest is not None and newest.condition == state.condition:
+        now = fitted.now(plan.frame, newest, without=state.pieces)
+        if dump_measured(now.measured) != dump_measured(state.measured):
+            what = f"changed: {now.said}" if now.said else "read again since this plan was begun"
+            newer = f"The frame was {what}."
     return Board(
         plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, newer=newer, **more
     )

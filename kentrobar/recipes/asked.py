@@ -156,9 +156,8 @@ def bases(frame: Frame) -> list[Base]:
 def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
     now = fitted.now(frame, figures, state.measured)
-    state = replace(state, measured=now.measured)
     label = f"{Condition(state.condition).label}, as measured" + (f", {now.said}" if now.said else "")
-    return Base(state.condition, label, state, now.measured, now.fitted(frame.outline()))
+    return Base(state.condition, label, state, state.measured, now.fitted(frame.outline()))
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:

@@ -153,10 +153,8 @@ def make_plans(
     made = []
     for one in answer["frames"]:
         frame = frames[answer["keys"][one["name"]]]
-        figures = frame.figures_in(condition)
-        state = desk.state_from(frame, figures)
-        measured = fitted.now(frame, figures, state.measured).measured
+        state = desk.state_from(frame, frame.figures_in(condition))
         pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in pieces_of(one))
-        state = replace(state, measured=measured, pieces=with_ids(pieces), targets=targets)
+        state = replace(state, pieces=with_ids(pieces), targets=targets)
         made.append(desk.create(frame, name, state, "From a match", user))
     return made

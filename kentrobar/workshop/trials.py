@@ -296,16 +296,20 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
         name: goal for name, goal in asking.of_targets(state.targets).items()
         if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
     }  # fmt: skip
-    others = [
+    own = _pieces(trial)
+    places = {replace(piece, id=None, mass_g=0.0) for piece in own}
+    # What else is on the frame for good; a plan made on top of another has the other's pieces itself.
+    others = tuple(
         piece
         for one in fittings(plan.frame)
         if one.plan != plan.pk and one.off_at is None
         for piece in one.pieces
-    ]
+        if replace(piece, id=None, mass_g=0.0) not in places
+    )
     brief = Brief(
         frame=outline, measured=measured, targets=Goals(**goals), materials=tuple(asking.materials_of(settings)[:1]
         + [one for one in asking.materials_of(settings) if one.kind == "putty"][:1]),
-        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=sum(others, _pieces(trial)),
+        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=own + others,
         weights=settings.weights(),
     )  # fmt: skip
     if any(True for _ in brief.faults()):

@@ -214,10 +214,21 @@ def test_what_was_fitted_since_is_no_slip_when_it_is_read_again(bench, laid, rac
     (said,) = doubted(316.8)
     assert f"below the {after.mass_g:.1f} read" in said
     assert f"with {laid.name} on since" in said
+    # The plan itself stands where it stood, before and after it is read again: its own pieces are not counted twice.
+    board = bench.get(f"/plans/{laid.pk}/").context["board"]
+    assert board.newer == ""
+    start = desk.state_from(racket, racket.figures()[0])
+    assert start.measured == approximately(after)
+    other = desk.create(racket, "another", replace(laid.state(), pieces=()))
+    assert f"{laid.name} on since" in bench.get(f"/plans/{other.pk}/").context["board"].newer
+    bench.post(f"/plans/{other.pk}/rebase/", {"version": other.version})
+    assert Plan.objects.get(pk=other.pk).state().measured == approximately(after)
     # The mass read again, the balance not yet: both are brought to now, each from its own time.
     racket.readings.create(quantity="mass_g", value=after.mass_g, condition="as-played")
     now = fitted.now(racket, racket.figures()[0])
     assert now.measured == approximately(after)
+    bench.post(f"/plans/{laid.pk}/rebase/", {"version": laid.version})
+    assert Plan.objects.get(pk=laid.pk).state().measured == approximately(laid.state().measured)
 
 
 def approximately(measured):
