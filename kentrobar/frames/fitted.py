@@ -10,8 +10,9 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from kentrobar.core.body import Body
+from kentrobar.core.condition import PARTS, is_on
 from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece, body_of
+from kentrobar.core.pieces import Piece, Strings, body_of
 from kentrobar.core.predict import Measured, as_it_is
 
 from .models import Figures, Frame
@@ -78,14 +79,21 @@ def now(
     on: list[Piece] = []
     for fitting in fittings(frame):
         is_own = bool(without) and fitting.shares(without)
-        is_on = fitting.off_at is None and not is_own
-        if is_on:
-            on += fitting.pieces
-        body = sum((body_of(piece, outline) for piece in fitting.pieces), Body())
+        stays = fitting.off_at is None and not is_own
+        pieces = [piece for piece in fitting.pieces if _counts(piece, figures.condition)]
+        if stays:
+            on += pieces
+        body = sum((body_of(piece, outline) for piece in pieces), Body())
         for name, found in figures.found.items():
-            sign = is_on - fitting.was_on(found.reading.read_at)
+            sign = stays - fitting.was_on(found.reading.read_at)
             if sign:
                 since[name] = since.get(name, Body()) + body * sign
             if sign and not is_own:
-                words[f"{fitting.name} {'on' if is_on else 'off'} since"] = None
+                words[f"{fitting.name} {'on' if stays else 'off'} since"] = None
     return Now(as_it_is(read, since) if since else read, tuple(on), ", ".join(words))
+
+
+def _counts(piece: Piece, condition: str) -> bool:
+    """Whether a piece is on in a condition: a string bed or an overgrip that a plan put on is off in some."""
+    kind = "strings" if isinstance(piece, Strings) else piece.material or ""
+    return kind not in PARTS or is_on(kind, condition)

@@ -4,7 +4,7 @@ from dataclasses import asdict, replace
 
 import pytest
 
-from kentrobar.core.pieces import Plug, Strip
+from kentrobar.core.pieces import Plug, Strings, Strip
 from kentrobar.core.predict import Measured, predict
 from kentrobar.core.targets import Target, Targets
 from kentrobar.frames import fitted
@@ -229,6 +229,24 @@ def test_what_was_fitted_since_is_no_slip_when_it_is_read_again(bench, laid, rac
     assert now.measured == approximately(after)
     bench.post(f"/plans/{laid.pk}/rebase/", {"version": laid.version})
     assert Plan.objects.get(pk=laid.pk).state().measured == approximately(laid.state().measured)
+
+
+def test_strings_of_a_plan_are_off_in_the_bare_frame(bench, racket):
+    racket.take_readings(replace(laid_bare(racket), swing_kgcm2=290.0), "bare")
+    bare = next(figures for figures in racket.figures() if figures.condition == "bare")
+    state = desk.state_from(racket, bare)
+    pieces = with_ids((Strings(mass_g=16.0), replace(PIECES[0], id=None)))
+    plan = desk.create(racket, "strung", replace(state, pieces=pieces))
+    tick_all(bench, plan)
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/")
+    now = fitted.now(racket, bare)
+    assert now.measured.mass_g == pytest.approx(state.measured.mass_g + 2.99)
+    played = next(figures for figures in racket.figures() if figures.condition == "as-played")
+    assert fitted.now(racket, played).measured.mass_g == pytest.approx(316.8 + 16.0 + 2.99)
+
+
+def laid_bare(racket):
+    return replace(racket.figures()[0].measured(), mass_g=293.0)
 
 
 def approximately(measured):
