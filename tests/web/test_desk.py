@@ -82,15 +82,16 @@ def test_a_piece_an_outline_leaves_behind_is_said_and_can_be_brought_back(plan, 
 @pytest.mark.parametrize(
     ("shown", "values", "units", "row"),
     [
-        (Shown(), ("321.8", "318.8"), ("g", "mm"), ("+5.00", "−4.7")),
+        (Shown(), ("321.8", "318.8"), ("± 0.05 g", "mm"), ("+5.00", "−4.7")),
         (Shown(mass="oz"), ("11.35", "318.8"), ("oz", "mm"), ("+0.176", "−4.7")),
-        (Shown(length="cm"), ("321.8", "31.88"), ("g", "cm"), ("+5.00", "−0.47")),
-        (Shown(length="in"), ("321.8", "12.55"), ("g", "in"), ("+5.00", "−0.186")),
-        (Shown(balance="pt"), ("321.8", "7.6"), ("g", "pt head-light"), ("+5.00", "+1.49")),
-        (Shown(balance="%"), ("321.8", "46.5"), ("g", "% of length"), ("+5.00", "−4.7")),
+        (Shown(length="cm"), ("321.8", "31.88"), ("± 0.05 g", "cm"), ("+5.00", "−0.47")),
+        (Shown(length="in"), ("321.8", "12.55"), ("± 0.05 g", "in"), ("+5.00", "−0.186")),
+        (Shown(balance="pt"), ("321.8", "7.6"), ("± 0.05 g", "pt head-light"), ("+5.00", "+1.49")),
+        (Shown(balance="%"), ("321.8", "46.5"), ("± 0.05 g", "% of length"), ("+5.00", "−4.7")),
     ],
 )
 def test_the_board_in_every_unit(plan, shown, values, units, row):
+    """A scale dosed the putty to 0.05 g: that shows where the last digit is as fine, and not in ounces."""
     desk.change(plan.pk, 1, put("putty"))
     plan.refresh_from_db()
     board = Board(plan, plan.state(), plan.frame.outline(), shown)
