@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from kentrobar.core import describe, moves, starters
-from kentrobar.core.body import KGCM2, Body
+from kentrobar.core.body import KGCM2, POINT_MM, Body
 from kentrobar.core.notices import Notice, notices
 from kentrobar.core.outline import Outline
 from kentrobar.core.pieces import Piece
@@ -189,7 +189,7 @@ class Board:
         standing = level(name, prediction.before, prediction.after, target, self.axis)
         fresh = earlier is not None and self._moved(name, earlier)
         value, unit = figure_text(name, nominal(now), self.shown, self.outline)
-        u = u_text(name, u_of(now) or 0.0, self.shown)
+        u = u_text(name, u_of(now) or 0.0, self.shown, self.outline)
         if u:
             unit = f"± {u} {unit}"
         change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline)
@@ -302,7 +302,7 @@ def share_text(name: str, value: float, shown: Shown) -> str:
     if name == "balance_mm":
         if shown.balance == "pt":
             # Fewer millimetres are more points head-light.
-            return fixed(-value / 3.175, 2, True)
+            return fixed(-value / POINT_MM, 2, True)
         return fixed(value / LENGTH[shown.length], {"mm": 1, "cm": 2, "in": 3}[shown.length], True)
     return fixed(value, 2, True)
 
@@ -316,13 +316,14 @@ def _change_text(name: str, now: float, was: float, shown: Shown, outline: Outli
     return f"{share_text(name, now - was, shown)} from {old}"
 
 
-def u_text(name: str, u: float, shown: Shown) -> str:
-    """One standard uncertainty as shown, '' where it is below the last digit of the figure."""
+def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
+    """One standard uncertainty in the unit its figure is shown in, '' where it is below the last digit of that."""
     if name == "mass_g":
         u, least = u / MASS[shown.mass], 0.005 if shown.mass == "oz" else 0.05
     elif name == "balance_mm":
-        u /= 3.175 if shown.balance == "pt" else LENGTH[shown.length]
-        least = 0.05 if shown.balance_unit in ("mm", "pt") else 0.005
+        whole = {"pt": POINT_MM, "%": outline.length_mm / 100}
+        u /= whole.get(shown.balance, LENGTH[shown.length])
+        least = 0.05 if shown.balance_unit in ("mm", "pt", "%") else 0.005
     else:
         least = 0.005 if name == "twist_kgcm2" else 0.05
     return f"{u:.2g}" if u >= least else ""

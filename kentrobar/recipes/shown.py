@@ -146,7 +146,7 @@ def vials(
         label = FIGURES[name][0].capitalize().replace("Mass", "Static weight")
         found.append(
             Vial(
-                name, label, value, u_text(name, level.u or 0.0, shown), unit, level,
+                name, label, value, u_text(name, level.u or 0.0, shown, outline), unit, level,
                 Level(was, was - goal.value, goal.tol, None), figure_text(name, was, shown, outline)[0],
                 share_text(name, miss, shown), level_word(name, level, shown), axis,
             )

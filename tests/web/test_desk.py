@@ -1,10 +1,12 @@
 """The desk under load: many hands at once, long pasts, outlines measured again."""
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import pytest
 from django.db import connection
 
+from kentrobar.core.given import ufloat
 from kentrobar.core.units import Shown
 from kentrobar.planning import desk, edits
 from kentrobar.planning.board import Board
@@ -102,3 +104,13 @@ def test_the_board_in_every_unit(plan, shown, values, units, row):
     assert (board.rows[0].mass, board.rows[0].balance) == row
     assert board.total[:2] == row
     assert board.balance_unit in ("pt", shown.length)
+
+
+def test_an_uncertain_balance_is_told_in_the_unit_of_its_figure(plan):
+    unsure = replace(plan.state().measured, balance_mm=ufloat(323.5, 1.372))
+    for shown, words in (
+        (Shown(), "± 1.4 mm"), (Shown(length="cm"), "± 0.14 cm"), (Shown(balance="pt"), "± 0.43 pt head-light"),
+        (Shown(balance="%"), "± 0.2 % of length"),
+    ):  # fmt: skip
+        board = Board(plan, replace(plan.state(), measured=unsure), plan.frame.outline(), shown)
+        assert board.vials[1].unit == words
