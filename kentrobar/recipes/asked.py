@@ -135,6 +135,8 @@ class Base:
     state: State
     measured: Measured
     fitted: tuple[Piece, ...] = ()
+    since: str = ""
+    """What was fitted or taken off since it was read, and is counted in, in words."""
 
     @property
     def is_plan(self) -> bool:
@@ -156,8 +158,8 @@ def bases(frame: Frame) -> list[Base]:
 def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
     now = fitted.now(frame, figures, state.measured)
-    label = f"{Condition(state.condition).label}, as measured" + (f", {now.said}" if now.said else "")
-    return Base(state.condition, label, state, state.measured, now.fitted(frame.outline()))
+    label = f"{Condition(state.condition).label}, {'as it is now' if now.said else 'as measured'}"
+    return Base(state.condition, label, state, state.measured, now.fitted(frame.outline()), now.said)
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:

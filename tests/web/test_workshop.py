@@ -157,17 +157,17 @@ def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
     since = base()
     assert since.fitted == sheet_of(laid).core_pieces()
     assert since.measured == approximately(laid_measured(laid))
-    assert f"{laid.name} on since" in since.label
+    assert since.label == "as played, as it is now"
     wish = bench.get(f"/frames/{racket.pk}/recipes/").content.decode()
     assert f"{laid.name} on since" in wish
     racket.take_readings(laid_measured(laid), "as-played")
     again = base()
     assert again.fitted == since.fitted
-    assert "since" not in again.label
+    assert again.since == ""
     bench.post(f"/plans/{laid.pk}/sheet/take-off/")
     off = base()
     assert off.fitted == ()
-    assert "off since" in off.label
+    assert off.since == f"{laid.name} off since"
     assert off.measured.mass_g == pytest.approx(316.8)
     assert off.measured.swing_kgcm2 == pytest.approx(plain.measured.swing_kgcm2)
 
