@@ -130,7 +130,7 @@ def bench_sheet(
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return Sheet(
         tuple(_cuts(numbered, shelf)),
-        tuple(_uses([piece for _, piece in numbered], shelf)),
+        tuple(uses([piece for _, piece in numbered], shelf)),
         tuple(_steps(outline, pieces, numbered, shelf, grommets, leaves_out)),
     )
 
@@ -180,7 +180,8 @@ def _spread(piece: Piece) -> str:
     return ", ".join(words) or "one strip"
 
 
-def _uses(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[Use]:
+def uses(pieces: Sequence[Piece], shelf: Mapping[str, Stuff]) -> Iterator[Use]:
+    """What these pieces take off the shelf."""
     amounts: dict[tuple[str, str], float] = {}
     for piece in pieces:
         if piece.mass_g <= 0 or not piece.material:

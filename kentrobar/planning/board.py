@@ -28,6 +28,7 @@ from kentrobar.core.units import (
     show_points,
 )
 from kentrobar.core.units import uncertainty as u_of
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition
 from kentrobar.stock import shelf
 
@@ -138,6 +139,12 @@ class Board:
     @cached_property
     def notices(self) -> list[Notice]:
         return notices(self._core, self.prediction, self.axis)
+
+    @property
+    def short(self) -> list[str]:
+        """What the plan needs more of than is left on the shelf, in words; nothing once it is on the frame."""
+        on = [one.plan for one in fitted.fittings(self.plan.frame) if one.off_at is None]
+        return [] if self.plan.pk in on else shelf.short(self.state.pieces)
 
     @property
     def picked_notices(self) -> list[Notice]:

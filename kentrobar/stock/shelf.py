@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Sequence
 
+from kentrobar.core.pieces import Piece
 from kentrobar.core.recipe import kit
 from kentrobar.core.recipe.brief import Material as CoreMaterial
 from kentrobar.core.recipe.brief import Putty, Tape
 from kentrobar.core.rolls import PerLength
+from kentrobar.core.sheet import Stuff, uses
 
 from .models import CUT, Kind, Material
 
@@ -67,6 +69,35 @@ def _core(material: Material, step_mm: float, least_mm: float, max_layers: int) 
             toxicity=material.toxicity,
         )  # fmt: skip
     return None
+
+
+def stuffs() -> dict[str, Stuff]:
+    """What a bench sheet must know of everything on the shelf, by name."""
+    return {
+        one.name: Stuff(
+            one.kind, one.per_length() if one.is_cut else None, one.toxicity, one.cure_hours, one.width_mm
+        )
+        for one in live()
+    }
+
+
+def short(pieces: Sequence[Piece]) -> list[str]:
+    """In words, what these pieces need more of than is left; what was never counted is not warned about."""
+    wanted = [(use.material, use.amount) for use in uses(pieces, stuffs())]
+    return [
+        f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)} left"
+        for material, amount, left in needed(wanted)
+        if material.movements.all() and amount > left
+    ]
+
+
+def told(amount: float, unit: str) -> str:
+    """`3.25 m`, `12.5 g`, `4 pieces`."""
+    if unit == "mm":
+        return f"{amount / 1000:.2f} m"
+    if unit == "pieces":
+        return f"{amount:g} piece{'' if amount == 1 else 's'}"
+    return f"{amount:.1f} {unit}"
 
 
 def needed(uses: Iterable[tuple[str, float]]) -> list[tuple[Material, float, float]]:

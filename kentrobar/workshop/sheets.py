@@ -22,7 +22,7 @@ from kentrobar.core import units
 from kentrobar.core.documents import dump_piece
 from kentrobar.core.predict import Plan as CorePlan
 from kentrobar.core.predict import predict
-from kentrobar.core.sheet import CutLine, Place, Step, Stuff, Use, bench_sheet
+from kentrobar.core.sheet import CutLine, Place, Step, Use, bench_sheet
 from kentrobar.core.sheet import Sheet as CoreSheet
 from kentrobar.core.units import Shown, Unreadable, show_length
 from kentrobar.frames.models import Frame
@@ -194,23 +194,13 @@ def drawn_up(plan: Plan) -> Sheet:
     return sheet
 
 
-def stuffs() -> dict[str, Stuff]:
-    """What the core must know of everything on the shelf."""
-    return {
-        one.name: Stuff(
-            one.kind, one.per_length() if one.is_cut else None, one.toxicity, one.cure_hours, one.width_mm
-        )
-        for one in shelf.live()
-    }
-
-
 def _core(plan: Plan, sheet: Sheet) -> CoreSheet:
     row = Grommets.objects.filter(frame=plan.frame_id).first()
     over = carried(sheet)
     return bench_sheet(
         plan.frame.outline(),
         sheet.core_pieces(),
-        stuffs(),
+        shelf.stuffs(),
         row.arcs_mm if row else (),
         over.already,
         over.leaves_out,

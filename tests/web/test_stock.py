@@ -2,7 +2,7 @@
 
 import pytest
 
-from kentrobar.core.pieces import Strip
+from kentrobar.core.pieces import Strip, strips_of
 from kentrobar.core.units import Shown
 from kentrobar.planning.forms import PieceForm
 from kentrobar.recipes.asked import materials_of
@@ -50,6 +50,22 @@ def test_the_backing_is_told_by_weighing_both_ways(bench, roll):
     wrong = Weighing.objects.get(backing_on=True)
     bench.post(f"/stock/weighings/{wrong.pk}/delete/")
     assert Weighing.objects.count() == 1
+
+
+def test_a_plan_says_when_the_shelf_has_too_little_for_it(window, roll):
+    window.do("edit/put", what="tape")
+    page = f"/plans/{window.plan.pk}/"
+    assert window.client.get(page).context["board"].short == []
+    Movement.objects.create(material=roll, amount=100, reason="counted")
+    length, count = strips_of(window.pieces[0])
+    (words,) = window.client.get(page).context["board"].short
+    assert words == f"{roll.name}: {length * count / 1000:.2f} m needed, 0.10 m left"
+    assert words in window.client.get(page).content.decode()
+    # What is on the frame already needs nothing more.
+    bench = window.client
+    bench.get(page + "sheet/")
+    bench.post(page + "sheet/sign-off/", {"knowingly": "1"})
+    assert bench.get(page).context["board"].short == []
 
 
 def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):

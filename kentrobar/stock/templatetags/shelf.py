@@ -4,6 +4,7 @@ from django import template
 
 from kentrobar.core.rolls import Cut, PerLength
 from kentrobar.core.units import fixed
+from kentrobar.stock.shelf import told
 
 register = template.Library()
 
@@ -29,14 +30,7 @@ def metres(per_mm: float) -> str:
     return f"{1000 * per_mm:.2f}"
 
 
-@register.filter
-def amount(value: float, unit: str) -> str:
-    """`3.25 m`, `12.5 g`, `4 pieces`."""
-    if unit == "mm":
-        return f"{value / 1000:.2f} m"
-    if unit == "pieces":
-        return f"{value:g} piece{'' if value == 1 else 's'}"
-    return f"{value:.1f} {unit}"
+register.filter("amount", told)
 
 
 @register.filter
