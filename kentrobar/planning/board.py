@@ -30,15 +30,17 @@ from kentrobar.core.units import (
 from kentrobar.core.units import uncertainty as u_of
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition
+from kentrobar.frames.told import Told
 from kentrobar.stock import shelf
 
+from . import desk
 from .forms import FIGURES, PieceForm, TargetForm
 from .models import Plan
 from .state import State
 
 
 @dataclass(frozen=True, slots=True)
-class Vial:
+class Vial(Told):
     """One figure: ``value unit``, its change, another way to say it, and its level."""
 
     name: str
@@ -61,7 +63,7 @@ class Vial:
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class Row(Told):
     """One piece in the table, with its share of every figure."""
 
     number: int
@@ -93,8 +95,6 @@ class Board:
     redo: str = ""
     piece_form: PieceForm | None = None
     target_form: TargetForm | None = None
-    newer: str = ""
-    """What a newer reading of the frame would change, '' where the plan stands on the newest."""
 
     def __post_init__(self) -> None:
         if self.pick and self.state.piece(self.pick) is None:
@@ -139,6 +139,11 @@ class Board:
     @cached_property
     def notices(self) -> list[Notice]:
         return notices(self._core, self.prediction, self.axis)
+
+    @property
+    def newer(self) -> str:
+        """What happened to the frame since its figures were read; asked for only where it is shown."""
+        return desk.newer(self.plan, self.state)
 
     @property
     def short(self) -> list[str]:

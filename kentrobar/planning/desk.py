@@ -16,6 +16,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.core.documents import dump_measured
 from kentrobar.core.measure.typical import typical
 from kentrobar.core.outline import Outline
 from kentrobar.core.units import Shown
@@ -69,6 +70,24 @@ def state_from(frame: Frame, figures: Figures) -> State:
     measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
     assumed = tuple(name for name in ("mass_g", "balance_mm", "swing_kgcm2") if name not in figures.found)
     return State(measured=measured, condition=figures.condition, assumed=assumed)
+
+
+def newest(plan: Plan) -> Figures | None:
+    """The newest whole figures of a plan's frame, in the plan's condition where there are any."""
+    complete = [found for found in plan.frame.figures() if found.is_complete]
+    same = [found for found in complete if found.condition == plan.content["condition"]]
+    return next(iter(same or complete), None)
+
+
+def newer(plan: Plan, state: State) -> str:
+    """What happened to the frame since the plan's figures were read, in words; '' where they still hold."""
+    found = newest(plan)
+    if found is None or found.condition != state.condition:
+        return ""
+    now = fitted.now(plan.frame, found, without=state.pieces)
+    if dump_measured(now.measured) == dump_measured(state.measured):
+        return ""
+    return f"The frame was {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
 
 
 def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any = None) -> Outcome:

@@ -15,7 +15,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.documents import Fault, dump_measured, dump_plan, load_plan
+from kentrobar.core.documents import Fault, dump_plan, load_plan
 from kentrobar.core.outline import Outline
 from kentrobar.core.predict import Plan as CorePlan
 from kentrobar.frames import fitted
@@ -126,7 +126,7 @@ def target(request: HttpRequest, pk: int, name: str) -> HttpResponse:
 def rebase(request: HttpRequest, pk: int) -> HttpResponse:
     """Stand on the frame's newest readings in the plan's condition."""
     plan = _plan(pk)
-    newest = _newest(plan)
+    newest = desk.newest(plan)
     if newest is None:
         raise Http404("no complete readings")
 
@@ -274,25 +274,9 @@ def _number(text: str | None) -> int:
     return int(text) if text and text.isdecimal() and len(text) < 18 else 0
 
 
-def _newest(plan: Plan) -> Figures | None:
-    complete = [found for found in plan.frame.figures() if found.is_complete]
-    condition = plan.content["condition"]
-    same = [found for found in complete if found.condition == condition]
-    return next(iter(same or complete), None)
-
-
 def _board(request: HttpRequest, plan: Plan, state: State, **more: object) -> Board:
     back, forward = desk.labels(plan)
-    newest = _newest(plan)
-    newer = ""
-    if newest is not None and newest.condition == state.condition:
-        now = fitted.now(plan.frame, newest, without=state.pieces)
-        if dump_measured(now.measured) != dump_measured(state.measured):
-            what = f"changed: {now.said}" if now.said else "read again since this plan was begun"
-            newer = f"The frame was {what}."
-    return Board(
-        plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, newer=newer, **more
-    )
+    return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
 
 
 def _answer(request: HttpRequest, board: Board, status: int = 200) -> HttpResponse:

@@ -17,6 +17,7 @@ from kentrobar.core.outline import Outline, Racket
 from kentrobar.core.pieces import Piece, Plug, Sleeve, Strings, Strip, Throat
 from kentrobar.core.predict import Prediction
 from kentrobar.core.units import LENGTH, Shown, nominal, show_length, show_mass
+from kentrobar.frames.told import Told
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -57,7 +58,7 @@ class Paper:
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(Told):
     """One piece on the bench: the stroke of its tape or its shape, and where its number stands."""
 
     id: str
@@ -77,7 +78,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class Bob:
+class Bob(Told):
     """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the grams."""
 
     number: int
@@ -117,7 +118,7 @@ def bob_path(x: float, y: float, s: float) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Ruler:
+class Ruler(Told):
     """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of them."""
 
     x: float
@@ -128,7 +129,7 @@ class Ruler:
 
 
 @dataclass(frozen=True, slots=True)
-class Bench:
+class Bench(Told):
     """Everything the bench template draws."""
 
     paper: Paper
