@@ -6,7 +6,7 @@ The workshop keeps the bench sheets and stands above the frames, so it tells of 
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
 from kentrobar.core.body import Body
@@ -30,11 +30,6 @@ class Fitting:
 
     def was_on(self, when: datetime) -> bool:
         return self.on_at <= when and (self.off_at is None or self.off_at > when)
-
-    def shares(self, pieces: Iterable[Piece]) -> bool:
-        """Whether one of these pieces is one of its own."""
-        own = {replace(piece, id=None) for piece in self.pieces}
-        return any(replace(piece, id=None) in own for piece in pieces)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,13 +59,13 @@ def fittings(frame: Frame) -> list[Fitting]:
 
 
 def now(
-    frame: Frame, figures: Figures, measured: Measured | None = None, without: Collection[Piece] = ()
+    frame: Frame, figures: Figures, measured: Measured | None = None, without: Collection[int] = ()
 ) -> Now:
     """A frame's figures as read, with what was fitted or taken off since each of them was read.
 
     Args:
         measured: the figures whole, where some were never read and stand at what is usual.
-        without: pieces of a plan: what was fitted of them counts as off, so that the plan can stand on these figures.
+        without: keys of plans: what was fitted of them counts as off, so that a plan with their pieces can stand on it.
     """
     read = measured or figures.measured()
     outline = frame.outline()
@@ -78,7 +73,7 @@ def now(
     words: dict[str, None] = {}
     on: list[Piece] = []
     for fitting in fittings(frame):
-        is_own = bool(without) and fitting.shares(without)
+        is_own = fitting.plan in without
         stays = fitting.off_at is None and not is_own
         pieces = [piece for piece in fitting.pieces if _counts(piece, figures.condition)]
         if stays:

@@ -84,7 +84,7 @@ def newer(plan: Plan, state: State) -> str:
     found = newest(plan)
     if found is None or found.condition != state.condition:
         return ""
-    now = fitted.now(plan.frame, found, without=state.pieces)
+    now = fitted.now(plan.frame, found, without=(plan.pk, *state.carries))
     if dump_measured(now.measured) == dump_measured(state.measured):
         return ""
     return f"The frame was {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
@@ -225,7 +225,13 @@ def labels(plan: Plan) -> tuple[str, str]:
 
 def copy(plan: Plan, user: Any = None) -> Plan:
     """A plan of its own with the same state and no past."""
-    return create(plan.frame, f"{plan.name}, copy", plan.state(), f"Copy of {plan.name}"[:120], user)
+    return create(plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:120], user)
+
+
+def on_top(plan: Plan) -> State:
+    """The state of a plan to be made on top of another: it carries the other's pieces, which may be on the frame."""
+    state = plan.state()
+    return replace(state, carries=(plan.pk, *state.carries))
 
 
 def from_file(frame: Frame | None, outline: Outline, name: str, state: State, user: Any = None) -> Plan:

@@ -33,6 +33,8 @@ class State:
     targets: Targets = Targets()
     touched: Mapping[str, int] = field(default_factory=dict)
     assumed: tuple[str, ...] = ()
+    carries: tuple[int, ...] = ()
+    """Keys of the plans this one was made on top of: their pieces are among its own, as far as it keeps them."""
 
     @classmethod
     def parse(cls, content: Mapping[str, Any]) -> State:
@@ -43,6 +45,7 @@ class State:
             targets=Targets.parse(content["targets"]),
             touched=content["touched"],
             assumed=tuple(content.get("assumed", ())),
+            carries=tuple(content.get("carries", ())),
         )
 
     def dump(self) -> dict[str, Any]:
@@ -53,7 +56,7 @@ class State:
             "targets": self.targets.dump(),
             "touched": dict(self.touched),
             "assumed": list(self.assumed),
-        }
+        } | ({"carries": list(self.carries)} if self.carries else {})
 
     def to_plan(self, outline: Outline, rolls: Mapping[str, PerLength] | None = None) -> CorePlan:
         return CorePlan(frame=outline, measured=self.measured, pieces=self.pieces, rolls=rolls)

@@ -131,7 +131,7 @@ def rebase(request: HttpRequest, pk: int) -> HttpResponse:
         raise Http404("no complete readings")
 
     def change(state: State, outline: Outline) -> Done:
-        now = fitted.now(plan.frame, newest, without=state.pieces)
+        now = fitted.now(plan.frame, newest, without=(plan.pk, *state.carries))
         after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
         return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
 

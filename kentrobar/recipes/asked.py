@@ -163,7 +163,7 @@ def _of_figures(frame: Frame, figures: Figures) -> Base:
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:
-    state = plan.state()
+    state = desk.on_top(plan)
     if not state.pieces or any(True for piece in state.pieces for _ in piece.faults(outline)):
         return None
     measured = read_off(predict(state.to_plan(outline)).after, state.measured)

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 from kentrobar.core.pieces import Piece
 from kentrobar.frames.fitted import Fitting
 from kentrobar.frames.models import Frame
 
 from .models import Sheet
+
+SAME_MASS = 0.15
+"""So far apart, as a share, two weights of one piece may lie: planned from a maker's word, and weighed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,27 +30,24 @@ def carried(sheet: Sheet) -> Carried:
     """A plan made on top of another has the other's pieces too; they are not cut and not counted twice."""
     if sheet.signed_off_at:
         return Carried()
-    own = [_plain(piece) for piece in sheet.pieces]
-    others = Sheet.objects.filter(
-        plan__frame=sheet.plan.frame_id, signed_off_at__isnull=False, taken_off_at=None
-    )
+    own = sheet.core_pieces()
+    below = sheet.plan.state().carries
+    others = Sheet.objects.filter(plan__in=below, signed_off_at__isnull=False, taken_off_at=None)
     already: set[int] = set()
     leaves_out: list[Piece] = []
     sheets: list[Sheet] = []
-    for other in others.exclude(pk=sheet.pk):
-        theirs = [_plain(piece) for piece in other.pieces]
-        shared = {number for number, piece in enumerate(own, 1) if piece in theirs and piece["mass_g"] > 0}
-        if shared:
-            already |= shared
-            pieces = zip(theirs, other.core_pieces(), strict=True)
-            leaves_out += [piece for plain, piece in pieces if plain not in own and piece.mass_g > 0]
-            sheets.append(other)
+    for other in others.select_related("plan"):
+        theirs = [piece for piece in other.core_pieces() if piece.mass_g > 0]
+        already |= {i for i, piece in enumerate(own, 1) if any(_is_same(piece, one) for one in theirs)}
+        leaves_out += [one for one in theirs if not any(_is_same(piece, one) for piece in own)]
+        sheets.append(other)
     return Carried(frozenset(already), tuple(leaves_out), tuple(sheets))
 
 
-def _plain(piece: dict[str, Any]) -> dict[str, Any]:
-    """A piece of a document without the name it goes by in its plan."""
-    return {key: value for key, value in piece.items() if key != "id"}
+def _is_same(one: Piece, other: Piece) -> bool:
+    """The same piece, by its place and size; weighed meanwhile, it may be some grams in a hundred off its plan."""
+    places = (replace(piece, id=None, mass_g=0.0) for piece in (one, other))
+    return next(places) == next(places) and math.isclose(one.mass_g, other.mass_g, rel_tol=SAME_MASS)
 
 
 def fittings(frame: Frame) -> Iterator[Fitting]:

@@ -208,7 +208,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     if left is None or not left.answer.recipes or not left.answer.recipes[0].pieces:
         messages.error(request, "There is nothing to put on or take off for the rest.")
         return redirect("trial", plan.pk)
-    state = plan.state()
+    state = desk.on_top(plan)
     kept = list(_pieces(trial))
     put_on = []
     for piece in left.answer.recipes[0].pieces:
@@ -296,20 +296,14 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
         name: goal for name, goal in asking.of_targets(state.targets).items()
         if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
     }  # fmt: skip
-    own = _pieces(trial)
-    places = {replace(piece, id=None, mass_g=0.0) for piece in own}
     # What else is on the frame for good; a plan made on top of another has the other's pieces itself.
-    others = tuple(
-        piece
-        for one in fittings(plan.frame)
-        if one.plan != plan.pk and one.off_at is None
-        for piece in one.pieces
-        if replace(piece, id=None, mass_g=0.0) not in places
-    )
+    own = (plan.pk, *state.carries)
+    others = [one for one in fittings(plan.frame) if one.plan not in own and one.off_at is None]
+    lie = tuple(piece for one in others for piece in one.pieces)
     brief = Brief(
         frame=outline, measured=measured, targets=Goals(**goals), materials=tuple(asking.materials_of(settings)[:1]
         + [one for one in asking.materials_of(settings) if one.kind == "putty"][:1]),
-        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=own + others,
+        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=_pieces(trial) + lie,
         weights=settings.weights(),
     )  # fmt: skip
     if any(True for _ in brief.faults()):

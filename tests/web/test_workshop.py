@@ -181,7 +181,14 @@ def test_a_plan_on_top_of_another_cuts_and_counts_nothing_twice(bench, laid, rac
     assert "is on the frame" in bench.post(f"/plans/{laid.pk}/delete/", follow=True).content.decode()
     tip = Strip(mass_g=1.0, clock=12, length_mm=60, line="edge", material=TAPE, layers=1)
     state = laid.state()
-    copy = desk.create(racket, "on top", replace(state, pieces=with_ids((replace(PIECES[0], id="p9"), tip))))
+    # The same strips again, in a plan begun on the frame as it is now, are other strips.
+    again = desk.create(
+        racket, "again", replace(desk.state_from(racket, racket.figures()[0]), pieces=PIECES[:1])
+    )
+    assert [line.count for line in bench.get(f"/plans/{again.pk}/sheet/").context["core"].cuts] == [4]
+    weighed = replace(PIECES[0], id="p9", mass_g=3.1)
+    top = replace(desk.on_top(laid), pieces=with_ids((weighed, tip)))
+    copy = desk.create(racket, "on top", top)
     core = bench.get(f"/plans/{copy.pk}/sheet/").context["core"]
     assert [(line.count, line.length_mm) for line in core.cuts] == [(1, 60)]
     titles = [step.title for step in core.steps]
@@ -192,8 +199,8 @@ def test_a_plan_on_top_of_another_cuts_and_counts_nothing_twice(bench, laid, rac
     assert f"What {laid.name} put on is counted with this one" in page
     assert Material.objects.get(pk=roll.pk).left == pytest.approx(1000 - 4 * 76.2 - 60)
     now = fitted.now(racket, racket.figures()[0])
-    assert now.measured.mass_g == pytest.approx(316.8 + 2.99 + 1.0)
-    assert [piece.mass_g for piece in now.on] == [2.99, 1.0]
+    assert now.measured.mass_g == pytest.approx(316.8 + 3.1 + 1.0)
+    assert [piece.mass_g for piece in now.on] == [3.1, 1.0]
     assert "counted with on top from here on" in bench.get(f"/frames/{racket.pk}/history/").content.decode()
     # Changed after it was signed off, the sheet stays what it was, and says so.
     Plan.objects.filter(pk=copy.pk).update(content=state.dump())
