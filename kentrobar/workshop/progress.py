@@ -79,7 +79,8 @@ def missing(job: Job, kind: str) -> list[str]:
 
 def _missing(frame: Frame, plans: list[Plan], kind: str) -> list[str]:
     sheets = [plan.sheet for plan in plans if hasattr(plan, "sheet")]
-    signed = [sheet for sheet in sheets if sheet.signed_off_at]
+    # Of plans made on top of one another the last is what counts.
+    signed = [sheet for sheet in sheets if sheet.is_on]
     if kind == Kind.BEFORE:
         figures = frame.figures()
         return [] if figures and figures[0].is_complete else ["not measured whole in any condition"]
