@@ -163,3 +163,62 @@ def test_a_table_is_seen_before_it_is_written_and_a_roll_is_weighed(hand):
     hand.until(lambda: "from 1 cut weighed here" in hand.find("main").text)
     assert roll.per_length().g_per_mm == pytest.approx(0.0051)
     assert Sheet.objects.count() == 0
+
+
+VIEWS = ("/bench/", "/jobs/new/", "/stock/", "/stock/{material}/", "/data/", "/frames/{frame}/history/",
+         "/frames/{frame}/blind/", "/plans/{plan}/trial/", "/plans/{plan}/sheet/", "/jobs/{job}/",
+         "/people/{person}/")  # fmt: skip
+
+
+def test_the_workshop_fits_a_phone(hand):
+    """Nothing sticks out sideways, and what a thumb must hit is as large as a thumb."""
+    plan, job = plan_of("Sides, tip and putty"), Job.objects.first()
+    keys = {
+        "plan": plan.pk, "frame": plan.frame_id, "job": job.pk, "person": job.person_id,
+        "material": Material.objects.get(name="tungsten sheet").pk,
+    }  # fmt: skip
+    resize(hand.browser, 390, 844)
+    for view in VIEWS:
+        hand.go(view.format(**keys))
+        assert hand.find("h1").is_displayed(), view
+        wide = hand.browser.execute_script("return document.documentElement.scrollWidth")
+        assert wide <= 390, (view, wide)
+        low = [
+            (button.text, button.size["height"])
+            for button in hand.all("main .btn-primary, main .next-step, main .step-tick")
+            if button.is_displayed() and button.size["height"] < 30
+        ]
+        assert low == [], view
+
+
+def test_what_is_taken_off_comes_off_with_one_press_and_back_with_another(hand):
+    plan = plan_of("Sides only, first step")
+    hand.go(f"/plans/{plan.pk}/sheet/")
+    hand.until(lambda: hand.click(hand.find(".steps [name=knowingly]")) is None)
+    hand.press("Sign off", "button")
+    hand.until(lambda: "Signed off" in hand.find(".messages").text)
+    hand.go(f"/plans/{plan.pk}/")
+    hand.press("Delete", "button")
+    hand.until(lambda: "take it off on its bench sheet first" in hand.find(".messages").text)
+    hand.go(f"/frames/{plan.frame_id}/history/")
+    assert plan.name in hand.find("[aria-label='On it now']").text
+    hand.press("Take it all off", "button")
+    hand.until(lambda: "Taken off again" in hand.find(".messages").text)
+    assert Sheet.objects.get(plan=plan).taken_off_at
+    hand.press("Undo", ".messages button")
+    hand.until(lambda: Sheet.objects.get(plan=plan).taken_off_at is None)
+    # A recipe starts from the frame with it on, and says so.
+    hand.go(f"/frames/{plan.frame_id}/recipes/")
+    hand.until(lambda: f"Counted in: {plan.name} on since" in hand.find("#wishing, .wish, main").text)
+
+
+def test_a_table_in_ounces_is_doubted_and_long_ones_show_how_far_they_are(hand):
+    hand.go("/data/")
+    lines = ["name;serial;mass_g", "Tern 98;no. 95;10.6", *(f"Petrel;p{i};301.5" for i in range(400))]
+    hand.browser.execute_script("arguments[0].value = arguments[1]", hand.find("#csv-text"), "\n".join(lines))
+    hand.press("Show what would happen", "button")
+    hand.until(lambda: "1 of them is doubtful" in hand.find("#table").text)
+    assert "Were it ounces: 10.6 oz is 300.5 g" in hand.find("#table").text
+    hand.press("Write 401 rows", "button")
+    hand.until(lambda: "Written: 401 new frames, 401 readings." in hand.find("#table").text)
+    assert Frame.objects.filter(model="Petrel").count() == 400
