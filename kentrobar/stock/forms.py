@@ -27,8 +27,18 @@ class MaterialForm(forms.ModelForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, auto_id="m-%s", **kwargs)
 
+    def clean_name(self) -> str:
+        name: str = self.cleaned_data["name"].strip()
+        if Material.objects.filter(name__iexact=name).exclude(pk=self.instance.pk).exists():
+            raise forms.ValidationError("There is a material of this name already, on the shelf or put away.")
+        return name
+
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
+        if not 0 <= (cleaned.get("toxicity") or 0.0) <= 1:
+            self.add_error("toxicity", "From 0, harmless, to 1, lead.")
+        if (cleaned.get("warn_below") or 0.0) < 0:
+            self.add_error("warn_below", "Write a figure from 0 on.")
         for name in ("width_mm", "thickness_mm", "density", "maker_g_per_mm", "each_g", "price", "pack"):
             value = cleaned.get(name)
             if value is not None and value <= 0:
