@@ -1,0 +1,163 @@
+"""What is on a frame for good, whatever was signed off, taken off and read in whatever order."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
+
+from kentrobar.core.body import KGCM2
+from kentrobar.core.documents import dump_piece
+from kentrobar.core.pieces import Plug, Strip, body_of
+from kentrobar.core.recipe.candidates import beside
+from kentrobar.frames import fitted
+from kentrobar.frames.models import Frame
+from kentrobar.planning import desk
+from kentrobar.planning.models import Plan
+from kentrobar.recipes import sets
+from kentrobar.recipes.models import Workshop
+from kentrobar.workshop.models import Sheet
+from tests.core.frames import READ, TERN
+
+from .conftest import measured_frame
+
+BEGUN = datetime(2026, 3, 1, tzinfo=UTC)
+SETS = (
+    (Strip(mass_g=3.0, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1),),
+    (Plug(mass_g=6.0, from_mm=8, to_mm=38, material="putty"),),
+    (
+        Strip(mass_g=1.0, clock=12, length_mm=60, line="edge", material="tape", layers=1),
+        Plug(mass_g=4.0, from_mm=2, to_mm=20, material="putty"),
+    ),
+)
+
+
+def pressed_twice_at_most(story):
+    """A sheet is signed off once and taken off once; taken back, it was on all the time."""
+    return [one for i, one in enumerate(story) if one[0] == "read" or story[:i].count(one) < 2]
+
+
+acts = st.lists(
+    st.one_of(
+        st.tuples(st.just("press"), st.integers(0, len(SETS) - 1)),
+        st.tuples(st.just("read"), st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])),
+    ),
+    max_size=9,
+).map(pressed_twice_at_most)
+
+
+class Story:
+    """A frame through its life, an hour between two acts, and what it truly is meanwhile."""
+
+    def __init__(self):
+        self.clock = BEGUN
+        self.frame = measured_frame(TERN, READ, serial="of a story")
+        self.frame.readings.update(read_at=BEGUN)
+        self.plans = [
+            desk.create(self.frame, f"set {i}", replace(self.state(), pieces=pieces))
+            for i, pieces in enumerate(SETS)
+        ]
+        self.on = set()
+
+    def state(self):
+        return desk.state_from(self.frame, self.frame.figures()[0])
+
+    @property
+    def truth(self):
+        pieces = (piece for i in self.on for piece in SETS[i])
+        return sum((body_of(piece, TERN) for piece in pieces), READ.body())
+
+    def press(self, i):
+        """Sign a sheet off that is off, take one off that is on."""
+        sheet, _ = Sheet.objects.get_or_create(
+            plan=self.plans[i], defaults={"pieces": [dump_piece(piece) for piece in SETS[i]]}
+        )
+        if i in self.on:
+            sheet.taken_off_at = self.clock
+        else:
+            sheet.signed_off_at, sheet.taken_off_at = self.clock, None
+        sheet.save()
+        self.on ^= {i}
+
+    def read(self, quantity):
+        body = self.truth
+        value = {
+            "mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing(100) / KGCM2,
+            "twist_kgcm2": body.twist / KGCM2,
+        }[quantity]  # fmt: skip
+        axis = 100 if quantity == "swing_kgcm2" else None
+        self.frame.readings.create(
+            quantity=quantity, value=value, axis_mm=axis, condition="as-played", read_at=self.clock
+        )
+
+    def live(self, story):
+        for act, what in story:
+            self.clock += timedelta(hours=1)
+            getattr(self, act)(what)
+
+
+def same(one, other):
+    return all(
+        getattr(one, name) == pytest.approx(getattr(other, name), rel=1e-9, abs=1e-6)
+        for name in ("mass", "moment", "second", "twist")
+    )
+
+
+LIVES = settings(
+    max_examples=25, deadline=None, phases=[Phase.generate],
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)  # fmt: skip
+
+
+@pytest.mark.django_db
+@LIVES
+@given(acts)
+def test_figures_read_at_any_time_are_brought_to_now(story):
+    Frame.objects.all().delete()
+    told = Story()
+    told.live(story)
+    now = fitted.now(told.frame, told.frame.figures()[0])
+    assert same(now.measured.body(), told.truth), story
+    assert {replace(piece, id=None) for piece in now.on} == {piece for i in told.on for piece in SETS[i]}
+
+
+@pytest.mark.django_db
+@LIVES
+@given(acts, st.integers(0, len(SETS) - 1))
+def test_a_plan_stands_on_the_frame_without_its_own_pieces(story, own):
+    """Whenever it is asked, a plan's figures and its pieces are the frame with the plan carried out, once."""
+    Frame.objects.all().delete()
+    told = Story()
+    told.live(story)
+    plan = told.plans[own]
+    bare = fitted.now(told.frame, told.frame.figures()[0], without=(plan.pk,)).measured.body()
+    told.on.discard(own)
+    assert same(bare, told.truth), story
+
+
+@pytest.mark.django_db
+def test_copies_of_copies_carry_all_that_is_below_them():
+    told = Story()
+    copy = desk.copy(told.plans[0])
+    again = desk.copy(copy)
+    assert again.state().carries == (copy.pk, told.plans[0].pk)
+    # It outlives being changed, undone, and read back.
+    outcome = desk.undo(again.pk, 1)
+    assert outcome.state.carries == again.state().carries
+    assert Plan.objects.get(pk=again.pk).state().dump()["carries"] == [copy.pk, told.plans[0].pk]
+    assert "carries" not in told.plans[0].content
+
+
+@pytest.mark.django_db
+def test_a_set_starts_from_the_frames_as_they_are_and_keeps_clear_of_what_lies_there(user):
+    told = Story()
+    told.live([("press", 0)])
+    other = measured_frame(TERN, READ, serial="beside it")
+    found = sets.readied([told.frame, other], "as-played")
+    asked = sets.AskedSet(sites=("sides",))
+    laden, plain = sets.set_of(found, asked, Workshop.load(), 100.0).frames
+    assert laden.measured.mass_g == pytest.approx(plain.measured.mass_g + 3.0)
+    (site,), (free,) = laden.sites, plain.sites
+    assert site == beside(free, [replace(SETS[0][0], id="p1")], TERN)
+    assert (free.keep_out_mm, len(site.keep_out_mm)) == ([], 2)
