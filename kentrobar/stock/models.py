@@ -135,8 +135,16 @@ class Material(models.Model):
         return sum(movement.amount for movement in self.movements.all())
 
     @property
+    def is_counted(self) -> bool:
+        return bool(self.movements.all())
+
+    @property
     def is_short(self) -> bool:
-        return bool(self.movements.all()) and self.left < self.warn_below
+        return self.is_counted and self.left < self.warn_below
+
+    def lacks(self, amount: float) -> bool:
+        """Whether so much is more than is left; what was never counted is not warned about."""
+        return self.is_counted and amount > self.left
 
 
 class Weighing(models.Model):

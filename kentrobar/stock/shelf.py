@@ -82,19 +82,19 @@ def stuffs() -> dict[str, Stuff]:
 
 
 def short(pieces: Sequence[Piece]) -> list[str]:
-    """In words, what these pieces need more of than is left; what was never counted is not warned about."""
+    """In words, what these pieces need more of than is left."""
     wanted = [(use.material, use.amount) for use in uses(pieces, stuffs())]
     return [
         f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)} left"
         for material, amount, left in needed(wanted)
-        if material.movements.all() and amount > left
+        if material.lacks(amount)
     ]
 
 
 def told(amount: float, unit: str) -> str:
-    """`3.25 m`, `12.5 g`, `4 pieces`."""
+    """`3.25 m`, `64 mm`, `12.5 g`, `4 pieces`."""
     if unit == "mm":
-        return f"{amount / 1000:.2f} m"
+        return f"{amount / 1000:.2f} m" if abs(amount) >= 1000 else f"{amount:.0f} mm"
     if unit == "pieces":
         return f"{amount:g} piece{'' if amount == 1 else 's'}"
     return f"{amount:.1f} {unit}"

@@ -20,6 +20,7 @@ from .models import Sheet
 from .suspects import checked, missable
 from .trials import WEIGHED_U_G
 
+MOST_READINGS = 500
 WIDTH, HEIGHT = 460.0, 120.0
 LEFT, RIGHT, TOP, BOTTOM = 48.0, 12.0, 12.0, 20.0
 
@@ -50,7 +51,8 @@ class Event:
 @require_GET
 def show(request: HttpRequest, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
-    readings = list(frame.readings.filter(withdrawn_at=None).order_by("read_at", "pk")[:500])
+    newest = frame.readings.filter(withdrawn_at=None).order_by("-read_at", "-pk")[:MOST_READINGS]
+    readings = list(reversed(newest))
     sheets = list(Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False).select_related("plan"))
     compared = drift(frame, readings, sheets)
     context = {

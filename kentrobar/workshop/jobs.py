@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Any, ClassVar
+from typing import Any
 
 from django import forms
 from django.contrib import messages
@@ -34,13 +34,12 @@ class JobForm(forms.ModelForm):
     )
     over_full = forms.BooleanField(label="promise it all the same", required=False)
 
-    LABELS: ClassVar = {
-        "said": "asked, in their words", "due": "promised for", "deposit": "deposit", "price": "price agreed",
-    }  # fmt: skip
-
     class Meta:
         model = Job
         fields = ("said", "due", "deposit", "price")
+        labels = {
+            "said": "asked, in their words", "due": "promised for", "deposit": "deposit", "price": "price agreed",
+        }  # fmt: skip
         widgets = {"due": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -48,16 +47,14 @@ class JobForm(forms.ModelForm):
         self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
         self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
         self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"
-        for name, label in self.LABELS.items():
-            self.fields[name].label = label
         self.asks_over = False
+        self.is_too_many = False
         self.frames: list[tuple[Frame, str, str]] = []
 
     def read_frames(self, request: HttpRequest) -> None:
         """The ticked frames, each with how it arrived and why it is refused."""
-        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10][
-            :MOST_FRAMES
-        ]
+        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10]
+        self.is_too_many = len(keys) > MOST_FRAMES
         for frame in Frame.live.filter(pk__in=keys):
             arrived = request.POST.get(f"arrived-{frame.pk}", "").strip()[:200].replace("\0", "")
             refused = request.POST.get(f"refused-{frame.pk}", "").strip()[:200].replace("\0", "")
@@ -78,6 +75,8 @@ class JobForm(forms.ModelForm):
             self.add_error(
                 None, "Tick the frames that were taken in; a new one is written down under Frames first."
             )
+        if self.is_too_many:
+            self.add_error(None, f"A job holds {MOST_FRAMES} frames at most: make two of it.")
         due = cleaned.get("due")
         if due and self.frames and not cleaned.get("over_full"):
             per_frame = progress.usual()

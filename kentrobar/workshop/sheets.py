@@ -28,7 +28,7 @@ from kentrobar.core.units import Shown, Unreadable, show_length
 from kentrobar.frames.models import Frame
 from kentrobar.planning.models import Plan
 from kentrobar.stock import shelf
-from kentrobar.stock.models import Movement
+from kentrobar.stock.models import Material, Movement
 
 from .fitted import carried
 from .models import Grommets, Sheet
@@ -216,10 +216,7 @@ def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         )
         for number, step in enumerate(core.steps, 1)
     ]
-    left = {
-        one.name: (needed, there)
-        for one, needed, there in shelf.needed((u.material, u.amount) for u in core.uses)
-    }
+    known = {one.name: one for one, _, _ in shelf.needed((use.material, use.amount) for use in core.uses)}
     row = Grommets.objects.filter(frame=plan.frame_id).first()
     measured = plan.state().measured
     return {
@@ -231,7 +228,7 @@ def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "core": core,
         "steps": steps,
         "open": sum(one.done_at is None for one in steps),
-        "totals": [_total(use, left.get(use.material)) for use in core.uses],
+        "totals": [_total(use, known.get(use.material)) for use in core.uses],
         "prediction": predict(CorePlan(frame=outline, measured=measured, pieces=sheet.core_pieces())),
         "axis": shown.axis_mm(outline.kind),
         "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
@@ -274,15 +271,15 @@ class Total:
     material: str
     amount: float
     unit: str
-    left: float | None
+    stays: float | None
+    """What is left afterwards; None where it was never counted."""
     is_short: bool
 
 
-def _total(use: Use, known: tuple[float, float] | None) -> Total:
-    there = known[1] if known else None
-    # What was never counted is not warned about.
-    is_short = there is not None and there > 0 and there < use.amount
-    return Total(use.material, use.amount, use.unit, None if there is None else there - use.amount, is_short)
+def _total(use: Use, material: Material | None) -> Total:
+    is_short = material is not None and material.lacks(use.amount)
+    stays = material.left - use.amount if material and material.is_counted else None
+    return Total(use.material, use.amount, use.unit, stays, is_short)
 
 
 @dataclass(frozen=True, slots=True)

@@ -59,7 +59,7 @@ def test_a_plan_says_when_the_shelf_has_too_little_for_it(window, roll):
     Movement.objects.create(material=roll, amount=100, reason="counted")
     length, count = strips_of(window.pieces[0])
     (words,) = window.client.get(page).context["board"].short
-    assert words == f"{roll.name}: {length * count / 1000:.2f} m needed, 0.10 m left"
+    assert words == f"{roll.name}: {length * count:.0f} mm needed, 100 mm left"
     assert words in window.client.get(page).content.decode()
     # What is on the frame already needs nothing more.
     bench = window.client

@@ -103,6 +103,10 @@ def test_silicone_makes_the_job_wait(bench, laid):
 def test_more_than_is_left_is_said(bench, laid):
     Movement.objects.create(material=Material.objects.get(name=TAPE), amount=100, reason="counted")
     assert "more than is left" in bench.get(f"/plans/{laid.pk}/sheet/").content.decode()
+    # Used up is short too; never counted is not.
+    Movement.objects.create(material=Material.objects.get(name=TAPE), amount=-100, reason="used")
+    page = bench.get(f"/plans/{laid.pk}/sheet/")
+    assert {one.material: one.is_short for one in page.context["totals"]} == {TAPE: True, "putty": False}
 
 
 def test_grommets_tell_the_place_by_its_holes(bench, laid):
