@@ -27,8 +27,13 @@ def _chromium(tmp_path_factory):
     downloads = tmp_path_factory.mktemp("downloads")
     browser = chromium(downloads=str(downloads))
     browser.downloads = downloads
+    browser.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": MARK_SENDING})
     yield browser
     browser.quit()
+
+
+# A form the browser itself sends (htmx prevents that for its own) marks its page until the answer replaces it.
+MARK_SENDING = "addEventListener('submit', (e) => { window.isSending = !e.defaultPrevented; })"
 
 
 class Hand:
@@ -38,6 +43,8 @@ class Hand:
         self.browser, self.address = browser, address
 
     def go(self, path):
+        """Once what was sent is answered: a form still on its way takes the page back, in one of seven tries."""
+        self.until(lambda: not self.browser.execute_script("return window.isSending"), "no answer came")
         self.browser.get(self.address + path)
 
     def find(self, css):
