@@ -1,4 +1,4 @@
-"""Live figures on the Measure page, and the panel of the stand-ins. Nothing here waits for a device."""
+"""Live figures for measuring and trials, and the panel of the stand-ins. Nothing here waits for a device."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kentrobar.core.documents import dump_frame, dump_piece
-from kentrobar.core.units import MASS, fixed
+from kentrobar.core.units import MASS, fixed, nominal, uncertainty
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Instrument
 from kentrobar.planning.models import Plan
@@ -53,8 +53,13 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
         answer["HX-Trigger-After-Swap"] = json.dumps({"figure-refused": {"why": why}})
         return answer
     answer = render(request, "devices/_live.html", seen)
-    text = " ".join(f"{t - line.passes[0]:.4f}" for t in line.passes) if line.passes else seen["figure"]
-    box = {"into": f"m-{into}", "text": text.replace("−", "-"), "adds": into == "readings", "with": str(pk)}
+    if line.passes:
+        text = " ".join(f"{t - line.passes[0]:.4f}" for t in line.passes)
+    elif request.POST.get("as") in ("single", "small") and line.value is not None:
+        text = _single(seen, is_small=request.POST["as"] == "small")
+    else:
+        text = seen["figure"]
+    box = {"into": into, "text": text.replace("−", "-"), "adds": into == "m-readings", "with": str(pk)}
     answer["HX-Trigger-After-Swap"] = json.dumps({"figure-taken": box})
     return answer
 
@@ -73,6 +78,9 @@ def _seen(request: HttpRequest, pk: int) -> dict[str, Any]:
     line = Line.objects.filter(instrument=instrument).first()
     now = timezone.now()
     trouble, figure, unit = "", "", instrument.unit
+    factor, places = 1.0, max(0, len(f"{instrument.resolution:g}".partition(".")[2]))
+    if instrument.kind == "scale" and request.shown.mass != "g":
+        unit, factor, places = request.shown.mass, MASS[request.shown.mass], places + 2
     if line is None or now - line.beat_at > READER_GONE:
         trouble = "Nobody reads the lines: start manage.py read_lines on the machine the instruments hang on."
     elif line.state != "live":
@@ -88,9 +96,6 @@ def _seen(request: HttpRequest, pk: int) -> dict[str, Any]:
     if line is not None:
         line.instrument = instrument
         if line.value is not None:
-            factor = MASS[request.shown.mass] if instrument.kind == "scale" else 1.0
-            unit = request.shown.mass if instrument.kind == "scale" else instrument.unit
-            places = max(0, len(f"{instrument.resolution:g}".partition(".")[2])) + (2 if unit == "oz" else 0)
             figure = fixed(line.value / factor, places)
     return {
         "instrument": instrument,
@@ -98,8 +103,18 @@ def _seen(request: HttpRequest, pk: int) -> dict[str, Any]:
         "trouble": trouble,
         "figure": figure,
         "unit": unit,
+        "factor": factor,
+        "places": places,
         "is_timer": instrument.kind == "timer",
     }
+
+
+def _single(seen: dict[str, Any], is_small: bool) -> str:
+    """A figure that stands alone, `325.85 ± 0.06`: no method behind it takes its drift off or asks for repeats."""
+    given = seen["instrument"].single(seen["line"].value, is_small)
+    places = seen["places"] + 1
+    u = max((uncertainty(given) or 0.0) / seen["factor"], 10**-places)
+    return f"{fixed(nominal(given) / seen['factor'], places)} ± {fixed(u, places)}"
 
 
 # --- the stand-ins' panel ------------------------------------------------------------------------

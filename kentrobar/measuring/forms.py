@@ -27,10 +27,8 @@ from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.frames.models import Reading as FrameReading
 
 from .methods import Method, pin_mm, supports_mm
-from .models import Instrument, Recording
+from .models import USUAL_SCATTER, Instrument, Recording
 
-USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machine": 0.5}
-"""Standard deviation of one reading by a method, in its unit, where nothing better is known."""
 TAPE_U = 0.5
 """mm: how well a length is measured with a tape, unless ± is written."""
 JIG_U = 0.1

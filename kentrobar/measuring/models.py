@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import gzip
 import math
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 
 from django.conf import settings
@@ -15,7 +16,9 @@ from django.db.models import F, Q, Sum
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.given import WithU
+from kentrobar.core.body import Number
+from kentrobar.core.given import WithU, number
+from kentrobar.core.measure.sample import sample
 from kentrobar.frames.models import Frame, Reading
 
 
@@ -28,6 +31,8 @@ class Kind(models.TextChoices):
 
 
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
+USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machine": 0.5}
+"""Standard deviation of one reading by a method, in its unit, until an instrument's own repeats tell."""
 
 
 class LiveInstruments(models.Manager["Instrument"]):
@@ -104,6 +109,13 @@ class Instrument(models.Model):
             return None
         return math.sqrt(sums["squares"] / sums["freedom"])
 
+    def single(self, shown: float, is_small: bool = False) -> Number:
+        """What one figure on the display of a scale or a machine comes to, with what display and scatter leave open.
+        Its last check's drift is taken off, but not of something ``is_small``, laid on after setting to nought."""
+        scatter = self.repeatability() or USUAL_SCATTER[self.kind]
+        drift = None if is_small else self.drift()
+        return sample([shown], self.resolution, scatter).result() - (number(drift, "drift") if drift else 0.0)
+
     def troubles(self, now: datetime | None = None) -> list[str]:
         """What must be said at each reading taken with it."""
         moment = now or timezone.now()
@@ -124,6 +136,11 @@ class Instrument(models.Model):
                 f"{self.drift_band:g} is allowed."
             )
         return found
+
+
+def usual_order(instruments: Iterable[Instrument]) -> list[Instrument]:
+    """What a hand reaches for first: what sends by itself, then what answers, then the finest display."""
+    return sorted(instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk))
 
 
 class Check(models.Model):

@@ -25,7 +25,7 @@ from . import plots
 from .forms import MeasureForm, ToldCorrection
 from .keeping import keep, keep_draft, reduce_again, take_recording
 from .methods import METHODS, TOLD, Method, methods_for
-from .models import Draft, Instrument, Recording
+from .models import Draft, Instrument, Recording, usual_order
 from .outcome import outcome, shares
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
@@ -274,21 +274,20 @@ def _instrument_of(figures: Figures, quantity: str) -> str:
 
 
 def _live(method: Method, form: MeasureForm, instruments: list[Instrument]) -> list[dict[str, Any]]:
-    """Connected instruments of the kind this method reads, and the boxes their figure may go into."""
+    """Connected instruments of the kind this method reads; the boxes their figure may go into, by which key, and as
+    what: here as shown, since the method itself counts the instrument's drift and scatter."""
     connected = [one for one in instruments if one.port and one.kind == method.instrument]
     if method.key == "two-scales":
-        boxes = [("m1", "into left"), ("m2", "into right")]
+        boxes = [("m-m1", "into left", "k", "shown"), ("m-m2", "into right", "", "shown")]
         return [
             {"instrument": one, "into": boxes[i : i + 1] if len(connected) > 1 else boxes}
             for i, one in enumerate(connected[:2])
         ]
-    into = [("tap_times", "these passes")] if method.is_timed else [("readings", "")]
-    return [{"instrument": one, "into": into} for one in connected]
-
-
-def usual_order(instruments: Any) -> list[Instrument]:
-    """What a hand reaches for first: what sends by itself, then what answers, then the finest display."""
-    return sorted(instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk))
+    box, word = ("m-tap_times", "these passes") if method.is_timed else ("m-readings", "")
+    return [
+        {"instrument": one, "into": [(box, word, "" if i else "k", "shown")]}
+        for i, one in enumerate(connected)
+    ]
 
 
 def _missing(figures: Figures, wants_twist: bool) -> list[str]:

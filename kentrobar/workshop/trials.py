@@ -28,6 +28,7 @@ from kentrobar.core.targets import Level, Targets
 from kentrobar.core.trial import LABELS, LEAST_U, SUSPECT, Compared, Fitted, compare
 from kentrobar.core.units import Shown
 from kentrobar.frames.fields import QuantityField
+from kentrobar.measuring.models import Instrument, Kind, usual_order
 from kentrobar.planning import desk
 from kentrobar.planning.board import figure_text, share_text
 from kentrobar.planning.models import Plan
@@ -44,6 +45,7 @@ from .suspects import checked, missable
 
 READ_TIME_S = 2.5
 WEIGHED_U_G = 0.03
+NEXT_PIECE = "t-weighs"
 FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 
 
@@ -60,7 +62,9 @@ class TrialForm(forms.Form):
         mass = partial(units.read_mass, default=shown.mass)
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
-            self.fields[f"mass-{i}"].widget.attrs["placeholder"] = f"{piece.mass_g:.2f} g"
+            self.fields[f"mass-{i}"].widget.attrs |= {
+                "placeholder": f"{piece.mass_g:.2f} g", "data-takes": NEXT_PIECE,
+            }  # fmt: skip
             if strips_of(piece)[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
         axis = shown.axis_mm(self.outline.kind)
@@ -239,8 +243,27 @@ def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) 
         "form": form,
         "judged": judged(plan, trials[0], request.shown) if trials else None,
         "earlier": trials[1:],
+        "live": _live(form),
     }
     return render(request, "workshop/trial.html", context, status=status)
+
+
+def _live(form: TrialForm) -> list[dict[str, Any]]:
+    """Connected instruments, the boxes their figures may go into, by which key and as what: the first scale weighs the
+    frame and piece after piece; a machine reads the swing weight if it turns about the axis shown."""
+    lines = []
+    axis = form.shown.axis_mm(form.outline.kind)
+    for one in usual_order(Instrument.live.exclude(port="")):
+        into: list[tuple[str, str, str, str]] = []
+        if one.kind == Kind.SCALE and not any(line["instrument"].kind == Kind.SCALE for line in lines):
+            into = [("t-mass_g", "the whole", "k", "single")]
+            if form.state.pieces:
+                into.append((NEXT_PIECE, "the next piece", "w", "small"))
+        elif one.kind == Kind.MACHINE and one.axis_mm == axis:
+            into = [("t-swing_kgcm2", "the swing weight", "s", "single")]
+        if into:
+            lines.append({"instrument": one, "into": into})
+    return lines
 
 
 def _pieces(trial: Trial) -> tuple[Piece, ...]:

@@ -40,13 +40,18 @@ def on_two_supports(hand, frame):
 
 def by_devices(hand, standing, frame, pieces=()):
     """Mass, balance and swing weight of a racket as it truly is with these pieces on."""
-    thing = {
-        "name": str(frame), "frame": dump_frame(frame.outline()), "pieces": [dump_piece(piece) for piece in pieces],
-        "at": {"x1": 20, "x2": frame.length_mm - 20},
-    }  # fmt: skip
+    thing = as_it_lies(frame, pieces)
     standing.put("scale", **thing)
     repeated(hand, frame, "mass_g", "scale")
     standing.put("supports", **thing)
     on_two_supports(hand, frame)
     standing.put("machine", **thing)
     repeated(hand, frame, "swing_kgcm2", "machine")
+
+
+def as_it_lies(frame, pieces=()):
+    """A frame as the stand-ins take it: what is on it, and where its supports stand."""
+    return {
+        "name": str(frame), "frame": dump_frame(frame.outline()), "pieces": [dump_piece(piece) for piece in pieces],
+        "at": {"x1": 20, "x2": frame.length_mm - 20},
+    }  # fmt: skip

@@ -1,5 +1,6 @@
 """Whole jobs on the simulated bench: taken in, measured, planned, tried with a planted mistake, fitted, handed over."""
 
+import re
 from dataclasses import replace
 from datetime import timedelta
 
@@ -16,7 +17,7 @@ from kentrobar.workshop import opendata
 from kentrobar.workshop.models import Card, Job, Sheet
 
 from .conftest import sign_in
-from .readings import by_devices
+from .readings import as_it_lies, by_devices
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -82,10 +83,12 @@ def as_it_truly_is(plan, pieces, axis=100):
 U = {"mass_g": 0.1, "balance_mm": 0.3, "swing_kgcm2": 0.3}
 
 
-def tried(hand, plan, figures):
+def tried(hand, plan, figures, weigh=None):
     """A trial: what was read is written down. What is suspected, the likeliest first; nothing where it agrees."""
     hand.go(f"/plans/{plan.pk}/trial/")
     trials = plan.trials.count()
+    if weigh:
+        weigh()
     for name, value in figures.items():
         hand.write(f"#t-{name}", f"{value:.1f} ± {U[name]}")
     hand.press("Compare", "button")
@@ -95,6 +98,31 @@ def tried(hand, plan, figures):
     agrees = hand.find(".trial-answer h2").text.startswith("It reads as predicted")
     assert agrees != bool(suspects)
     return suspects
+
+
+def weighed(hand, standing, frame, pieces):
+    """Piece after piece on the scale, the frame with them on, the frame in the machine: each taken by its key."""
+
+    def taken(key, box, line, near, within):
+        def is_there():
+            said = hand.all(".live-say")[line].text.replace("−", "-")
+            figure = re.search(r"-?[0-9.]+(?=\s+(g|kg))", said)
+            return "at rest" in said and figure and abs(float(figure[0]) - near) < within
+
+        hand.until(is_there, f"nothing comes to rest for {box}")
+        hand.key(key)
+        hand.until(lambda: "±" in hand.find(f"#t-{box}").get_attribute("value"), f"{box} was not taken")
+
+    for i, piece in enumerate(pieces):
+        standing.order(order="put", station="scale", reference="a piece", mass_g=piece.mass_g)
+        taken("w", f"mass-{i}", 0, piece.mass_g, 0.25)
+    hand.key("w")
+    hand.until(lambda: "All of them are weighed" in hand.find("#live-refused").text)
+    whole = as_it_truly_is(Plan.objects.get(frame=frame), pieces)
+    standing.put("scale", **as_it_lies(frame, pieces))
+    taken("k", "mass_g", 0, whole["mass_g"], 1)
+    standing.put("machine", **as_it_lies(frame, pieces))
+    taken("s", "swing_kgcm2", 1, whole["swing_kgcm2"], 4)
 
 
 def followed(hand, plan):
@@ -129,7 +157,9 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
     assert suspects[0].startswith("Piece 1 lies about")
     assert "nearer the tip" in suspects[0]
     assert hand.find("[aria-label='On, or enough'] h2").text == "First find what is wrong"
-    assert tried(hand, plan, as_it_truly_is(plan, [strip, putty])) == []
+    balance = {"balance_mm": as_it_truly_is(plan, [strip, putty])["balance_mm"]}
+    assert tried(hand, plan, balance, lambda: weighed(hand, standing, frame, [strip, putty])) == []
+    assert [one["weighed"] for one in plan.trials.latest("made_at").put_on] == [True, True]
     hand.press("Accept", "button")
     done(hand, job, "trial")
     followed(hand, plan)

@@ -1,5 +1,7 @@
 """Lines: what devices say, read over real sockets from the stand-ins, with all that goes wrong."""
 
+import json
+import math
 import time
 
 import pytest
@@ -208,7 +210,7 @@ LONG_AGO = timezone.now() - timezone.timedelta(minutes=5)
 def test_a_figure_is_only_taken_live_and_at_rest(bench, scale, line, says):
     if line is not None:
         hear(scale, **line)
-    answer = bench.post(f"/live/{scale.pk}/take/", {"into": "readings"})
+    answer = bench.post(f"/live/{scale.pk}/take/", {"into": "m-readings"})
     assert answer.status_code == 409
     assert says in answer.headers["HX-Trigger-After-Swap"]
     assert bench.get(f"/live/{scale.pk}/").status_code == 200
@@ -216,13 +218,29 @@ def test_a_figure_is_only_taken_live_and_at_rest(bench, scale, line, says):
 
 def test_a_figure_at_rest_is_taken_in_the_units_shown(bench, scale):
     hear(scale)
-    taken = bench.post(f"/live/{scale.pk}/take/", {"into": "readings"})
+    taken = bench.post(f"/live/{scale.pk}/take/", {"into": "m-readings"})
     assert '"text": "316.8", "adds": true' in taken.headers["HX-Trigger-After-Swap"]
     bench.post("/units/", {"mass": "oz", "next": "/"})
     assert (
         '"text": "11.176"'
-        in bench.post(f"/live/{scale.pk}/take/", {"into": "m1"}).headers["HX-Trigger-After-Swap"]
+        in bench.post(f"/live/{scale.pk}/take/", {"into": "m-m1"}).headers["HX-Trigger-After-Swap"]
     )
+
+
+def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(bench, scale):
+    scale.checks.create(reference="500 g", expected=500.0, read=500.4, read_u=0.03)
+    hear(scale)
+
+    def taken(how):
+        answer = bench.post(f"/live/{scale.pk}/take/", {"into": "t-mass_g", "as": how})
+        return json.loads(answer.headers["HX-Trigger-After-Swap"])["figure-taken"]["text"]
+
+    # 0.1 g of display, 0.05 g of scatter as usual for a scale, 0.03 g of the check.
+    assert taken("single") == f"{316.84 - 0.4:.2f} ± {math.hypot(0.1 / 12**0.5, 0.05, 0.03):.2f}"
+    # A piece is laid on after setting to nought.
+    assert taken("small") == f"316.84 ± {math.hypot(0.1 / 12**0.5, 0.05):.2f}"
+    bench.post("/units/", {"mass": "oz", "next": "/"})
+    assert taken("single") == f"{(316.84 - 0.4) / 28.349523125:.4f} ± 0.0023"
 
 
 def test_passes_are_taken_whole(bench, db):
@@ -232,12 +250,12 @@ def test_passes_are_taken_whole(bench, db):
     few = hear(sensor, passes=[5.0, 5.7])
     assert (
         "let it swing until"
-        in bench.post(f"/live/{sensor.pk}/take/", {"into": "tap_times"}).headers["HX-Trigger-After-Swap"]
+        in bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers["HX-Trigger-After-Swap"]
     )
     few.passes = [5 + i * 0.7 for i in range(12)]
     few.state, few.word = "mute", "No pass is seen"
     few.save()
-    taken = bench.post(f"/live/{sensor.pk}/take/", {"into": "tap_times"}).headers["HX-Trigger-After-Swap"]
+    taken = bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers["HX-Trigger-After-Swap"]
     assert "0.0000 0.7000 1.4000" in taken
 
 

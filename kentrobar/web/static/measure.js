@@ -80,11 +80,6 @@
       if (!event.repeat) tap(event);
       return;
     }
-    const button = document.querySelector(`.live [data-key="${CSS.escape(event.key)}"]`);
-    if (button && !event.repeat) {
-      event.preventDefault();
-      button.click();
-    }
   });
 
   // Choosing a file is no change of the measurement: a preview sent for it could come in behind the
@@ -102,25 +97,6 @@
       document.getElementById("tap")?.classList.add("is-stopped");
     }
   });
-
-  document.addEventListener("figure-taken", (event) => {
-    const { into, text, adds, with: instrument } = event.detail;
-    const area = document.getElementById(into);
-    if (!area) return;
-    refuse("");
-    area.value = adds && area.value.trim() ? `${area.value.trim()} ${text}` : text;
-    const chosen = box("instrument");
-    if (chosen && [...chosen.options].some((option) => option.value === instrument)) chosen.value = instrument;
-    changed(area);
-  });
-
-  function refuse(why) {
-    const said = document.getElementById("live-refused");
-    if (!said) return;
-    said.textContent = why;
-    said.hidden = !why;
-  }
-  document.addEventListener("figure-refused", (event) => refuse(event.detail.why));
 
   addEventListener("DOMContentLoaded", () => {
     // A run begun before the page was left goes on where it stood only as times; new taps start anew.
