@@ -250,19 +250,19 @@ def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) 
 
 def _live(form: TrialForm) -> list[dict[str, Any]]:
     """Connected instruments, the boxes their figures may go into, by which key and as what: the first scale weighs the
-    frame and piece after piece; a machine reads the swing weight if it turns about the axis shown."""
-    lines = []
+    frame and piece after piece; the first machine that turns about the axis shown reads the swing weight."""
+    connected = usual_order(Instrument.live.exclude(port=""))
     axis = form.shown.axis_mm(form.outline.kind)
-    for one in usual_order(Instrument.live.exclude(port="")):
-        into: list[tuple[str, str, str, str]] = []
-        if one.kind == Kind.SCALE and not any(line["instrument"].kind == Kind.SCALE for line in lines):
-            into = [("t-mass_g", "the whole", "k", "single")]
-            if form.state.pieces:
-                into.append((NEXT_PIECE, "the next piece", "w", "small"))
-        elif one.kind == Kind.MACHINE and one.axis_mm == axis:
-            into = [("t-swing_kgcm2", "the swing weight", "s", "single")]
-        if into:
-            lines.append({"instrument": one, "into": into})
+    scale = next((one for one in connected if one.kind == Kind.SCALE), None)
+    machine = next((one for one in connected if one.kind == Kind.MACHINE and one.axis_mm == axis), None)
+    lines: list[dict[str, Any]] = []
+    if scale:
+        into = [("t-mass_g", "the whole", "k", "single")]
+        if form.state.pieces:
+            into.append((NEXT_PIECE, "the next piece", "w", "small"))
+        lines.append({"instrument": scale, "into": into})
+    if machine:
+        lines.append({"instrument": machine, "into": [("t-swing_kgcm2", "the swing weight", "s", "single")]})
     return lines
 
 
