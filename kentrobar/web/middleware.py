@@ -6,7 +6,6 @@ from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
-from django.utils.functional import SimpleLazyObject
 from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
 
@@ -29,13 +28,13 @@ class SignInRequired(LoginRequiredMiddleware):
 
 
 class ShownUnits:
-    """``request.shown``: the core's ``Shown``, read from the database only where a page asks."""
+    """``request.shown``: the core's ``Shown``. Nearly every page asks for it, hundreds of times: no lazy stand-in."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        request.shown = SimpleLazyObject(lambda: shown_to(request))
+        request.shown = shown_to(request)
         return self.get_response(request)
 
 
