@@ -9,6 +9,11 @@ from kentrobar.devices import standins
 from tests.core.frames import TERN
 
 
+class Still:
+    def gauss(self, mu, _sigma):
+        return mu
+
+
 class Bench:
     """The stand-ins on free ports, and one watch on one of their lines."""
 
@@ -28,6 +33,13 @@ class Bench:
 
     def fault(self, device, fault):
         return self.order(order="fault", device=device, fault=fault)
+
+    def still(self):
+        """Nothing scatters, and empty scales read nought: chance has no word in what a page then makes of it."""
+        self.inside.rng = Still()
+        for device in ("scale", "second scale"):
+            assert until(lambda on=device: self.inside.weigh(on)[1])
+            self.inside.tare(device)
 
     def put(self, station, **more):
         message = {

@@ -144,6 +144,17 @@ class Hand:
             if entry["level"] == "SEVERE" and not expected.search(entry["message"])
         ]
 
+    def complained(self, of):
+        """A complaint that must come, maybe a little after its page; whatever else there was."""
+        found = []
+
+        def has_come():
+            found.extend(self.complaints())
+            return any(of in one for one in found)
+
+        self.until(has_come, f"the browser never said {of}")
+        return [one for one in found if of not in one]
+
 
 def sign_in(hand):
     hand.go("/sign-in/")

@@ -58,7 +58,7 @@ def test_a_sheet_is_followed_on_a_phone_and_signed_off(hand):
     Card.objects.update(revoked_at="2026-01-01T00:00Z")
     hand.browser.refresh()
     hand.until(lambda: "No card lies here" in hand.find("body").text)
-    assert [one for one in hand.complaints() if "404" in one]
+    assert hand.complained("404") == []
 
 
 def test_a_trial_names_what_is_behind_it_and_plans_the_rest(hand):
