@@ -8,6 +8,9 @@ import socket
 import subprocess
 import sys
 import time
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from threading import Thread
+from types import SimpleNamespace
 
 import pytest
 from django.core.management import call_command
@@ -19,6 +22,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.planning.models import Plan
 from kentrobar.web import demo
 from ops import ROOT, postgres
+from ops import demo as ops_demo
 
 OPEN = {"sign-in", "sign-out", "card-public", "blind-court"}
 """What needs no account: signing in, and what whoever has its unguessable link may see."""
@@ -145,7 +149,7 @@ def test_the_demo_workshop_is_computed_and_its_plans_hold(db, bench):
 @pytest.fixture
 def cluster(tmp_path_factory, monkeypatch):
     """A cluster of its own, in a place the postgres account can reach."""
-    monkeypatch.delenv("DATABASE_URL", raising=False)
+    monkeypatch.delenv("DATABASE_URL")
     local = tmp_path_factory.mktemp("local")
     for part in (local, *local.parents[:2]):
         part.chmod(0o755)
@@ -203,6 +207,28 @@ def test_one_cluster_has_one_owner(cluster):
     lasting = postgres.Cluster("postgres")
     with lasting.running(), pytest.raises(postgres.Trouble, match="runs already"), lasting.running():
         pass
+
+
+def test_a_server_slow_to_its_first_answer_is_waited_for(monkeypatch):
+    asked = []
+
+    class Slow(BaseHTTPRequestHandler):
+        def do_GET(self):
+            asked.append(self.path)
+            time.sleep(0.6 if len(asked) == 1 else 0)
+            self.send_response(200)
+            self.end_headers()
+
+        def log_message(self, *_):
+            pass
+
+    monkeypatch.setattr(ops_demo, "ANSWER_SECONDS", 0.2)
+    with ThreadingHTTPServer(("127.0.0.1", 0), Slow) as server:
+        Thread(target=server.serve_forever, daemon=True).start()
+        running = SimpleNamespace(poll=lambda: None)
+        ops_demo._wait(running, f"http://127.0.0.1:{server.server_port}/")
+        server.shutdown()
+    assert len(asked) > 1
 
 
 def test_a_servers_end_is_quick(cluster):
