@@ -28,12 +28,14 @@ from .models import Plan, Step
 from .state import State
 
 STEPS_KEPT = 400
+LABEL = 120
 GESTURE = timedelta(seconds=1.5)
 
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What became of a change: the plan as it is now, what to say, and the state it came from."""
+    """What became of a change: the plan as it is now, what to say, and the state it came from. ``labels`` are those of
+    undo and redo where they are known without asking."""
 
     plan: Plan
     state: State
@@ -41,6 +43,7 @@ class Outcome:
     said: str
     pick: str | None = None
     was_refused: bool = False
+    labels: tuple[str, str] | None = None
 
 
 def create(frame: Frame, name: str, state: State, label: str = "New plan", user: Any = None) -> Plan:
@@ -118,7 +121,7 @@ def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any
         plan.content = state.dump()
         _remember(plan, done, user)
         _keep(plan)
-    return Outcome(plan, state, before, said, done.pick)
+    return Outcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
 
 
 def preview(plan: Plan, seen: int, edit: Callable[[State, Outline], Done]) -> Outcome:
@@ -192,7 +195,7 @@ def _remember(plan: Plan, done: Done, user: Any) -> None:
         going_on = plan.steps.filter(
             number=plan.position, gesture=done.gesture, made_by=user, made_at__gt=now - GESTURE
         )
-        if going_on.update(content=plan.content, label=done.label[:120], made_at=now):
+        if going_on.update(content=plan.content, label=done.label[:LABEL], made_at=now):
             return
     plan.position += 1
     plan.newest = plan.position
@@ -200,7 +203,7 @@ def _remember(plan: Plan, done: Done, user: Any) -> None:
         plan=plan,
         number=plan.position,
         content=plan.content,
-        label=done.label[:120],
+        label=done.label[:LABEL],
         gesture=done.gesture[:60],
         made_at=now,
         made_by=user,
@@ -225,7 +228,7 @@ def labels(plan: Plan) -> tuple[str, str]:
 
 def copy(plan: Plan, user: Any = None) -> Plan:
     """A plan of its own with the same state and no past."""
-    return create(plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:120], user)
+    return create(plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:LABEL], user)
 
 
 def on_top(plan: Plan) -> State:

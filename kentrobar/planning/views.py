@@ -274,8 +274,10 @@ def _number(text: str | None) -> int:
     return int(text) if text and text.isdecimal() and len(text) < 18 else 0
 
 
-def _board(request: HttpRequest, plan: Plan, state: State, **more: object) -> Board:
-    back, forward = desk.labels(plan)
+def _board(
+    request: HttpRequest, plan: Plan, state: State, labels: tuple[str, str] | None = None, **more: object
+) -> Board:
+    back, forward = labels or desk.labels(plan)
     return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
 
 
@@ -323,7 +325,9 @@ def _walked(request: HttpRequest, pk: int, walk: Callable[[int, int], desk.Outco
 
 
 def _outcome(request: HttpRequest, outcome: desk.Outcome, pick: str | None = None) -> HttpResponse:
-    board = _board(request, outcome.plan, outcome.state, pick=outcome.pick or pick, before=outcome.before)
+    board = _board(
+        request, outcome.plan, outcome.state, outcome.labels, pick=outcome.pick or pick, before=outcome.before
+    )
     board.said, board.was_refused = outcome.said, outcome.was_refused
     return _answer(request, board, 409 if outcome.was_refused else 200)
 

@@ -41,7 +41,7 @@ class ShownUnits:
 def shown_to(request: HttpRequest) -> Shown:
     if not request.user.is_authenticated:
         return Shown()
-    found = Preferences.objects.filter(user=request.user).first()
+    found: Preferences | None = getattr(request.user, "preferences", None)
     return found.shown() if found else Shown()
 
 

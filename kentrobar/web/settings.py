@@ -119,7 +119,7 @@ MIDDLEWARE = [
 ]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
+    "kentrobar.web.signed_in.WithPreferences",
 ]
 TEMPLATES = [
     {
