@@ -59,6 +59,7 @@ def test_a_long_past_is_kept_within_bounds_and_still_undone(plan, monkeypatch):
     outcome = desk.change(plan.pk, 1, put("putty"))
     for i in range(160):
         outcome = desk.change(plan.pk, outcome.plan.version, slide("p1", 1 if i % 2 else -1))
+        assert outcome.labels == desk.labels(outcome.plan)
     assert plan.steps.count() <= 61 + 50
     undone = 0
     while desk.labels(outcome.plan)[0]:

@@ -68,6 +68,13 @@ def test_sign_in_and_wrong_passwords(client, user):
     assert "quarter of an hour" in locked.content.decode()
 
 
+def test_who_is_no_longer_active_is_signed_out(bench, user):
+    assert bench.get("/").status_code == 200
+    user.is_active = False
+    user.save()
+    assert bench.get("/").status_code == 302
+
+
 def test_forms_are_csrf_safe_and_no_inline_script_is_allowed(user, plan):
     from django.test import Client
 
@@ -149,7 +156,7 @@ def test_the_demo_workshop_is_computed_and_its_plans_hold(db, bench):
 @pytest.fixture
 def cluster(tmp_path_factory, monkeypatch):
     """A cluster of its own, in a place the postgres account can reach."""
-    monkeypatch.delenv("DATABASE_URL")
+    monkeypatch.delenv("DATABASE_URL", raising=False)
     local = tmp_path_factory.mktemp("local")
     for part in (local, *local.parents[:2]):
         part.chmod(0o755)
