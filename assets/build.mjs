@@ -2,7 +2,7 @@
 import { cpSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { compile } from "sass";
 
-const out = "../kentrobar/web/static/vendor";
+const out = "../kentrobar/ui/static/vendor";
 const from = (path) => `node_modules/${path}`;
 
 mkdirSync(`${out}/fonts`, { recursive: true });

@@ -11,11 +11,18 @@ import tempfile
 import time
 from dataclasses import replace
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.documents import dump_plan
-from kentrobar.core.outline import LINES, Paddle, Racket
-from kentrobar.core.pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat, body_of
-from kentrobar.core.predict import Measured, Plan, predict
+from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.geometry.outline import LINES, Paddle, Racket
+from kentrobar.core.io.plans import dump_plan
+from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.throat import Throat
 
 TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
 SHOAL = Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)

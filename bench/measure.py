@@ -92,9 +92,9 @@ def fill() -> None:
     django.setup()
     from django.utils import timezone
 
+    from kentrobar.demo.workshop import TERN
     from kentrobar.frames.models import Frame, Reading
     from kentrobar.measuring.models import Instrument, Use
-    from kentrobar.web.demo import TERN
 
     frames = []
     for i in range(FRAMES):
@@ -191,7 +191,7 @@ def live(address: str) -> None:
 
 def memory() -> None:
     sizes = {}
-    for name in ("gunicorn kentrobar", "read_lines", "devices.standins"):
+    for name in ("gunicorn kentrobar", "read_lines", "devices.simulators"):
         pids = subprocess.run(
             ["pgrep", "-f", name], capture_output=True, text=True, check=False
         ).stdout.split()
@@ -205,5 +205,5 @@ def memory() -> None:
 
 
 if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.web.settings")
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.site.settings")
     main()

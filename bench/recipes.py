@@ -10,13 +10,13 @@ from __future__ import annotations
 import random
 import time
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.predict import Measured
-from kentrobar.core.presets import racket_by_head
-from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, figures_of
-from kentrobar.core.recipe.candidates import candidates
-from kentrobar.core.recipe.explain import solve
-from kentrobar.core.recipe.match import FrameSet, Member, match
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.presets import racket_by_head
+from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, figures_of
+from kentrobar.core.recipes.candidates import candidates
+from kentrobar.core.recipes.explain import solve
+from kentrobar.core.recipes.match import FrameSet, Member, match
 from tests.core.plain import cost_of, enumerated
 
 RACKET = racket_by_head(98)

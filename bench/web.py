@@ -49,9 +49,9 @@ def fill() -> int:
 
     from bench.core import READ, TERN, TWELVE
     from kentrobar.frames.models import Frame, Quantity, Reading
-    from kentrobar.planning import desk
-    from kentrobar.planning.models import Plan, Step
-    from kentrobar.planning.state import State, with_ids
+    from kentrobar.plans import desk
+    from kentrobar.plans.models import Plan, Step
+    from kentrobar.plans.state import State, with_ids
 
     user = get_user_model().objects.get()
     frames = [Frame(model=f"Tern {i % 40}", serial=f"s{i}", owner=f"player {i % 300}") for i in range(FRAMES)]
@@ -85,7 +85,7 @@ class Person:
         self.address = address
         self.cookies = CookieJar()
         self.open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies)).open
-        from kentrobar.web.demo import PASSWORD, USER
+        from kentrobar.demo.workshop import PASSWORD, USER
 
         self.get("sign-in/")
         self.post("sign-in/", {"username": USER, "password": PASSWORD})
@@ -174,7 +174,7 @@ def memory() -> float:
 
 def first_load(address: str, plan: int) -> float:
     """KB over the wire of a first visit to the Plan, the browser's own count."""
-    from kentrobar.web.demo import PASSWORD, USER
+    from kentrobar.demo.workshop import PASSWORD, USER
 
     browser = chromium()
     try:
@@ -196,5 +196,5 @@ def first_load(address: str, plan: int) -> float:
 
 
 if __name__ == "__main__":
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.web.settings")
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.site.settings")
     main()

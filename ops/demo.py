@@ -17,7 +17,7 @@ from . import ROOT
 from .postgres import GIVEN_URL, Trouble, database, dies_with_parent
 
 FIRST_PORT = 8731
-STANDINS_PORT = 7710
+SIMULATORS_PORT = 7710
 SERVE_SECONDS = 40
 ANSWER_SECONDS = 5
 
@@ -35,7 +35,7 @@ def main(argv: list[str]) -> int:
     signal.signal(signal.SIGHUP, _interrupt)
     try:
         with database("postgres"), served(options.port, options.reset) as address:
-            from kentrobar.web.demo import PASSWORD, USER
+            from kentrobar.demo.workshop import PASSWORD, USER
 
             print(f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C stops it.")
             sys.stdout.flush()
@@ -52,23 +52,23 @@ def main(argv: list[str]) -> int:
 @contextlib.contextmanager
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
     """The application with demo data on gunicorn, on the database of DATABASE_URL; yields its address."""
-    port, standins = _port(port), _five_ports()
+    port, simulators = _port(port), _five_ports()
     os.environ |= {
-        "DJANGO_SETTINGS_MODULE": "kentrobar.web.settings",
+        "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
         "KENTROBAR_DEMO": "1",
-        "KENTROBAR_STANDINS": str(standins),
+        "KENTROBAR_SIMULATORS": str(simulators),
     }
     os.environ.pop("KENTROBAR_DEBUG", None)
-    _fill(reset, standins)
-    with helpers(standins):
+    _fill(reset, simulators)
+    with helpers(simulators):
         yield from _serve(port)
 
 
 @contextlib.contextmanager
-def helpers(standins: int, *options: str) -> Iterator[None]:
-    """The stand-in instruments, and the reader of their lines."""
+def helpers(simulators: int, *options: str) -> Iterator[None]:
+    """The simulator instruments, and the reader of their lines."""
     commands = (
-        [sys.executable, "-m", "kentrobar.devices.standins", "--port", str(standins), *options],
+        [sys.executable, "-m", "kentrobar.demo.simulators", "--port", str(simulators), *options],
         [sys.executable, "manage.py", "read_lines"],
     )
     started = [
@@ -92,7 +92,7 @@ def helpers(standins: int, *options: str) -> Iterator[None]:
 def _serve(port: int) -> Iterator[str]:
     server = subprocess.Popen(
         [
-            sys.executable, "-m", "gunicorn", "kentrobar.web.wsgi:application",
+            sys.executable, "-m", "gunicorn", "kentrobar.site.wsgi:application",
             "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "2",
             "--log-level", "warning", "--no-control-socket",
         ],
@@ -109,7 +109,7 @@ def _serve(port: int) -> Iterator[str]:
         server.kill()
 
 
-def _fill(reset: bool, standins: int) -> None:
+def _fill(reset: bool, simulators: int) -> None:
     import django
 
     django.setup()
@@ -124,9 +124,9 @@ def _fill(reset: bool, standins: int) -> None:
             cursor.execute("create schema public")
     call_command("migrate", verbosity=0, interactive=False)
     call_command("load_demo")
-    from kentrobar.web.demo import plug_in
+    from kentrobar.demo.workshop import plug_in
 
-    plug_in(standins)
+    plug_in(simulators)
     call_command("collectstatic", verbosity=0, interactive=False, clear=True)
     connection.close()
 
@@ -143,15 +143,15 @@ def _port(wanted: int | None) -> int:
 
 
 def _five_ports() -> int:
-    """A port with four free ones after it, for the stand-ins."""
-    for first in range(STANDINS_PORT, STANDINS_PORT + 500, 10):
+    """A port with four free ones after it, for the simulators."""
+    for first in range(SIMULATORS_PORT, SIMULATORS_PORT + 500, 10):
         with contextlib.ExitStack() as probes, contextlib.suppress(OSError):
             for port in range(first, first + 5):
                 probe = probes.enter_context(socket.socket())
                 probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
                 probe.bind(("127.0.0.1", port))
             return first
-    raise Trouble("no five free ports in a row for the stand-in instruments")
+    raise Trouble("no five free ports in a row for the simulator instruments")
 
 
 def _wait(server: subprocess.Popen[bytes], address: str) -> None:

@@ -36,9 +36,9 @@ def main() -> int:
 
 
 def take_all(browser, address: str) -> None:
+    from kentrobar.demo.workshop import PASSWORD, USER
     from kentrobar.frames.models import Frame
-    from kentrobar.planning.models import Plan
-    from kentrobar.web.demo import PASSWORD, USER
+    from kentrobar.plans.models import Plan
 
     def plan(name: str) -> str:
         return f"plans/{Plan.objects.get(name=name).pk}/"
@@ -106,7 +106,7 @@ def recipes(browser, address: str, take, find) -> None:
 
 def workshop(browser, address: str, take, find) -> None:
     """The bench, a sheet, a trial with a piece that is too heavy, the shelf."""
-    from kentrobar.planning.models import Plan
+    from kentrobar.plans.models import Plan
 
     take("bench", "bench/")
     plan = Plan.objects.get(name="Sides, tip and putty")
@@ -135,13 +135,13 @@ def workshop(browser, address: str, take, find) -> None:
 
 
 def measuring(browser, address: str, take, find) -> None:
-    """The Measure view with the stand-ins at work."""
-    from kentrobar.core.documents import dump_frame
-    from kentrobar.devices.standins import order
+    """The Measure view with the simulators at work."""
+    from kentrobar.core.io.plans import dump_frame
+    from kentrobar.demo.simulators import order
     from kentrobar.frames.models import Frame
 
     blank, read = (Frame.objects.get(serial=serial) for serial in ("no. 23", "no. 11"))
-    port = int(os.environ["KENTROBAR_STANDINS"])
+    port = int(os.environ["KENTROBAR_SIMULATORS"])
     order(port, {"order": "warm"})
     on = {
         "name": str(blank),

@@ -35,7 +35,7 @@ def main(arguments: list[str]) -> int:
             database("postgres-test", durable=False),
         ):
             os.mkdir(os.path.join(local, "static"))
-            os.environ |= {"KENTROBAR_LOCAL": local, "DJANGO_SETTINGS_MODULE": "kentrobar.web.settings"}
+            os.environ |= {"KENTROBAR_LOCAL": local, "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings"}
             if arguments:
                 return _run("pytest", [sys.executable, "-m", "pytest", *arguments])
             for command in DJANGO_CHECKS:

@@ -15,11 +15,15 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from .body import POINT_MM, Number, points_head_light
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.numbers import Number, nominal
 
 MASS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
 LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0.182899783}
+
+POINT_MM = 3.175
+"""One balance point: an eighth of an inch."""
 
 SECONDS = {"s": 1.0, "ms": 0.001}
 DEGREES = {"°": 1.0, "rad": 57.29577951308232}
@@ -48,10 +52,6 @@ _NUMBER = re.compile(
     re.DOTALL,
 )
 _PLUS_MINUS = re.compile(rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL)
-
-
-class Unreadable(ValueError):
-    """What was typed cannot be read; the message says what was read, what is wrong, what to do."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -225,6 +225,11 @@ def show_length(mm: Number, unit: str = "mm", signed: bool = False) -> str:
     return fixed(nominal(mm) / LENGTH[unit], LENGTH_PLACES.get(unit, 2), signed)
 
 
+def points_head_light(balance: Number, length: float) -> Number:
+    """Balance in points of an eighth of an inch: positive head-light, negative head-heavy."""
+    return (length / 2 - balance) / POINT_MM
+
+
 def show_points(balance_mm: Number, length_mm: float) -> str:
     """`6.7 pt head-light`, `2.0 pt head-heavy` or `even`."""
     points = nominal(points_head_light(balance_mm, length_mm))
@@ -237,17 +242,6 @@ def show_percent(balance_mm: Number, length_mm: float) -> str:
     return f"{nominal(balance_mm) / length_mm * 100:.1f} % of length"
 
 
-def nominal(value: Number) -> float:
-    """The value without its uncertainty."""
-    return float(getattr(value, "nominal_value", value))
-
-
-def uncertainty(value: Number) -> float | None:
-    """One standard uncertainty, or None where the value carries none."""
-    u = getattr(value, "std_dev", None)
-    return float(u) if u else None
-
-
 def read_clock(text: str) -> float:
     """A clock hour 0 < h ≤ 12 from `3`, `2:10`, `2.5`, `12 o'clock`."""
     clean = _clean(text).lower().replace("o’clock", "").replace("o'clock", "").strip()
@@ -258,3 +252,11 @@ def read_clock(text: str) -> float:
         if 0 <= hour <= 12:
             return hour or 12.0
     raise Unreadable(f"“{_clean(text)}” is not a clock hour. Write 3, 2:30 or 12.")
+
+
+def clock_text(hour: float) -> str:
+    """A clock hour as people say it: `3`, `2:10`, `12`."""
+    minutes = round(hour % 12 * 60) % 720
+    whole, rest = divmod(minutes, 60)
+    whole = whole or 12
+    return f"{whole}:{rest:02d}" if rest else str(whole)

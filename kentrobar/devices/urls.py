@@ -6,5 +6,4 @@ urlpatterns = [
     path("live/<int:pk>/", views.live, name="live"),
     path("live/<int:pk>/take/", views.take, name="live-take"),
     path("live/<int:pk>/tare/", views.tare, name="live-tare"),
-    path("standins/", views.panel, name="standins"),
 ]

@@ -1,4 +1,4 @@
-"""Live figures for measuring and trials, and the panel of the stand-ins. Nothing here waits for a device."""
+"""Live figures for measuring and trials. Nothing here waits for a device."""
 
 from __future__ import annotations
 
@@ -6,22 +6,18 @@ import json
 from datetime import timedelta
 from typing import Any
 
-from django.conf import settings
-from django.contrib import messages
 from django.db import connection
-from django.http import Http404, HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.documents import dump_frame, dump_piece
-from kentrobar.core.units import MASS, fixed, nominal, uncertainty
-from kentrobar.frames.models import Frame
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.units import MASS, fixed
 from kentrobar.measuring.models import Instrument
-from kentrobar.planning.models import Plan
+from kentrobar.ui.request import Request
 
 from .models import CHANNEL, Line
-from .standins import DEVICES, order
 
 READER_GONE = timedelta(seconds=4)
 FRESH = timedelta(seconds=2)
@@ -29,13 +25,13 @@ LEAST_PASSES = 10
 
 
 @require_GET
-def live(request: HttpRequest, pk: int) -> HttpResponse:
+def live(request: Request, pk: int) -> HttpResponse:
     """What an instrument says now, as a partial that is asked for again and again."""
     return render(request, "devices/_live.html", _seen(request, pk))
 
 
 @require_POST
-def take(request: HttpRequest, pk: int) -> HttpResponse:
+def take(request: Request, pk: int) -> HttpResponse:
     """Take the live figure into a box. The answer tells the page what to put where, or why not."""
     into = request.POST.get("into", "")
     seen = _seen(request, pk)
@@ -65,7 +61,7 @@ def take(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def tare(request: HttpRequest, pk: int) -> HttpResponse:
+def tare(request: Request, pk: int) -> HttpResponse:
     """Ask the reader to set a scale to nought."""
     instrument = get_object_or_404(Instrument.live, pk=pk)
     with connection.cursor() as cursor:
@@ -73,7 +69,7 @@ def tare(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "devices/_live.html", _seen(request, pk))
 
 
-def _seen(request: HttpRequest, pk: int) -> dict[str, Any]:
+def _seen(request: Request, pk: int) -> dict[str, Any]:
     instrument = get_object_or_404(Instrument.live, pk=pk)
     line = Line.objects.filter(instrument=instrument).first()
     now = timezone.now()
@@ -115,104 +111,3 @@ def _single(seen: dict[str, Any], is_small: bool) -> str:
     places = seen["places"] + 1
     u = max((uncertainty(given) or 0.0) / seen["factor"], 10**-places)
     return f"{fixed(nominal(given) / seen['factor'], places)} ± {fixed(u, places)}"
-
-
-# --- the stand-ins' panel ------------------------------------------------------------------------
-
-STATIONS = [
-    ("scale", "on the scale"),
-    ("supports", "on two supports, a scale under each"),
-    ("machine", "in the machine, face upright"),
-    ("machine flat", "in the machine, face flat"),
-    ("pendulum", "hung from a pin, swinging"),
-    ("threads", "on two threads, turning"),
-    ("off", "off the bench"),
-]
-FAULTS = [
-    ("none", "well"), ("unplugged", "unplugged"), ("frozen", "frozen"),
-    ("flooding", "flooding"), ("garbled", "garbled"),
-]  # fmt: skip
-RACKET_PARTS, PADDLE_PARTS = ["strings", "overgrip", "dampener"], ["overgrip", "edge-tape"]
-PLACES = [
-    ("x1", "left support", "20"), ("x2", "right support", ""), ("pivot", "pin", ""),
-    ("spacing", "threads apart", ""), ("thread", "thread", "800"),
-]  # fmt: skip
-
-
-@require_http_methods(["GET", "POST"])
-def panel(request: HttpRequest) -> HttpResponse:
-    """Put a frame on the stand-ins' bench, with pieces fitted; unplug, freeze, flood and garble them."""
-    if not settings.STANDINS:
-        raise Http404("no stand-ins here")
-    if request.method == "POST":
-        try:
-            answer = order(settings.STANDINS, _order(request))
-        except (OSError, ValueError) as error:
-            messages.error(request, f"The stand-ins do not answer: {error}.")
-        else:
-            said = answer.get("said") or f"Not done: {answer.get('error')}"
-            messages.success(request, said)
-        return redirect(f"{request.path}?frame={request.POST.get('frame', '')}")
-    frames = list(Frame.live.all()[:200])
-    chosen = next(
-        (one for one in frames if str(one.pk) == request.GET.get("frame")), frames[0] if frames else None
-    )
-    try:
-        state = order(settings.STANDINS, {"order": "look"})
-    except (OSError, ValueError):
-        state = {"on": "", "station": "", "faults": {}, "dead": True}
-    context = {
-        "frames": frames,
-        "chosen": chosen,
-        "plans": chosen.plans.filter(deleted_at=None) if chosen else [],
-        "stations": STATIONS,
-        "places": _places(chosen),
-        "state": state,
-        "devices": [(name, state["faults"].get(name) or "none") for name in DEVICES],
-        "faults": FAULTS,
-        "parts": RACKET_PARTS if chosen and chosen.kind == "racket" else PADDLE_PARTS,
-    }
-    return render(request, "devices/panel.html", context)
-
-
-def _places(frame: Frame | None) -> list[tuple[str, str, str]]:
-    """(name, words, usual mm) of the places a set-up on the stand-ins asks for."""
-    if frame is None:
-        return PLACES
-    outline = frame.outline()
-    usual = {
-        "x2": outline.length_mm - 20,
-        "pivot": outline.length_mm - outline.rim_mm - 30 if outline.kind == "racket" else 50,
-        "spacing": outline.width_mm - 20,
-    }
-    return [(name, label, f"{usual[name]:g}" if name in usual else mm) for name, label, mm in PLACES]
-
-
-def _order(request: HttpRequest) -> dict[str, Any]:
-    asked = request.POST
-    if "fault" in asked:
-        return {"order": "fault", "device": asked.get("device", ""), "fault": asked["fault"]}
-    station = asked.get("station", "off")
-    at = {name: float(asked[name].replace(",", ".")) for name, _, _ in PLACES if asked.get(name, "").strip()}
-    if asked.get("reference") == "mass":
-        return {"order": "put", "station": "scale", "reference": "the 500 g mass", "mass_g": 500.0}
-    if asked.get("reference") == "bar":
-        bar = {"reference": "the 700 mm bar", "mass_g": 400.0, "length_mm": 700.0}
-        return {"order": "put", "station": "machine"} | bar
-    if station == "off":
-        return {"order": "put", "station": "off"}
-    frame = get_object_or_404(Frame.live, pk=asked.get("frame"))
-    found: dict[str, Any] = {
-        "order": "put",
-        "station": station,
-        "name": str(frame),
-        "frame": dump_frame(frame.outline()),
-        "parts": asked.getlist("parts"),
-        "at": at,
-    }
-    plan = (
-        Plan.live.filter(pk=asked["plan"], frame=frame).first() if asked.get("plan", "").isdecimal() else None
-    )
-    if plan is not None:
-        found["pieces"] = [dump_piece(piece) for piece in plan.state().pieces]
-    return found

@@ -9,11 +9,13 @@ from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from kentrobar.core.body import Body
-from kentrobar.core.condition import PARTS, is_on
-from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece, Strings, body_of
-from kentrobar.core.predict import Measured, as_it_is
+from kentrobar.core.frame.condition import is_on
+from kentrobar.core.frame.predict import Measured, as_it_is
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.pieces.piece import Piece
 
 from .models import Figures, Frame
 
@@ -90,5 +92,5 @@ def now(
 
 def _counts(piece: Piece, condition: str) -> bool:
     """Whether a piece is on in a condition: a string bed or an overgrip that a plan put on is off in some."""
-    kind = "strings" if isinstance(piece, Strings) else piece.material or ""
+    kind = piece.kind if piece.kind in PARTS else piece.material or ""
     return kind not in PARTS or is_on(kind, condition)

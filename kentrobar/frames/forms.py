@@ -8,12 +8,13 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.measure.plausibility import Doubt
-from kentrobar.core.outline import Outline, Paddle, Racket
-from kentrobar.core.presets import PRESETS, SHEET, filled
+from kentrobar.core.frame.plausibility import Doubt
+from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.geometry.presets import PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
+from kentrobar.frames.models import Person
+from kentrobar.ui.fields import QuantityField
 
-from .fields import QuantityField
 from .judging import judge
 from .models import DIMENSIONS, Condition, Figures, Frame, Quantity
 
@@ -40,7 +41,7 @@ class FrameForm(forms.Form):
         label="model", max_length=60, error_messages={"required": "What model is it? Write any name."}
     )
     serial = forms.CharField(label="serial or mark", max_length=40, required=False)
-    owner = forms.CharField(label="who plays it", max_length=60, required=False)
+    player = forms.CharField(label="who plays it", max_length=60, required=False)
     note = forms.CharField(label="what is wanted, in their words", max_length=200, required=False)
 
     def __init__(self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None) -> None:
@@ -59,10 +60,10 @@ class FrameForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
             return dimension_texts(PRESETS[default_preset(self.kind)][1], self.shown)
-        names = ("maker", "model", "serial", "owner", "note")
-        return dimension_texts(self.frame.outline(), self.shown) | {
-            name: getattr(self.frame, name) for name in names
-        }
+        names = ("maker", "model", "serial", "note")
+        about = {name: getattr(self.frame, name) for name in names}
+        about["player"] = str(self.frame.player or "")
+        return dimension_texts(self.frame.outline(), self.shown) | about
 
     @property
     def sheet_fields(self) -> list[forms.BoundField]:
@@ -86,7 +87,7 @@ class FrameForm(forms.Form):
 
     @property
     def name_fields(self) -> list[forms.BoundField]:
-        return [self[name] for name in ("model", "maker", "serial", "owner", "note")]
+        return [self[name] for name in ("model", "maker", "serial", "player", "note")]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -108,8 +109,9 @@ class FrameForm(forms.Form):
 
     def save(self) -> Frame:
         frame = self.frame or Frame()
-        for name in ("maker", "model", "serial", "owner", "note"):
+        for name in ("maker", "model", "serial", "note"):
             setattr(frame, name, self.cleaned_data[name])
+        frame.player = Person.named(self.cleaned_data["player"])
         frame.set_outline(self.outline)
         frame.typed = frame.typed | {
             name: self.cleaned_data[name].text

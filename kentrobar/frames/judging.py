@@ -7,13 +7,14 @@ from dataclasses import replace
 
 from django.utils import timezone
 
-from kentrobar.core.body import Body, Number
-from kentrobar.core.condition import PARTS, Part, is_on
-from kentrobar.core.measure.plausibility import Doubt, doubts, likely_slip
-from kentrobar.core.measure.slips import UNEXPLAINED, disagreements
-from kentrobar.core.measure.typical import typical
-from kentrobar.core.predict import Measured
-from kentrobar.core.units import nominal
+from kentrobar.core.frame.condition import Part, is_on
+from kentrobar.core.frame.plausibility import Doubt, doubts, likely_slip
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.slips import UNEXPLAINED, disagreements
+from kentrobar.core.frame.typical import typical
+from kentrobar.core.numbers import Number, nominal
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.parts import PARTS
 
 from . import fitted
 from .models import Figures, Frame, Quantity
@@ -85,16 +86,7 @@ def _beside(
         values.pop("swing_kgcm2", None)
     ordinary = typical(frame.outline(), values, 100.0 if axis is None else axis)
     twist = values.get(Quantity.TWIST)
-    return replace(_plain(ordinary), twist_kgcm2=twist)
-
-
-def _plain(measured: Measured) -> Measured:
-    return replace(
-        measured,
-        mass_g=nominal(measured.mass_g),
-        balance_mm=nominal(measured.balance_mm),
-        swing_kgcm2=nominal(measured.swing_kgcm2),
-    )
+    return replace(ordinary.plain, twist_kgcm2=twist)
 
 
 def _suspects(frame: Frame, condition: str) -> dict[str, Body]:

@@ -21,12 +21,13 @@ from django.urls import reverse
 from django.utils import timezone
 from simple_history.models import HistoricalRecords
 
-from kentrobar.core.body import Body, Number
-from kentrobar.core.condition import PARTS, Part, converted, is_on, total
-from kentrobar.core.given import ufloat
-from kentrobar.core.outline import Outline, Paddle, Racket
-from kentrobar.core.predict import Measured
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.frame.condition import Part, converted, is_on, total
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.parts import PARTS
+from kentrobar.ui.undo import Present, Removable
 
 DIMENSIONS = {
     "racket": (
@@ -60,15 +61,47 @@ class Condition(models.TextChoices):
     AS_PLAYED = "as-played", "as played"
 
 
-class LiveFrames(models.Manager["Frame"]):
-    """Frames that were not deleted; a deleted one waits for its undo."""
+class Person(models.Model):
+    """Whoever plays with a frame."""
+
+    class Hand(models.TextChoices):
+        RIGHT = "right", "right-handed"
+        LEFT = "left", "left-handed"
+
+    class Level(models.TextChoices):
+        JUNIOR = "junior", "junior"
+        CLUB = "club", "club player"
+        STRONG = "strong", "strong club player"
+        COMPETITOR = "competitor", "competitor"
+
+    name = models.CharField(max_length=60, unique=True)
+    hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
+    level = models.CharField(max_length=10, choices=Level, blank=True)
+    notes = models.TextField(blank=True, max_length=1000)
+
+    class Meta:
+        ordering = ["name"]
+        verbose_name_plural = "people"
+
+    def __str__(self) -> str:
+        return self.name
+
+    @classmethod
+    def named(cls, name: str) -> Person | None:
+        """The person of that name, written down if new; None where there is no name."""
+        clean = " ".join(name.split())[:60]
+        return cls.objects.get_or_create(name=clean)[0] if clean else None
+
+
+class LiveFrames(Present):
+    """Frames that were not deleted, each with its player."""
 
     def get_queryset(self) -> models.QuerySet[Frame]:
-        return super().get_queryset().filter(deleted_at=None)
+        return super().get_queryset().select_related("player")
 
     def named(self, wanted: str) -> models.QuerySet[Frame]:
         """Those whose model, maker, serial or player holds the text; all where it is empty."""
-        fields = ("model", "maker", "serial", "owner")
+        fields = ("model", "maker", "serial", "player__name")
         conditions = (Q(**{f"{field}__icontains": wanted}) for field in fields)
         return self.filter(reduce(or_, conditions)) if wanted else self.all()
 
@@ -77,12 +110,15 @@ def _dimension() -> models.FloatField:
     return models.FloatField(null=True, blank=True)
 
 
-class Frame(models.Model):
+class Frame(Removable):
     kind = models.CharField(max_length=6, choices=[("racket", "racket"), ("paddle", "paddle")])
     maker = models.CharField(max_length=60, blank=True)
     model = models.CharField(max_length=60)
     serial = models.CharField("serial or mark", max_length=40, blank=True)
-    owner = models.CharField("who plays it", max_length=60, blank=True)
+    player = models.ForeignKey(
+        Person, null=True, blank=True, on_delete=models.SET_NULL, related_name="frames",
+        verbose_name="who plays it",
+    )  # fmt: skip
     note = models.CharField("what is wanted", max_length=200, blank=True)
     length_mm = models.FloatField()
     width_mm = models.FloatField()
@@ -97,7 +133,6 @@ class Frame(models.Model):
     corner_bottom_mm = _dimension()
     typed = models.JSONField(default=dict, blank=True, help_text="dimensions as they were written")
     created_at = models.DateTimeField(default=timezone.now)
-    deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = models.Manager()
     live = LiveFrames()
@@ -159,11 +194,6 @@ class Frame(models.Model):
     def all_parts(self) -> list[FittedPart]:
         return list(self.parts.all())
 
-    @property
-    def wants_twist(self) -> bool:
-        """Whether a plan of this frame has a target for twist weight."""
-        return self.plans.filter(deleted_at=None, content__targets__has_key="twist_kgcm2").exists()
-
     def take_readings(self, measured: Measured, condition: str, user: Any = None) -> None:
         """Keep a whole set of figures that came from elsewhere as readings."""
         now = timezone.now()
@@ -203,6 +233,10 @@ class FittedPart(models.Model):
     to_mm = models.FloatField(null=True, blank=True)
     put_on_at = models.DateTimeField(null=True, blank=True)
     taken_off_at = models.DateTimeField(null=True, blank=True)
+    replaced_by = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="replaces",
+        help_text="what was put on in its place",
+    )  # fmt: skip
 
     class Meta:
         ordering = ["pk"]
@@ -244,7 +278,7 @@ class Method(models.TextChoices):
     TOLD = "told", "as told"
 
 
-class Reading(models.Model):
+class Reading(Removable):
     """One figure of one frame, and the raw inputs it was reduced from.
 
     ``raw`` is a ``kentrobar-reading/1`` document: reduce it again and the same figure comes out.
@@ -266,8 +300,13 @@ class Reading(models.Model):
     confirmed = models.BooleanField(default=False, help_text="unlikely, and kept knowingly")
     read_at = models.DateTimeField(default=timezone.now)
     read_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
-    withdrawn_at = models.DateTimeField(null=True, blank=True)
 
+    measured_with = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="siblings",
+        help_text="the first figure that came out of the same measurement",
+    )  # fmt: skip
+
+    removed_word = "Withdrew"
     history = HistoricalRecords()
 
     class Meta:
@@ -292,6 +331,23 @@ class Reading(models.Model):
     def __str__(self) -> str:
         return f"{self.frame}: {self.get_quantity_display()} {self.value:g}"
 
+    def get_absolute_url(self) -> str:
+        return self.frame.get_absolute_url()
+
+    @property
+    def can_be_restored(self) -> bool:
+        return self.frame.removed_at is None
+
+    def _set_removed(self, when: datetime | None) -> None:
+        # Saved, not updated: the history of a reading tells of it.
+        self.removed_at, self._change_reason = when, "withdrawn" if when else "restored"
+        self.save(update_fields=["removed_at"])
+
+    def of_one_measurement(self) -> models.QuerySet[Reading]:
+        """Every figure that came out of the same measurement, this one among them."""
+        first = self.measured_with_id or self.pk
+        return Reading.objects.filter(Q(pk=first) | Q(measured_with=first), removed_at=None)
+
     def number(self) -> Number:
         return ufloat(self.value, self.u) if self.u else self.value
 
@@ -307,7 +363,7 @@ class Reading(models.Model):
 def newest_readings() -> models.QuerySet[Reading]:
     """The newest reading of each figure in each condition of each frame."""
     figure = ("frame_id", "condition", "quantity")
-    return Reading.objects.filter(withdrawn_at=None).order_by(*figure, "-read_at", "-pk").distinct(*figure)
+    return Reading.objects.filter(removed_at=None).order_by(*figure, "-read_at", "-pk").distinct(*figure)
 
 
 @dataclass(frozen=True, slots=True)

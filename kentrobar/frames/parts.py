@@ -7,18 +7,20 @@ from statistics import fmean, stdev
 from typing import Any
 
 from django import forms
-from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from kentrobar.core import units
-from kentrobar.core.condition import PARTS
+from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.units import Shown, show_mass
+from kentrobar.ui import undo
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.request import Request
 
-from .fields import QuantityField
 from .models import Condition, FittedPart, Frame, figures_in
 from .shown import shown_figures
 
@@ -107,11 +109,11 @@ class PartForm(forms.Form):
         else:
             mass, u = own_weighings(cleaned["kind"], cleaned["name"]) or (kind.grams[1], kind.mass_u)
         is_new = cleaned["since"] == "now"
+        together = next((ones for ones in ONE_OF if cleaned["kind"] in ones), set())
         with transaction.atomic():
-            if is_new:
-                together = next((ones for ones in ONE_OF if cleaned["kind"] in ones), set())
-                self.frame.parts.filter(kind__in=together, taken_off_at=None).update(taken_off_at=now)
-            return FittedPart.objects.create(
+            old = self.frame.parts.filter(kind__in=together, taken_off_at=None)
+            replaced = list(old.values_list("pk", flat=True)) if is_new else []
+            part = FittedPart.objects.create(
                 frame=self.frame,
                 kind=cleaned["kind"],
                 name=cleaned["name"],
@@ -123,16 +125,19 @@ class PartForm(forms.Form):
                 to_mm=cleaned["to_mm"].value if cleaned["to_mm"] else None,
                 put_on_at=now if is_new else None,
             )
+            FittedPart.objects.filter(pk__in=replaced).update(taken_off_at=now, replaced_by=part)
+        return part
 
 
 @require_http_methods(["GET", "POST"])
-def index(request: HttpRequest, pk: int) -> HttpResponse:
+def index(request: Request, pk: int) -> HttpResponse:
     """What is on a frame. POST puts something on."""
     frame = get_object_or_404(Frame.live, pk=pk)
     form = PartForm(frame, request.shown, request.POST or None)
     if request.method == "POST" and form.is_valid():
         part = form.save()
-        messages.success(request, f"On it: {part}, {show_mass(part.mass_g)} g.", f"undo-part {part.pk}")
+        address = reverse("part-forget", args=[part.pk])
+        undo.offer(request, f"On it: {part}, {show_mass(part.mass_g)} g.", address)
         return redirect("frame-parts", pk)
     latest, parts = frame.latest(), frame.all_parts()
     figures = [figures_in(frame, condition, latest, parts) for condition in Condition.values]
@@ -149,22 +154,26 @@ def index(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_off(request: HttpRequest, pk: int) -> HttpResponse:
+def take_off(request: Request, pk: int) -> HttpResponse:
     part = get_object_or_404(FittedPart, pk=pk, taken_off_at=None)
     FittedPart.objects.filter(pk=pk).update(taken_off_at=timezone.now())
-    messages.success(request, f"Taken off: {part}.", extra_tags=f"redo-part {pk}")
+    undo.offer(request, f"Taken off: {part}.", reverse("part-back-on", args=[pk]))
     return redirect("frame-parts", part.frame_id)
 
 
 @require_POST
-def undo(request: HttpRequest, pk: int) -> HttpResponse:
-    """Take back a putting on (the part is forgotten, what it replaced is on again) or a taking off."""
+def forget(request: Request, pk: int) -> HttpResponse:
+    """Take back a putting on: the part is forgotten, what it replaced is on again."""
     part = get_object_or_404(FittedPart, pk=pk)
     with transaction.atomic():
-        if "on" in request.POST:
-            FittedPart.objects.filter(pk=pk).update(taken_off_at=None)
-        else:
-            if part.put_on_at is not None:
-                part.frame.parts.filter(taken_off_at=part.put_on_at).update(taken_off_at=None)
-            part.delete()
+        part.replaces.update(taken_off_at=None, replaced_by=None)
+        part.delete()
+    return redirect("frame-parts", part.frame_id)
+
+
+@require_POST
+def back_on(request: Request, pk: int) -> HttpResponse:
+    """Take back a taking off."""
+    part = get_object_or_404(FittedPart, pk=pk)
+    FittedPart.objects.filter(pk=pk).update(taken_off_at=None, replaced_by=None)
     return redirect("frame-parts", part.frame_id)

@@ -4,19 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.units import (
-    LENGTH,
-    MASS,
-    Shown,
-    fixed,
-    nominal,
-    show_length,
-    show_mass,
-    show_percent,
-    show_points,
-    uncertainty,
-)
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.units import LENGTH, MASS, Shown, fixed, show_length, show_mass, show_percent, show_points
 
 from .forms import DIMENSION_LABELS
 from .models import DIMENSIONS, Condition, Figures, Found, Frame
@@ -100,7 +89,7 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         aside = "another axis needs mass and balance"
         return _row("swing_kgcm2", label, value, "kg·cm²", found, aside, read)
     body = figures.measured().body()
-    swing = body.swing(axis) / KGCM2
+    swing = body.swing_kgcm2(axis)
     u = uncertainty(swing)
     return ShownFigure(
         "swing_kgcm2",
@@ -109,7 +98,7 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         "kg·cm²",
         f"{u:.2g}" if u else "",
         read,
-        f"recoil {fixed(nominal(body.recoil) / KGCM2, 1)}",
+        f"recoil {fixed(nominal(body.recoil_kgcm2), 1)}",
         found.computed,
         _source(found),
     )

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from django.contrib import messages
+from dataclasses import dataclass
+
 from django.core.paginator import Paginator
 from django.db import transaction
-from django.db.models import Count, Prefetch, Q
-from django.http import Http404, HttpRequest, HttpResponse
+from django.db.models import Prefetch
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.presets import PRESETS
-from kentrobar.core.reading_documents import READING_FORMAT
+from kentrobar.core.geometry.presets import PRESETS
+from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.units import Typed
+from kentrobar.frames import above
+from kentrobar.ui import undo
+from kentrobar.ui.request import Request
 
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
 from .models import (
@@ -33,11 +37,19 @@ from .shown import first_shown, shown_figures, typed_sizes
 FRAMES_A_PAGE = 25
 
 
+@dataclass(frozen=True, slots=True)
+class FramePage:
+    """What the slots of a frame's page are about: the frame, and what must still be read before a plan."""
+
+    frame: Frame
+    missing: list[str]
+
+
 @require_GET
-def index(request: HttpRequest) -> HttpResponse:
+def index(request: Request) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
     wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
-    frames = Frame.live.named(wanted).annotate(plan_count=Count("plans", filter=Q(plans__deleted_at=None)))
+    frames = above.counted(Frame.live.named(wanted))
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
     frames = frames.prefetch_related(Prefetch("readings", newest_readings(), "newest"), "parts")
@@ -63,7 +75,7 @@ def index(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     """One frame. POST keeps a set of readings."""
     frame = get_object_or_404(Frame.live, pk=pk)
     figures = frame.figures()
@@ -75,22 +87,22 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
             keep_readings(frame, form, request)
             return redirect(_next(request) or frame)
         status = 422
+    missing = _missing(figures)
     context = {
         "frame": frame,
+        "page": FramePage(frame, missing),
         "outline": frame.outline(),
         "kind": frame.kind,
         "figures": [shown_figures(frame, one, request.shown) for one in figures],
-        "readings": frame.readings.filter(withdrawn_at=None).select_related("read_by")[:12],
-        "plans": frame.plans.filter(deleted_at=None)[:30],
         "typed_sizes": typed_sizes(frame, request.shown),
         "form": form,
-        "missing": _missing(figures),
+        "missing": missing,
     }
     return render(request, "frames/frame.html", context, status=status)
 
 
 @require_http_methods(["GET", "POST"])
-def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+def edit(request: Request, pk: int | None = None) -> HttpResponse:
     """A new frame, or the outline and names of one that is there."""
     frame = get_object_or_404(Frame.live, pk=pk) if pk else None
     kind = frame.kind if frame else _kind(request.POST.get("kind") or request.GET.get("kind"))
@@ -103,7 +115,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 
 @require_POST
-def outline(request: HttpRequest) -> HttpResponse:
+def outline(request: Request) -> HttpResponse:
     """The boxes and the drawing again, as typed so far or filled from a preset."""
     data = request.POST.copy()
     preset = PRESETS.get(data.get("preset", ""))
@@ -121,7 +133,7 @@ def outline(request: HttpRequest) -> HttpResponse:
     return render(request, "frames/_outline.html", _form_context(form, kind))
 
 
-def keep_readings(frame: Frame, form: ReadingForm, request: HttpRequest) -> None:
+def keep_readings(frame: Frame, form: ReadingForm, request: Request) -> None:
     """Every figure of the form as a reading, all or none."""
     now = timezone.now()
     confirmed = {doubt.field for doubt in form.doubts}
@@ -150,39 +162,21 @@ def _told(quantity: Quantity, typed: Typed, axis: float | None) -> dict:
 
 
 @require_POST
-def withdraw(request: HttpRequest, pk: int) -> HttpResponse:
+def withdraw(request: Request, pk: int) -> HttpResponse:
     """Take a reading back; the one before it counts again."""
-    reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, withdrawn_at=None)
-    reading.withdrawn_at, reading._change_reason = timezone.now(), "taken back"
-    reading.save(update_fields=["withdrawn_at"])
-    messages.success(request, f"Took back: {reading.typed or reading.value}.", f"undo-reading {pk}")
+    reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, removed_at=None)
+    undo.remove(request, reading, f"{reading.get_quantity_display()} {reading.typed or f'{reading.value:g}'}")
     return redirect(_next(request) or reading.frame)
 
 
 @require_POST
-def reinstate(request: HttpRequest, pk: int) -> HttpResponse:
-    reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk)
-    reading.withdrawn_at, reading._change_reason = None, "given again"
-    reading.save(update_fields=["withdrawn_at"])
-    return redirect(reading.frame)
-
-
-@require_POST
-def delete(request: HttpRequest, pk: int) -> HttpResponse:
+def delete(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
-    Frame.objects.filter(pk=pk).update(deleted_at=timezone.now())
-    messages.success(request, f"Deleted {frame} with its plans.", extra_tags=f"undo-frame {pk}")
+    undo.remove(request, frame, f"{frame} with its plans")
     return redirect("frames")
 
 
-@require_POST
-def restore(request: HttpRequest, pk: int) -> HttpResponse:
-    frame = get_object_or_404(Frame, pk=pk)
-    Frame.objects.filter(pk=pk).update(deleted_at=None)
-    return redirect(frame)
-
-
-def _next(request: HttpRequest) -> str:
+def _next(request: Request) -> str:
     """Where the form was opened from, if that is a page of ours."""
     there = request.POST.get("next", "")
     is_ours = url_has_allowed_host_and_scheme(there, {request.get_host()}, request.is_secure())

@@ -12,19 +12,19 @@ from django import forms
 from django.utils import timezone
 
 from kentrobar.core import units
-from kentrobar.core.body import Number
-from kentrobar.core.documents import Fault
+from kentrobar.core.errors import Fault, Unreadable
+from kentrobar.core.frame.plausibility import Doubt
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.typical import typical
+from kentrobar.core.io.readings import READING_FORMAT, Reading, reading_of, reduced
 from kentrobar.core.measure.expect import expected
 from kentrobar.core.measure.method import Measurement
-from kentrobar.core.measure.plausibility import Doubt
-from kentrobar.core.measure.typical import typical
-from kentrobar.core.predict import Measured
-from kentrobar.core.reading_documents import READING_FORMAT, Reading, reading_of, reduced
-from kentrobar.core.units import Shown, Typed, Unreadable, nominal, show_length, show_mass, uncertainty
-from kentrobar.frames.fields import QuantityField
+from kentrobar.core.numbers import Number, nominal, uncertainty
+from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.frames.models import Reading as FrameReading
+from kentrobar.ui.fields import QuantityField
 
 from .methods import Method, pin_mm, supports_mm
 from .models import USUAL_SCATTER, Instrument, Recording
@@ -476,7 +476,7 @@ class MeasureForm(forms.Form):
 
 
 def _number(value: float, u: float) -> Any:
-    from kentrobar.core.given import WithU
+    from kentrobar.core.numbers import WithU
 
     return WithU(value=value, u=u) if u else value
 

@@ -8,17 +8,18 @@ from typing import Any
 from django import forms
 from django.contrib import messages
 from django.db.models import Count
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.given import WithU
+from kentrobar.core.frame.targets import Level
 from kentrobar.core.measure.bar import ReferenceBar
 from kentrobar.core.measure.sample import sample
-from kentrobar.core.targets import Level
-from kentrobar.core.units import Typed, nominal, read_inertia, read_length, read_many, read_mass, uncertainty
-from kentrobar.frames.fields import QuantityField
+from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.core.units import Typed, read_inertia, read_length, read_many, read_mass
+from kentrobar.ui import undo
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.request import Request
 
 from . import plots
 from .models import Check, Instrument
@@ -162,7 +163,7 @@ def drift_level(instrument: Instrument, check: Check | None) -> Level:
 
 
 @require_GET
-def index(request: HttpRequest) -> HttpResponse:
+def index(request: Request) -> HttpResponse:
     rows = []
     for instrument in Instrument.live.prefetch_related("checks").annotate(readings=Count("uses")):
         check = next(iter(instrument.checks.all()), None)
@@ -179,7 +180,7 @@ def index(request: HttpRequest) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     """One instrument with its drift. POST keeps a check."""
     instrument = get_object_or_404(Instrument, pk=pk)
     form = CheckForm(instrument, request.POST or None)
@@ -201,7 +202,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         "last": checks[0] if checks else None,
         "troubles": instrument.troubles(),
         "repeatability": instrument.repeatability(),
-        "uses": instrument.uses.filter(reading__withdrawn_at=None)
+        "uses": instrument.uses.filter(reading__removed_at=None)
         .select_related("reading__frame")
         .order_by("-reading__read_at")[:8],
         "count": instrument.uses.count(),
@@ -210,7 +211,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+def edit(request: Request, pk: int | None = None) -> HttpResponse:
     instrument = get_object_or_404(Instrument, pk=pk) if pk else None
     initial = {} if instrument else {"drift_band": 1, "resolution": 0.1}
     form = InstrumentForm(request.POST or None, instance=instrument, initial=initial)
@@ -221,11 +222,8 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 
 @require_POST
-def retire(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put an instrument away, or take it back into use; its readings stay."""
-    instrument = get_object_or_404(Instrument, pk=pk)
-    back = "back" in request.POST
-    Instrument.objects.filter(pk=pk).update(retired_at=None if back else timezone.now())
-    if not back:
-        messages.success(request, f"Put away: {instrument}.", extra_tags=f"undo-instrument {pk}")
+def archive(request: Request, pk: int) -> HttpResponse:
+    """Archive an instrument; its readings stay."""
+    instrument = get_object_or_404(Instrument.live, pk=pk)
+    undo.remove(request, instrument, str(instrument))
     return redirect("instruments")

@@ -8,11 +8,10 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from kentrobar.core.given import WithU
+from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.sample import sample
-from kentrobar.core.reading_documents import reading_of, reduced
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.frames.models import Frame, Reading
 
 from .forms import READINGS, MeasureForm
@@ -29,7 +28,8 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
     """
     kept = []
     kept_at = form.when()
-    olds = _of_one_measurement(old) if old is not None else {}
+    olds = {one.quantity: one for one in old.of_one_measurement()} | {old.quantity: old} if old else {}
+    first: Reading | None = None
     with transaction.atomic():
         for quantity, (value, axis) in form.results().items():
             reading = olds.get(quantity) or Reading(frame=form.frame, quantity=quantity)
@@ -47,7 +47,10 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
                 reading.read_by = user
             else:
                 reading._change_reason = form.cleaned_data["reason"]
+            if reading.pk is None:
+                reading.measured_with = first
             reading.save()
+            first = first or reading
             _note_use(reading, form)
             kept.append(reading)
         if form.recording is not None and kept:
@@ -55,14 +58,6 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
         if old is None:
             Draft.objects.filter(frame=form.frame, user=user, method=form.method.key).delete()
     return kept
-
-
-def _of_one_measurement(reading: Reading) -> dict[str, Reading]:
-    """By quantity, the figures that came out of one measurement: two supports tell mass and balance."""
-    together = Reading.objects.filter(
-        frame=reading.frame, method=reading.method, read_at=reading.read_at, withdrawn_at=None
-    )
-    return {one.quantity: one for one in together} | {reading.quantity: reading}
 
 
 def _repeats(form: MeasureForm) -> int:

@@ -9,13 +9,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.measure.balance import BalanceBoard, KnifeEdge, TwoScales
 from kentrobar.core.measure.bifilar import Bifilar
 from kentrobar.core.measure.hung import HungFlat
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.pendulum import Pendulum
 from kentrobar.core.measure.scale import Scale
-from kentrobar.core.outline import Outline, Racket
 from kentrobar.core.units import Shown, show_length
 from kentrobar.frames.models import Quantity
 

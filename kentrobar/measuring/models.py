@@ -16,10 +16,10 @@ from django.db.models import F, Q, Sum
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.body import Number
-from kentrobar.core.given import WithU, number
 from kentrobar.core.measure.sample import sample
+from kentrobar.core.numbers import Number, WithU, number
 from kentrobar.frames.models import Frame, Reading
+from kentrobar.ui.undo import Present, Removable
 
 
 class Kind(models.TextChoices):
@@ -35,14 +35,7 @@ USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machin
 """Standard deviation of one reading by a method, in its unit, until an instrument's own repeats tell."""
 
 
-class LiveInstruments(models.Manager["Instrument"]):
-    """Instruments still in use."""
-
-    def get_queryset(self) -> models.QuerySet[Instrument]:
-        return super().get_queryset().filter(retired_at=None)
-
-
-class Instrument(models.Model):
+class Instrument(Removable):
     """What readings are taken with. Sizes are in the unit of its kind: g, mm, kg·cm² or s."""
 
     name = models.CharField(max_length=60, unique=True)
@@ -63,10 +56,10 @@ class Instrument(models.Model):
     ask = models.CharField(max_length=12, default="?", blank=True, help_text="what it is asked with")
     tare = models.CharField(max_length=12, default="0", blank=True, help_text="what sets it to nought")
     created_at = models.DateTimeField(default=timezone.now)
-    retired_at = models.DateTimeField(null=True, blank=True)
 
+    removed_word = "Archived"
     objects = models.Manager()
-    live = LiveInstruments()
+    live = Present()
 
     class Meta:
         ordering = ["kind", "name"]

@@ -8,13 +8,14 @@ from itertools import pairwise
 from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.measure.taps import TapFit, TooFew, fit
-from kentrobar.core.units import LENGTH, MASS, Shown, fixed, nominal, uncertainty
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.units import LENGTH, MASS, Shown, fixed
 from kentrobar.frames.models import Quantity
 
 from . import plots
 from .forms import READINGS, MeasureForm
 
-PLACES = {"mass_g": 2, "balance_mm": 1, "swing_kgcm2": 1, "twist_kgcm2": 2}
 NAMES = dict(Quantity.choices)
 
 
@@ -157,7 +158,9 @@ def tap_run(form: MeasureForm) -> TapFit | None:
 def _result(name: str, value: object, shown: Shown, axis: float | None = None) -> Result:
     unit = {"mass_g": shown.mass, "balance_mm": shown.length}.get(name, "kg·cm²")
     factor = (MASS | LENGTH).get(unit, 1.0)
-    places = PLACES.get(name, 1) + (1 if unit in ("oz", "in") else 0)
+    # A scale tells a frame to a hundredth, which the list of frames need not show.
+    places = FIGURES[name].places if name in FIGURES else 1
+    places += (name == "mass_g") + (unit in ("oz", "in"))
     u = uncertainty(value)
     label = NAMES.get(name, name.split("_")[0] + " weight")
     aside = f"about {axis:g} mm" if axis is not None else ""

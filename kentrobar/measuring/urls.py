@@ -13,5 +13,5 @@ urlpatterns = [
     path("instruments/new/", instruments.edit, name="instrument-new"),
     path("instruments/<int:pk>/", instruments.show, name="instrument"),
     path("instruments/<int:pk>/edit/", instruments.edit, name="instrument-edit"),
-    path("instruments/<int:pk>/retire/", instruments.retire, name="instrument-retire"),
+    path("instruments/<int:pk>/archive/", instruments.archive, name="instrument-archive"),
 ]

@@ -8,18 +8,20 @@ from typing import Any
 
 from django.contrib import messages
 from django.db.models import Count
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.documents import Fault
+from kentrobar.core.errors import Fault
+from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.motion import NoSwing
-from kentrobar.core.reading_documents import reading_of, reduced
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.frames import above
 from kentrobar.frames.forms import ReadingForm
 from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
 from kentrobar.frames.shown import shown_figures
+from kentrobar.ui.request import Request
 
 from . import plots
 from .forms import MeasureForm, ToldCorrection
@@ -42,7 +44,7 @@ DRAFT_AGE = timedelta(hours=12)
 
 
 @require_http_methods(["GET", "POST"])
-def measure(request: HttpRequest, pk: int) -> HttpResponse:
+def measure(request: Request, pk: int) -> HttpResponse:
     """The Measure view of a frame. POST keeps a measurement."""
     frame = get_object_or_404(Frame.live, pk=pk)
     form, page = _begin(request, frame)
@@ -56,7 +58,7 @@ def measure(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def preview(request: HttpRequest, pk: int) -> HttpResponse:
+def preview(request: Request, pk: int) -> HttpResponse:
     """What a form comes to as it stands; also remembered, so that a closed page loses nothing.
 
     A page only looking at what is in its form (``?look``) writes nothing.
@@ -72,7 +74,7 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def recording(request: HttpRequest, pk: int) -> HttpResponse:
+def recording(request: Request, pk: int) -> HttpResponse:
     """Take in a motion recording; the page goes on with the period found in it, or says why not."""
     frame = get_object_or_404(Frame.live, pk=pk)
     entry = _entry(request)
@@ -99,7 +101,7 @@ def recording(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def reading(request: HttpRequest, pk: int) -> HttpResponse:
+def reading(request: Request, pk: int) -> HttpResponse:
     """One reading: its raw inputs, what was reduced from them, and every change to it."""
     found = _reading(pk)
     history = list(found.history.select_related("history_user").order_by("history_date", "history_id"))
@@ -123,7 +125,7 @@ def reading(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
-def correct(request: HttpRequest, pk: int) -> HttpResponse:
+def correct(request: Request, pk: int) -> HttpResponse:
     """Correct a reading: the form as it was filled in, a reason, and the old one kept in its history."""
     old = _reading(pk)
     if old.method not in METHODS:
@@ -137,7 +139,7 @@ def correct(request: HttpRequest, pk: int) -> HttpResponse:
     return render(request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200)
 
 
-def _correct_told(request: HttpRequest, old: Reading) -> HttpResponse:
+def _correct_told(request: Request, old: Reading) -> HttpResponse:
     form = ToldCorrection(old, request.shown, request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.save()
@@ -148,7 +150,7 @@ def _correct_told(request: HttpRequest, old: Reading) -> HttpResponse:
 
 
 @require_POST
-def again(request: HttpRequest, pk: int) -> HttpResponse:
+def again(request: Request, pk: int) -> HttpResponse:
     """Reduce a reading once more from its raw inputs."""
     found = _reading(pk)
     if not found.raw:
@@ -166,7 +168,7 @@ def again(request: HttpRequest, pk: int) -> HttpResponse:
 # --- helpers -------------------------------------------------------------------------------------
 
 
-def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tuple[Any, dict[str, Any]]:
+def _begin(request: Request, frame: Frame, old: Reading | None = None) -> tuple[Any, dict[str, Any]]:
     """(form, what the page says about the frame) from what the address and the form ask for."""
     asked = request.POST if request.method == "POST" else request.GET
     latest, parts = frame.latest(), frame.all_parts()
@@ -175,7 +177,7 @@ def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tu
         condition = _usual_condition(frame, latest)
     figures = figures_in(frame, condition, latest, parts)
     instruments = usual_order(Instrument.live.all())
-    wants_twist = frame.wants_twist
+    wants_twist = above.wants_twist(frame)
     missing = _missing(figures, wants_twist)
     quantity = old.quantity if old else asked.get("quantity", "")
     if quantity not in Quantity.values:
@@ -214,10 +216,10 @@ def _begin(request: HttpRequest, frame: Frame, old: Reading | None = None) -> tu
     return form, page
 
 
-def _context(request: HttpRequest, page: dict[str, Any], form: Any) -> dict[str, Any]:
+def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any]:
     frame, figures, shown = page["frame"], page["figures"], request.shown
     counts = dict(
-        Reading.objects.filter(frame=frame, condition=page["condition"], withdrawn_at=None)
+        Reading.objects.filter(frame=frame, condition=page["condition"], removed_at=None)
         .values_list("quantity")
         .annotate(Count("pk"))
     )
@@ -263,7 +265,7 @@ def _context(request: HttpRequest, page: dict[str, Any], form: Any) -> dict[str,
 
 
 def _earlier(frame: Frame) -> Any:
-    rows = Reading.objects.filter(frame=frame, withdrawn_at=None)
+    rows = Reading.objects.filter(frame=frame, removed_at=None)
     return rows.select_related("read_by", "use__instrument")[:14]
 
 
@@ -317,7 +319,7 @@ def _usual_method(quantity: str, instruments: list[Instrument]) -> Method:
     return next(method for method in ways if method.key not in ("balance-board", "two-scales", "machine"))
 
 
-def _draft(request: HttpRequest, frame: Frame, method: str) -> dict[str, str]:
+def _draft(request: Request, frame: Frame, method: str) -> dict[str, str]:
     if request.method == "POST":
         return {}
     fresh = timezone.now() - DRAFT_AGE
@@ -331,7 +333,7 @@ def _recording(frame: Frame, number: Any) -> Recording | None:
     return Recording.objects.filter(frame=frame, pk=int(number)).defer("packed").first()
 
 
-def _entry(request: HttpRequest) -> dict[str, Any]:
+def _entry(request: Request) -> dict[str, Any]:
     skipped = ("csrfmiddlewaretoken", "file", "confirm", "reason", "condition", "method", "quantity")
     # The database keeps no NUL in a text.
     entry: dict[str, Any] = {
@@ -350,14 +352,14 @@ def _method(key: str) -> Method:
 
 def _reading(pk: int) -> Reading:
     rows = Reading.objects.select_related("frame", "read_by", "use__instrument")
-    return get_object_or_404(rows, pk=pk, frame__deleted_at=None)
+    return get_object_or_404(rows, pk=pk, frame__removed_at=None)
 
 
 def _address(frame: Frame) -> str:
     return f"{frame.get_absolute_url()}measure/"
 
 
-def _said(reading: Reading, request: HttpRequest) -> str:
+def _said(reading: Reading, request: Request) -> str:
     places = {"mass_g": 1, "balance_mm": 1, "swing_kgcm2": 1}.get(reading.quantity, 2)
     u = f" ± {reading.u:.2g}" if reading.u else ""
     unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
@@ -401,7 +403,7 @@ def _changed(change: Any) -> list[str]:
             _raw_rows({key: raw.get(key, "–") for key in sorted(keys)}) for raw in (change.old, change.new)
         )
         return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
-    if change.field in ("withdrawn_at", "typed"):
+    if change.field in ("removed_at", "typed"):
         return []
     return [f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}"]
 

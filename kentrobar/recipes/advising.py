@@ -5,32 +5,35 @@ from __future__ import annotations
 from dataclasses import replace
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import one_gram as grams_of
 from kentrobar.core import units
-from kentrobar.core.advice import WISHES, Advice, advise
-from kentrobar.core.recipe.brief import Goal, plain_body
-from kentrobar.core.units import Shown, Unreadable, fixed, show_length, show_mass
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.recipes import one_gram as grams_of
+from kentrobar.core.recipes.advice import WISHES, Advice, advise
+from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.units import Shown, fixed, show_length, show_mass
 from kentrobar.frames.models import Frame
-from kentrobar.planning import desk
-from kentrobar.planning.board import share_text
-from kentrobar.planning.state import with_ids
+from kentrobar.plans import desk
+from kentrobar.plans.board import share_text
+from kentrobar.plans.state import with_ids
+from kentrobar.shop.models import Settings
+from kentrobar.ui.request import Request
 
 from . import asked as asking
 from .asked import Asked, Base
-from .models import Wish, Workshop
+from .models import Wish
 from .shown import begun
 
 MOST_GRAMS = 50.0
 
 
 @require_GET
-def advice(request: HttpRequest, pk: int) -> HttpResponse:
+def advice(request: Request, pk: int) -> HttpResponse:
     """What to try for what the player says; every pattern where nothing was said yet."""
     frame = _frame(pk)
     keys = _keys(request.GET.getlist("w"))
@@ -52,7 +55,7 @@ def advice(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def wish(request: HttpRequest, pk: int) -> HttpResponse:
+def wish(request: Request, pk: int) -> HttpResponse:
     """The proposed changes as the wish of the Recipes view."""
     frame = _frame(pk)
     base = asking.bases(frame)[0]
@@ -68,7 +71,7 @@ def wish(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def plan(request: HttpRequest, pk: int) -> HttpResponse:
+def plan(request: Request, pk: int) -> HttpResponse:
     """A pattern as a plan of its own."""
     frame = _frame(pk)
     base = asking.bases(frame)[0]
@@ -84,7 +87,7 @@ def plan(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def one_gram(request: HttpRequest, pk: int) -> HttpResponse:
+def one_gram(request: Request, pk: int) -> HttpResponse:
     """What some grams do at every site of this frame, and along the whole of it."""
     frame = _frame(pk)
     outline, shown = frame.outline(), request.shown
@@ -138,6 +141,6 @@ def _keys(posted: list[str]) -> list[str]:
 def _advice(frame: Frame, base: Base, keys: list[str]) -> Advice:
     axis = base.measured.axis_mm
     return advise(
-        keys, frame.outline(), plain_body(base.measured), axis, Workshop.load().noticed(),
+        keys, frame.outline(), plain_body(base.measured), axis, Settings.load().noticed(),
         base.state.condition == "as-played",
     )  # fmt: skip

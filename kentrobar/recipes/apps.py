@@ -3,3 +3,8 @@ from django.apps import AppConfig
 
 class RecipesConfig(AppConfig):
     name = "kentrobar.recipes"
+
+    def ready(self) -> None:
+        from kentrobar.ui.slots import fill
+
+        fill("plan-actions", "recipes/_plan_action.html", lambda request, plan: {"plan": plan})

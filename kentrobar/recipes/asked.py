@@ -8,15 +8,18 @@ from typing import Any
 
 from django.utils import timezone
 
-from kentrobar.core.body import KGCM2, Body
-from kentrobar.core.condition import is_on
-from kentrobar.core.documents import dump_measured
-from kentrobar.core.materials import TAPES
-from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece
-from kentrobar.core.predict import Measured, predict
-from kentrobar.core.recipe import kit
-from kentrobar.core.recipe.brief import (
+from kentrobar.core.frame.condition import is_on
+from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.plans import dump_measured
+from kentrobar.core.io.recipes import dump_answer, dump_recipe
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.materials import TAPES
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
+from kentrobar.core.recipes import usual as kit
+from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
     Goals,
@@ -26,21 +29,19 @@ from kentrobar.core.recipe.brief import (
     Site,
     StripSite,
     Wanted,
-    figures_of,
     plain_body,
 )
-from kentrobar.core.recipe.explain import solve
-from kentrobar.core.recipe.solve import Progress, Watch
-from kentrobar.core.recipe_documents import dump_answer, dump_recipe
-from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.core.recipes.explain import solve
+from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition, Figures, Frame
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
-from kentrobar.planning.state import State, with_ids
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import State, with_ids
+from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 
-from .models import Limits, Workshop
+from .models import Limits
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
@@ -173,8 +174,8 @@ def _of_plan(plan: Plan, outline: Outline) -> Base | None:
 def read_off(body: Body, like: Measured) -> Measured:
     """The figures of a Body, about the same axis and with a twist weight where there was one."""
     return Measured(
-        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing(like.axis_mm) / KGCM2,
-        axis_mm=like.axis_mm, twist_kgcm2=None if like.twist_kgcm2 is None else body.twist / KGCM2,
+        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(like.axis_mm),
+        axis_mm=like.axis_mm, twist_kgcm2=None if like.twist_kgcm2 is None else body.twist_kgcm2,
     )  # fmt: skip
 
 
@@ -188,16 +189,16 @@ def parts_of(frame: Frame, condition: str) -> list[PartSite]:
     return kit.lighter_parts(on, frame.outline())
 
 
-def materials_of(workshop: Workshop) -> list[Material]:
+def materials_of(workshop: Settings) -> list[Material]:
     return shelf.for_recipes(workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers)
 
 
 def on_shelf() -> list[str]:
     """Names of the materials a recipe can use."""
-    return [material.name for material in materials_of(Workshop.load())]
+    return [material.name for material in materials_of(Settings.load())]
 
 
-def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm: float) -> Brief:
+def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm: float) -> Brief:
     """The brief of a wish; what is switched off is spare, and tried where the wish cannot be reached.
 
     Args:
@@ -208,7 +209,7 @@ def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Workshop, axis_mm
     parts = parts_of(frame, base.state.condition)
     materials = materials_of(workshop)
     body = base.measured.body()
-    measured = replace(base.measured, axis_mm=axis_mm, swing_kgcm2=body.swing(axis_mm) / KGCM2)
+    measured = replace(base.measured, axis_mm=axis_mm, swing_kgcm2=body.swing_kgcm2(axis_mm))
     return Brief(
         frame=outline,
         measured=measured,
@@ -336,13 +337,13 @@ def opened(
 def like(frame_measured: Measured, axis_mm: float, with_twist: bool) -> dict[str, Goal]:
     """Goals that make a frame play like another one."""
     body = plain_body(frame_measured)
-    figures = figures_of(body, axis_mm)
-    names = ["mass_g", "balance_mm", "swing_kgcm2"]
+    figures = plain_figures(body, axis_mm)
+    names = [*NEEDED]
     if with_twist and frame_measured.twist_kgcm2 is not None:
         names.append("twist_kgcm2")
     return {
         name: Goal(
-            value=round(figures[name], 3), tol=TOLERANCES[name],
+            value=round(figures[name], 3), tol=FIGURES[name].tol,
             axis_mm=axis_mm if name == "swing_kgcm2" else None,
         )
         for name in names

@@ -7,26 +7,29 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import feel as feeling
 from kentrobar.core import units
-from kentrobar.core.body import Body
-from kentrobar.core.feel import Hits
-from kentrobar.core.one_gram import effects
-from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import body_of
-from kentrobar.core.recipe.brief import plain_body
-from kentrobar.core.units import Shown, Unreadable, fixed, show_length
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.recipes import feel as feeling
+from kentrobar.core.recipes.brief import plain_body
+from kentrobar.core.recipes.feel import Hits
+from kentrobar.core.recipes.one_gram import effects
+from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
-from kentrobar.planning.board import share_text
+from kentrobar.plans.board import share_text
+from kentrobar.shop.models import Settings
+from kentrobar.ui.request import Request
 
 from . import asked as asking
-from .models import Wear, Workshop
+from .models import Wear
 
 TRIED_G = 3.0
 MOST_MARKS = 200
@@ -44,14 +47,14 @@ class Row:
 
 
 @require_GET
-def feel(request: HttpRequest, pk: int) -> HttpResponse:
+def feel(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     bases = asking.bases(frame)
     measured = next((base for base in bases if not base.is_plan), bases[0])
     looked = next((base for base in bases if base.key == request.GET.get("with")), measured)
     wear = Wear.objects.filter(frame=frame).first()
     hits = Hits(tuple((x, y) for x, y in wear.marks) if wear else ())
-    settings = Workshop.load()
+    settings = Settings.load()
     outline, axis = frame.outline(), request.shown.axis_mm(frame.kind)
     # Before is what the plan was begun on: that may be another condition than the newest reading's.
     before, after = plain_body(looked.state.measured), plain_body(looked.measured)
@@ -84,7 +87,7 @@ def feel(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def mark(request: HttpRequest, pk: int) -> HttpResponse:
+def mark(request: Request, pk: int) -> HttpResponse:
     """Set a mark where a ball met the face, take the last one back, or clear them all."""
     frame = get_object_or_404(Frame.live, pk=pk)
     with transaction.atomic():
@@ -107,7 +110,7 @@ def mark(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect(f"{reverse('feel', args=[pk])}?{looked}")
 
 
-def _add(wear: Wear, outline: Outline, request: HttpRequest) -> str:
+def _add(wear: Wear, outline: Outline, request: Request) -> str:
     """Put a mark where the hand or the boxes say; why not, where that cannot be."""
     unit = request.shown.length
     try:

@@ -11,23 +11,22 @@ from django import forms
 from django.http import QueryDict
 
 from kentrobar.core import units
-from kentrobar.core.goal_words import read_goal, say_goal
-from kentrobar.core.outline import Outline
-from kentrobar.core.recipe.brief import FIGURES, Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
-from kentrobar.core.targets import TOLERANCES
-from kentrobar.core.targets import figures as figures_of
-from kentrobar.core.units import Shown, Unreadable, fixed, nominal, show_length
-from kentrobar.planning.board import figure_text
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.wishes import read_goal, say_goal
+from kentrobar.core.numbers import nominal
+from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
+from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
+from kentrobar.core.units import Shown, show_length
+from kentrobar.plans.board import figure_text
 
 from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf
-from .models import Workshop
 
 SCHOOLS = [
     ("swing", "swing weight first"),
     ("balance", "balance, then weight, then the head"),
     ("inertia", "weight, balance and recoil together"),
 ]
-LABELS = {name: label.capitalize().replace("Mass", "Static weight") for name, (label, _) in FIGURES.items()}
 PULLS = 40
 """A vial can be pulled so many steps either way."""
 PULL_STEP = {"mass_g": 0.5, "balance_mm": 0.5, "swing_kgcm2": 0.5, "twist_kgcm2": 0.05, "recoil_kgcm2": 0.5}
@@ -91,8 +90,10 @@ class WishForm(forms.Form):
         self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
         self.fields["materials"].choices = [(name, name) for name in self.on_shelf]
         self.fields["parts"].choices = [(part.name, part.name) for part in parts]
-        for name, label in LABELS.items():
-            self.fields[f"goal-{name}"] = forms.CharField(label=label, required=False, max_length=60)
+        for name in FIGURES:
+            self.fields[f"goal-{name}"] = forms.CharField(
+                label=FIGURES[name].title, required=False, max_length=60
+            )
             self.fields[f"goal-{name}"].widget.attrs |= {"placeholder": "free", "autocomplete": "off"}
         for key, site in self.all_sites.items():
             if isinstance(site, StripSite) or (isinstance(site, PlugSite) and site.filling == "foam"):
@@ -106,7 +107,7 @@ class WishForm(forms.Form):
         if data is None:
             return None
         data = data.copy()
-        for name in LABELS:
+        for name in FIGURES:
             at, stood = data.get(f"at-{name}"), data.get(f"stood-{name}")
             if at is not None and at != stood and re.fullmatch(r"-?\d{1,3}", at):
                 old = self.asked.goals.get(name)
@@ -140,7 +141,7 @@ class WishForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         cleaned["goals"] = {}
-        for name in LABELS:
+        for name in FIGURES:
             text = (cleaned.get(f"goal-{name}") or "").strip()
             if text and (goal := self._goal(name, text)):
                 cleaned["goals"][name] = goal
@@ -257,14 +258,14 @@ class WishForm(forms.Form):
     @property
     def assumed(self) -> list[str]:
         """Figures of the base nobody has read yet, in words."""
-        return [LABELS[name].lower() for name in self.base_chosen.state.assumed]
+        return [FIGURES[name].title.lower() for name in self.base_chosen.state.assumed]
 
     def aims(self) -> Iterator[Aim]:
         """The figures of the wish: what was typed, what it comes to, and where its vial stands."""
         measured = self.base_chosen.measured
-        now = figures_of(measured.body(), self.axis, measured.twist_kgcm2 is not None)
-        for name, label in LABELS.items():
-            goal, value = self.asked.goals.get(name), now[name]
+        now = plain_figures(measured.body(), self.axis, known(measured.twist_kgcm2 is not None))
+        for name in FIGURES:
+            goal, value = self.asked.goals.get(name), now.get(name)
             fault = self.errors.get(f"goal-{name}", [""])[0] if self.is_bound else ""
             read, unit = "not measured", ""
             if value is not None:
@@ -272,13 +273,13 @@ class WishForm(forms.Form):
             change = self._value(name, goal) - self._now(name, goal) if goal and value is not None else 0.0
             at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
             yield Aim(
-                name, label, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
+                name, FIGURES[name].title, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
                 fault, f"{read} {unit}".strip(), goal is None, value is not None,
             )  # fmt: skip
 
     def _now(self, name: str, goal: Goal) -> float:
         axis = self.axis if goal.axis_mm is None else goal.axis_mm
-        return nominal(figures_of(self.base_chosen.measured.body(), axis)[name] or 0.0)
+        return nominal(figure(name, self.base_chosen.measured.body(), axis))
 
     def _value(self, name: str, goal: Goal) -> float:
         return goal.value if goal.value is not None else self._now(name, goal) + (goal.change or 0.0)
@@ -320,21 +321,4 @@ class WishForm(forms.Form):
 def pulled(name: str, at: int, tol: float | None, shown: Shown, axis_mm: float) -> str:
     """The words of a vial pulled ``at`` steps from as measured."""
     change = max(-PULLS, min(PULLS, at)) * PULL_STEP[name]
-    return say_goal(name, Goal(change=change, tol=tol or TOLERANCES[name]), shown, axis_mm)
-
-
-class WorkshopForm(forms.ModelForm):
-    class Meta:
-        model = Workshop
-        fields = (
-            "tolerance", "unsure", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm",
-            "max_layers", "few", "serious", "bounce_racket", "bounce_paddle",
-            "rate_hour", "rate_frame", "rate_material", "day_minutes",
-        )  # fmt: skip
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean() or {}
-        few, serious = cleaned.get("few"), cleaned.get("serious")
-        if few is not None and serious is not None and few > serious:
-            self.add_error("serious", f"Serious players notice no less than most: at least {fixed(few, 1)}.")
-        return cleaned
+    return say_goal(name, Goal(change=change, tol=tol or FIGURES[name].tol), shown, axis_mm)

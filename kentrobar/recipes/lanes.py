@@ -6,13 +6,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from kentrobar.core.documents import parse_measured
-from kentrobar.core.feel import Noticed
-from kentrobar.core.predict import Plan, Prediction, predict
-from kentrobar.core.recipe.brief import FIGURES, Wanted, figures_of, plain_body
-from kentrobar.core.units import Shown, nominal
+from kentrobar.core.frame.predict import Plan, Prediction, predict
+from kentrobar.core.io.plans import parse_measured
+from kentrobar.core.numbers import nominal
+from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.recipes.brief import Wanted, plain_body
+from kentrobar.core.recipes.feel import Noticed
+from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
-from kentrobar.planning.board import figure_text, share_text
+from kentrobar.plans.board import figure_text, share_text
 
 from . import shown as showing
 from .shown import Line, Vial
@@ -95,20 +97,20 @@ def apart(answer: Mapping[str, Any], found: list[LaneOf], noticed: Noticed, show
     rows = []
     for name in names:
         was, now = (
-            _spread([figures_of(body, axis)[name] for body in bodies])
+            _spread([plain_figures(body, axis)[name] for body in bodies])
             for bodies in (
                 [plain_body(one) for one in measured],
                 [lane.prediction.after for lane in found],
             )
         )
         word = noticed.word(now) if name == "swing_kgcm2" else ""
-        unit = FIGURES[name][1]
+        unit = FIGURES[name].unit
         if name == "mass_g":
             unit = shown.mass
         elif name == "balance_mm":
             unit = "pt" if shown.balance == "pt" else shown.length
         before, after = (share_text(name, value, shown).lstrip("+−") for value in (was, now))
-        rows.append(Apart(FIGURES[name][0], before, after, unit, word))
+        rows.append(Apart(FIGURES[name].label, before, after, unit, word))
     return rows
 
 
@@ -126,7 +128,7 @@ def target_words(answer: Mapping[str, Any], found: list[LaneOf], shown: Shown) -
         held = (
             f"{tol:g}" if name != "mass_g" or shown.mass == "g" else share_text(name, tol, shown).lstrip("+")
         )
-        words.append((FIGURES[name][0], f"{value} ± {held}", unit))
+        words.append((FIGURES[name].label, f"{value} ± {held}", unit))
     return words
 
 

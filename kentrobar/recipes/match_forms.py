@@ -10,16 +10,17 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.recipe.brief import FIGURES, PartSite
-from kentrobar.core.recipe.kit import usual_sites
-from kentrobar.core.recipe.match import MATCHED
-from kentrobar.core.units import Shown, Typed, Unreadable, show_length, show_mass
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.recipes.brief import PartSite
+from kentrobar.core.recipes.match import MATCHED
+from kentrobar.core.recipes.usual import usual_sites
+from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.models import Condition
 
 from .asked import on_shelf
 from .forms import SCHOOLS
-from .sets import FIGURES as GIVEN
-from .sets import LEAST, AskedSet, Readied
+from .sets import GIVEN, LEAST, AskedSet, Readied
 
 MOST_FRAMES = 12
 
@@ -74,7 +75,7 @@ class MatchForm(forms.Form):
         self.fields["materials"].choices = [(name, name) for name in materials]
         self.fields["parts"].choices = [(part.name, part.name) for part in parts]
         for name in MATCHED:
-            label = FIGURES[name][0]
+            label = FIGURES[name].label
             self.fields[f"tol-{name}"] = forms.CharField(
                 label=f"{label} within ±", required=False, max_length=20
             )
@@ -165,7 +166,7 @@ class MatchForm(forms.Form):
         units_of = {"mass_g": self.shown.mass, "balance_mm": self.shown.length}
         for name in MATCHED:
             unit = units_of.get(name, "kg·cm²")
-            yield Held(name, FIGURES[name][0], unit, self[f"tol-{name}"], self[f"value-{name}"])
+            yield Held(name, FIGURES[name].label, unit, self[f"tol-{name}"], self[f"value-{name}"])
 
     @property
     def is_given(self) -> bool:

@@ -6,32 +6,34 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.recipe.brief import plain_body
-from kentrobar.core.units import nominal
+from kentrobar.core.numbers import nominal
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
+from kentrobar.shop.models import Settings
+from kentrobar.ui import background, undo
+from kentrobar.ui.request import Request
 
-from . import lanes, searching, sets
+from . import lanes, sets
 from .asked import parts_of
 from .match_forms import MOST_FRAMES, MatchForm
-from .models import Match, Workshop
+from .models import Match
 from .sets import AskedSet, Readied
 
 SHOWN_FRAMES = 60
 
 
 @require_GET
-def index(request: HttpRequest) -> HttpResponse:
+def index(request: Request) -> HttpResponse:
     """Sets that were put together, and the frames a new one can be made of."""
     wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
     context = {
-        "matches": Match.objects.filter(deleted_at=None).prefetch_related("frames")[:30],
+        "matches": Match.objects.filter(removed_at=None).prefetch_related("frames")[:30],
         "frames": Frame.live.named(wanted)[:SHOWN_FRAMES],
         "wanted": wanted,
         "ticked": {int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10},
@@ -40,7 +42,7 @@ def index(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def create(request: HttpRequest) -> HttpResponse:
+def create(request: Request) -> HttpResponse:
     """A set of the ticked frames."""
     frames = _ticked(request)
     fault = _fault(frames)
@@ -58,14 +60,14 @@ def create(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
     frames = _frames(match)
     return _page(request, match, _form(request, match, frames), frames)
 
 
 @require_POST
-def ask(request: HttpRequest, pk: int) -> HttpResponse:
+def ask(request: Request, pk: int) -> HttpResponse:
     """The set as it stands in the form: kept, and matched at once."""
     match = _match(pk)
     frames = _frames(match)
@@ -87,22 +89,22 @@ def ask(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def answer(request: HttpRequest, pk: int) -> HttpResponse:
+def answer(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
     return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
 
 
 @require_POST
-def stop(request: HttpRequest, pk: int) -> HttpResponse:
+def stop(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
-    searching.stop(match)
+    background.stop(match)
     if not request.htmx:
         return redirect(match)
     return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
 
 
 @require_POST
-def plans(request: HttpRequest, pk: int) -> HttpResponse:
+def plans(request: Request, pk: int) -> HttpResponse:
     """A plan for every frame, all or none."""
     match = _match(pk)
     if not match.answer.get("frames") or request.POST.get("run") != str(match.run):
@@ -122,32 +124,24 @@ def plans(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def delete(request: HttpRequest, pk: int) -> HttpResponse:
+def delete(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
-    Match.objects.filter(pk=pk).update(deleted_at=timezone.now())
-    messages.success(request, f"Deleted the set {match.name}.", extra_tags=f"undo-match {pk}")
+    undo.remove(request, match, f"the set {match.name}")
     return redirect("matches")
-
-
-@require_POST
-def restore(request: HttpRequest, pk: int) -> HttpResponse:
-    match = get_object_or_404(Match, pk=pk)
-    Match.objects.filter(pk=pk).update(deleted_at=None)
-    return redirect(match)
 
 
 # --- helpers -------------------------------------------------------------------------------------
 
 
 def _match(pk: int) -> Match:
-    return get_object_or_404(Match.objects.filter(deleted_at=None), pk=pk)
+    return get_object_or_404(Match.objects.filter(removed_at=None), pk=pk)
 
 
 def _frames(match: Match) -> list[Frame]:
-    return list(match.frames.filter(deleted_at=None))
+    return list(match.frames.filter(removed_at=None))
 
 
-def _ticked(request: HttpRequest) -> list[Frame]:
+def _ticked(request: Request) -> list[Frame]:
     keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10]
     return list(Frame.live.filter(pk__in=keys[:100]))
 
@@ -179,7 +173,7 @@ def _parts(found: list[Readied], asked: AskedSet) -> list[Any]:
     return sorted(by_name.values(), key=lambda part: part.last_resort)
 
 
-def _form(request: HttpRequest, match: Match, frames: list[Frame], posted: bool = False) -> MatchForm | None:
+def _form(request: Request, match: Match, frames: list[Frame], posted: bool = False) -> MatchForm | None:
     if not frames:
         return None
     asked = _content(match, frames)
@@ -187,7 +181,7 @@ def _form(request: HttpRequest, match: Match, frames: list[Frame], posted: bool 
     return MatchForm(asked, found, _parts(found, asked), request.shown, request.POST if posted else None)
 
 
-def _begin(request: HttpRequest, match: Match, asked: AskedSet, frames: list[Frame]) -> None:
+def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame]) -> None:
     """Keep what is asked, and match where every frame has its figures."""
     Match.objects.filter(pk=match.pk).update(content=asked.dump())
     match.content = asked.dump()
@@ -195,20 +189,20 @@ def _begin(request: HttpRequest, match: Match, asked: AskedSet, frames: list[Fra
     missing = [f"{one.name} (no {', no '.join(one.figures.missing)})" for one in found if one.figures.missing]
     if missing:
         label = found[0].figures.label
-        searching.refuse(
+        background.refuse(
             match, f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition."
         )
         return
-    asked_set = sets.set_of(found, asked, Workshop.load(), request.shown.axis_mm(frames[0].kind))
+    asked_set = sets.set_of(found, asked, Settings.load(), request.shown.axis_mm(frames[0].kind))
     fault = next(asked_set.faults(), None)
     if fault:
-        searching.refuse(match, f"{fault[0]}: {fault[1]}")
+        background.refuse(match, f"{fault[0]}: {fault[1]}")
         return
-    searching.start(match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {})
+    background.start(match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {})
 
 
 def _page(
-    request: HttpRequest, match: Match, form: MatchForm | None, frames: list[Frame], status: int = 200,
+    request: Request, match: Match, form: MatchForm | None, frames: list[Frame], status: int = 200,
     fault: str = "",
 ) -> HttpResponse:  # fmt: skip
     kind = frames[0].kind if frames else None
@@ -226,7 +220,7 @@ def _page(
     return render(request, template, context, status=status)
 
 
-def _answer(request: HttpRequest, match: Match, frames: list[Frame]) -> dict[str, Any]:
+def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, Any]:
     """What was found, or how far the search is."""
     context: dict[str, Any] = {"match": match, "frames": frames, "found": match.answer or {}}
     if not match.answer.get("frames") or not frames:
@@ -240,7 +234,7 @@ def _answer(request: HttpRequest, match: Match, frames: list[Frame]) -> dict[str
     return context | {
         "lanes": found,
         "predictions": [one.prediction for one in found],
-        "apart": lanes.apart(match.answer, found, Workshop.load().noticed(), request.shown),
+        "apart": lanes.apart(match.answer, found, Settings.load().noticed(), request.shown),
         "target": lanes.target_words(match.answer, found, request.shown),
         "others_to_chase": lanes.others(match.answer),
         "without": without,

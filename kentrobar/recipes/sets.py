@@ -6,25 +6,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.documents import dump_measured
-from kentrobar.core.recipe.brief import Goal, Goals
-from kentrobar.core.recipe.candidates import beside
-from kentrobar.core.recipe.match import MATCHED, FrameSet, Member, match
-from kentrobar.core.recipe.solve import Watch
-from kentrobar.core.recipe_documents import dump_matched
-from kentrobar.core.targets import TOLERANCES, Target, Targets
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.io.plans import dump_measured
+from kentrobar.core.io.recipes import dump_matched
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.recipes.brief import Goal, Goals
+from kentrobar.core.recipes.candidates import beside
+from kentrobar.core.recipes.match import MATCHED, FrameSet, Member, match
+from kentrobar.core.recipes.solve import Watch
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
-from kentrobar.planning.state import with_ids
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import with_ids
+from kentrobar.shop.models import Settings
 
 from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
-from .models import Workshop
 from .shown import pieces_of
 
-LEAST, FIGURES = "least-mass", "figures"
+LEAST, GIVEN = "least-mass", "figures"
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +39,7 @@ class AskedSet:
     target: str = LEAST
     values: Mapping[str, float] = field(default_factory=dict)
     tolerances: Mapping[str, float] = field(
-        default_factory=lambda: {name: TOLERANCES[name] for name in MATCHED}
+        default_factory=lambda: {name: FIGURES[name].tol for name in MATCHED}
     )
     sites: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
@@ -82,13 +82,13 @@ def common_condition(frames: Sequence[Frame]) -> str:
     return max(order, key=lambda condition: sum(f.figures_in(condition).is_complete for f in frames))
 
 
-def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_mm: float) -> FrameSet:
+def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Settings, axis_mm: float) -> FrameSet:
     """The set for the core. Call with complete figures only; swing weights are about ``axis_mm``."""
     target, targets = asked.target, None
     if target.startswith("frame:"):
         chased = next((one.name for one in found if f"frame:{one.frame.pk}" == target), None)
         target = f"frame:{chased}" if chased else LEAST
-    elif target == FIGURES:
+    elif target == GIVEN:
         target = ""
         targets = Goals(
             **{
@@ -112,7 +112,7 @@ def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Workshop, axis_m
 def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
     now = fitted.now(one.frame, one.figures)
     measured = now.measured
-    about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing(axis_mm) / KGCM2)
+    about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing_kgcm2(axis_mm))
     parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
     outline = one.frame.outline()
     on = now.fitted(outline)

@@ -6,18 +6,19 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from kentrobar.core import advice, describe
-from kentrobar.core.body import Body
-from kentrobar.core.cautions import GUARD, cautions_for
-from kentrobar.core.documents import parse_piece
-from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece
-from kentrobar.core.predict import Measured, Plan, Prediction, predict
-from kentrobar.core.recipe.brief import FIGURES, Wanted
-from kentrobar.core.targets import Level
-from kentrobar.core.targets import figures as figures_of
-from kentrobar.core.units import Shown, fixed, nominal
-from kentrobar.planning.board import figure_text, level_word, share_text, u_text
+from kentrobar.core.frame.predict import Measured, Plan, Prediction, predict
+from kentrobar.core.frame.targets import Level
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.plans import parse_piece
+from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.cautions import GUARD
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.quantities import FIGURES, figure
+from kentrobar.core.recipes import advice
+from kentrobar.core.recipes.brief import Wanted
+from kentrobar.core.units import Shown, fixed
+from kentrobar.plans.board import figure_text, level_word, share_text, u_text
 
 SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
 
@@ -87,7 +88,7 @@ def pieces_of(recipe: Mapping[str, Any]) -> tuple[Piece, ...]:
     return tuple(parse_piece(piece) for piece in recipe["pieces"])
 
 
-def cards(
+def recipe_cards(
     answer: Mapping[str, Any],
     outline: Outline,
     measured: Measured,
@@ -124,7 +125,7 @@ def card(
         sure=next((word for least, word in SURE if recipe["chance"] >= least), "a gamble"),
         reason=reason,
         gap=told,
-        cautions=list(dict.fromkeys(text for piece in pieces_of(recipe) for text in cautions_for(piece))),
+        cautions=list(dict.fromkeys(text for piece in pieces_of(recipe) for text in piece.cautions())),
     )
 
 
@@ -140,10 +141,10 @@ def vials(
     for name, goal in wanted.items():
         miss = recipe["misses"][name]
         level = Level(goal.value + miss, miss, goal.tol, recipe["u"].get(name))
-        was = nominal(figures_of(before, goal.axis_mm)[name] or 0.0)
+        was = nominal(figure(name, before, goal.axis_mm))
         value, unit = figure_text(name, level.value, shown, outline)
         axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
-        label = FIGURES[name][0].capitalize().replace("Mass", "Static weight")
+        label = FIGURES[name].title
         found.append(
             Vial(
                 name, label, value, u_text(name, level.u or 0.0, shown, outline), unit, level,
@@ -156,12 +157,12 @@ def vials(
 
 def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> Line:
     off = piece.mass_g < 0
-    name = (piece.site or describe.name(piece, outline)) if off else describe.name(piece, outline)
+    name = (piece.site or piece.name(outline)) if off else piece.name(outline)
     made_of = [f"{piece.layers} layers"] if (piece.layers or 1) > 1 else []
     if piece.material and not off:
         made_of.append(piece.material)
     return Line(
-        number, name, describe.where(piece, shown), share_text("mass_g", piece.mass_g, shown),
+        number, name, piece.where(shown), share_text("mass_g", piece.mass_g, shown),
         " · ".join(made_of), off,
     )  # fmt: skip
 
@@ -184,7 +185,7 @@ def _reason(
             abs(first["misses"][name]) - goal.tol, 0.0
         )
         if abs(further) >= 0.02 * goal.tol:
-            label, unit = FIGURES[name]
+            label, unit = FIGURES[name].label, FIGURES[name].unit
             said = f"{label} {abs(further):.2g} {unit} {'further off' if further > 0 else 'nearer'}"
             (worse if further > 0 else better).append(said)
     for name, more, fewer, unit, least in _COMPARED:

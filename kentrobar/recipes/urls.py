@@ -26,6 +26,4 @@ urlpatterns = [
     path("match/<int:pk>/stop/", matching.stop, name="match-stop"),
     path("match/<int:pk>/plans/", matching.plans, name="match-plans"),
     path("match/<int:pk>/delete/", matching.delete, name="match-delete"),
-    path("match/<int:pk>/restore/", matching.restore, name="match-restore"),
-    path("settings/", views.workshop, name="workshop"),
 ]

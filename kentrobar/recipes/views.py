@@ -1,4 +1,4 @@
-"""The Recipes view: a wish, the sites it may use, and three ways to reach it. And the workshop's settings."""
+"""The Recipes view: a wish, the sites it may use, and three ways to reach it."""
 
 from __future__ import annotations
 
@@ -7,33 +7,37 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.documents import parse_measured
-from kentrobar.core.goal_words import read_goal
-from kentrobar.core.predict import Measured
-from kentrobar.core.recipe.brief import figures_of, plain_body
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.io.plans import parse_measured
+from kentrobar.core.io.wishes import read_goal
+from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
+from kentrobar.shop.models import Settings
+from kentrobar.ui import background
+from kentrobar.ui.request import Request
 
 from . import asked as asking
-from . import searching, shown
+from . import shown
 from .asked import Asked, Base, Limited
-from .forms import LABELS, WishForm, WorkshopForm, pulled
-from .models import Wish, Workshop
+from .forms import WishForm, pulled
+from .models import Wish
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     return _page(request, frame, wish, _form(request, frame, wish))
 
 
 @require_POST
-def wish(request: HttpRequest, pk: int) -> HttpResponse:
+def wish(request: Request, pk: int) -> HttpResponse:
     """The wish as it stands in the form: kept, and searched for at once."""
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -44,7 +48,7 @@ def wish(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def answer(request: HttpRequest, pk: int) -> HttpResponse:
+def answer(request: Request, pk: int) -> HttpResponse:
     """The answer alone, asked for again while a search is at work."""
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -52,21 +56,21 @@ def answer(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def stop(request: HttpRequest, pk: int) -> HttpResponse:
+def stop(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
-    searching.stop(wish)
+    background.stop(wish)
     if not request.htmx:
         return redirect(wish)
     return render(request, "recipes/_answer.html", _answer(request, frame, wish))
 
 
 @require_GET
-def pull(request: HttpRequest, pk: int) -> HttpResponse:
+def pull(request: Request, pk: int) -> HttpResponse:
     """What a vial says while it is pulled."""
     frame = _frame(pk)
     name, at = request.GET.get("figure", ""), request.GET.get(f"at-{request.GET.get('figure', '')}", "")
-    if name not in LABELS or not at.lstrip("-").isdecimal() or len(at) > 4:
+    if name not in FIGURES or not at.lstrip("-").isdecimal() or len(at) > 4:
         raise Http404("no such vial")
     wish = _wish(request, frame)
     asked = _content(frame, wish)
@@ -79,7 +83,7 @@ def pull(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def open_up(request: HttpRequest, pk: int) -> HttpResponse:
+def open_up(request: Request, pk: int) -> HttpResponse:
     """Allow what an unreachable wish would need, and search again."""
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -96,7 +100,7 @@ def open_up(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def like(request: HttpRequest, pk: int) -> HttpResponse:
+def like(request: Request, pk: int) -> HttpResponse:
     """The figures of another frame, in the same condition, as the wish."""
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -115,7 +119,7 @@ def like(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def plan(request: HttpRequest, pk: int) -> HttpResponse:
+def plan(request: Request, pk: int) -> HttpResponse:
     """Turn one recipe into a plan."""
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -133,25 +137,13 @@ def plan(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def from_plan(request: HttpRequest, pk: int) -> HttpResponse:
+def from_plan(request: Request, pk: int) -> HttpResponse:
     """The targets of a plan as the wish, from the frame as the plan found it."""
     found = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     wish = _wish(request, found.frame)
     state = found.state()
     asked = replace(_content(found.frame, wish), goals=asking.of_targets(state.targets), base=state.condition)
     return _asked(request, found.frame, wish, asked)
-
-
-@require_http_methods(["GET", "POST"])
-def workshop(request: HttpRequest) -> HttpResponse:
-    """What counts against a recipe, cutting, and what players notice: the workshop's settings."""
-    settings = Workshop.load()
-    form = WorkshopForm(request.POST or None, instance=settings)
-    if request.method == "POST" and form.is_valid():
-        form.save()
-        messages.success(request, "Kept. Recipes are found by these from now on.")
-        return redirect("workshop")
-    return render(request, "recipes/workshop.html", {"form": form}, status=422 if form.errors else 200)
 
 
 # --- helpers -------------------------------------------------------------------------------------
@@ -166,7 +158,7 @@ def _number(text: str | None) -> int:
     return int(text) if text and text.isdecimal() and len(text) < 10 else 0
 
 
-def _wish(request: HttpRequest, frame: Frame) -> Wish:
+def _wish(request: Request, frame: Frame) -> Wish:
     return Wish.objects.get_or_create(frame=frame, user=request.user)[0]
 
 
@@ -174,7 +166,7 @@ def _content(frame: Frame, wish: Wish) -> Asked:
     return Asked.parse(wish.content, frame.kind)
 
 
-def _form(request: HttpRequest, frame: Frame, wish: Wish, posted: bool = False) -> WishForm:
+def _form(request: Request, frame: Frame, wish: Wish, posted: bool = False) -> WishForm:
     asked = _content(frame, wish)
     bases = asking.bases(frame)
     base = asking.chosen_base(bases, request.POST.get("base", "") if posted else asked.base)
@@ -184,7 +176,7 @@ def _form(request: HttpRequest, frame: Frame, wish: Wish, posted: bool = False) 
 
 
 def _asked(
-    request: HttpRequest, frame: Frame, wish: Wish, asked: Asked, limits: Limited | None = None
+    request: Request, frame: Frame, wish: Wish, asked: Asked, limits: Limited | None = None
 ) -> HttpResponse:
     """Keep a wish (and what the frame allows), search for it, answer with the page's partial."""
     base = asking.chosen_base(asking.bases(frame), asked.base)
@@ -196,27 +188,27 @@ def _asked(
     if asked.goals:
         _search(request, frame, wish, asked, base)
     else:
-        searching.forget(wish)
+        background.forget(wish)
     if not request.htmx:
         return redirect(wish)
     return _page(request, frame, wish, _form(request, frame, wish))
 
 
-def _search(request: HttpRequest, frame: Frame, wish: Wish, asked: Asked, base: Base) -> None:
+def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base) -> None:
     axis = request.shown.axis_mm(frame.kind)
-    brief = asking.brief_of(frame, asked, base, Workshop.load(), axis)
+    brief = asking.brief_of(frame, asked, base, Settings.load(), axis)
     fault = next(brief.faults(), None)
     if fault:
-        searching.refuse(wish, f"{fault[0]}: {fault[1]}")
+        background.refuse(wish, f"{fault[0]}: {fault[1]}")
         return
-    searching.start(
+    background.start(
         wish,
         lambda watch: asking.answered(brief, base, watch),
         lambda progress: asking.answered_so_far(brief, base, progress),
     )
 
 
-def _page(request: HttpRequest, frame: Frame, wish: Wish, form: WishForm, status: int = 200) -> HttpResponse:
+def _page(request: Request, frame: Frame, wish: Wish, form: WishForm, status: int = 200) -> HttpResponse:
     """The whole page, or for the script the part of it that a wish changes."""
     context: dict[str, Any] = {
         "frame": frame,
@@ -229,14 +221,14 @@ def _page(request: HttpRequest, frame: Frame, wish: Wish, form: WishForm, status
     return render(request, template, context, status=status)
 
 
-def _answer(request: HttpRequest, frame: Frame, wish: Wish) -> dict[str, Any]:
+def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     """What was found, or how far the search is."""
     found = wish.answer or {}
     cards, outline = [], frame.outline()
     is_old = False
     if found.get("recipes"):
         measured = parse_measured(found["measured"])
-        cards = shown.cards(found, outline, measured, asking.wanted_of(found), request.shown)
+        cards = shown.recipe_cards(found, outline, measured, asking.wanted_of(found), request.shown)
         base = asking.chosen_base(asking.bases(frame), found["base"])
         is_old = base.key != found["base"] or _differ(base, measured)
     return {
@@ -253,5 +245,5 @@ def _answer(request: HttpRequest, frame: Frame, wish: Wish) -> dict[str, Any]:
 
 def _differ(base: Base, then: Measured) -> bool:
     """Whether the frame (or plan) has other figures than the search began with."""
-    now, before = (figures_of(plain_body(measured), 0.0) for measured in (base.measured, then))
+    now, before = (plain_figures(plain_body(measured), 0.0) for measured in (base.measured, then))
     return any(abs(now[name] - before[name]) > 1e-6 for name in now)

@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core.units import Shown, read_length, read_mass
-from kentrobar.frames.fields import QuantityField
+from kentrobar.ui.fields import QuantityField
 
 from .models import Kind, Material, Movement, Weighing
 

@@ -13,7 +13,8 @@ from django.db.models.functions import Lower
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, backing_per_mm, weighed
+from kentrobar.core.pieces.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, backing_per_mm, weighed
+from kentrobar.ui.undo import Present, Removable
 
 
 class Kind(models.TextChoices):
@@ -34,16 +35,11 @@ DOSED = (Kind.PUTTY, Kind.SILICONE, Kind.COTTON)
 CUT = (Kind.TAPE, Kind.SHEET)
 
 
-class LiveMaterials(models.Manager["Material"]):
-    def get_queryset(self) -> models.QuerySet[Material]:
-        return super().get_queryset().filter(retired_at=None)
-
-
 def _optional(label: str, help_text: str = "") -> Any:
     return models.FloatField(label, null=True, blank=True, help_text=help_text)
 
 
-class Material(models.Model):
+class Material(Removable):
     name = models.CharField(max_length=60)
     kind = models.CharField(max_length=10, choices=Kind)
     width_mm = _optional("width, mm", "of a roll; of the strips you cut, for a sheet")
@@ -59,10 +55,10 @@ class Material(models.Model):
     test_only = models.BooleanField("for tests only", default=False)
     cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
     warn_below = models.FloatField("warn below", default=0.0, help_text="in what a pack is counted in")
-    retired_at = models.DateTimeField(null=True, blank=True)
 
+    removed_word = "Archived"
     objects = models.Manager()
-    live = LiveMaterials()
+    live = Present()
 
     class Meta:
         ordering = ["pk"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from kentrobar.core.materials import PUTTY_PRICE_PER_G, TAPES
+from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
 
 WIDTHS = {"6 mm": 6.0, "12 mm": 12.0}
 ROLL_MM = 10_000.0

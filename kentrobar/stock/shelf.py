@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterable, Sequence
 
-from kentrobar.core.pieces import Piece
-from kentrobar.core.recipe import kit
-from kentrobar.core.recipe.brief import Material as CoreMaterial
-from kentrobar.core.recipe.brief import Putty, Tape
-from kentrobar.core.rolls import PerLength
-from kentrobar.core.sheet import Stuff, uses
+from kentrobar.core.bench.sheet import uses
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.rolls import PerLength
+from kentrobar.core.pieces.work import OnShelf
+from kentrobar.core.recipes import usual as kit
+from kentrobar.core.recipes.brief import Material as CoreMaterial
+from kentrobar.core.recipes.brief import Putty, Tape
 
 from .models import CUT, Kind, Material
 
@@ -71,10 +72,10 @@ def _core(material: Material, step_mm: float, least_mm: float, max_layers: int) 
     return None
 
 
-def stuffs() -> dict[str, Stuff]:
+def on_shelf() -> dict[str, OnShelf]:
     """What a bench sheet must know of everything on the shelf, by name."""
     return {
-        one.name: Stuff(
+        one.name: OnShelf(
             one.kind, one.per_length() if one.is_cut else None, one.toxicity, one.cure_hours, one.width_mm
         )
         for one in live()
@@ -83,7 +84,7 @@ def stuffs() -> dict[str, Stuff]:
 
 def short(pieces: Sequence[Piece]) -> list[str]:
     """In words, what these pieces need more of than is left."""
-    wanted = [(use.material, use.amount) for use in uses(pieces, stuffs())]
+    wanted = [(use.material, use.amount) for use in uses(pieces, on_shelf())]
     return [
         f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)} left"
         for material, amount, left in needed(wanted)

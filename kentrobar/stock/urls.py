@@ -9,6 +9,6 @@ urlpatterns = [
     path("stock/<int:pk>/edit/", views.edit, name="material-edit"),
     path("stock/<int:pk>/weigh/", views.weigh, name="material-weigh"),
     path("stock/<int:pk>/move/", views.move, name="material-move"),
-    path("stock/<int:pk>/retire/", views.retire, name="material-retire"),
+    path("stock/<int:pk>/archive/", views.archive, name="material-archive"),
     path("stock/weighings/<int:pk>/delete/", views.drop, name="weighing-drop"),
 ]

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from django.contrib import messages
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.ui import undo
+from kentrobar.ui.request import Request
 
 from . import shelf
 from .forms import MaterialForm, MoveForm, WeighForm
@@ -14,17 +16,17 @@ from .models import Material, Weighing
 
 
 @require_GET
-def index(request: HttpRequest) -> HttpResponse:
+def index(request: Request) -> HttpResponse:
     return render(request, "stock/index.html", {"materials": shelf.live()})
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     return _page(request, _material(pk))
 
 
 @require_http_methods(["GET", "POST"])
-def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
+def edit(request: Request, pk: int | None = None) -> HttpResponse:
     material = _material(pk) if pk else None
     form = MaterialForm(request.POST or None, instance=material)
     if request.method == "POST" and form.is_valid():
@@ -34,7 +36,7 @@ def edit(request: HttpRequest, pk: int | None = None) -> HttpResponse:
 
 
 @require_POST
-def weigh(request: HttpRequest, pk: int) -> HttpResponse:
+def weigh(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
     form = WeighForm(material, request.shown, request.POST)
     if not form.is_valid():
@@ -44,7 +46,7 @@ def weigh(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def move(request: HttpRequest, pk: int) -> HttpResponse:
+def move(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
     form = MoveForm(material, request.POST)
     if not form.is_valid():
@@ -54,18 +56,15 @@ def move(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def retire(request: HttpRequest, pk: int) -> HttpResponse:
-    """Put a material away, or back on the shelf; plans that name it stay as they are."""
-    material = get_object_or_404(Material, pk=pk)
-    back = "back" in request.POST
-    Material.objects.filter(pk=pk).update(retired_at=None if back else timezone.now())
-    if not back:
-        messages.success(request, f"Put away: {material}.", extra_tags=f"undo-material {pk}")
+def archive(request: Request, pk: int) -> HttpResponse:
+    """Archive a material; plans that name it stay as they are."""
+    material = get_object_or_404(Material.live, pk=pk)
+    undo.remove(request, material, str(material))
     return redirect("stock")
 
 
 @require_POST
-def drop(request: HttpRequest, pk: int) -> HttpResponse:
+def drop(request: Request, pk: int) -> HttpResponse:
     """Take a weighing out again."""
     weighing = get_object_or_404(Weighing.objects.select_related("material"), pk=pk)
     weighing.delete()
@@ -77,7 +76,7 @@ def _material(pk: int) -> Material:
     return get_object_or_404(Material.objects.prefetch_related("weighings", "movements"), pk=pk)
 
 
-def _page(request: HttpRequest, material: Material, status: int = 200, **forms: object) -> HttpResponse:
+def _page(request: Request, material: Material, status: int = 200, **forms: object) -> HttpResponse:
     context = {
         "material": material,
         "per_length": material.per_length() if material.is_cut else None,

@@ -8,13 +8,14 @@ import secrets
 from django import forms
 from django.contrib.auth.decorators import login_not_required
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_http_methods
 
-from kentrobar.core.blind import as_uneven, at_least, drawn, right_answers, verdict
+from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
 from kentrobar.frames.models import Frame
+from kentrobar.ui.request import Request
 
 from .models import BlindTrial
 
@@ -42,7 +43,7 @@ class BlindForm(forms.ModelForm):
 
 
 @require_http_methods(["GET", "POST"])
-def index(request: HttpRequest, pk: int) -> HttpResponse:
+def index(request: Request, pk: int) -> HttpResponse:
     """The blind trials of a frame, and a new one."""
     frame = get_object_or_404(Frame.live, pk=pk)
     form = BlindForm(request.POST or None)
@@ -59,7 +60,7 @@ def index(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     """For the one who hands the frames over: the order, the link, and when all is answered the result."""
     trial = get_object_or_404(BlindTrial.objects.select_related("frame"), pk=pk)
     covers = dict(zip("AB", trial.codes, strict=True))
@@ -95,7 +96,7 @@ def result(trial: BlindTrial) -> dict[str, object]:
 @login_not_required
 @never_cache
 @require_http_methods(["GET", "POST"])
-def court(request: HttpRequest, token: str) -> HttpResponse:
+def court(request: Request, token: str) -> HttpResponse:
     """On court: one question a round, under coded covers; which is which is said nowhere here."""
     trial = get_object_or_404(BlindTrial, token=token)
     if request.method == "POST":

@@ -7,31 +7,29 @@ from typing import Any
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import describe
-from kentrobar.core.cautions import RULES, cautions_for
-from kentrobar.core.documents import dump_measured, dump_plan, parse_measured, plan_of
-from kentrobar.core.predict import Measured, predict
-from kentrobar.core.predict import Plan as CorePlan
-from kentrobar.core.trial import LABELS, UNITS, figures
+from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
+from kentrobar.core.pieces.cautions import RULES
+from kentrobar.core.quantities import FIGURES, READ, plain_figures
 from kentrobar.core.units import Shown, fixed, show_points
 from kentrobar.frames.models import Condition, Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
+from kentrobar.ui.request import Request
 
 from .models import Card, Sheet
 from .sheets import paper
 
-FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
-
 
 @require_POST
-def make(request: HttpRequest, pk: int) -> HttpResponse:
+def make(request: Request, pk: int) -> HttpResponse:
     """A card of how things stand now: read since it was signed off, or as predicted, and said so."""
     plan = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     sheet = Sheet.objects.filter(plan=plan).first()
@@ -56,7 +54,7 @@ def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
         ),
         "name": str(frame),
         "maker": frame.maker,
-        "player": frame.owner,
+        "player": str(frame.player or ""),
         "condition": Condition(state.condition).label,
         "after": dump_measured(after) if after else None,
         "is_read": is_read,
@@ -79,7 +77,7 @@ def _after(frame: Frame, sheet: Sheet) -> tuple[Measured | None, bool]:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     """The card as the workshop sees it, with its link."""
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
     link = request.build_absolute_uri(f"/card/{card.token}/")
@@ -87,7 +85,7 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def revoke(request: HttpRequest, pk: int) -> HttpResponse:
+def revoke(request: Request, pk: int) -> HttpResponse:
     Card.objects.filter(pk=pk, revoked_at=None).update(revoked_at=timezone.now())
     messages.success(request, "Revoked: the link shows nothing any more.")
     return redirect("card", pk)
@@ -96,7 +94,7 @@ def revoke(request: HttpRequest, pk: int) -> HttpResponse:
 @login_not_required
 @never_cache
 @require_GET
-def public(request: HttpRequest, token: str) -> HttpResponse:
+def public(request: Request, token: str) -> HttpResponse:
     """One card, for whoever has its link; nothing else of the workshop."""
     card = Card.objects.filter(token=token, revoked_at=None).first()
     if card is None:
@@ -108,7 +106,7 @@ def public(request: HttpRequest, token: str) -> HttpResponse:
 
 
 @require_GET
-def pdf(request: HttpRequest, pk: int) -> HttpResponse:
+def pdf(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
     html = render_to_string("workshop/card_paper.html", _context(card) | {"paper": True}, request)
     return paper(html, f"card {card.plan.frame}")
@@ -120,21 +118,21 @@ def _context(card: Card) -> dict[str, Any]:
     outline, measured, pieces = plan.frame, plan.measured, plan.pieces
     prediction = predict(plan)
     axis, shown = content["axis_mm"], Shown()
-    before = figures(measured.body(), axis)
+    before = plain_figures(measured.body(), axis, READ)
     after = prediction.after
     if content["after"]:
         after = parse_measured(content["after"]).body()
-    now = figures(after, axis)
+    now = plain_figures(after, axis, READ)
     twist = measured.twist_kgcm2 is not None
     rows = [
         (
-            LABELS[name] + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
+            FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
             fixed(before[name], 2 if name == "twist_kgcm2" else 1), fixed(now[name], 2 if name == "twist_kgcm2" else 1),
-            fixed(now[name] - before[name], 2 if name == "twist_kgcm2" else 1, True), UNITS[name],
+            fixed(now[name] - before[name], FIGURES[name].places, True), FIGURES[name].unit,
         )
-        for name in FIGURES if twist or name != "twist_kgcm2"
+        for name in READ if twist or name != "twist_kgcm2"
     ]  # fmt: skip
-    cautions = dict.fromkeys(text for piece in pieces for text in cautions_for(piece))
+    cautions = dict.fromkeys(text for piece in pieces for text in piece.cautions())
     return {
         "card": card,
         "content": content,
@@ -147,8 +145,8 @@ def _context(card: Card) -> dict[str, Any]:
         "fitted": [
             (
                 i,
-                describe.name(piece, outline),
-                describe.where(piece, shown),
+                piece.name(outline),
+                piece.where(shown),
                 f"{piece.mass_g:.2f}",
                 piece.material or "",
             )

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from kentrobar.core.pieces import Piece
+from kentrobar.core.pieces.piece import Piece
 from kentrobar.frames.fitted import Fitting
 from kentrobar.frames.models import Frame
 

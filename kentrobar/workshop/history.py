@@ -6,15 +6,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
-from kentrobar.core.pieces import body_of
-from kentrobar.core.trial import LABELS, LEAST_U, UNITS, Compared, Fitted, compare
+from kentrobar.core.bench.trial import Compared, Fitted, compare
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.planning.board import figure_text
+from kentrobar.plans.board import figure_text
+from kentrobar.ui.request import Request
 
 from .models import Sheet
 from .suspects import checked, missable
@@ -49,11 +51,15 @@ class Event:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
-    newest = frame.readings.filter(withdrawn_at=None).order_by("-read_at", "-pk")[:MOST_READINGS]
+    newest = frame.readings.filter(removed_at=None).order_by("-read_at", "-pk")[:MOST_READINGS]
     readings = list(reversed(newest))
-    sheets = list(Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False).select_related("plan"))
+    sheets = list(
+        Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False).select_related(
+            "plan", "counted_with__plan"
+        )
+    )
     compared = drift(frame, readings, sheets)
     context = {
         "frame": frame,
@@ -66,7 +72,12 @@ def show(request: HttpRequest, pk: int) -> HttpResponse:
         "parts": [part for part in frame.all_parts() if part.was_on(None)],
         "drift": compared,
         "apart": [
-            (LABELS[one.figure], fixed(one.off, 2, True), UNITS[one.figure], f"{abs(one.z):.1f}")
+            (
+                FIGURES[one.figure].label,
+                fixed(one.off, 2, True),
+                FIGURES[one.figure].unit,
+                f"{abs(one.z):.1f}",
+            )
             for one in (compared.residuals if compared else ())
         ],
     }
@@ -97,7 +108,7 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
         return None
     axis = figures[0].axis_mm or 0.0
     measured = figures[0].measured()
-    values = {name: before[name].number() if name in before else getattr(measured, name) for name in LABELS}
+    values = {name: before[name].number() if name in before else getattr(measured, name) for name in READ}
     whole = replace(measured, **{name: value for name, value in values.items() if value is not None})
     fitted = [Fitted(piece, WEIGHED_U_G) for piece in pieces]
     bare = whole.body()
@@ -111,14 +122,14 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
 
 
 def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Plot]:
-    for name in LABELS:
+    for name in READ:
         own = [reading for reading in readings if reading.quantity == name]
         if len(own) < 2:
             continue
         axes = {reading.axis_mm for reading in own}
         start, end = own[0].read_at, own[-1].read_at
         span = max((end - start).total_seconds(), 1.0)
-        us = [max(reading.u or 0.0, LEAST_U[name]) for reading in own]
+        us = [max(reading.u or 0.0, FIGURES[name].least_u) for reading in own]
         low = min(reading.value - u for reading, u in zip(own, us, strict=True))
         high = max(reading.value + u for reading, u in zip(own, us, strict=True))
         k = (HEIGHT - TOP - BOTTOM) / ((high - low) or 1.0)
@@ -131,7 +142,7 @@ def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Sh
 
         dots = [
             (x(one.read_at), y(one.value), y(one.value + u), y(one.value - u),
-             f"{one.read_at:%-d %b %Y}: {one.value:.5g} {UNITS[name]}, {one.get_condition_display()}")
+             f"{one.read_at:%-d %b %Y}: {one.value:.5g} {FIGURES[name].unit}, {one.get_condition_display()}")
             for one, u in zip(own, us, strict=True)
         ]  # fmt: skip
         fittings = [
@@ -142,7 +153,7 @@ def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Sh
         ]
         axis = f", about {axes.pop():g} mm" if name == "swing_kgcm2" and len(axes) == 1 else ""
         yield Plot(
-            LABELS[name] + axis, dots, "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots), fittings,
+            FIGURES[name].label + axis, dots, "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots), fittings,
             f"{high:.5g}", f"{low:.5g}", f"{start:%-d %b %y}", f"{end:%-d %b %y}",
         )  # fmt: skip
 
@@ -162,6 +173,6 @@ def _events(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: S
         if sheet.signed_off_at:
             yield Event(sheet.signed_off_at, f"{sheet.plan.name} fitted, {grams:+.1f} g", "fit")
         if sheet.taken_off_at:
-            later = next((one.plan.name for one in sheets if one.signed_off_at == sheet.taken_off_at), "")
-            words = f"counted with {later} from here on" if later else "taken off again"
+            later = sheet.counted_with
+            words = f"counted with {later.plan.name} from here on" if later else "taken off again"
             yield Event(sheet.taken_off_at, f"{sheet.plan.name} {words}", "fit")

@@ -8,17 +8,19 @@ from typing import Any
 from django import forms
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.schedule import Load
-from kentrobar.frames.models import Frame
+from kentrobar.core.bench.schedule import Load
+from kentrobar.frames.models import Frame, Person
+from kentrobar.ui import undo
+from kentrobar.ui.request import Request
 
 from . import progress
-from .models import Job, JobStep, Person, TakenIn
+from .models import Job, JobStep, TakenIn
 
 SHOWN_FRAMES, MOST_FRAMES = 60, 40
 """In the list at once; in one job."""
@@ -51,7 +53,7 @@ class JobForm(forms.ModelForm):
         self.is_too_many = False
         self.frames: list[tuple[Frame, str, str]] = []
 
-    def read_frames(self, request: HttpRequest) -> None:
+    def read_frames(self, request: Request) -> None:
         """The ticked frames, each with how it arrived and why it is refused."""
         keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10]
         self.is_too_many = len(keys) > MOST_FRAMES
@@ -104,8 +106,8 @@ class JobForm(forms.ModelForm):
             job.save()
             for frame, arrived, refused in self.frames:
                 TakenIn.objects.create(job=job, frame=frame, arrived=arrived, refused=refused)
-                if not frame.owner:
-                    Frame.objects.filter(pk=frame.pk).update(owner=person.name)
+                if frame.player_id is None:
+                    Frame.objects.filter(pk=frame.pk).update(player=person)
             JobStep.objects.bulk_create(
                 JobStep(
                     job=job, kind=kind, status="done" if kind == "take-in" else "open",
@@ -118,7 +120,7 @@ class JobForm(forms.ModelForm):
 
 
 @require_GET
-def bench(request: HttpRequest) -> HttpResponse:
+def bench(request: Request) -> HttpResponse:
     """Today's board and the week."""
     per_frame = progress.usual()
     standings = progress.standings(progress.open_jobs(), per_frame)
@@ -151,7 +153,7 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
 
 
 @require_http_methods(["GET", "POST"])
-def take_in(request: HttpRequest) -> HttpResponse:
+def take_in(request: Request) -> HttpResponse:
     """A new job. ``find`` only looks for frames: what is ticked and typed stays."""
     finds = "find" in request.POST
     due = timezone.localdate() + timedelta(days=7)
@@ -180,12 +182,12 @@ def take_in(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     return _page(request, _job(pk))
 
 
 @require_POST
-def step(request: HttpRequest, pk: int) -> HttpResponse:
+def step(request: Request, pk: int) -> HttpResponse:
     """A step done, skipped with a reason, opened again, or made to wait."""
     job = _job(pk)
     kind, act = request.POST.get("step", ""), request.POST.get("act", "")
@@ -204,7 +206,7 @@ def step(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("job", pk)
 
 
-def _done(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
     missing = progress.missing(job, row.kind)
     if missing and "knowingly" not in request.POST:
         return f"Not done yet: {'; '.join(missing[:3])}. Or call it done knowingly, with a reason."
@@ -223,7 +225,7 @@ def _done(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
     return ""
 
 
-def _skipped(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+def _skipped(request: Request, job: Job, row: JobStep, reason: str) -> str:
     if not reason:
         return "Why is it skipped? Write the reason."
     row.status, row.reason, row.done_at, row.done_by = (
@@ -235,7 +237,7 @@ def _skipped(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
     return ""
 
 
-def _again(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+def _again(request: Request, job: Job, row: JobStep, reason: str) -> str:
     row.status, row.reason, row.done_at, row.done_by, row.minutes = (
         JobStep.Status.OPEN,
         reason,
@@ -246,7 +248,7 @@ def _again(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
     return ""
 
 
-def _waits(request: HttpRequest, job: Job, row: JobStep, reason: str) -> str:
+def _waits(request: Request, job: Job, row: JobStep, reason: str) -> str:
     until: datetime | None = None
     text = request.POST.get("until", "").strip()
     if text:
@@ -268,7 +270,7 @@ _ACTS = {"done": _done, "skip": _skipped, "again": _again, "wait": _waits}
 
 
 @require_POST
-def verdict(request: HttpRequest, pk: int) -> HttpResponse:
+def verdict(request: Request, pk: int) -> HttpResponse:
     """What the player says afterwards."""
     words = request.POST.get("verdict", "").strip()[:300].replace("\0", "")
     Job.objects.filter(pk=_job(pk).pk).update(verdict=words)
@@ -276,35 +278,25 @@ def verdict(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def delete(request: HttpRequest, pk: int) -> HttpResponse:
+def delete(request: Request, pk: int) -> HttpResponse:
     job = _job(pk)
-    Job.objects.filter(pk=pk).update(deleted_at=timezone.now())
-    messages.success(request, f"Deleted the job of {job.person}.", extra_tags=f"undo-job {pk}")
+    undo.remove(request, job, f"the job of {job.person}")
     return redirect("bench")
 
 
-@require_POST
-def restore(request: HttpRequest, pk: int) -> HttpResponse:
-    get_object_or_404(Job, pk=pk)
-    Job.objects.filter(pk=pk).update(deleted_at=None)
-    return redirect("job", pk)
-
-
 @require_http_methods(["GET", "POST"])
-def person(request: HttpRequest, pk: int) -> HttpResponse:
+def person(request: Request, pk: int) -> HttpResponse:
     """A player: hand, level, notes, frames, jobs."""
     found = get_object_or_404(Person, pk=pk)
     form = forms.modelform_factory(Person, fields=("name", "hand", "level", "notes"))(
         request.POST or None, instance=found, auto_id="p-%s"
     )
-    was = found.name
     if request.method == "POST" and form.is_valid():
-        with transaction.atomic():
-            saved = form.save()
-            if saved.name != was:
-                Frame.objects.filter(owner=was).update(owner=saved.name)
+        form.save()
         return redirect("person", pk)
-    context = {"person": get_object_or_404(Person, pk=pk), "form": form}
+    # The form has put what was typed into its person; the page shows the one that is saved.
+    saved = get_object_or_404(Person, pk=pk)
+    context = {"person": saved, "frames": Frame.live.filter(player=saved), "form": form}
     return render(request, "workshop/person.html", context, status=422 if form.errors else 200)
 
 
@@ -316,7 +308,7 @@ def _job(pk: int) -> Job:
     return get_object_or_404(jobs.prefetch_related("steps__done_by", "taken_in__frame__plans"), pk=pk)
 
 
-def _page(request: HttpRequest, job: Job) -> HttpResponse:
+def _page(request: Request, job: Job) -> HttpResponse:
     per_frame = progress.usual()
     frames = len(progress.sound(job)) or 1
     rows = []
@@ -334,7 +326,7 @@ def _page(request: HttpRequest, job: Job) -> HttpResponse:
                 [
                     p
                     for p in one.frame.plans.all()
-                    if p.deleted_at is None and p.created_at >= job.taken_in_at
+                    if p.removed_at is None and p.created_at >= job.taken_in_at
                 ],
             )
             for one in job.taken_in.all()

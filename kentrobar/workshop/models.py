@@ -9,11 +9,12 @@ from django.db import models
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.documents import parse_piece
-from kentrobar.core.pieces import Piece
-from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
-from kentrobar.recipes.models import Search
+from kentrobar.core.io.plans import parse_piece
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.frames.models import Frame, Person
+from kentrobar.plans.models import Plan
+from kentrobar.ui.models import Work
+from kentrobar.ui.undo import Present, Removable
 
 
 def _by() -> Any:
@@ -36,6 +37,10 @@ class Sheet(models.Model):
     signed_off_at = models.DateTimeField(null=True, blank=True)
     signed_off_by = _by()
     taken_off_at = models.DateTimeField(null=True, blank=True)
+    counted_with = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="counts",
+        help_text="the sheet made on top of this one, which its pieces are counted with",
+    )  # fmt: skip
 
     def __str__(self) -> str:
         return f"sheet of {self.plan}"
@@ -87,39 +92,7 @@ class Trial(models.Model):
         return f"trial of {self.plan}, {self.made_at:%-d %b %H:%M}"
 
 
-class LiveJobs(models.Manager["Job"]):
-    def get_queryset(self) -> models.QuerySet[Job]:
-        return super().get_queryset().filter(deleted_at=None)
-
-
-class Person(models.Model):
-    class Hand(models.TextChoices):
-        RIGHT = "right", "right-handed"
-        LEFT = "left", "left-handed"
-
-    class Level(models.TextChoices):
-        JUNIOR = "junior", "junior"
-        CLUB = "club", "club player"
-        STRONG = "strong", "strong club player"
-        COMPETITOR = "competitor", "competitor"
-
-    name = models.CharField(max_length=60, unique=True)
-    hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
-    level = models.CharField(max_length=10, choices=Level, blank=True)
-    notes = models.TextField(blank=True, max_length=1000)
-
-    class Meta:
-        ordering = ["name"]
-        verbose_name_plural = "people"
-
-    def __str__(self) -> str:
-        return self.name
-
-    def frames(self) -> models.QuerySet[Frame]:
-        return Frame.live.filter(owner=self.name)
-
-
-class Job(models.Model):
+class Job(Removable):
     """What somebody asked for, and the frames taken in for it."""
 
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="jobs")
@@ -131,10 +104,9 @@ class Job(models.Model):
     taken_in_at = models.DateTimeField(default=timezone.now)
     taken_in_by = _by()
     closed_at = models.DateTimeField(null=True, blank=True, db_index=True)
-    deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = models.Manager()
-    live = LiveJobs()
+    live = Present()
 
     class Meta:
         ordering = ["due", "pk"]
@@ -245,7 +217,7 @@ class BlindTrial(models.Model):
         return len(self.answers) >= len(self.order)
 
 
-class Import(Search):
+class Import(Work):
     """The table one person brings in: its text, how far it is looked through, what becomes of each row."""
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from typing import Any
@@ -16,29 +16,33 @@ from django.core import serializers
 from django.core.management.color import no_style
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import connection, models, transaction
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.documents import measured_faults
-from kentrobar.core.predict import Measured
-from kentrobar.core.presets import PRESETS
-from kentrobar.core.reading_documents import READING_FORMAT
-from kentrobar.core.recipe.solve import Progress, Watch
-from kentrobar.core.tables import Row, Unreadable, read, write
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.frame.plausibility import measured_faults
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.presets import PRESETS
+from kentrobar.core.io.readings import READING_FORMAT
+from kentrobar.core.io.tables import Row, read, write
+from kentrobar.core.quantities import NEEDED, READ
+from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.judging import judge
-from kentrobar.frames.models import Condition, Frame, Quantity, Reading
-from kentrobar.recipes import searching
+from kentrobar.frames.models import Condition, Frame, Person, Quantity, Reading
+from kentrobar.ui import background
+from kentrobar.ui.request import Request
+from kentrobar.workshop.upgrade import FIRST_FORMAT, upgraded
 
 from .models import Import
 
-FORMAT = "kentrobar-workshop/1"
-APPS = ("frames", "measuring", "stock", "planning", "recipes", "workshop")
+FORMAT = "kentrobar-workshop/2"
+APPS = ("shop", "frames", "measuring", "stock", "planning", "recipes", "workshop")
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
 MOST_TABLE_BYTES = 5 * 1024 * 1024
 MOST_BYTES = 60 * 1024 * 1024
-FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
+NOBODY: Mapping[str, Person] = {}
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,17 +77,18 @@ class Fate:
 
 
 @require_GET
-def index(request: HttpRequest) -> HttpResponse:
+def index(request: Request) -> HttpResponse:
     return render(request, "workshop/data.html", {"is_empty": _is_empty()})
 
 
 @require_GET
-def frames_csv(request: HttpRequest) -> HttpResponse:
+def frames_csv(request: Request) -> HttpResponse:
     """Every frame, a row a condition it was read in."""
     rows: list[dict[str, object]] = []
     for frame in Frame.live.prefetch_related("parts"):
         about = {
-            "name": frame.model, "serial": frame.serial, "maker": frame.maker, "owner": frame.owner, "kind": frame.kind,
+            "name": frame.model, "serial": frame.serial, "maker": frame.maker,
+            "owner": str(frame.player or ""), "kind": frame.kind,
         }  # fmt: skip
         by_condition: dict[str, dict[str, Reading]] = {}
         for reading in frame.latest():
@@ -91,7 +96,7 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
         for condition, found in by_condition.items():
             newest = max(reading.read_at for reading in found.values())
             row = about | {"condition": condition, "measured_on": newest.date().isoformat()}
-            row |= {name: found[name].value for name in FIGURES if name in found}
+            row |= {name: found[name].value for name in READ if name in found}
             if "swing_kgcm2" in found:
                 row["axis_mm"] = found["swing_kgcm2"].axis_mm or 0.0
             rows.append(row)
@@ -104,7 +109,7 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def read_csv(request: HttpRequest) -> HttpResponse:
+def read_csv(request: Request) -> HttpResponse:
     """What would become of every row; nothing is written. Looked through beside the page where it takes long."""
     text = request.POST.get("text", "")
     if "file" in request.FILES:
@@ -129,12 +134,12 @@ def read_csv(request: HttpRequest) -> HttpResponse:
         doubtful = sum(bool(fate.doubts) for fate in kept)
         return {"fates": [fate.dump() for fate in fates], "kept": len(kept), "doubtful": doubtful}
 
-    searching.start(table, looked_through, lambda progress: {})
+    background.start(table, looked_through, lambda progress: {})
     return render(request, "workshop/data.html", context | {"table": table})
 
 
 @require_POST
-def write_csv(request: HttpRequest) -> HttpResponse:
+def write_csv(request: Request) -> HttpResponse:
     """Write what is sound of the table that was looked through last, all of it or none."""
     table = get_object_or_404(Import, user=request.user)
     rows = read(table.content["text"])
@@ -155,13 +160,13 @@ def write_csv(request: HttpRequest) -> HttpResponse:
             held.save(update_fields=["content"])
         return answer
 
-    searching.start(table, written, lambda progress: {})
+    background.start(table, written, lambda progress: {})
     context = {"table": table, "text": table.content["text"], "is_empty": _is_empty()}
     return render(request, "workshop/data.html", context)
 
 
 @require_GET
-def table_answer(request: HttpRequest) -> HttpResponse:
+def table_answer(request: Request) -> HttpResponse:
     """How far the table is, for the page that waits for it."""
     return render(request, "workshop/_table.html", {"table": get_object_or_404(Import, user=request.user)})
 
@@ -212,7 +217,7 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
         faults.append("swing weight without its axis: add a column axis_mm")
     if any(value <= 0 for name, value in figures.items() if name != "axis_mm"):
         faults.append("a figure is not above 0")
-    if not faults and kind in USUAL and {"mass_g", "balance_mm", "swing_kgcm2"} <= set(figures):
+    if not faults and kind in USUAL and set(NEEDED) <= set(figures):
         outline = frame.outline() if frame else PRESETS[USUAL[kind]][1]
         measured = Measured(
             mass_g=figures["mass_g"], balance_mm=figures["balance_mm"], swing_kgcm2=figures["swing_kgcm2"],
@@ -227,7 +232,7 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
 
 def _doubts(row: Row, frame: Frame | None, condition: str) -> list[str]:
     """What is unlikely about a row's figures, each with the slip that would explain it: ounces, centimetres."""
-    given = {name: row.figures[name] for name in FIGURES if name in row.figures}
+    given = {name: row.figures[name] for name in READ if name in row.figures}
     if not given:
         return []
     judged = judge(frame or _new_frame(row), given, row.figures.get("axis_mm"), condition, None)
@@ -245,7 +250,7 @@ def _there() -> dict[tuple[str, str], Frame]:
 def _known() -> dict[int, set[Known]]:
     """What was read of each frame, so that no row is written twice."""
     found: dict[int, set[Known]] = {}
-    readings = Reading.objects.filter(withdrawn_at=None)
+    readings = Reading.objects.filter(removed_at=None)
     for frame, quantity, condition, value, read_at in readings.values_list(
         "frame_id", "quantity", "condition", "value", "read_at"
     ).iterator():
@@ -261,7 +266,7 @@ def _remember(known: set[Known], quantity: str, condition: str, value: float, da
 
 def _news(row: Row, known: set[Known], condition: str) -> Iterator[str]:
     """Figures of a row that the frame does not have yet, as read on that day."""
-    for name in FIGURES:
+    for name in READ:
         if (
             name in row.figures
             and (name, condition, round(row.figures[name], 5), row.measured_on) not in known
@@ -278,10 +283,11 @@ def _when(row: Row) -> datetime:
 def _write(fates: list[Fate], user: Any) -> tuple[int, int]:
     """Write rows; how many frames and how many readings that gave."""
     made: dict[tuple[str, str], Frame] = {}
+    players = _players(fates)
     frames = []
     for fate in fates:
         key = fate.named
-        frame = fate.frame or made.get(key) or _new_frame(fate.row)
+        frame = fate.frame or made.get(key) or _new_frame(fate.row, players)
         if key[1] and fate.frame is None:
             made[key] = frame
         frames.append(frame)
@@ -297,10 +303,21 @@ def _write(fates: list[Fate], user: Any) -> tuple[int, int]:
     return len(new), len(readings)
 
 
-def _new_frame(row: Row) -> Frame:
+def _players(fates: list[Fate]) -> dict[str, Person]:
+    """By name, everybody these rows name, written down where they are new."""
+    names = {name for fate in fates if (name := _owner(fate.row))}
+    Person.objects.bulk_create([Person(name=name) for name in names], 500, ignore_conflicts=True)
+    return {person.name: person for person in Person.objects.filter(name__in=names)}
+
+
+def _owner(row: Row) -> str:
+    return " ".join(row.texts.get("owner", "").split())[:60]
+
+
+def _new_frame(row: Row, players: Mapping[str, Person] = NOBODY) -> Frame:
     frame = Frame(model=row.texts["name"][:60], serial=row.texts.get("serial", "")[:40])
     frame.note = "from a table: measure its outline"
-    frame.maker, frame.owner = row.texts.get("maker", "")[:60], row.texts.get("owner", "")[:60]
+    frame.maker, frame.player = row.texts.get("maker", "")[:60], players.get(_owner(row))
     frame.set_outline(PRESETS[USUAL[row.texts.get("kind", "racket").lower()]][1])
     return frame
 
@@ -375,7 +392,7 @@ def _rows(model: type[models.Model]) -> Iterator[dict[str, Any]]:
 
 
 @require_GET
-def workshop_json(request: HttpRequest) -> StreamingHttpResponse:
+def workshop_json(request: Request) -> StreamingHttpResponse:
     return StreamingHttpResponse(
         streamed(), content_type="application/json; charset=utf-8",
         headers={"Content-Disposition": 'attachment; filename="workshop.json"'},
@@ -383,7 +400,7 @@ def workshop_json(request: HttpRequest) -> StreamingHttpResponse:
 
 
 @require_POST
-def restore(request: HttpRequest) -> HttpResponse:
+def restore(request: Request) -> HttpResponse:
     """The whole workshop from its file, into an empty one, all or nothing."""
     file = request.FILES.get("file")
     if file is None:
@@ -405,10 +422,12 @@ def restore(request: HttpRequest) -> HttpResponse:
 
 def restored(document: Any) -> int:
     """Write a document's rows into an empty workshop. Raises ValueError where it is none of ours."""
-    if not isinstance(document, dict) or document.get("format") != FORMAT:
+    if not isinstance(document, dict) or document.get("format") not in (FORMAT, FIRST_FORMAT):
         raise ValueError(f"format: this is no {FORMAT} file")
     ours = {model._meta.label_lower for model in _models()}
     rows = document["rows"]
+    if document["format"] == FIRST_FORMAT:
+        rows = list(upgraded(rows))
     foreign = next((row["model"] for row in rows if row["model"] not in ours), None)
     if foreign:
         raise ValueError(f"rows: {foreign} is no table of the workshop")

@@ -9,12 +9,13 @@ from datetime import date, datetime, timedelta
 
 from django.utils import timezone
 
-from kentrobar.core.recipe.brief import FIGURES, figures_of, plain_body
-from kentrobar.core.schedule import MINUTES, Day, Load, estimate, week
+from kentrobar.core.bench.schedule import MINUTES, Day, Load, estimate, week
+from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
-from kentrobar.recipes.models import Workshop
+from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
 
 from .models import Job, JobStep, Sheet, TakenIn
@@ -69,7 +70,7 @@ def missing(job: Job, kind: str) -> list[str]:
         plans = [
             plan
             for plan in frame.plans.all()
-            if plan.deleted_at is None and plan.created_at >= job.taken_in_at
+            if plan.removed_at is None and plan.created_at >= job.taken_in_at
         ]
         found += [f"{frame}: {what}" for what in _missing(frame, plans, kind)]
     if not sound(job):
@@ -115,9 +116,9 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
     for name, goal in of_targets(state.targets).items():
         if goal.value is None or (name == "twist_kgcm2" and measured.twist_kgcm2 is None):
             continue
-        off = figures_of(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
+        off = plain_figures(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
         if abs(off) > goal.tol + 1e-9:
-            label, unit = FIGURES[name]
+            label, unit = FIGURES[name].label, FIGURES[name].unit
             side = "above" if off > 0 else "below"
             yield f"{label} is {abs(off):.1f} {side} its target, which allows {goal.tol:g} {unit}"
 
@@ -178,7 +179,7 @@ def _standing(
 
 def open_jobs() -> list[OnBench]:
     """Everything on the bench, with the open steps only: a board has no use for what is done."""
-    on = {"job__closed_at": None, "job__deleted_at": None}
+    on = {"job__closed_at": None, "job__removed_at": None}
     steps: dict[int, list[JobStep]] = defaultdict(list)
     columns = ("job", "kind", "status", "waits_for", "waits_until")
     for step in JobStep.objects.filter(status="open", **on).only(*columns):
@@ -201,7 +202,7 @@ def coming(standings: Iterable[Standing], today: date, more: Load | None = None)
         )
         for one in standings if one.minutes > 0
     ]  # fmt: skip
-    return week([*loads, *([more] if more else [])], Workshop.load().day_minutes, today)
+    return week([*loads, *([more] if more else [])], Settings.load().day_minutes, today)
 
 
 def whole_job(frames: int, per_frame: Mapping[str, float]) -> float:
@@ -211,7 +212,7 @@ def whole_job(frames: int, per_frame: Mapping[str, float]) -> float:
 
 def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
     """By the workshop's own rates: time (as it took, else as it usually takes), frames, material."""
-    settings = Workshop.load()
+    settings = Settings.load()
     frames = len(sound(job)) or 1
     minutes = sum(
         step.minutes if step.minutes is not None else per_frame[step.kind] * frames
@@ -231,7 +232,7 @@ def _material(job: Job) -> float:
     per_gram = {one.name: one.price_per_g or 0.0 for one in Material.objects.prefetch_related("weighings")}
     total = 0.0
     for one in sound(job):
-        plans = [p for p in one.frame.plans.all() if p.deleted_at is None and p.created_at >= job.taken_in_at]
+        plans = [p for p in one.frame.plans.all() if p.removed_at is None and p.created_at >= job.taken_in_at]
         newest = next(iter(plans), None)
         for piece in newest.content["pieces"] if newest else ():
             if piece["mass_g"] > 0:

@@ -10,25 +10,29 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
+from django.urls import reverse
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core import units
-from kentrobar.core.documents import dump_piece
-from kentrobar.core.predict import Plan as CorePlan
-from kentrobar.core.predict import predict
-from kentrobar.core.sheet import CutLine, Place, Step, Use, bench_sheet
-from kentrobar.core.sheet import Sheet as CoreSheet
-from kentrobar.core.units import Shown, Unreadable, show_length
+from kentrobar.core.bench.sheet import CutLine, Place, Step, Use, bench_sheet
+from kentrobar.core.bench.sheet import Sheet as CoreSheet
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.units import Shown, show_length
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement
+from kentrobar.ui import undo
+from kentrobar.ui.request import Request
 
 from .fitted import carried
 from .models import Grommets, Sheet
@@ -49,13 +53,13 @@ class ShownStep:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     return render(request, "workshop/sheet.html", _context(request, plan, drawn_up(plan)))
 
 
 @require_POST
-def tick(request: HttpRequest, pk: int) -> HttpResponse:
+def tick(request: Request, pk: int) -> HttpResponse:
     """One step done, or not yet after all."""
     plan = _plan(pk)
     key = request.POST.get("step", "")
@@ -80,7 +84,7 @@ def tick(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def sign_off(request: HttpRequest, pk: int) -> HttpResponse:
+def sign_off(request: Request, pk: int) -> HttpResponse:
     """The pieces are on for good: the stock falls, and the frame carries them from now on."""
     plan = _plan(pk)
     with transaction.atomic():
@@ -103,7 +107,7 @@ def sign_off(request: HttpRequest, pk: int) -> HttpResponse:
             )  # fmt: skip
         before = carried(sheet).sheets
         now = timezone.now()
-        Sheet.objects.filter(pk__in=[one.pk for one in before]).update(taken_off_at=now)
+        Sheet.objects.filter(pk__in=[one.pk for one in before]).update(taken_off_at=now, counted_with=sheet)
         sheet.signed_off_at, sheet.signed_off_by, sheet.taken_off_at = now, request.user, None
         sheet.save(update_fields=["signed_off_at", "signed_off_by", "taken_off_at"])
     names = ", ".join(one.plan.name for one in before)
@@ -113,19 +117,24 @@ def sign_off(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def take_off(request: HttpRequest, pk: int) -> HttpResponse:
-    """Everything this sheet put on comes off the frame again; or, ``back``, it was on after all."""
-    back = "back" in request.POST
-    changed = Sheet.objects.filter(plan=_plan(pk), signed_off_at__isnull=False).update(
-        taken_off_at=None if back else timezone.now()
-    )
-    if changed and not back:
-        messages.success(request, "Taken off again, all of it.", extra_tags=f"undo-off {pk}")
+def take_off(request: Request, pk: int) -> HttpResponse:
+    """Everything this sheet put on comes off the frame again."""
+    sheets = Sheet.objects.filter(plan=_plan(pk), signed_off_at__isnull=False)
+    if sheets.update(taken_off_at=timezone.now()):
+        undo.offer(request, "Taken off again, all of it.", reverse("sheet-back-on", args=[pk]))
+    return redirect("sheet", pk)
+
+
+@require_POST
+def back_on(request: Request, pk: int) -> HttpResponse:
+    """Take back a taking off: it was on after all."""
+    sheets = Sheet.objects.filter(plan=_plan(pk), signed_off_at__isnull=False)
+    sheets.update(taken_off_at=None, counted_with=None)
     return redirect("sheet", pk)
 
 
 @require_GET
-def pdf(request: HttpRequest, pk: int) -> HttpResponse:
+def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
     html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
@@ -133,7 +142,7 @@ def pdf(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_GET
-def drawing(request: HttpRequest, pk: int) -> HttpResponse:
+def drawing(request: Request, pk: int) -> HttpResponse:
     """The plan's drawing as an SVG file of its own."""
     plan = _plan(pk)
     state, outline = plan.state(), plan.frame.outline()
@@ -149,7 +158,7 @@ def drawing(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def grommets(request: HttpRequest, pk: int) -> HttpResponse:
+def grommets(request: Request, pk: int) -> HttpResponse:
     """Where the holes of one side are, from the tip's centre along the edge."""
     plan = _plan(pk)
     frame = get_object_or_404(Frame.live, pk=plan.frame_id)
@@ -200,14 +209,14 @@ def _core(plan: Plan, sheet: Sheet) -> CoreSheet:
     return bench_sheet(
         plan.frame.outline(),
         sheet.core_pieces(),
-        shelf.stuffs(),
+        shelf.on_shelf(),
         row.arcs_mm if row else (),
         over.already,
         over.leaves_out,
     )
 
 
-def _context(request: HttpRequest, plan: Plan, sheet: Sheet) -> dict[str, Any]:
+def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     core, shown = _core(plan, sheet), request.shown
     outline = plan.frame.outline()
     steps = [

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from kentrobar.core.body import Body
-from kentrobar.core.condition import PARTS, usual_piece
-from kentrobar.core.pieces import body_of
-from kentrobar.core.trial import Checked
+from kentrobar.core.bench.trial import Checked
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Instrument, Kind, Use
 
@@ -32,7 +32,7 @@ def checked(frame: Frame) -> dict[str, Checked]:
     live = (
         Instrument.live.filter(kind__in=READ_WITH.values()).prefetch_related("checks").order_by("resolution")
     )
-    uses = Use.objects.filter(reading__frame=frame, reading__withdrawn_at=None).order_by("reading__read_at")
+    uses = Use.objects.filter(reading__frame=frame, reading__removed_at=None).order_by("reading__read_at")
     # Oldest first, so that the newest stays.
     used = dict(uses.values_list("reading__quantity", "instrument"))
     found: dict[str, Checked] = {}

@@ -10,34 +10,36 @@ from typing import Any
 from django import forms
 from django.contrib import messages
 from django.db import transaction
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import describe, units
-from kentrobar.core.documents import dump_piece, parse_piece
-from kentrobar.core.given import ufloat
-from kentrobar.core.outline import Outline
-from kentrobar.core.pieces import Piece, strips_of
-from kentrobar.core.predict import Measured
-from kentrobar.core.recipe.brief import Brief, Goals
-from kentrobar.core.recipe.rest import Rest, rest
-from kentrobar.core.rolls import mass_u
-from kentrobar.core.targets import Level, Targets
-from kentrobar.core.trial import LABELS, LEAST_U, SUSPECT, Compared, Fitted, compare
+from kentrobar.core import units
+from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.targets import Level, Targets
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.plans import dump_piece, parse_piece
+from kentrobar.core.numbers import ufloat
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.uncertain import mass_u
+from kentrobar.core.quantities import FIGURES, NEEDED, READ
+from kentrobar.core.recipes.brief import Brief, Goals
+from kentrobar.core.recipes.rest import Rest, rest
 from kentrobar.core.units import Shown
-from kentrobar.frames.fields import QuantityField
 from kentrobar.measuring.models import Instrument, Kind, usual_order
-from kentrobar.planning import desk
-from kentrobar.planning.board import figure_text, share_text
-from kentrobar.planning.models import Plan
-from kentrobar.planning.state import with_ids
+from kentrobar.plans import desk
+from kentrobar.plans.board import figure_text, share_text
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
-from kentrobar.recipes.models import Workshop
 from kentrobar.recipes.shown import Line, line
+from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import CUT, Material, Weighing
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.request import Request
 
 from .fitted import fittings
 from .models import Trial
@@ -46,7 +48,6 @@ from .suspects import checked, missable
 READ_TIME_S = 2.5
 WEIGHED_U_G = 0.03
 NEXT_PIECE = "t-weighs"
-FIGURES = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 
 
 class TrialForm(forms.Form):
@@ -65,7 +66,7 @@ class TrialForm(forms.Form):
             self.fields[f"mass-{i}"].widget.attrs |= {
                 "placeholder": f"{piece.mass_g:.2f} g", "data-takes": NEXT_PIECE,
             }  # fmt: skip
-            if strips_of(piece)[1]:
+            if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
         axis = shown.axis_mm(self.outline.kind)
         readers = {
@@ -76,15 +77,15 @@ class TrialForm(forms.Form):
             "swing_kgcm2": units.read_inertia,
             "twist_kgcm2": units.read_inertia,
         }
-        for name in FIGURES:
-            label = LABELS[name] + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
+        for name in READ:
+            label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
             self.fields[name] = QuantityField(readers[name], label=label, required=False)
             self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
         self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        if not any(cleaned.get(name) for name in FIGURES) and not self.errors:
+        if not any(cleaned.get(name) for name in READ) and not self.errors:
             self.add_error("mass_g", "Read at least one figure again: write it here.")
         if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:
             self.add_error(
@@ -127,7 +128,7 @@ class TrialForm(forms.Form):
                     "holding_g": round(share, 4),
                 }
             )
-        read = {name: [typed.value, typed.u] for name in FIGURES if (typed := cleaned.get(name))}
+        read = {name: [typed.value, typed.u] for name in READ if (typed := cleaned.get(name))}
         return Trial.objects.create(
             plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
             axis_mm=self.shown.axis_mm(self.outline.kind),
@@ -140,15 +141,15 @@ class TrialForm(forms.Form):
             planned = share_text("mass_g", piece.mass_g, self.shown)
             yield (
                 i + 1,
-                describe.name(piece, self.outline),
-                describe.where(piece, self.shown),
+                piece.name(self.outline),
+                piece.where(self.shown),
                 planned,
                 self[f"mass-{i}"],
                 backing,
             )
 
     def boxes(self) -> list[forms.BoundField]:
-        return [self[name] for name in FIGURES]
+        return [self[name] for name in READ]
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,13 +176,13 @@ class Judged:
 
 
 @require_GET
-def show(request: HttpRequest, pk: int) -> HttpResponse:
+def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     return _page(request, plan, TrialForm(plan, request.shown))
 
 
 @require_POST
-def keep(request: HttpRequest, pk: int) -> HttpResponse:
+def keep(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     form = TrialForm(plan, request.shown, request.POST)
     if not form.is_valid():
@@ -191,9 +192,9 @@ def keep(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def accept(request: HttpRequest, pk: int) -> HttpResponse:
+def accept(request: Request, pk: int) -> HttpResponse:
     """What was weighed in this trial counts for the rolls from now on."""
-    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__deleted_at=None)
+    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None)
     with transaction.atomic():
         changed = Trial.objects.filter(pk=pk, accepted_at=None).update(accepted_at=timezone.now())
         learned = _learn(trial, request.user) if changed else 0
@@ -204,9 +205,9 @@ def accept(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
-def correct(request: HttpRequest, pk: int) -> HttpResponse:
+def correct(request: Request, pk: int) -> HttpResponse:
     """A plan with what is on as weighed, and the recipe for the rest on top."""
-    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__deleted_at=None)
+    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None)
     plan = trial.plan
     left = _rest(plan, trial, request.shown)
     if left is None or not left.answer.recipes or not left.answer.recipes[0].pieces:
@@ -234,7 +235,7 @@ def _plan(pk: int) -> Plan:
     return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
 
 
-def _page(request: HttpRequest, plan: Plan, form: TrialForm, status: int = 200) -> HttpResponse:
+def _page(request: Request, plan: Plan, form: TrialForm, status: int = 200) -> HttpResponse:
     trials = list(plan.trials.select_related("made_by")[:8])
     context = {
         "plan": plan,
@@ -276,7 +277,7 @@ def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
     found = []
     for one in trial.put_on:
         piece = parse_piece(one["piece"])
-        length, count = strips_of(piece)
+        length, count = piece.strips()
         backing = (per_mm.get(piece.material or "") or 0.0) * length * count
         more = one["holding_g"] + (backing if one["backing"] and not one["weighed"] else 0.0)
         known = 0.0 if one["backing"] else backing or None
@@ -304,17 +305,17 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         value, _ = figure_text(one.figure, one.read, shown, outline)
         level = Level(one.read, one.z, SUSPECT, 1.0)
         word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} u apart"
-        yield ShownResidual(LABELS[one.figure], predicted, value, unit, level, word)
+        yield ShownResidual(FIGURES[one.figure].label, predicted, value, unit, level, word)
 
 
 def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
     """What is left towards the plan's targets, from what was read; None without targets or without a whole reading."""
     state = plan.state()
-    if state.targets == Targets() or not {"mass_g", "balance_mm", "swing_kgcm2"} <= set(trial.read):
+    if state.targets == Targets() or not set(NEEDED) <= set(trial.read):
         return None
     measured = _as_measured(trial)
     outline = plan.frame.outline()
-    settings = Workshop.load()
+    settings = Settings.load()
     goals = {
         name: goal for name, goal in asking.of_targets(state.targets).items()
         if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
@@ -337,7 +338,7 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
 def _as_measured(trial: Trial) -> Measured:
     def number(name: str) -> Any:
         value, u = trial.read[name]
-        return ufloat(value, max(u or 0.0, LEAST_U[name]))
+        return ufloat(value, max(u or 0.0, FIGURES[name].least_u))
 
     return Measured(
         mass_g=number("mass_g"), balance_mm=number("balance_mm"), swing_kgcm2=number("swing_kgcm2"),
@@ -350,7 +351,7 @@ def _learn(trial: Trial, user: Any) -> int:
     count = 0
     for one in trial.put_on:
         piece = parse_piece(one["piece"])
-        length, strips = strips_of(piece)
+        length, strips = piece.strips()
         material = Material.objects.filter(name=piece.material or "", kind__in=CUT).first()
         if one["weighed"] and strips and material:
             Weighing.objects.create(

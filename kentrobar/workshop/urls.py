@@ -5,6 +5,7 @@ from . import blind, cards, history, jobs, opendata, sheets, trials
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
     path("plans/<int:pk>/sheet/tick/", sheets.tick, name="sheet-tick"),
+    path("plans/<int:pk>/sheet/back-on/", sheets.back_on, name="sheet-back-on"),
     path("plans/<int:pk>/sheet/sign-off/", sheets.sign_off, name="sheet-sign-off"),
     path("plans/<int:pk>/sheet/take-off/", sheets.take_off, name="sheet-take-off"),
     path("plans/<int:pk>/sheet/grommets/", sheets.grommets, name="sheet-grommets"),
@@ -20,7 +21,6 @@ urlpatterns = [
     path("jobs/<int:pk>/step/", jobs.step, name="job-step"),
     path("jobs/<int:pk>/verdict/", jobs.verdict, name="job-verdict"),
     path("jobs/<int:pk>/delete/", jobs.delete, name="job-delete"),
-    path("jobs/<int:pk>/restore/", jobs.restore, name="job-restore"),
     path("people/<int:pk>/", jobs.person, name="person"),
     path("plans/<int:pk>/card/", cards.make, name="card-make"),
     path("cards/<int:pk>/", cards.show, name="card"),

@@ -11,9 +11,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
-from kentrobar.web import demo
+from kentrobar.demo import workshop as demo
 from ops.browser import chromium, resize
-from tests.standing import Bench, reading
+from tests.simulated import Bench, reading
 
 
 @pytest.fixture(scope="session")
@@ -185,9 +185,9 @@ def hand(_chromium, live_server, settings):
 
 @pytest.fixture
 def standing(hand, settings):
-    """The stand-in instruments on their lines, read as bin/demo reads them."""
+    """The simulator instruments on their lines, read as bin/demo reads them."""
     bench = Bench()
-    settings.STANDINS = bench.port
+    settings.SIMULATORS = bench.port
     demo.plug_in(bench.port)
     with reading():
         yield bench

@@ -1,6 +1,6 @@
-"""Taking readings on the pages, by the stand-in instruments."""
+"""Taking readings on the pages, by the simulator instruments."""
 
-from kentrobar.core.documents import dump_frame, dump_piece
+from kentrobar.core.io.plans import dump_frame, dump_piece
 
 
 def measure(hand, frame, quantity="", method=""):
@@ -50,7 +50,7 @@ def by_devices(hand, standing, frame, pieces=()):
 
 
 def as_it_lies(frame, pieces=()):
-    """A frame as the stand-ins take it: what is on it, and where its supports stand."""
+    """A frame as the simulators take it: what is on it, and where its supports stand."""
     return {
         "name": str(frame), "frame": dump_frame(frame.outline()), "pieces": [dump_piece(piece) for piece in pieces],
         "at": {"x1": 20, "x2": frame.length_mm - 20},

@@ -8,11 +8,11 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.utils import timezone
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.pieces import body_of
+from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
-from kentrobar.web import demo
+from kentrobar.plans.models import Plan
 from kentrobar.workshop import opendata
 from kentrobar.workshop.models import Card, Job, Sheet
 
@@ -77,7 +77,7 @@ def true_body(plan, pieces):
 def as_it_truly_is(plan, pieces, axis=100):
     """What the instruments show of it."""
     body = true_body(plan, pieces)
-    return {"mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing(axis) / KGCM2}
+    return {"mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing_kgcm2(axis)}
 
 
 U = {"mass_g": 0.1, "balance_mm": 0.3, "swing_kgcm2": 0.3}

@@ -7,9 +7,10 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from kentrobar.core.predict import predict
-from kentrobar.core.units import fixed, nominal
-from kentrobar.planning.models import Plan
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.numbers import nominal
+from kentrobar.core.units import fixed
+from kentrobar.plans.models import Plan
 from ops.browser import resize
 from tests.core.frames import TERN
 

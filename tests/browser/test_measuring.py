@@ -8,7 +8,7 @@ import pytest
 from selenium.webdriver.support.ui import Select
 
 from kentrobar.core.measure.pendulum import pendulum_period
-from kentrobar.devices import standins
+from kentrobar.demo import simulators
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Recording
 from ops.browser import resize
@@ -23,7 +23,7 @@ NAME = "Tern 98 · no. 23"
 
 def truth() -> tuple[float, float, float, float]:
     """What the demo's unmeasured Tern truly is, as played."""
-    body = standins.bare_body(NAME, TERN) + standins.parts_body(["strings", "overgrip", "dampener"], TERN)
+    body = simulators.bare_body(NAME, TERN) + simulators.parts_body(["strings", "overgrip", "dampener"], TERN)
     return tuple(x.nominal_value if hasattr(x, "nominal_value") else x for x in
                  (body.mass, body.balance, body.swing(100) / 1e5, body.twist / 1e5))  # fmt: skip
 
@@ -42,7 +42,7 @@ def asked(hand) -> str:
 
 def put(hand, station):
     """By the panel, like anybody."""
-    hand.go(f"/standins/?frame={tern().pk}")
+    hand.go(f"/simulators/?frame={tern().pk}")
     hand.press(station)
     hand.until(lambda: hand.all(".message"))
 
@@ -100,8 +100,8 @@ def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
 
 def test_planned_fitted_and_read_again_closes_on_one_machine(hand, standing):
     """Measure, plan, fit, measure: what was predicted is read."""
-    from kentrobar.core.predict import predict
-    from kentrobar.planning.models import Plan
+    from kentrobar.core.frame.predict import predict
+    from kentrobar.plans.models import Plan
 
     plan = Plan.objects.get(name="Sides, tip and putty")
     standing.put("scale", pieces=plan.content["pieces"])

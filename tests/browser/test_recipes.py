@@ -7,10 +7,10 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from kentrobar.core.predict import predict
-from kentrobar.core.units import nominal
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.numbers import nominal
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
 from kentrobar.recipes import asked
 from kentrobar.recipes.models import Match, Wear, Wish
 from ops.browser import resize

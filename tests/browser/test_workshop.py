@@ -3,10 +3,10 @@
 import pytest
 from selenium.webdriver.common.by import By
 
-from kentrobar.core.predict import predict
-from kentrobar.core.units import nominal
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.numbers import nominal
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
 from kentrobar.stock.models import Material
 from kentrobar.workshop.models import BlindTrial, Card, Job, Sheet
 from ops.browser import resize

@@ -2,9 +2,15 @@
 
 from hypothesis import strategies as st
 
-from kentrobar.core.outline import LINES, Outline, Paddle, Racket
-from kentrobar.core.pieces import Piece, Plug, Point, Sleeve, Strings, Strip, Throat
-from kentrobar.core.predict import Measured
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import LINES, Outline, Paddle, Racket
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.throat import Throat
 
 TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
 SHOAL = Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)

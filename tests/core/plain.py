@@ -7,9 +7,10 @@ import itertools
 import math
 from dataclasses import replace
 
-from kentrobar.core.recipe.brief import figures_of, plain_body
-from kentrobar.core.recipe.candidates import candidates_of
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.quantities import plain_figures
+from kentrobar.core.recipes.brief import plain_body
+from kentrobar.core.recipes.candidates import candidates_of
 
 OFF_MM = 2.0
 
@@ -23,7 +24,7 @@ def lines(asked, body):
         if name == "balance_mm":
             found[name] = (body.moment - goal.value * body.mass) / (goal.tol * base.mass)
         else:
-            found[name] = (figures_of(body, goal.axis_mm)[name] - goal.value) / goal.tol
+            found[name] = (plain_figures(body, goal.axis_mm)[name] - goal.value) / goal.tol
     return found
 
 
@@ -72,7 +73,7 @@ def enumerated(asked):
         count += 1
         used = [way for way in chosen if way]
         after = sum((way.body for way in used), base)
-        figures = {name: figures_of(after, goal.axis_mm)[name] for name, goal in asked.wanted().items()}
+        figures = {name: plain_figures(after, goal.axis_mm)[name] for name, goal in asked.wanted().items()}
         if any(abs(figures[name] - goal.value) > goal.tol + 1e-9 for name, goal in asked.wanted().items()):
             continue
         added = after.mass - base.mass

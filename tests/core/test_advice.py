@@ -6,19 +6,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core import feel
-from kentrobar.core.advice import PATTERNS, WISHES, advise
-from kentrobar.core.body import KGCM2, Body
-from kentrobar.core.condition import Part
-from kentrobar.core.feel import Hits, Noticed
-from kentrobar.core.goal_words import read_goal, say_goal
-from kentrobar.core.one_gram import curve, effects
-from kentrobar.core.outline import Racket
-from kentrobar.core.pieces import Plug, Strip, body_of
-from kentrobar.core.presets import PRESETS
-from kentrobar.core.recipe import kit
-from kentrobar.core.recipe.brief import FIGURES, Goal, kit_faults, plain_body
-from kentrobar.core.units import Shown, Unreadable
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.frame.condition import Part
+from kentrobar.core.geometry.outline import Racket
+from kentrobar.core.geometry.presets import PRESETS
+from kentrobar.core.io.wishes import read_goal, say_goal
+from kentrobar.core.pieces.body import KGCM2, Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.recipes import feel
+from kentrobar.core.recipes import usual as kit
+from kentrobar.core.recipes.advice import PATTERNS, WISHES, advise
+from kentrobar.core.recipes.brief import Goal, kit_faults, plain_body
+from kentrobar.core.recipes.feel import Hits, Noticed
+from kentrobar.core.recipes.one_gram import curve, effects
+from kentrobar.core.units import Shown
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, outlines
 

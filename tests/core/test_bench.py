@@ -7,15 +7,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.given import ufloat
-from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, Throat, body_of
-from kentrobar.core.predict import Measured
-from kentrobar.core.recipe.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
-from kentrobar.core.recipe.rest import rest
-from kentrobar.core.rolls import Cut, PerLength, backing_per_mm, weighed
-from kentrobar.core.sheet import Stuff, bench_sheet, place_of
-from kentrobar.core.trial import Checked, Fitted, compare, figures
-from kentrobar.core.units import nominal
+from kentrobar.core.bench.sheet import bench_sheet
+from kentrobar.core.bench.trial import Checked, Fitted, compare
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.numbers import nominal, ufloat
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.rolls import Cut, PerLength, backing_per_mm, weighed
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.throat import Throat
+from kentrobar.core.pieces.work import OnShelf
+from kentrobar.core.quantities import READ, plain_figures
+from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
+from kentrobar.core.recipes.rest import rest
 
 from .frames import SHOAL, TERN, laden
 
@@ -53,11 +59,11 @@ def test_the_truth_lies_where_the_weighings_say(count, truth, seed):
 # --- the sheet ------------------------------------------------------------------------------------
 
 SHELF = {
-    "tape": Stuff("tape", PerLength(0.0098, 0.0001, 3), width_mm=6),
-    "lead tape": Stuff("tape", PerLength(0.0104, 0.0002, 1), toxicity=1.0),
-    "sheet": Stuff("sheet", PerLength(0.044, 0.0004, 1, width_u=0.0625), width_mm=8),
-    "silicone": Stuff("silicone", cure_hours=24),
-    "leather": Stuff("grip"),
+    "tape": OnShelf("tape", PerLength(0.0098, 0.0001, 3), width_mm=6),
+    "lead tape": OnShelf("tape", PerLength(0.0104, 0.0002, 1), toxicity=1.0),
+    "sheet": OnShelf("sheet", PerLength(0.044, 0.0004, 1, width_u=0.0625), width_mm=8),
+    "silicone": OnShelf("silicone", cure_hours=24),
+    "leather": OnShelf("grip"),
 }
 SIDES = Strip(mass_g=2.99, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1)
 
@@ -91,7 +97,7 @@ def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
 
 
 def test_a_place_is_told_in_every_way_a_hand_can_find_it():
-    place = place_of(SIDES, TERN, [10.0 * i for i in range(1, 40)])
+    place = SIDES.place(TERN, [10.0 * i for i in range(1, 40)])
     path = TERN.path("face")
     three = path.arc_of_clock(3)
     assert place.arc_mm == (pytest.approx(three - 38.1), pytest.approx(three + 38.1))
@@ -100,8 +106,8 @@ def test_a_place_is_told_in_every_way_a_hand_can_find_it():
     assert place.grommets[0] < place.grommets[1]
     # The same strip told from the 9 o'clock side lies at the same place.
     other = Strip(mass_g=2.99, clock=9, length_mm=76.2, line="face", mirror=True)
-    assert place_of(other, TERN).arc_mm == (pytest.approx(place.arc_mm[0]), pytest.approx(place.arc_mm[1]))
-    across = place_of(Strip(mass_g=1, clock=12, length_mm=64, line="edge"), TERN)
+    assert other.place(TERN).arc_mm == (pytest.approx(place.arc_mm[0]), pytest.approx(place.arc_mm[1]))
+    across = Strip(mass_g=1, clock=12, length_mm=64, line="edge").place(TERN)
     assert across.arc_mm == (pytest.approx(-32), pytest.approx(32))
     assert across.x_mm[1] == pytest.approx(686, abs=0.01)
 
@@ -157,7 +163,7 @@ def trial(pieces=PUT_ON, truth=PUT_ON, extra=(), checks=None, **changed):
     """What was noted, and what was read of a frame that is truly otherwise."""
     after = sum((body_of(piece, TERN) for piece in (*truth, *extra)), BEFORE.body())
     read = {name: (value, 0.05 if name == "mass_g" else 0.3 if name != "twist_kgcm2" else 0.05)
-            for name, value in figures(after, 100).items()}  # fmt: skip
+            for name, value in plain_figures(after, 100, READ).items()}  # fmt: skip
     for name, value in changed.items():
         read[name] = (value(read[name][0], after), read[name][1])
     return compare(TERN, BEFORE.body(), [Fitted(piece) for piece in pieces], read, 100, OVERGRIP, checks)

@@ -8,12 +8,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from uncertainties import ufloat
 
-from kentrobar.core.body import KGCM2, NOTHING, Body, points_head_light
-from kentrobar.core.outline import Racket
-from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
-from kentrobar.core.predict import Measured, Plan, as_it_is, predict
-from kentrobar.core.rolls import DOSED_U_G, MAKER_U, UNWEIGHED_U, PerLength
-from kentrobar.core.units import nominal
+from kentrobar.core.frame.predict import Measured, Plan, as_it_is, predict
+from kentrobar.core.geometry.outline import Racket
+from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.body import KGCM2, NOTHING, Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.rolls import MAKER_U, PerLength
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.uncertain import DOSED_U_G, UNWEIGHED_U
+from kentrobar.core.units import points_head_light
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, grams, laden, outlines, sizes
 
@@ -51,9 +57,10 @@ def test_order_does_not_matter(bench, random):
 def test_an_axis_moved_there_and_back_changes_nothing(bench, here, there):
     outline, pieces = bench
     body = sum((body_of(piece, outline) for piece in pieces), READ.body())
-    moved = Body.from_specs(
-        mass=body.mass, balance=body.balance, swing=body.swing(there), axis=there, twist=body.twist
-    )
+    moved = Body.from_figures(
+        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(there), axis_mm=there,
+        twist_kgcm2=body.twist_kgcm2,
+    )  # fmt: skip
     assert moved.swing(here) == pytest.approx(body.swing(here), rel=1e-9)
     assert moved.recoil == pytest.approx(body.recoil, rel=1e-9)
     # The textbook's way between axes, which the sums must agree with.
@@ -96,8 +103,8 @@ def test_a_long_strip_is_the_sum_of_its_parts(outline, clock, length, parts):
         for i in range(parts)
     ]
     sum_of_parts = sum((body_of(bit, outline) for bit in bits), NOTHING)
-    assert sum_of_parts.swing(100) / KGCM2 == pytest.approx(whole.swing(100) / KGCM2, abs=1e-6)
-    assert sum_of_parts.twist / KGCM2 == pytest.approx(whole.twist / KGCM2, abs=1e-6)
+    assert sum_of_parts.swing_kgcm2(100) == pytest.approx(whole.swing_kgcm2(100), abs=1e-6)
+    assert sum_of_parts.twist_kgcm2 == pytest.approx(whole.twist_kgcm2, abs=1e-6)
     assert sum_of_parts.lateral == pytest.approx(whole.lateral, abs=1e-4)
 
 
@@ -126,9 +133,9 @@ def test_handle_mass_raises_swing_weight_least_at_the_axis_and_lowers_balance():
 
 
 def test_spin_recoil_points_and_offset_by_hand():
-    body = Body.from_specs(mass=300, balance=320, swing=300 * KGCM2, axis=100, twist=13 * KGCM2)
-    assert body.recoil / KGCM2 == pytest.approx(300 - 300 * 220**2 / KGCM2)
-    assert body.spin(100) / KGCM2 == pytest.approx(313)
+    body = Body.from_figures(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100, twist_kgcm2=13)
+    assert body.recoil_kgcm2 == pytest.approx(300 - 300 * 220**2 / KGCM2)
+    assert body.spin_kgcm2(100) == pytest.approx(313)
     assert points_head_light(body.balance, 685.8) == pytest.approx((342.9 - 320) / 3.175)
     one_side = body + body_of(Point(mass_g=10, x_mm=500, y_mm=124), TERN)
     assert one_side.offset == pytest.approx(1240 / 310)
@@ -181,8 +188,8 @@ def test_figures_read_before_and_after_a_fitting_are_brought_to_one_time(bench, 
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     body = read.body() + put_on
     whole = Measured(
-        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing(read.axis_mm) / KGCM2, axis_mm=read.axis_mm,
-        twist_kgcm2=body.twist / KGCM2,
+        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(read.axis_mm), axis_mm=read.axis_mm,
+        twist_kgcm2=body.twist_kgcm2,
     )  # fmt: skip
     mixed = replace(whole, **{name: getattr(read, name) for name in before})
     now = as_it_is(mixed, dict.fromkeys(before, put_on))
@@ -216,6 +223,6 @@ def test_the_frame_worked_by_hand_in_the_docs():
     assert (done.before.moment, done.before.second) == (96_000, 46_200_000)
     assert (done.after.mass, done.after.moment, done.after.second) == (308, 97_480, 47_127_650)
     assert done.after.balance == pytest.approx(316.49, abs=0.005)
-    assert done.after.swing(50) / KGCM2 == pytest.approx(381.4965)
-    assert done.after.recoil / KGCM2 == pytest.approx(162.76, abs=0.005)
-    assert done.shares[1].body.swing(100) / KGCM2 == pytest.approx(0.3885)
+    assert done.after.swing_kgcm2(50) == pytest.approx(381.4965)
+    assert done.after.recoil_kgcm2 == pytest.approx(162.76, abs=0.005)
+    assert done.shares[1].body.swing_kgcm2(100) == pytest.approx(0.3885)

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.condition import PARTS, Part, converted, is_on, shifted, total, usual_piece
-from kentrobar.core.measure.slips import axis_that_fits, disagreements
-from kentrobar.core.pieces import body_of
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.frame.condition import Part, converted, is_on, shifted, total
+from kentrobar.core.frame.slips import axis_that_fits, disagreements
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.parts import PARTS, usual_piece
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, sizes
 
@@ -96,8 +96,8 @@ def test_an_agreeing_reading_raises_no_doubt():
         ({"mass_g": 314.8}, None, "As if without its handle wrapper (2 g)."),
         ({"mass_g": 322.4}, None, "As if with a second overgrip"),
         ({"swing_kgcm2": 328.1}, 100, "as if clamped face-flat"),
-        ({"swing_kgcm2": nominal(READ.body().swing(50.8)) / KGCM2}, 100, "about 50.8 mm: which axis"),
-        ({"swing_kgcm2": nominal(READ.body().swing(76)) / KGCM2}, 100, "about 76 mm: which axis"),
+        ({"swing_kgcm2": nominal(READ.body().swing_kgcm2(50.8))}, 100, "about 50.8 mm: which axis"),
+        ({"swing_kgcm2": nominal(READ.body().swing_kgcm2(76))}, 100, "about 76 mm: which axis"),
         ({"mass_g": 361.8}, None, "Two digits may have changed places: 316.8 g would fit."),
         ({"mass_g": 346.8}, None, "One digit may be wrong: 316.8 g would fit."),
         ({"mass_g": 319.9, "balance_mm": 338.0}, None, "Has something been put on or taken off since?"),
@@ -118,6 +118,6 @@ def test_a_part_must_explain_every_figure_given():
 
 
 def test_the_axis_that_fits_is_found_exactly():
-    swing = nominal(PADDLE_READ.body().swing(76.2)) / KGCM2
+    swing = nominal(PADDLE_READ.body().swing_kgcm2(76.2))
     assert axis_that_fits(swing, PADDLE_READ) == pytest.approx(76.2)
     assert axis_that_fits(20, PADDLE_READ) is None

@@ -7,8 +7,6 @@ import random
 
 import pytest
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.given import WithU
 from kentrobar.core.measure.balance import BalanceBoard, KnifeEdge, TwoScales, support_loads
 from kentrobar.core.measure.bar import ReferenceBar
 from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
@@ -16,7 +14,8 @@ from kentrobar.core.measure.hung import HungFlat, hung_period
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.pendulum import Jig, Pendulum, pendulum_period
 from kentrobar.core.measure.scale import Scale
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.core.pieces.body import KGCM2
 
 TRIALS = 2000
 MASS, BALANCE, RECOIL, TWIST = 318.27, 321.3, 156.4, 13.37

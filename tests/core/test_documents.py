@@ -9,9 +9,10 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 
-from kentrobar.core.documents import Fault, dump_plan, load_plan, plan_of, prediction_document
-from kentrobar.core.outline import Racket
-from kentrobar.core.predict import Plan
+from kentrobar.core.errors import Fault
+from kentrobar.core.frame.predict import Plan
+from kentrobar.core.geometry.outline import Racket
+from kentrobar.core.io.plans import dump_plan, load_plan, plan_of, prediction_document
 
 from .frames import PADDLE_READ, READ, laden
 

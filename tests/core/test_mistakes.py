@@ -9,13 +9,17 @@ from dataclasses import replace
 
 import pytest
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.given import ufloat
-from kentrobar.core.moves import slide
-from kentrobar.core.pieces import Plug, Sleeve, Strip, body_of
-from kentrobar.core.predict import Measured, Plan, predict
-from kentrobar.core.rolls import PerLength
-from kentrobar.core.trial import Fitted, compare, figures
+from kentrobar.core import quantities
+from kentrobar.core.bench.trial import Fitted, compare
+from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.numbers import ufloat
+from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.rolls import PerLength
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.quantities import plain_figures
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 
@@ -50,11 +54,13 @@ class Bench:
     def _fitted(self, piece):
         """As a hand fits it: a little heavier or lighter, a little off its mark."""
         heavy = replace(piece, mass_g=self.rng.gauss(piece.mass_g, 0.05))
-        return slide(heavy, self.outline, self.rng.gauss(0, 1))
+        return heavy.slid(self.outline, self.rng.gauss(0, 1))
 
     def read(self, **changed):
         after = sum((body_of(piece, self.outline) for piece in (*self.true, *self.extra)), self.true_before)
-        truth = figures(after, self.axis) | {name: value(after) for name, value in changed.items()}
+        truth = plain_figures(after, self.axis, quantities.READ) | {
+            name: value(after) for name, value in changed.items()
+        }
         return {name: (self.rng.gauss(value, READ_U[name]), READ_U[name]) for name, value in truth.items()}
 
     def compared(self, **changed):
@@ -94,7 +100,7 @@ def face_flat(bench):
 
 def another_axis(bench):
     other = 98.0 if bench.axis == 50 else 50.0
-    return bench.compared(swing_kgcm2=lambda body: body.swing(other) / KGCM2), f"axis-{other:g}"
+    return bench.compared(swing_kgcm2=lambda body: body.swing_kgcm2(other)), f"axis-{other:g}"
 
 
 def misread(bench):

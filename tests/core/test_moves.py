@@ -6,12 +6,16 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from kentrobar.core import describe, moves, starters
-from kentrobar.core.cautions import LEAD_AT_THE_HAND, cautions_for
-from kentrobar.core.documents import piece_faults
-from kentrobar.core.pieces import Plug, Point, Sleeve, Strip, body_of
-from kentrobar.core.predict import Plan, predict
-from kentrobar.core.targets import Target, Targets, level
+from kentrobar.core.frame.predict import Plan, predict
+from kentrobar.core.frame.targets import Target, Targets, level
+from kentrobar.core.pieces import starters
+from kentrobar.core.pieces.cautions import LEAD_AT_THE_HAND
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.piece import piece_faults
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
 
 from .frames import READ, SHOAL, TERN, laden, sizes
@@ -25,13 +29,13 @@ def test_no_move_leaves_the_frame(bench, mm, x, y):
     outline, pieces = bench
     for piece in pieces:
         for moved in (
-            moves.slide(piece, outline, mm),
-            moves.cut(piece, outline, mm),
-            moves.next_line(piece, outline),
-            moves.mirror(piece),
-            moves.drag(piece, outline, x, y),
-            moves.drag_end(piece, outline, "start", x, y),
-            moves.drag_end(piece, outline, "end", x, y),
+            piece.slid(outline, mm),
+            piece.cut(outline, mm),
+            piece.on_next_line(outline),
+            piece.mirrored(),
+            piece.dragged(outline, x, y),
+            piece.dragged_end(outline, "start", x, y),
+            piece.dragged_end(outline, "end", x, y),
         ):
             faults = [field for field, _ in piece_faults(moved, outline)]
             # Fifty kilograms of tape a metre, cut long, is refused elsewhere; its place is right.
@@ -39,33 +43,31 @@ def test_no_move_leaves_the_frame(bench, mm, x, y):
 
 
 def test_tape_cut_longer_weighs_more_and_putty_packed_longer_does_not():
-    longer = moves.cut(SIDES, TERN, 25)
+    longer = SIDES.cut(TERN, 25)
     assert (longer.length_mm, longer.mass_g) == (125, 5)
     putty = Plug(mass_g=5, from_mm=8, to_mm=32)
-    assert moves.cut(putty, TERN, 10) == replace(putty, to_mm=42)
+    assert putty.cut(TERN, 10) == replace(putty, to_mm=42)
 
 
 def test_sliding_keeps_the_cut_and_moves_along_the_rim():
-    moved = moves.slide(SIDES, TERN, 10)
+    moved = SIDES.slid(TERN, 10)
     path = TERN.path("face")
     assert path.arc_of_clock(moved.clock) - path.arc_of_clock(3) == pytest.approx(10, abs=0.1)
     assert (moved.length_mm, moved.mass_g) == (SIDES.length_mm, SIDES.mass_g)
-    assert moves.slide(Plug(mass_g=1, from_mm=2, to_mm=12), TERN, -50).from_mm == 0
+    assert Plug(mass_g=1, from_mm=2, to_mm=12).slid(TERN, -50).from_mm == 0
 
 
 def test_mirroring_doubles_the_tape_and_back():
-    one = moves.mirror(SIDES)
+    one = SIDES.mirrored()
     assert (one.mirror, one.mass_g) == (False, 2)
-    assert moves.mirror(one) == SIDES
+    assert one.mirrored() == SIDES
 
 
 def test_a_dragged_strip_goes_to_the_nearest_place_and_snaps_to_an_hour():
     x, y = TERN.path("face").point(TERN.path("face").arc_of_clock(2))
-    assert moves.drag(SIDES, TERN, x + 40, y + 55).clock == pytest.approx(2, abs=0.3)
-    assert moves.drag(SIDES, TERN, x + 1, y + 1).clock == 2
-    longer = moves.drag_end(
-        SIDES, TERN, "end", *TERN.path("face").point(TERN.path("face").arc_of_clock(3) + 80)
-    )
+    assert SIDES.dragged(TERN, x + 40, y + 55).clock == pytest.approx(2, abs=0.3)
+    assert SIDES.dragged(TERN, x + 1, y + 1).clock == 2
+    longer = SIDES.dragged_end(TERN, "end", *TERN.path("face").point(TERN.path("face").arc_of_clock(3) + 80))
     assert longer.length_mm == pytest.approx(160, abs=0.5)
 
 
@@ -74,8 +76,8 @@ def test_every_starter_fits_its_frame(outline):
     for starter in starters.for_kind((*starters.PUT_ON, *starters.TAKE_OFF), outline):
         piece = starters.start(starter.name, outline, ())
         assert list(piece_faults(piece, outline)) == []
-        assert describe.name(piece, outline)
-        assert describe.where(piece, Shown())
+        assert piece.name(outline)
+        assert piece.where(Shown())
     assert [s.name for s in starters.for_kind(starters.PUT_ON, SHOAL)] == ["tape", "putty", "grip", "point"]
     with pytest.raises(KeyError):
         starters.start("strings", SHOAL, ())
@@ -88,16 +90,16 @@ def test_tape_goes_to_the_next_usual_site():
 
 
 def test_words():
-    assert describe.where(SIDES, Shown()) == "3 & 9 o’clock · 100.0 mm × 4"
-    assert describe.where(replace(SIDES, clock=2.25), Shown(length="in")) == "2:15 & 9:45 · 3.94 in × 4"
-    assert describe.name(replace(SIDES, mass_g=-1), TERN) == "Sides, both faces, taken off"
-    assert describe.where(Point(mass_g=1, x_mm=350, y_mm=-20), Shown()).endswith("20.0 mm to 9 o’clock")
+    assert SIDES.where(Shown()) == "3 & 9 o’clock · 100.0 mm × 4"
+    assert replace(SIDES, clock=2.25).where(Shown(length="in")) == "2:15 & 9:45 · 3.94 in × 4"
+    assert replace(SIDES, mass_g=-1).name(TERN) == "Sides, both faces, taken off"
+    assert Point(mass_g=1, x_mm=350, y_mm=-20).where(Shown()).endswith("20.0 mm to 9 o’clock")
 
 
 def test_lead_is_cautioned_where_it_is_used():
     wrap = Sleeve(mass_g=5, from_mm=0, to_mm=60, material="lead tape, 6 mm")
-    assert cautions_for(wrap)[0] == LEAD_AT_THE_HAND
-    assert cautions_for(replace(wrap, material="lead-free tape, 6 mm")) == ()
+    assert wrap.cautions()[0] == LEAD_AT_THE_HAND
+    assert replace(wrap, material="lead-free tape, 6 mm").cautions() == ()
 
 
 @given(sizes(-40, 40), sizes(0.1, 5))

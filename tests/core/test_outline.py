@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.outline import LINES, Paddle, Racket
-from kentrobar.core.presets import PRESETS, SQUARE_INCH, racket_by_head
+from kentrobar.core.geometry.outline import LINES, Paddle, Racket
+from kentrobar.core.geometry.presets import PRESETS, SQUARE_INCH, racket_by_head
 
 from .frames import SHOAL, TERN, outlines, sizes
 

@@ -10,9 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.blind import as_uneven, at_least, drawn, right_answers, verdict
-from kentrobar.core.schedule import MINUTES, Load, estimate, week
-from kentrobar.core.tables import Unreadable, read, write
+from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
+from kentrobar.core.bench.schedule import MINUTES, Load, estimate, week
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.io.tables import read, write
 
 MONDAY = date(2026, 11, 23)
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from kentrobar.core.measure.plausibility import doubts
+from kentrobar.core.frame.plausibility import doubts
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 

@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.__main__ import main
-from kentrobar.core.body import KGCM2
-from kentrobar.core.documents import Fault
-from kentrobar.core.given import WithU
+from kentrobar.core.cli import main
+from kentrobar.core.errors import Fault
+from kentrobar.core.frame.typical import typical
+from kentrobar.core.io.readings import METHODS, dump_reading, measurement_document, reading_of, reduced
 from kentrobar.core.measure.balance import TwoScales, support_loads
 from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
 from kentrobar.core.measure.expect import expected
@@ -21,9 +21,8 @@ from kentrobar.core.measure.method import best_improvement
 from kentrobar.core.measure.pendulum import Jig, Pendulum, pendulum_period
 from kentrobar.core.measure.sample import modified_z, sample
 from kentrobar.core.measure.scale import Scale
-from kentrobar.core.measure.typical import typical
-from kentrobar.core.reading_documents import METHODS, dump_reading, measurement_document, reading_of, reduced
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.core.pieces.body import KGCM2
 
 from .frames import TERN
 

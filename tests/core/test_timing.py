@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from kentrobar.core.measure.motion import NoSwing, read_motion
 from kentrobar.core.measure.taps import TooFew, fit
-from kentrobar.core.units import nominal, uncertainty
+from kentrobar.core.numbers import nominal, uncertainty
 
 
 def taps(count: int, gap: float = 0.69, jitter: float = 0.015, seed: int = 4) -> list[float]:

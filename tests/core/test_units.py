@@ -5,15 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kentrobar.core import units
-from kentrobar.core.units import (
-    Unreadable,
-    fixed,
-    read_balance,
-    read_clock,
-    read_inertia,
-    read_length,
-    read_mass,
-)
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.units import fixed, read_balance, read_clock, read_inertia, read_length, read_mass
 
 
 @pytest.mark.parametrize(

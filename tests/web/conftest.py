@@ -5,11 +5,11 @@ from django.apps import apps
 from django.contrib.auth import get_user_model
 from django.db.models.signals import post_migrate
 
-from kentrobar.core.outline import Paddle, Racket
-from kentrobar.core.predict import Measured
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Paddle, Racket
 from kentrobar.frames.models import Frame
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
 from kentrobar.stock.models import Material
 from kentrobar.stock.seed import seed
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
@@ -33,7 +33,7 @@ def _plain_static_files(settings):
 @pytest.fixture(autouse=True)
 def _one_after_the_other(settings):
     """What runs beside a page runs within it."""
-    settings.SEARCH_IN_THREADS = False
+    settings.WORK_IN_THREADS = False
 
 
 @pytest.fixture(autouse=True)

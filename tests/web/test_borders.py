@@ -9,10 +9,12 @@ from django.db import connection
 from django.test import Client
 from django.utils import timezone
 
-from kentrobar.core.pieces import Plug, Strip
-from kentrobar.planning import desk
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.frames.models import Person
+from kentrobar.plans import desk
 from kentrobar.stock.models import Material, Movement
-from kentrobar.workshop.models import BlindTrial, Card, Grommets, Job, JobStep, Person, Sheet
+from kentrobar.workshop.models import BlindTrial, Card, Grommets, Job, JobStep, Sheet
 
 TAPE = "lead-free tape, 6 mm"
 LONG = "very " * 400 + "\0 long"
@@ -81,7 +83,7 @@ def test_a_deleted_job_is_gone_until_it_is_undone(bench, job):
     for path in ("", "verdict/", "step/"):
         page = bench.post(f"/jobs/{job.pk}/{path}") if path else bench.get(f"/jobs/{job.pk}/")
         assert page.status_code == 404
-    bench.post(f"/jobs/{job.pk}/restore/")
+    bench.post(job.undo_address)
     assert [line["who"] for line in bench.get("/bench/").context["now"]] == ["Ilva Sorrel"]
     assert bench.get(f"/jobs/{job.pk}/").status_code == 200
 
@@ -170,8 +172,8 @@ def test_a_card_wants_a_signed_sheet_and_a_guessed_link_shows_nothing(bench, lai
 POSTED_ONLY = (
     "/plans/{plan}/sheet/tick/", "/plans/{plan}/sheet/sign-off/", "/plans/{plan}/sheet/take-off/",
     "/plans/{plan}/sheet/grommets/", "/plans/{plan}/trial/keep/", "/plans/{plan}/card/", "/jobs/{job}/step/",
-    "/jobs/{job}/verdict/", "/jobs/{job}/delete/", "/jobs/{job}/restore/", "/data/read/", "/data/write/",
-    "/data/restore/",
+    "/jobs/{job}/verdict/", "/jobs/{job}/delete/", "/removed/workshop.job/{job}/restore/",
+    "/data/read/", "/data/write/", "/data/restore/",
 )  # fmt: skip
 
 

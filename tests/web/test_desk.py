@@ -6,11 +6,11 @@ from dataclasses import replace
 import pytest
 from django.db import connection
 
-from kentrobar.core.given import ufloat
+from kentrobar.core.numbers import ufloat
 from kentrobar.core.units import Shown
-from kentrobar.planning import desk, edits
-from kentrobar.planning.board import Board
-from kentrobar.planning.models import Plan
+from kentrobar.plans import desk, edits
+from kentrobar.plans.board import Board
+from kentrobar.plans.models import Plan
 
 
 def put(what):

@@ -1,4 +1,4 @@
-"""Lines: what devices say, read over real sockets from the stand-ins, with all that goes wrong."""
+"""Lines: what devices say, read over real sockets from the simulators, with all that goes wrong."""
 
 import json
 import math
@@ -9,12 +9,12 @@ from django.utils import timezone
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from kentrobar.devices import standins
+from kentrobar.demo import simulators
 from kentrobar.devices.lines import Watch, Wiring, understand
 from kentrobar.devices.models import Line
 from kentrobar.measuring.models import Instrument
 from tests.core.frames import TERN
-from tests.standing import Bench, reading, until
+from tests.simulated import Bench, reading, until
 
 
 @pytest.mark.parametrize(
@@ -49,7 +49,7 @@ def test_no_line_breaks_the_reader(text, kind):
     assert heard is None or abs(heard.value) < 1e18
 
 
-# --- a bench of stand-ins ------------------------------------------------------------------------
+# --- a bench of simulators ------------------------------------------------------------------------
 
 
 @pytest.fixture
@@ -172,10 +172,10 @@ def test_the_panel_refuses_nonsense(standing):
 
 
 def test_unknown_frames_are_made_up_and_stay_the_same():
-    one, two = (standins.bare_body("Tern 98 · no. 99", TERN) for _ in range(2))
+    one, two = (simulators.bare_body("Tern 98 · no. 99", TERN) for _ in range(2))
     assert one == two
     assert 270 < one.mass < 320
-    assert standins.bare_body("Tern 98 · no. 98", TERN) != one
+    assert simulators.bare_body("Tern 98 · no. 98", TERN) != one
 
 
 # --- pages ---------------------------------------------------------------------------------------
@@ -276,19 +276,19 @@ def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, stand
 
 
 def test_without_stand_ins_there_is_no_panel(bench):
-    assert bench.get("/standins/").status_code == 404
+    assert bench.get("/simulators/").status_code == 404
 
 
 def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, settings):
-    settings.STANDINS = standing.port
-    there = f"/standins/?frame={plan.frame_id}"
+    settings.SIMULATORS = standing.port
+    there = f"/simulators/?frame={plan.frame_id}"
     assert "the bench is empty" in bench.get(there).content.decode()
     form = {"frame": plan.frame_id, "plan": plan.pk, "station": "scale", "x2": "666,5", "parts": ["strings"]}
-    said = bench.post("/standins/", form, follow=True).content.decode()
+    said = bench.post("/simulators/", form, follow=True).content.decode()
     assert "is on the scale" in said
     assert standing.inside.thing.name == str(plan.frame)
-    assert "the 700 mm bar" in bench.post("/standins/", {"reference": "bar"}, follow=True).content.decode()
-    bench.post("/standins/", {"device": "scale", "fault": "frozen"})
+    assert "the 700 mm bar" in bench.post("/simulators/", {"reference": "bar"}, follow=True).content.decode()
+    bench.post("/simulators/", {"device": "scale", "fault": "frozen"})
     assert standing.inside.faults["scale"] == "frozen"
     standing.close()
-    assert "do not answer" in bench.post("/standins/", {"station": "off"}, follow=True).content.decode()
+    assert "do not answer" in bench.post("/simulators/", {"station": "off"}, follow=True).content.decode()

@@ -9,13 +9,16 @@ from django.template.loader import render_to_string
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kentrobar.core.outline import Racket
-from kentrobar.core.pieces import Plug, Sleeve, Strings, Strip
-from kentrobar.core.predict import Plan, predict
-from kentrobar.core.targets import Target, level
+from kentrobar.core.frame.predict import Plan, predict
+from kentrobar.core.frame.targets import Target, level
+from kentrobar.core.geometry.outline import Racket
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
+from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
-from kentrobar.web.drawing import BADGE, HEIGHT, WIDTH, bench, dimensions
-from kentrobar.web.templatetags.gauge import vial
+from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench, dimensions
+from kentrobar.ui.templatetags.gauge import vial
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN, laden, outlines
 
 PIECES = (

@@ -7,16 +7,17 @@ import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from kentrobar.core.body import KGCM2
-from kentrobar.core.documents import dump_piece
-from kentrobar.core.pieces import Plug, Strip, body_of
-from kentrobar.core.recipe.candidates import beside
+from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.recipes.candidates import beside
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
 from kentrobar.recipes import sets
-from kentrobar.recipes.models import Workshop
+from kentrobar.shop.models import Settings
 from kentrobar.workshop.models import Sheet
 from tests.core.frames import READ, TERN
 
@@ -83,8 +84,8 @@ class Story:
     def read(self, quantity):
         body = self.truth
         value = {
-            "mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing(100) / KGCM2,
-            "twist_kgcm2": body.twist / KGCM2,
+            "mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing_kgcm2(100),
+            "twist_kgcm2": body.twist_kgcm2,
         }[quantity]  # fmt: skip
         axis = 100 if quantity == "swing_kgcm2" else None
         self.frame.readings.create(
@@ -156,7 +157,7 @@ def test_a_set_starts_from_the_frames_as_they_are_and_keeps_clear_of_what_lies_t
     other = measured_frame(TERN, READ, serial="beside it")
     found = sets.readied([told.frame, other], "as-played")
     asked = sets.AskedSet(sites=("sides",))
-    laden, plain = sets.set_of(found, asked, Workshop.load(), 100.0).frames
+    laden, plain = sets.set_of(found, asked, Settings.load(), 100.0).frames
     assert laden.measured.mass_g == pytest.approx(plain.measured.mass_g + 3.0)
     (site,), (free,) = laden.sites, plain.sites
     assert site == beside(free, [replace(SETS[0][0], id="p1")], TERN)

@@ -141,7 +141,7 @@ def test_a_reading_is_taken_back_and_given_again(bench, racket):
     newest = racket.readings.get(value=318)
     bench.post(f"/readings/{newest.pk}/withdraw/")
     assert racket.figures()[0].measured().mass_g == 316.8
-    bench.post(f"/readings/{newest.pk}/reinstate/")
+    bench.post(newest.undo_address)
     assert racket.figures()[0].measured().mass_g == 318
 
 
@@ -149,7 +149,7 @@ def test_a_deleted_frame_comes_back_with_its_plans(bench, racket, plan):
     answer = bench.post(f"/frames/{racket.pk}/delete/", follow=True)
     assert "Undo" in answer.content.decode()
     assert bench.get(f"/plans/{plan.pk}/").status_code == 404
-    bench.post(f"/frames/{racket.pk}/restore/")
+    bench.post(racket.undo_address)
     assert bench.get(f"/plans/{plan.pk}/").status_code == 200
 
 

@@ -16,11 +16,11 @@ import pytest
 from django.core.management import call_command
 from django.urls import get_resolver
 
-from kentrobar.core.predict import predict
-from kentrobar.core.units import nominal
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.numbers import nominal
+from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan
-from kentrobar.web import demo
+from kentrobar.plans.models import Plan
 from ops import ROOT, postgres
 from ops import demo as ops_demo
 

@@ -9,16 +9,16 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
-from kentrobar.core.pieces import Strip
-from kentrobar.core.targets import Target, Targets
-from kentrobar.frames.models import Frame, Reading
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
-from kentrobar.recipes.models import Workshop
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.demo import workshop as demo
+from kentrobar.frames.models import Frame, Person, Reading
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
+from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement
-from kentrobar.web import demo
 from kentrobar.workshop import opendata
-from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Person, Sheet
+from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
 from tests.core.frames import TERN
 
 TAPE = "lead-free tape, 6 mm"
@@ -144,7 +144,7 @@ def test_a_job_that_cannot_be_taken_in_keeps_what_was_written(bench, racket, mor
 
 
 def test_an_overfull_day_is_shown_before_it_is_promised(bench, racket):
-    Workshop(pk=1, day_minutes=60).save()
+    Settings(pk=1, day_minutes=60).save()
     answer = take_in(bench, racket, due=due(0))
     assert answer.status_code == 422
     assert "over-full" in answer.content.decode()
@@ -180,15 +180,15 @@ def test_what_steps_took_here_corrects_the_estimates(bench, job):
 
 
 def test_people_keep_their_frames_under_a_new_name(bench, job, racket):
-    Frame.objects.filter(pk=racket.pk).update(owner="Ilva Sorrel")
+    Frame.objects.filter(pk=racket.pk).update(player=Person.named("Ilva Sorrel"))
     bench.post(f"/people/{job.person_id}/", {"name": "Ilva Ould", "hand": "", "level": "", "notes": "tall"})
     racket.refresh_from_db()
-    assert racket.owner == "Ilva Ould"
-    assert Person.objects.get().frames().get() == racket
+    assert racket.player.name == "Ilva Ould"
+    assert Person.objects.get().frames.get() == racket
     bench.post(f"/jobs/{job.pk}/verdict/", {"verdict": "steadier"})
     bench.post(f"/jobs/{job.pk}/delete/")
     assert bench.get(job.get_absolute_url()).status_code == 404
-    bench.post(f"/jobs/{job.pk}/restore/")
+    bench.post(job.undo_address)
     assert "steadier" in bench.get(job.get_absolute_url()).content.decode()
 
 
@@ -356,7 +356,7 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     for wrong in (
         b"{}",
         b"no",
-        b'{"format": "kentrobar-workshop/1", "rows": [{"model": "auth.user", "fields": {}}]}',
+        b'{"format": "kentrobar-workshop/2", "rows": [{"model": "auth.user", "fields": {}}]}',
     ):
         answer = client.post("/data/restore/", {"file": io.BytesIO(wrong)}, follow=True)
         assert "Not restored, nothing was changed" in answer.content.decode()
@@ -370,5 +370,5 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     assert made.pk > max(row["pk"] for row in before["rows"] if row["model"] == "frames.frame")
     assert Movement.objects.count() == sum(row["model"] == "stock.movement" for row in before["rows"])
     assert Material.objects.exists()
-    assert json.loads(text)["format"] == "kentrobar-workshop/1"
+    assert json.loads(text)["format"] == "kentrobar-workshop/2"
     assert Sheet.objects.count() == 0

@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from kentrobar.core.predict import predict
+from kentrobar.core.frame.predict import predict
 from kentrobar.frames.models import FittedPart, Frame, Reading
-from kentrobar.planning.models import Plan
+from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Limits, Match
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 
@@ -72,7 +72,7 @@ def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
     assert (
         "look again" in bench.post(f"{match.get_absolute_url()}plans/", stale, follow=True).content.decode()
     )
-    Frame.objects.filter(pk=frames[0].pk).update(deleted_at=frames[0].created_at)
+    Frame.objects.filter(pk=frames[0].pk).update(removed_at=frames[0].created_at)
     answer = bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run}, follow=True)
     assert "A frame of this set is gone" in answer.content.decode()
     assert not Plan.objects.exists()
@@ -180,5 +180,5 @@ def test_a_set_is_deleted_and_brought_back(bench, match):
     bench.post(f"{match.get_absolute_url()}delete/")
     assert "Undo" in bench.get("/match/").content.decode()
     assert bench.get(match.get_absolute_url()).status_code == 404
-    assert bench.post(f"{match.get_absolute_url()}restore/").url == match.get_absolute_url()
+    assert bench.post(match.undo_address).url == match.get_absolute_url()
     assert bench.get("/match/", {"q": "Tern"}).status_code == 200

@@ -361,12 +361,12 @@ def test_taking_off_and_putting_on_can_be_undone(bench, racket):
     old.refresh_from_db()
     assert old.taken_off_at is not None
     assert not new.is_weighed
-    bench.post(f"/parts/{new.pk}/undo/")
+    bench.post(f"/parts/{new.pk}/forget/")
     old.refresh_from_db()
     assert (old.taken_off_at, racket.parts.count()) == (None, 1)
     bench.post(f"/parts/{old.pk}/off/")
     assert racket.figures()[0].found["mass_g"].value.nominal_value == pytest.approx(300.3)
-    bench.post(f"/parts/{old.pk}/undo/", {"on": "1"})
+    bench.post(f"/parts/{old.pk}/back-on/")
     assert not racket.figures()[0].is_computed
 
 
@@ -422,7 +422,7 @@ def test_an_instrument_is_checked_and_its_drift_taken_off(bench, blank):
     Check.objects.update(checked_at="2025-01-01T12:00Z")
     assert "last checked" in machine.troubles()[0]
     assert bench.get("/instruments/").status_code == 200
-    bench.post(there + "retire/")
+    bench.post(there + "archive/")
     assert not Instrument.live.exists()
 
 

@@ -8,12 +8,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from kentrobar.frames.models import Frame, Quantity, Reading
-from kentrobar.planning import desk
-from kentrobar.planning.state import State
+from kentrobar.frames.models import Frame, Person, Quantity, Reading
+from kentrobar.plans import desk
+from kentrobar.plans.state import State
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop import opendata
-from kentrobar.workshop.models import Job, Person
+from kentrobar.workshop.models import Job
 from tests.core.frames import PADDLE_READ, SHOAL, TERN
 
 words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=30)

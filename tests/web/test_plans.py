@@ -7,10 +7,10 @@ import json
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from kentrobar.core.documents import load_plan
-from kentrobar.core.predict import predict
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.io.plans import load_plan
 from kentrobar.frames.models import Frame
-from kentrobar.planning.models import Plan, Step
+from kentrobar.plans.models import Plan, Step
 from kentrobar.stock.models import Material
 from tests.core.frames import TERN
 
@@ -304,7 +304,7 @@ def test_copy_rename_delete_and_undo(bench, window):
     answer = bench.post(f"/plans/{copied.pk}/delete/", follow=True)
     assert "Undo" in answer.content.decode()
     assert bench.get(f"/plans/{copied.pk}/").status_code == 404
-    bench.post(f"/plans/{copied.pk}/restore/")
+    bench.post(copied.undo_address)
     assert bench.get(f"/plans/{copied.pk}/").status_code == 200
 
 

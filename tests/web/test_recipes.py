@@ -7,15 +7,17 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.utils import timezone
 
-from kentrobar.core.predict import predict
-from kentrobar.core.recipe.explain import solve
-from kentrobar.core.recipe.solve import Progress
-from kentrobar.core.targets import Target, Targets
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.recipes.explain import solve
+from kentrobar.core.recipes.solve import Progress
 from kentrobar.frames.models import FittedPart, Reading
-from kentrobar.planning.models import Plan
-from kentrobar.recipes import searching
+from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import Asked, answered_so_far, bases, brief_of, chosen_base
-from kentrobar.recipes.models import Limits, Search, Wear, Wish, Workshop
+from kentrobar.recipes.models import Limits, Wear, Wish
+from kentrobar.shop.models import Settings
+from kentrobar.ui import background
+from kentrobar.ui.models import Work
 
 from .conftest import measured_frame
 
@@ -264,7 +266,7 @@ def test_wishes_are_ones_own(page, racket, client):
 
 def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
     page.ask(goal__mass_g="+2")
-    monkeypatch.setattr(searching, "LOOK_EVERY_S", 0.0)
+    monkeypatch.setattr(background, "LOOK_EVERY_S", 0.0)
     found = solve(brief(page)).recipes
 
     def job(watch):
@@ -276,7 +278,7 @@ def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
         assert not watch(Progress("Still looking", found))
         return {"status": "ok"}
 
-    searching.start(
+    background.start(
         page.wish,
         job,
         lambda progress: answered_so_far(brief(page), chosen_base(bases(page.frame), ""), progress),
@@ -291,7 +293,7 @@ def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
 
 def brief(page):
     asked = Asked.parse(page.wish.content, "racket")
-    return brief_of(page.frame, asked, chosen_base(bases(page.frame), ""), Workshop.load(), 100)
+    return brief_of(page.frame, asked, chosen_base(bases(page.frame), ""), Settings.load(), 100)
 
 
 def test_a_search_whose_process_died_is_not_waited_for(page):
@@ -309,8 +311,8 @@ def test_a_search_that_breaks_down_says_so(page, caplog):
     def job(watch):
         raise ZeroDivisionError
 
-    searching.start(page.wish, job, lambda progress: {})
-    assert page.wish.status == Search.Status.FAILED
+    background.start(page.wish, job, lambda progress: {})
+    assert page.wish.status == Work.Status.FAILED
     assert "broke down" in page.client.get(page.path).content.decode()
 
 
@@ -324,7 +326,7 @@ def test_the_workshops_settings_weigh_recipes(page, bench):
     posted = {name: form[name].value() for name in form.fields}
     assert bench.post("/settings/", posted | {"few": 12}).status_code == 422
     assert bench.post("/settings/", posted | {"cut_step_mm": 0}).status_code == 422
-    assert not Workshop.objects.exists()
+    assert not Settings.objects.exists()
     assert (
         bench.post(
             "/settings/", posted | {"cut_step_mm": 10, "least_cut_mm": 20, "max_layers": 1}

@@ -11,7 +11,7 @@ from kentrobar.core.units import Shown
 from kentrobar.measuring import plots
 from kentrobar.measuring.methods import METHODS, pin_mm
 from kentrobar.measuring.models import Check, Instrument
-from kentrobar.web.setups import CENTRE, UP, setup, usual_places
+from kentrobar.ui.drawing.setups import CENTRE, UP, setup, usual_places
 from tests.core.frames import SHOAL, TERN
 
 SHOWN = Shown()

@@ -2,11 +2,11 @@
 
 import pytest
 
-from kentrobar.core.pieces import Strip, strips_of
+from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
-from kentrobar.planning.forms import PieceForm
+from kentrobar.plans.forms import PieceForm
 from kentrobar.recipes.asked import materials_of
-from kentrobar.recipes.models import Workshop
+from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement, Weighing
 from tests.core.frames import TERN
@@ -25,11 +25,11 @@ def weigh(bench, roll, **posted):
 
 def test_a_cut_weighed_here_replaces_the_makers_word(bench, roll):
     assert "the maker’s word" in bench.get("/stock/").content.decode()
-    before = next(one for one in materials_of(Workshop()) if one.name == roll.name)
+    before = next(one for one in materials_of(Settings()) if one.name == roll.name)
     assert (before.g_per_mm, before.u_percent) == (0.0098, pytest.approx(5))
     assert weigh(bench, roll).status_code == 302
     weigh(bench, roll, length="20 cm", count="10", mass="20.1 ± 0.01")
-    after = next(one for one in materials_of(Workshop()) if one.name == roll.name)
+    after = next(one for one in materials_of(Settings()) if one.name == roll.name)
     assert after.g_per_mm == pytest.approx(0.01005, rel=2e-3)
     assert after.u_percent < 0.5
     # A piece cut of another roll keeps its length: its grams follow what both are known to weigh.
@@ -57,7 +57,7 @@ def test_a_plan_says_when_the_shelf_has_too_little_for_it(window, roll):
     page = f"/plans/{window.plan.pk}/"
     assert window.client.get(page).context["board"].short == []
     Movement.objects.create(material=roll, amount=100, reason="counted")
-    length, count = strips_of(window.pieces[0])
+    length, count = window.pieces[0].strips()
     (words,) = window.client.get(page).context["board"].short
     assert words == f"{roll.name}: {length * count:.0f} mm needed, 100 mm left"
     assert words in window.client.get(page).content.decode()
@@ -92,7 +92,7 @@ def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
     assert known.g_per_mm == pytest.approx(16.2 / 100 * 8 / 30)
     assert known.share == pytest.approx((0.005**2 + (0.5 / 30) ** 2) ** 0.5, rel=0.02)
     assert "of a strip 8 mm wide" in bench.get(sheet.get_absolute_url()).content.decode()
-    tape = next(one for one in materials_of(Workshop()) if one.name == "slate sheet")
+    tape = next(one for one in materials_of(Settings()) if one.name == "slate sheet")
     assert tape.g_per_mm == pytest.approx(known.g_per_mm)
 
 
@@ -134,7 +134,7 @@ def test_prices_are_compared_by_the_gram(roll):
     assert putty.price_per_g == pytest.approx(0.05)
     assert Material.objects.get(name="leather grip").price_per_g == pytest.approx(24 / 27)
     assert Material.objects.get(name="clip-on module, 3 g").test_only
-    assert "clip-on module, 3 g" not in [one.name for one in materials_of(Workshop())]
+    assert "clip-on module, 3 g" not in [one.name for one in materials_of(Settings())]
 
 
 def test_materials_are_written_down_changed_and_put_away(bench, roll):
@@ -157,7 +157,7 @@ def test_materials_are_written_down_changed_and_put_away(bench, roll):
         {"kind": "lead"},
     ):
         assert bench.post("/stock/new/", new | {"name": "other"} | wrong).status_code == 422, wrong
-    bench.post(f"/stock/{made.pk}/retire/")
+    bench.post(f"/stock/{made.pk}/archive/")
     assert "heavy tape" not in shelf.tape_names()
-    bench.post(f"/stock/{made.pk}/retire/", {"back": "1"})
+    bench.post(made.undo_address)
     assert "heavy tape" in shelf.tape_names()

@@ -4,14 +4,16 @@ from dataclasses import asdict, replace
 
 import pytest
 
-from kentrobar.core.pieces import Plug, Strings, Strip
-from kentrobar.core.predict import Measured, predict
-from kentrobar.core.targets import Target, Targets
+from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.strings import Strings
+from kentrobar.core.pieces.strip import Strip
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
-from kentrobar.planning import desk
-from kentrobar.planning.models import Plan
-from kentrobar.planning.state import with_ids
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Grommets, Sheet, Trial
@@ -72,7 +74,7 @@ def test_a_sheet_is_ticked_off_and_signed_off_once(bench, laid):
     assert sheet_of(laid).is_on
     bench.post(where + "take-off/")
     assert not sheet_of(laid).is_on
-    bench.post(where + "take-off/", {"back": "1"})
+    bench.post(where + "back-on/")
     assert sheet_of(laid).is_on
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from ..body import Number
-from ..given import Given, number, ufloat, value_of
+from kentrobar.core.numbers import Given, Number, number, ufloat, value_of
+
 from .method import (
     Faults,
     Measurement,

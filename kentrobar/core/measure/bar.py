@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from ..body import KGCM2
-from ..given import Given, number
+from kentrobar.core.numbers import Given, number
+from kentrobar.core.pieces.body import KGCM2
+
 from .method import Faults, Measurement, above_nought, not_negative
 
 

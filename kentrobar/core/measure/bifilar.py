@@ -9,8 +9,9 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..body import KGCM2, Number
-from ..given import Given, number
+from kentrobar.core.numbers import Given, Number, number
+from kentrobar.core.pieces.body import KGCM2
+
 from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
 from .timing import Timed
 

@@ -10,10 +10,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..body import KGCM2
-from ..given import WithU, value_of
-from ..predict import Measured
-from ..units import nominal
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.numbers import WithU, nominal, value_of
+
 from .bifilar import bifilar_period
 from .hung import hung_period
 from .method import Measurement
@@ -36,7 +35,7 @@ def expected(method: type[Any], setup: Mapping[str, Any], frame: Measured, taps:
     """
     body = frame.body()
     mass, balance = nominal(frame.mass_g), nominal(frame.balance_mm)
-    recoil, twist = nominal(body.recoil) / KGCM2, nominal(frame.twist_kgcm2 or 0.0)
+    recoil, twist = nominal(body.recoil_kgcm2), nominal(frame.twist_kgcm2 or 0.0)
     given = dict(setup)
     name = method.__dataclass_fields__["method"].default
     if name == "scale":
@@ -50,7 +49,7 @@ def expected(method: type[Any], setup: Mapping[str, Any], frame: Measured, taps:
         second = mass * (balance - x1) / (x2 - x1)
         given |= {"m1_g": max(mass - second, 0.1), "m2_g": max(second, 0.1)}
     elif name == "machine":
-        given["readings_kgcm2"] = [nominal(body.swing(given["axis_mm"])) / KGCM2] * 3
+        given["readings_kgcm2"] = [nominal(body.swing_kgcm2(given["axis_mm"]))] * 3
     else:
         period = _period(name, given, mass, balance, recoil, twist)
         per_period = given.get("taps_per_period", 2)

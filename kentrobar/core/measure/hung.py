@@ -8,9 +8,9 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..body import KGCM2
-from ..given import Given, number
-from ..units import nominal
+from kentrobar.core.numbers import Given, nominal, number
+from kentrobar.core.pieces.body import KGCM2
+
 from .method import GRAVITY, Faults, Measurement, above_nought
 from .timing import Timed
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from ..given import Given, number
+from kentrobar.core.numbers import Given, number
+
 from .method import Faults, Measurement, apart_notes, no_negative_u, not_negative, readings_faults
 from .sample import SetAside, sample
 

@@ -11,9 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..body import Number
-from ..given import Given, WithU, value_of
-from ..units import uncertainty
+from kentrobar.core.numbers import Given, Number, WithU, uncertainty, value_of
 
 GRAVITY = 9.80665
 """m/s², unless set."""

@@ -16,8 +16,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from ..body import Number
-from ..given import ufloat
+from kentrobar.core.numbers import Number, ufloat
 
 if TYPE_CHECKING:
     import numpy as np

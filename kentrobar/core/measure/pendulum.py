@@ -11,9 +11,9 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..body import KGCM2, Number
-from ..given import Given, number, value_of
-from ..units import nominal
+from kentrobar.core.numbers import Given, Number, nominal, number, value_of
+from kentrobar.core.pieces.body import KGCM2
+
 from .method import GRAVITY, Faults, Measurement, above_nought, no_negative_u, not_negative
 from .timing import Timed
 

@@ -7,8 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from statistics import fmean, median
 
-from ..body import Number
-from ..given import ufloat
+from kentrobar.core.numbers import Number, ufloat
 
 STANDS_APART = 3.5
 """The modified z-score from which a reading is pointed out."""

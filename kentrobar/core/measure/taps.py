@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from statistics import fmean, median
 
-from ..body import Number
-from ..given import ufloat
+from kentrobar.core.numbers import Number, ufloat
+
 from .sample import STANDS_APART, modified_z
 
 HAND_JITTER_S = 0.02

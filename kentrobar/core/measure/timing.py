@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from ..body import Number
-from ..given import Given, number, value_of
+from kentrobar.core.numbers import Given, Number, number, value_of
+
 from .method import GRAVITY, Faults, above_nought, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
 from .taps import TooFew, fit

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from ..given import Given, number
+from kentrobar.core.numbers import Given, number
+
 from .method import Faults, Measurement, above_nought, not_negative
 
 

@@ -6,7 +6,9 @@ from django import template
 from django.utils import timezone
 from django.utils.timesince import timesince
 
-from kentrobar.core.units import Unreadable, nominal, read_length
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.numbers import nominal
+from kentrobar.core.units import read_length
 from kentrobar.measuring.forms import BOXES, MeasureForm
 
 register = template.Library()

@@ -2,7 +2,7 @@
 
 from django import template
 
-from kentrobar.core.rolls import Cut, PerLength
+from kentrobar.core.pieces.rolls import Cut, PerLength
 from kentrobar.core.units import fixed
 from kentrobar.stock.shelf import told
 

@@ -1,0 +1,226 @@
+"""The bench sheet of a plan: what is cut, where every strip goes in every way a hand can find it, and the order
+of work, with each caution at the step it belongs to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces import cautions
+from kentrobar.core.pieces.materials import is_lead
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
+
+
+@dataclass(frozen=True, slots=True)
+class CutLine:
+    """Equal cuts of one material: how many, how long, for which pieces (by number), what they weigh together.
+
+    ``u_g`` is one standard uncertainty of that, from the roll and the hand; None where the roll is not known.
+    """
+
+    material: str
+    length_mm: float
+    count: int
+    pieces: tuple[int, ...]
+    grams: float
+    u_g: float | None
+    width_mm: float | None = None
+    spread: str = ""
+    """Where they go: `both sides, both faces, 2 layers`."""
+    is_to_width: bool = False
+    """Off a sheet, where the width is cut too."""
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """What a plan takes off the shelf of one material: mm of tape, cm² of a sheet, grams of what is dosed, pieces."""
+
+    material: str
+    amount: float
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One step of the work.
+
+    Attributes:
+        key: names it for ticking off. lines: what to do, in order. cautions: short, for this step alone.
+        piece: the number of the piece it lays, 0 for none. wait_hours: how long the job waits after it.
+        minutes: how long it usually takes.
+    """
+
+    key: str
+    title: str
+    lines: tuple[str, ...]
+    cautions: tuple[str, ...] = ()
+    piece: int = 0
+    place: Place | None = None
+    minutes: float = 2.0
+    wait_hours: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    cuts: tuple[CutLine, ...]
+    uses: tuple[Use, ...]
+    steps: tuple[Step, ...]
+
+    @property
+    def minutes(self) -> float:
+        return sum(step.minutes for step in self.steps)
+
+    @property
+    def wait_hours(self) -> int:
+        return max((step.wait_hours for step in self.steps), default=0)
+
+
+def bench_sheet(
+    outline: Outline,
+    pieces: Sequence[Piece],
+    shelf: Mapping[str, OnShelf],
+    grommets: Sequence[float] = (),
+    already: Collection[int] = (),
+    leaves_out: Sequence[Piece] = (),
+) -> Sheet:
+    """
+    Args:
+        pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by name.
+        grommets: arc of every grommet hole of one side from the tip's centre along the edge, mm, nearest first.
+        already: numbers of pieces that are on the frame: nothing is cut for them.
+        leaves_out: pieces that are on the frame and come off, because the plan has them no more.
+    """
+    numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
+    return Sheet(
+        tuple(_cuts(numbered, shelf)),
+        tuple(uses([piece for _, piece in numbered], shelf)),
+        tuple(_steps(outline, pieces, numbered, shelf, grommets, leaves_out)),
+    )
+
+
+# --- cutting --------------------------------------------------------------------------------------
+
+
+@dataclass(slots=True)
+class _Heap:
+    count: int = 0
+    grams: float = 0.0
+    pieces: list[int] = field(default_factory=list)
+    spreads: list[str] = field(default_factory=list)
+
+
+Numbered = Sequence[tuple[int, Piece]]
+
+
+def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]:
+    heaps: dict[tuple[str, float], _Heap] = {}
+    for number, piece in numbered:
+        length, count = piece.strips()
+        if count:
+            heap = heaps.setdefault((piece.material or "", round(length, 1)), _Heap())
+            heap.count += count
+            heap.grams += piece.mass_g
+            heap.pieces.append(number)
+            heap.spreads.append(piece.spread())
+    for (material, length), heap in sorted(heaps.items(), key=lambda item: (item[0][0], -item[0][1])):
+        stuff = shelf.get(material)
+        u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
+        width = stuff.width_mm if stuff else None
+        spread = "; ".join(dict.fromkeys(heap.spreads))
+        to_width = bool(stuff and stuff.kind == "sheet")
+        yield CutLine(
+            material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread, to_width
+        )
+
+
+def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Use]:
+    """What these pieces take off the shelf."""
+    amounts: dict[tuple[str, str], float] = {}
+    for piece in pieces:
+        if piece.mass_g <= 0 or not piece.material:
+            continue
+        length, count = piece.strips()
+        stuff = shelf.get(piece.material)
+        if not count and stuff and stuff.kind in CUT and stuff.per_length:
+            # Strips inside a cap are planned in grams and cut by length.
+            length, count = piece.mass_g / stuff.per_length.g_per_mm, 1
+        if count and stuff and stuff.kind == "sheet":
+            key, amount = (piece.material, "cm²"), length * count * (stuff.width_mm or 0.0) / 100
+        elif count:
+            key, amount = (piece.material, "mm"), length * count
+        elif stuff is None or stuff.kind in ("putty", "silicone", "cotton"):
+            key, amount = (piece.material, "g"), piece.mass_g
+        else:
+            key, amount = (piece.material, "pieces"), 1.0
+        amounts[key] = amounts.get(key, 0.0) + amount
+    for (material, unit), amount in amounts.items():
+        yield Use(material, amount, unit)
+
+
+# --- the order of work ----------------------------------------------------------------------------
+
+
+def _steps(
+    outline: Outline, pieces: Sequence[Piece], numbered: Numbered, shelf: Mapping[str, OnShelf],
+    grommets: Sequence[float], leaves_out: Sequence[Piece],
+) -> Iterator[Step]:  # fmt: skip
+    yield Step("look", "Look the frame over", (
+        "Cracks at throat, shoulders or tip, a loose edge or core on a paddle: with these it is not customized.",
+        "The figures before are complete, in the condition of the plan.",
+    ), (cautions.RULES,), minutes=3)  # fmt: skip
+    for i, piece in enumerate(leaves_out, 1):
+        yield Step(f"out-{i}", f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g", (
+            "It was fitted before, and this plan has it no more.",
+        ), (cautions.LEAD,) if is_lead(piece.material) else (), minutes=5)  # fmt: skip
+    new = {number for number, _ in numbered}
+    for number, piece in enumerate(pieces, 1):
+        if number not in new:
+            what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
+            yield Step(f"piece-{number}", what, ("It was fitted before: leave it.",), (), number, minutes=0.5)
+    for number, piece in numbered:
+        if piece.mass_g < 0:
+            yield _step(f"off-{number}", number, piece.taken_off(outline))
+    taped = [piece for _, piece in numbered if piece.strips()[1]]
+    if taped:
+        yield from _prepared(taped, shelf)
+    at = WorkPlace(outline, shelf, grommets)
+    for number, piece in sorted(numbered, key=lambda one: one[1].order):
+        if piece.mass_g > 0:
+            yield _step(f"piece-{number}", number, piece.put_on(at))
+    waits = max((stuff.cure_hours for stuff in _used(numbered, shelf)), default=0)
+    if waits:
+        yield Step(
+            "cure", f"Let it cure for {waits} hours", ("The handle up, so that it settles in the butt.",),
+            (cautions.SOLVENT,), minutes=1, wait_hours=waits,
+        )  # fmt: skip
+    yield Step("weigh", "Weigh it and read again", (
+        "Mass first: it must have risen by what was put on. Then balance and swing weight, as before.",
+    ), minutes=10)  # fmt: skip
+
+
+def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
+    return [shelf[p.material] for _, p in numbered if p.mass_g > 0 and p.material and p.material in shelf]
+
+
+def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Step]:
+    has_lead = any(is_lead(piece.material) for piece in taped)
+    off_sheets = tuple(
+        f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to length."
+        for name in dict.fromkeys(piece.material for piece in taped)
+        if (stuff := shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
+    )
+    yield Step("clean", "Clean where tape will lie", (
+        "Alcohol on a rag, wipe dry, touch it no more.",
+    ), (cautions.SOLVENT,), minutes=3)  # fmt: skip
+    yield Step("cut", "Cut the strips of the list", (
+        *off_sheets,
+        "Along a steel rule, ends square, edges rounded with the scissors.",
+        "Weigh each heap of equal cuts with its backing off, or know what the backing weighs.",
+    ), ((cautions.LEAD,) if has_lead else ()) + (cautions.BLADES,), minutes=2 + 0.5 * len(taped))  # fmt: skip
+
+
+def _step(key: str, number: int, task: Task) -> Step:
+    return Step(key, task.title, task.lines, task.cautions, number, task.place, task.minutes)

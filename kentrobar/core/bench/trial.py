@@ -1,0 +1,345 @@
+"""Predicted against read: how far apart, what accounts for it best, and whether to go on.
+
+A residual is what was read less what was predicted, in units of both uncertainties together. Each suspicion says
+what it would do to all figures at once, by a known amount (an overgrip left off) or by one that is fitted (a piece
+that is heavier). What is left of the residuals then, and how common such a thing is, ranks it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from kentrobar.core.frame.condition import shifted
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ, figure, plain_figures
+from kentrobar.core.units import fixed
+
+DRIFT_COST, DRIFTED_COST = 2.5, 0.5
+"""How uncommon drift is by itself, and of an instrument that was outside its band when it was last checked."""
+BACKING_SHARE = 0.12
+"""What a backing weighs of its tape, where it was not weighed."""
+FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
+SUSPECT = 2.0
+"""Residuals of so many uncertainties make one look for a reason."""
+ONE_REASON_LEAVES = 4.0
+"""Σ z² for each figure: what is left beyond that has a reason of its own."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fitted:
+    """A piece as it was really put on: its weighed mass, one standard uncertainty, whether its backing is on."""
+
+    piece: Piece
+    u_g: float = 0.05
+    backing_g: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """What the last check of an instrument says of one figure: how far off it read, with one standard uncertainty,
+    how far it may be off, and the check in words. All in the figure's unit."""
+
+    drift: float
+    u: float
+    band: float
+    said: str = ""
+
+    @property
+    def spread(self) -> float:
+        """What it may read off by now: what it did then, and half of what it may wander since."""
+        return math.hypot(self.drift, self.u, self.band / 2)
+
+    @property
+    def cost(self) -> float:
+        return DRIFTED_COST if abs(self.drift) > self.band else DRIFT_COST
+
+
+@dataclass(frozen=True, slots=True)
+class Residual:
+    """One figure predicted and read. ``u`` is of both together, ``z`` how many of it they lie apart."""
+
+    figure: str
+    predicted: float
+    read: float
+    u: float
+
+    @property
+    def off(self) -> float:
+        return self.read - self.predicted
+
+    @property
+    def z(self) -> float:
+        return self.off / self.u
+
+
+@dataclass(frozen=True, slots=True)
+class Suspicion:
+    """What may be behind it.
+
+    Attributes:
+        explains: what it would change of each figure. cost: how uncommon it is, as −2 ln of its prior share.
+        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves. accounts: the share of Σ z² that it
+        takes away.
+        grams: what was fitted, if anything. piece: its index, or None.
+    """
+
+    key: str
+    text: str
+    explains: Mapping[str, float]
+    cost: float
+    left: float = 0.0
+    accounts: float = 0.0
+    likely: float = 0.0
+    piece: int | None = None
+    grams: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """``is_agreed`` where no figure is further off than ``SUSPECT`` uncertainties."""
+
+    residuals: tuple[Residual, ...]
+    suspicions: tuple[Suspicion, ...]
+
+    @property
+    def is_agreed(self) -> bool:
+        return all(abs(one.z) <= SUSPECT for one in self.residuals)
+
+    @property
+    def is_more_than_one(self) -> bool:
+        """Whether even the likeliest suspicion leaves a gap that wants another reason."""
+        return bool(self.suspicions) and self.suspicions[0].left > ONE_REASON_LEAVES * len(self.residuals)
+
+    @property
+    def chi2(self) -> float:
+        return sum(one.z**2 for one in self.residuals)
+
+
+def compare(
+    outline: Outline,
+    before: Body,
+    fitted: Sequence[Fitted],
+    read: Mapping[str, tuple[float, float | None]],
+    axis_mm: float,
+    parts: Mapping[str, Body] | None = None,
+    checks: Mapping[str, Checked] | None = None,
+) -> Compared:
+    """Hold what was read after a fitting against what was predicted.
+
+    Args:
+        before: the frame as read before, with its uncertainties. fitted: what was really put on.
+        read: figures after, each with one standard uncertainty or None; swing weight about ``axis_mm``.
+        parts: what may be missing or one too many, by its name: an overgrip, a dampener.
+        checks: the last check of what each figure is read with, by figure, where there was one.
+    """
+    bodies = [body_of(one.piece, outline) for one in fitted]
+    after = sum(bodies, before)
+    predicted = plain_figures(after, axis_mm, READ)
+    residuals = tuple(
+        Residual(name, predicted[name], value, _u(name, after, bodies, fitted, u, axis_mm))
+        for name, (value, u) in read.items()
+    )
+    compared = Compared(residuals, ())
+    if compared.is_agreed:
+        return compared
+    found = [
+        *_suspicions(outline, after.plain, bodies, fitted, parts or {}, axis_mm),
+        *_of_the_reading(after.plain, read, axis_mm, checks or {}),
+    ]
+    return replace(compared, suspicions=tuple(_ranked(found, residuals)))
+
+
+def _u(
+    name: str,
+    after: Body,
+    bodies: Sequence[Body],
+    fitted: Sequence[Fitted],
+    u_read: float | None,
+    axis_mm: float,
+) -> float:
+    """One standard uncertainty of read less predicted: the reading's, the frame's before, the pieces'."""
+    given = figure(name, after, axis_mm)
+    parts = [uncertainty(given) or 0.0, max(u_read or 0.0, FIGURES[name].least_u)]
+    plain = after.plain
+    now = plain_figures(plain, axis_mm, READ)[name]
+    for body, one in zip(bodies, fitted, strict=True):
+        own = body.plain
+        parts.append(plain_figures(plain + own * (one.u_g / abs(own.mass)), axis_mm, READ)[name] - now)
+        parts.append(plain_figures(plain + (shifted(own, 1.0) - own), axis_mm, READ)[name] - now)
+    return math.hypot(*parts)
+
+
+# --- what may be behind it ------------------------------------------------------------------------
+
+
+def _suspicions(
+    outline: Outline, after: Body, bodies: Sequence[Body], fitted: Sequence[Fitted], parts: Mapping[str, Body],
+    axis_mm: float,
+) -> Iterator[Suspicion | tuple[Suspicion, float]]:  # fmt: skip
+    """Every suspicion; with a spread where its amount is fitted (``explains`` is then for one unit)."""
+    now = plain_figures(after, axis_mm, READ)
+
+    def change(body: Body) -> dict[str, float]:
+        then = plain_figures(after + body, axis_mm, READ)
+        return {name: then[name] - now[name] for name in now}
+
+    yield Suspicion("chance", "Nothing but chance", dict.fromkeys(now, 0.0), 0.0)
+    for i, (body, one) in enumerate(zip(bodies, fitted, strict=True)):
+        own = body.plain
+        unit = own * (1 / own.mass)
+        heavier = Suspicion(f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i)
+        yield heavier, 0.1 + 0.1 * abs(own.mass)
+        if own.mass > 0:
+            words = f"Piece {i + 1} is lost: {own.mass:.1f} g"
+            yield Suspicion(f"lost-{i}", words, change(own * -1.0), 3.0, piece=i)
+        if one.piece.can_lie_elsewhere:
+            yield from _elsewhere(i, one.piece, own, outline, change)
+    tape = [(body, one) for body, one in zip(bodies, fitted, strict=True) if one.piece.is_tape]
+    if tape:
+        backings = [
+            body.plain * (BACKING_SHARE if one.backing_g is None else one.backing_g / nominal(body.mass))
+            for body, one in tape
+        ]
+        on = sum(backings, Body())
+        yield Suspicion("backing", f"The backing is still on: {on.mass:.2f} g", change(on), 2.0)
+    for name, body in parts.items():
+        own = body.plain
+        yield Suspicion(f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0)
+        yield Suspicion(f"twice-{name}", f"One {name} too many: {own.mass:.1f} g", change(own), 3.5)
+
+
+def _elsewhere(
+    i: int, piece: Piece, own: Body, outline: Outline, change: Callable[[Body], dict[str, float]]
+) -> Iterator[Suspicion]:
+    """A piece that lies so far along its line, or along the frame, from where it was noted. Far is rare, but a
+    whole clock hour is not unheard of."""
+    for by in (sign * mm for mm in FURTHER_MM for sign in (1, -1)):
+        there = body_of(piece.slid(outline, by), outline).plain
+        side = "nearer the tip" if there.moment * own.mass > own.moment * there.mass else "nearer the butt"
+        cost = 3.0 + 2 * math.log(1 + abs(by) / 10)
+        text = f"Piece {i + 1} lies about {abs(by)} mm {side}"
+        yield Suspicion(f"place-{i}-{by}", text, change(there - own), cost, piece=i)
+
+
+def _of_the_reading(
+    after: Body, read: Mapping[str, tuple[float, float | None]], axis_mm: float, checks: Mapping[str, Checked]
+) -> Iterator[Suspicion | tuple[Suspicion, float]]:
+    now = plain_figures(after, axis_mm, READ)
+
+    def alone(name: str, by: float) -> dict[str, float]:
+        return dict.fromkeys(now, 0.0) | {name: by}
+
+    if "swing_kgcm2" in read:
+        twist = now["twist_kgcm2"]
+        if twist > 0:
+            flat = f"Clamped face-flat: the swing weight then reads its twist weight, {twist:.1f}, too high"
+            yield Suspicion("flat", flat, alone("swing_kgcm2", twist), 3.0)
+        for other in sorted(COMMON_AXES_MM):
+            if abs(other - axis_mm) > 0.1:
+                by = plain_figures(after, other, READ)["swing_kgcm2"] - now["swing_kgcm2"]
+                yield Suspicion(
+                    f"axis-{other:g}",
+                    f"Read about {other:g} mm, not {axis_mm:g}",
+                    alone("swing_kgcm2", by),
+                    3.5,
+                )
+    for name, (value, _) in read.items():
+        check = checks.get(name)
+        text = f"The {FIGURES[name].label} reads {{}} {FIGURES[name].unit} {{high}}" + (
+            f": {check.said}" if check else ""
+        )
+        cost = check.cost if check else DRIFT_COST
+        yield (
+            Suspicion(f"drift-{name}", text, alone(name, 1.0), cost),
+            check.spread if check else FIGURES[name].drift,
+        )
+        for slip, right, cost in _slips(value):
+            text = f"{FIGURES[name].label.capitalize()} {value:g} typed for {right:g}: {slip}"
+            yield Suspicion(f"typed-{name}-{right:g}", text, alone(name, value - right), cost)
+
+
+def _slips(value: float) -> Iterator[tuple[str, float, float]]:
+    """(what happened, what was meant, how uncommon it is) of slips of the fingers: one of the many digits
+    that may be another is less likely each than two that changed places."""
+    text = f"{value:.10g}"
+    digits = [i for i, sign in enumerate(text) if sign.isdigit()]
+    for i, j in itertools.pairwise(digits):
+        if text[i] != text[j]:
+            swapped = list(text)
+            swapped[i], swapped[j] = swapped[j], swapped[i]
+            yield "two digits changed places", float("".join(swapped)), 6.0
+    whole = text.partition(".")[0]
+    for place in range(len(whole)):
+        for digit in "0123456789":
+            if digit != whole[place] and not (place == 0 and digit == "0"):
+                yield "one digit is another", float(text[:place] + digit + text[place + 1 :]), 10.0
+
+
+def _ranked(
+    found: Sequence[Suspicion | tuple[Suspicion, float]], residuals: Sequence[Residual]
+) -> list[Suspicion]:
+    """Best first; what explains next to nothing more than chance is left out."""
+    scored = []
+    for one in found:
+        suspicion, spread = one if isinstance(one, tuple) else (one, None)
+        scored.append(_settled(suspicion, spread, residuals))
+    scored = _best_of_each_piece(scored)
+    scores = {one.key: one.left + one.cost for one in scored}
+    least = min(scores.values())
+    weights = {key: math.exp(-(score - least) / 2) for key, score in scores.items()}
+    total = sum(weights.values())
+    ranked = sorted(
+        (replace(one, likely=weights[one.key] / total) for one in scored), key=lambda one: -one.likely
+    )
+    return [one for one in ranked if one.likely >= 0.01][:8]
+
+
+def _best_of_each_piece(scored: Sequence[Suspicion]) -> list[Suspicion]:
+    """Of the many places one piece could lie, the likeliest alone."""
+    places = sorted(
+        (one for one in scored if one.key.startswith("place-")), key=lambda one: one.left + one.cost
+    )
+    first = {one.piece: one for one in reversed(places)}
+    rest = [one for one in scored if not one.key.startswith("place-")]
+    return rest + [replace(one, key=f"place-{one.piece}") for one in first.values()]
+
+
+def _settled(one: Suspicion, spread: float | None, residuals: Sequence[Residual]) -> Suspicion:
+    """A suspicion with its amount fitted, and Σ z² that it leaves."""
+    amount = 1.0
+    explains = dict(one.explains)
+    if spread is not None:
+        # Least squares with the usual spread of such a thing as one more observation.
+        top = sum(explains[r.figure] * r.off / r.u**2 for r in residuals)
+        bottom = sum(explains[r.figure] ** 2 / r.u**2 for r in residuals) + 1 / spread**2
+        amount = top / bottom
+        explains = {name: value * amount for name, value in explains.items()}
+    left = sum(((r.off - explains[r.figure]) / r.u) ** 2 for r in residuals)
+    accounts = max(0.0, 1 - left / sum(r.z**2 for r in residuals))
+    if spread is None:
+        return replace(one, left=left, accounts=accounts)
+    cost = one.cost + (amount / spread) ** 2 + math.log(spread**2 * bottom)
+    return replace(
+        one, text=_said(one, amount), explains=explains, left=left, accounts=accounts, cost=cost,
+        grams=_grams(one, amount),
+    )  # fmt: skip
+
+
+def _grams(one: Suspicion, amount: float) -> float | None:
+    return amount if one.key.startswith("mass-") else None
+
+
+def _said(one: Suspicion, amount: float) -> str:
+    size = fixed(abs(amount), 2 if one.key.startswith("mass-") else 1)
+    words = {"{more}": ("more than noted", "less than noted"), "{high}": ("high", "low")}
+    text = one.text.replace("{}", size, 1)
+    for mark, (above, below) in words.items():
+        text = text.replace(mark, above if amount > 0 else below)
+    return text

@@ -1,0 +1,198 @@
+"""The open JSON documents: ``kentrobar-plan/1`` in, ``kentrobar-prediction/1`` out.
+
+A document is parsed once, at the border, into the values of the core. Whatever is wrong with it is
+a ``Fault`` that names the path: ``pieces[2].clock: 13 is outside 0…12``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from typing import Annotated, Any, Literal, Union
+
+from pydantic import Tag, TypeAdapter
+
+from kentrobar.core.errors import Fault
+from kentrobar.core.frame.notices import notices
+from kentrobar.core.frame.plausibility import measured_faults
+from kentrobar.core.frame.predict import Measured, Plan, Prediction, predict
+from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
+from kentrobar.core.numbers import Given, WithU, nominal, ufloat
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import KINDS
+from kentrobar.core.pieces.piece import Piece, piece_faults
+
+PLAN_FORMAT = "kentrobar-plan/1"
+PREDICTION_FORMAT = "kentrobar-prediction/1"
+FRAMES: dict[str, type[Racket] | type[Paddle]] = {"racket": Racket, "paddle": Paddle}
+
+
+# --- reading -------------------------------------------------------------------------------------
+
+
+def load_plan(text: str | bytes) -> Plan:
+    """Parse a ``kentrobar-plan/1`` text. Raises Fault."""
+    return plan_of(load_json(text))
+
+
+def plan_of(value: Any) -> Plan:
+    """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
+    document = parse(_PLAN, value, PLAN_TABLES)
+    plan = Plan(
+        frame=document.frame,
+        measured=measured_of(document.measured),
+        pieces=tuple(document.pieces),
+    )
+    for path, reason in plan_faults(plan):
+        raise Fault(path, reason)
+    return plan
+
+
+def plan_faults(plan: Plan) -> Iterator[tuple[str, str]]:
+    """(path, reason) of everything that cannot be in a plan whose structure is right."""
+    for name, reason in plan.frame.faults():
+        yield f"frame.{name}", reason
+        return
+    yield from measured_faults(plan.measured, plan.frame)
+    for i, piece in enumerate(plan.pieces):
+        for name, reason in piece_faults(piece, plan.frame):
+            yield f"pieces[{i}].{name}", reason
+    left = nominal(plan.measured.mass_g)
+    if plan.pieces and left + sum(piece.mass_g for piece in plan.pieces) <= 0:
+        yield "pieces", "take off as much as the frame weighs"
+
+
+# --- structure -----------------------------------------------------------------------------------
+AnyFrame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
+# Made of the registry, so that a new kind of piece is read without a word here.
+_TAGGED = tuple(Annotated[kind, Tag(f"«{name}»")] for name, kind in KINDS.items())
+AnyPiece: Any = Annotated[Union[_TAGGED], by_kind(KINDS)]  # noqa: UP007 (no | of a tuple)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeasuredDocument:
+    mass_g: Given
+    balance_mm: Given
+    swing_kgcm2: Given
+    axis_mm: float
+    twist_kgcm2: Given | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _PlanDocument:
+    format: Literal["kentrobar-plan/1"]
+    frame: AnyFrame
+    measured: MeasuredDocument
+    pieces: list[AnyPiece]
+
+
+PLAN_TABLES: Tables = {"frame": (FRAMES, "kind"), ...: (KINDS, "kind")}
+_PLAN = TypeAdapter(_PlanDocument)
+_PIECE: TypeAdapter[Piece] = TypeAdapter(AnyPiece)
+_MEASURED = TypeAdapter(MeasuredDocument)
+
+
+def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
+    def number(name: str) -> Any:
+        given = getattr(document, name)
+        if not isinstance(given, WithU):
+            return given
+        if given.u < 0:
+            raise Fault(f"{path}.{name}.u", f"{given.u:g} is below 0")
+        return ufloat(given.value, given.u)
+
+    return Measured(
+        mass_g=number("mass_g"),
+        balance_mm=number("balance_mm"),
+        swing_kgcm2=number("swing_kgcm2"),
+        axis_mm=document.axis_mm,
+        twist_kgcm2=number("twist_kgcm2"),
+    )
+
+
+def parse_measured(value: Any) -> Measured:
+    """The figures of plain values (a plan's ``measured``). Raises Fault; checks structure only."""
+    return measured_of(parse(_MEASURED, value, {}, "measured"))
+
+
+def parse_piece(value: Any) -> Piece:
+    """A piece of plain values (one of a plan's ``pieces``). Raises Fault; checks structure only."""
+    piece: Piece = parse(_PIECE, value, PLAN_TABLES)
+    return piece
+
+
+# --- writing -------------------------------------------------------------------------------------
+
+
+def dump_piece(piece: Piece) -> dict[str, Any]:
+    """A piece in plan form: what it is first, and only the tags it carries."""
+    values = {f.name: getattr(piece, f.name) for f in fields(piece)}
+    ordered = {"kind": values.pop("kind"), **{k: v for k, v in values.items() if k not in _TAGS}}
+    return ordered | {k: values[k] for k in _TAGS if values[k] is not None}
+
+
+_TAGS = ("id", "site", "material", "layers", "note")
+
+
+def dump_frame(frame: Outline) -> dict[str, Any]:
+    return {"kind": frame.kind} | {f.name: getattr(frame, f.name) for f in fields(frame) if f.name != "kind"}
+
+
+def dump_measured(measured: Measured) -> dict[str, Any]:
+    dumped = {f.name: dump_number(getattr(measured, f.name)) for f in fields(measured)}
+    if dumped["twist_kgcm2"] is None:
+        del dumped["twist_kgcm2"]
+    return dumped
+
+
+def dump_plan(plan: Plan) -> dict[str, Any]:
+    """A plan as a ``kentrobar-plan/1`` document; ``plan_of`` gives the same plan back."""
+    return {
+        "format": PLAN_FORMAT,
+        "frame": dump_frame(plan.frame),
+        "measured": dump_measured(plan.measured),
+        "pieces": [dump_piece(piece) for piece in plan.pieces],
+    }
+
+
+def prediction_document(plan: Plan) -> dict[str, Any]:
+    """What ``predict`` prints: a ``kentrobar-prediction/1`` document."""
+    prediction = predict(plan)
+    return {
+        "format": PREDICTION_FORMAT,
+        # The figures as given, so that an exact number stays exact beside an uncertain one.
+        "before": _specs(prediction.before, plan) | dump_measured(plan.measured),
+        "after": _specs(prediction.after, plan),
+        "pieces": _shares(prediction, plan),
+        "notices": [{"code": notice.code, "text": notice.text} for notice in notices(plan, prediction)],
+    }
+
+
+def _specs(body: Body, plan: Plan) -> dict[str, Any]:
+    axis = plan.measured.axis_mm
+    # An unmeasured twist weight stays unknown after the pieces too; the notices tell the change.
+    twist = None if plan.measured.twist_kgcm2 is None else body.twist_kgcm2
+    return {
+        "mass_g": dump_number(body.mass),
+        "balance_mm": dump_number(body.balance),
+        "swing_kgcm2": dump_number(body.swing_kgcm2(axis)),
+        "axis_mm": axis,
+        "twist_kgcm2": dump_number(twist),
+        "recoil_kgcm2": dump_number(body.recoil_kgcm2),
+    }
+
+
+def _shares(prediction: Prediction, plan: Plan) -> list[dict[str, Any]]:
+    axis = plan.measured.axis_mm
+    return [
+        {
+            "index": i,
+            "id": share.piece.id,
+            "mass_g": dump_number(share.body.mass),
+            "balance_mm": dump_number(share.balance_mm),
+            "swing_kgcm2": dump_number(share.body.swing_kgcm2(axis)),
+            "twist_kgcm2": dump_number(share.body.twist_kgcm2),
+        }
+        for i, share in enumerate(prediction.shares)
+    ]

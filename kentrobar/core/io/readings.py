@@ -1,0 +1,149 @@
+"""The open documents of measuring: ``kentrobar-reading/1`` in, ``kentrobar-measurement/1`` out."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, fields
+from typing import Annotated, Any, TypeAlias
+
+from pydantic import Tag, TypeAdapter
+
+from kentrobar.core.errors import Fault
+from kentrobar.core.io.parsing import by_kind, parse
+from kentrobar.core.measure.balance import BalanceBoard, KnifeEdge, TwoScales
+from kentrobar.core.measure.bar import ReferenceBar
+from kentrobar.core.measure.bifilar import Bifilar
+from kentrobar.core.measure.hung import HungFlat
+from kentrobar.core.measure.machine import Machine
+from kentrobar.core.measure.method import Measurement, best_improvement
+from kentrobar.core.measure.pendulum import Pendulum
+from kentrobar.core.measure.scale import Scale
+from kentrobar.core.measure.told import Told
+from kentrobar.core.numbers import Number, nominal, uncertainty
+
+READING_FORMAT = "kentrobar-reading/1"
+MEASUREMENT_FORMAT = "kentrobar-measurement/1"
+
+Reading: TypeAlias = (
+    Scale
+    | BalanceBoard
+    | KnifeEdge
+    | TwoScales
+    | Machine
+    | Pendulum
+    | Bifilar
+    | HungFlat
+    | ReferenceBar
+    | Told
+)
+METHODS: dict[str, type[Any]] = {
+    "scale": Scale,
+    "balance-board": BalanceBoard,
+    "two-scales": TwoScales,
+    "knife-edge": KnifeEdge,
+    "machine": Machine,
+    "pendulum": Pendulum,
+    "bifilar": Bifilar,
+    "hung-flat": HungFlat,
+    "reference-bar": ReferenceBar,
+    "told": Told,
+}
+_READING: TypeAdapter[Any] = TypeAdapter(
+    Annotated[
+        Annotated[Scale, Tag("«scale»")]
+        | Annotated[BalanceBoard, Tag("«balance-board»")]
+        | Annotated[TwoScales, Tag("«two-scales»")]
+        | Annotated[KnifeEdge, Tag("«knife-edge»")]
+        | Annotated[Machine, Tag("«machine»")]
+        | Annotated[Pendulum, Tag("«pendulum»")]
+        | Annotated[Bifilar, Tag("«bifilar»")]
+        | Annotated[HungFlat, Tag("«hung-flat»")]
+        | Annotated[ReferenceBar, Tag("«reference-bar»")]
+        | Annotated[Told, Tag("«told»")],
+        by_kind(METHODS, "method"),
+    ]
+)
+MOST_READINGS = 5000
+
+
+def reading_of(value: Any) -> Reading:
+    """A reading from plain values, checked in structure and sense. Raises Fault."""
+    if not isinstance(value, dict):
+        raise Fault("", "must be an object")
+    if "format" not in value:
+        raise Fault("format", "missing")
+    if value["format"] != READING_FORMAT:
+        raise Fault("format", f"{value['format']!r} is not {READING_FORMAT!r}")
+    plain = {key: given for key, given in value.items() if key != "format"}
+    reading: Reading = parse(_READING, plain, {...: (METHODS, "method")})
+    for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
+        if len(getattr(reading, name, None) or ()) > MOST_READINGS:
+            raise Fault(name, f"more than {MOST_READINGS} readings")
+    for path, reason in reading.faults():
+        raise Fault(path, reason)
+    return reading
+
+
+def reduced(reading: Reading) -> Measurement:
+    """The measurement of a checked reading. Raises Fault where it comes to nothing physical."""
+    try:
+        found = reading.reduce()
+    except (OverflowError, ZeroDivisionError):
+        raise Fault("", "these numbers come to no finite figure") from None
+    value = nominal(found.value)
+    if not -1e12 < value < 1e12:
+        raise Fault("", "these numbers come to no finite figure")
+    for name in (found.quantity, "recoil_kgcm2"):
+        figure = nominal(found.figures.get(name, 1.0))
+        if figure <= 0:
+            reason = f"comes to {name} {figure:.4g}, which must be above 0: look at {_suspect(found)}"
+            raise Fault("", reason)
+    return found
+
+
+def _suspect(found: Measurement) -> str:
+    if "period_s" in found.figures:
+        return "the period, the distances and the mass"
+    return "the readings and what is taken off them"
+
+
+def dump_reading(reading: Reading) -> dict[str, Any]:
+    """A reading as a ``kentrobar-reading/1`` document, without what stands at its default."""
+    kept: dict[str, Any] = {"format": READING_FORMAT, "method": reading.method}
+    full = asdict(reading)
+    for f in fields(reading):
+        if f.name == "method" or full[f.name] is None or full[f.name] == []:
+            continue
+        if full[f.name] != f.default or f.name == "count":
+            kept[f.name] = full[f.name]
+    return kept
+
+
+def measurement_document(value: Any) -> dict[str, Any]:
+    """What ``reduce`` prints: a ``kentrobar-measurement/1`` document. Raises Fault.
+
+    Intermediate figures stand by their own names as plain numbers; ``us`` holds the uncertainty of
+    each that has one, ``budget`` what each input leaves uncertain of the value.
+    """
+    found = reduced(reading_of(value))
+    us = {name: uncertainty(figure) for name, figure in found.figures.items()}
+    return {
+        "format": MEASUREMENT_FORMAT,
+        "method": found.method,
+        "quantity": found.quantity,
+        "value": round(nominal(found.value), 9),
+        "u": _four(found.u),
+        **{name: _figure(figure) for name, figure in found.figures.items()},
+        "us": {name: _four(u) for name, u in us.items() if u is not None},
+        "budget": {tag: _four(u) for tag, u in found.budget.items()},
+        "improve": best_improvement(found.value),
+        "notes": list(found.notes),
+    }
+
+
+def _figure(figure: Number) -> Number:
+    return figure if isinstance(figure, int) else round(nominal(figure), 9)
+
+
+def _four(u: float | None) -> float | None:
+    """Four digits are plenty for an uncertainty."""
+    return None if u is None else float(f"{u:.4g}")

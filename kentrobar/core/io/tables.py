@@ -1,0 +1,156 @@
+"""Frames and readings as CSV, as people keep them: any delimiter, decimal commas, cm or mm, g or oz by column.
+
+Columns are known by their names: ``name``, ``serial``, ``condition``, ``mass_g`` (or ``mass_oz``), ``balance_mm`` (or
+``balance_cm``, ``balance_in``), ``swing_kgcm2``, ``axis_mm`` (or ``axis_in``), ``twist_kgcm2``, ``measured_on``; also
+``maker``, ``owner`` and ``kind``.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.units import LENGTH, MASS
+
+COLUMNS = (
+    "name", "serial", "condition", "mass_g", "balance_mm", "swing_kgcm2", "axis_mm", "twist_kgcm2", "measured_on",
+)  # fmt: skip
+TEXTS = ("name", "serial", "condition", "maker", "owner", "kind")
+MOST_ROWS = 20_000
+_FACTORS: dict[str, tuple[str, float]] = {
+    "mass_g": ("mass_g", 1.0), "mass_oz": ("mass_g", MASS["oz"]), "weight_g": ("mass_g", 1.0),
+    "weight_oz": ("mass_g", MASS["oz"]),
+    "balance_mm": ("balance_mm", 1.0), "balance_cm": ("balance_mm", LENGTH["cm"]),
+    "balance_in": ("balance_mm", LENGTH["in"]),
+    "swing_kgcm2": ("swing_kgcm2", 1.0), "swing": ("swing_kgcm2", 1.0), "twist_kgcm2": ("twist_kgcm2", 1.0),
+    "twist": ("twist_kgcm2", 1.0),
+    "axis_mm": ("axis_mm", 1.0), "axis_cm": ("axis_mm", LENGTH["cm"]), "axis_in": ("axis_mm", LENGTH["in"]),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One row: its line in the file, its texts, its figures in the core's units, and what is wrong with it."""
+
+    line: int
+    texts: Mapping[str, str]
+    figures: Mapping[str, float] = field(default_factory=dict)
+    measured_on: date | None = None
+    faults: tuple[str, ...] = ()
+
+
+def read(text: str) -> list[Row]:
+    """Every row with its faults; empty lines are passed over. Raises Unreadable."""
+    text = text.lstrip("\ufeff")
+    lines = [line for line in text.splitlines() if line.strip()]
+    if not lines:
+        raise Unreadable("The file is empty.")
+    delimiter = max(";\t,|", key=lambda sign: lines[0].count(sign))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=None), delimiter=delimiter))
+    except csv.Error as error:
+        raise Unreadable(f"This is no table: {error}.") from None
+    rows = [row for row in rows if row] or [[]]
+    header = [_name(cell) for cell in rows[0]]
+    if "name" not in header:
+        raise Unreadable(
+            f"No column is called name. The first line must name the columns: {', '.join(COLUMNS)}."
+        )
+    doubled = {name for name in header if name and header.count(name) > 1}
+    if doubled:
+        raise Unreadable(f"Two columns are called {', '.join(sorted(doubled))}.")
+    unknown = [name for name in header if name and name not in (*TEXTS, *_FACTORS, "measured_on")]
+    if unknown:
+        raise Unreadable(
+            f"Column {unknown[0]} is not known. Known are {', '.join((*COLUMNS, 'maker', 'owner', 'kind'))}."
+        )
+    if len(rows) - 1 > MOST_ROWS:
+        raise Unreadable(f"{len(rows) - 1} rows: at most {MOST_ROWS} at once.")
+    return [
+        _row(number, header, row)
+        for number, row in enumerate(rows[1:], 2)
+        if any(cell.strip() for cell in row)
+    ]
+
+
+def _name(cell: str) -> str:
+    """`Balance (cm)` and `balance cm` are balance_cm."""
+    clean = cell.strip().lower().replace("²", "2").replace("·", "")
+    clean = re.sub(r"[()\[\],]", " ", clean)
+    return re.sub(r"[\s_\-]+", "_", clean.strip())
+
+
+def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> Row:
+    texts: dict[str, str] = {}
+    figures: dict[str, float] = {}
+    faults: list[str] = []
+    measured_on = None
+    if len(cells) > len(header):
+        faults.append(f"{len(cells)} cells under {len(header)} columns")
+    for name, cell in zip(header, cells, strict=False):
+        value = cell.strip().replace("\0", "")
+        if not name or not value:
+            continue
+        if name in TEXTS:
+            texts[name] = value[1:] if re.match(r"'[=+@]", value) else value
+        elif name == "measured_on":
+            measured_on, fault = _date(value)
+            faults += [fault] if fault else []
+        else:
+            known, factor = _FACTORS[name]
+            number = _number(value)
+            if number is None:
+                faults.append(f"{name}: “{value}” is no number")
+            else:
+                figures[known] = number * factor
+    if not texts.get("name"):
+        faults.append("name is empty")
+    return Row(line, texts, figures, measured_on, tuple(faults))
+
+
+def _number(text: str) -> float | None:
+    """`1.234,5`, `1,234.5`, `320,4`, `320.4`; None for anything else."""
+    clean = text.replace(" ", "").replace("\u00a0", "").replace("−", "-")
+    if "," in clean and "." in clean:
+        thousands = "," if clean.rindex(",") < clean.rindex(".") else "."
+        clean = clean.replace(thousands, "")
+    clean = clean.replace(",", ".")
+    return float(clean) if re.fullmatch(r"[+-]?\d{1,9}(\.\d{1,9})?", clean) else None
+
+
+def _date(text: str) -> tuple[date | None, str]:
+    found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", text) or re.fullmatch(
+        r"(\d{1,2})\.(\d{1,2})\.(\d{4})", text
+    )
+    if not found:
+        return None, f"measured_on: “{text}” is no day; write 2026-03-14"
+    parts = [int(part) for part in found.groups()]
+    year, month, day = parts if parts[0] > 31 else (parts[2], parts[1], parts[0])
+    try:
+        return date(year, month, day), ""
+    except ValueError:
+        return None, f"measured_on: {text} is no day of the calendar"
+
+
+def write(rows: Sequence[Mapping[str, object]]) -> str:
+    """Rows as CSV with a header, in the core's units."""
+    out = io.StringIO()
+    writer = csv.DictWriter(
+        out, (*COLUMNS, "maker", "owner", "kind"), extrasaction="ignore", lineterminator="\n"
+    )
+    writer.writeheader()
+    for row in rows:
+        writer.writerow({key: _cell(value) for key, value in row.items()})
+    return out.getvalue()
+
+
+def _cell(value: object) -> object:
+    if isinstance(value, float):
+        return f"{value:.10g}"
+    # A text a spreadsheet would take for a formula is told to be a text.
+    return f"'{value}" if isinstance(value, str) and value[:1] in "=+@" else value

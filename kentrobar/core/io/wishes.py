@@ -1,0 +1,100 @@
+"""A wish for one figure as people write it: ``326 ± 1``, ``+8``, ``keep``, ``322 ± 2 at 101.6 mm``."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from functools import partial
+
+from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.recipes.brief import Goal
+from kentrobar.core.units import Shown, Typed, fixed
+
+HIGHEST = 3000.0
+
+
+def read_goal(
+    figure: str, text: str, length_mm: float, shown: Shown, axis_mm: float, tol: float | None
+) -> Goal:
+    """The goal somebody wrote.
+
+    Args:
+        axis_mm: what a swing weight is meant about where the text names no axis of its own.
+        tol: the tolerance where the text names none (None: the usual one of this figure).
+
+    Raises:
+        Unreadable: with words for the person at the bench.
+    """
+    wish, axis = _axis(figure, text.strip(), length_mm, axis_mm)
+    typed, is_change = _read(figure, wish, length_mm, shown)
+    own = axis if figure == "swing_kgcm2" else None
+    held = typed.u if typed.u is not None else tol or FIGURES[figure].tol
+    if not held > 0:
+        raise Unreadable("A tolerance is above 0: write ± 1.")
+    if is_change:
+        return Goal(change=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
+    highest = length_mm if figure == "balance_mm" else HIGHEST
+    if not 0 < typed.value < highest:
+        raise Unreadable(f"{typed.value:g} cannot be reached by any frame.")
+    return Goal(value=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
+
+
+def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
+    """The goal as it would be typed again."""
+    factor, unit = _unit(figure, shown)
+    places = FIGURES[figure].places + (1 if factor > 5 else 0)
+    tol = f"± {f'{goal.tol / factor:.{places + 1}f}'.rstrip('0').rstrip('.')}"
+    if goal.axis_mm not in (None, axis_mm):
+        unit = f"at {goal.axis_mm:g} mm"
+    if goal.value is not None:
+        return f"{goal.value / factor:.{places}f} {tol} {unit}".strip()
+    change = (goal.change or 0.0) / factor
+    # A change too small for the usual decimals is still a change, and is said with more of them.
+    said = next(
+        (text for more in range(3) if (text := fixed(change, places + more, True))[0] in "+−"), "keep"
+    )
+    return f"{said.removesuffix('.0')} {tol} {unit}".strip() if said != "keep" else f"keep {tol}"
+
+
+def _unit(figure: str, shown: Shown) -> tuple[float, str]:
+    if figure == "mass_g":
+        return units.MASS[shown.mass], shown.mass
+    if figure == "balance_mm":
+        return units.LENGTH[shown.length], shown.length
+    return 1.0, ""
+
+
+def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str, float]:
+    """(the text without its axis, the axis in mm it is meant about)."""
+    wish, at, axis = text.partition(" at ")
+    if figure != "swing_kgcm2" or not at:
+        return text, axis_mm
+    mm = units.read_length(axis).value
+    if not 0 <= mm < length_mm / 2:
+        raise Unreadable(f"{axis.strip()}: the axis lies in the handle.")
+    return wish.strip(), mm
+
+
+def _read(figure: str, text: str, length_mm: float, shown: Shown) -> tuple[Typed, bool]:
+    """(what was typed, whether it is a change from as measured)."""
+    readers: dict[str, Callable[[str], Typed]] = {
+        "mass_g": partial(units.read_mass, default=shown.mass),
+        "balance_mm": partial(units.read_balance, length_mm=length_mm, default=shown.balance_unit),
+    }
+    reader = readers.get(figure, units.read_inertia)
+    kept = re.fullmatch(r"(?:keep|same|as measured)\s*(?:(?:±|\+/-|\+-)\s*(\S+.*))?", text, re.IGNORECASE)
+    if kept:
+        tol = _change(figure, kept[1], shown).value if kept[1] else None
+        return Typed(0.0, tol, "", text), True
+    if re.match(r"[+\-−–±]", text):
+        return _change(figure, text.lstrip("+"), shown), True
+    return reader(text), False
+
+
+def _change(figure: str, text: str, shown: Shown) -> Typed:
+    """A difference of a figure; one of balance is a length, never points or %."""
+    if figure == "mass_g":
+        return units.read_mass(text, shown.mass)
+    return units.read_length(text, shown.length) if figure == "balance_mm" else units.read_inertia(text)

@@ -1,0 +1,56 @@
+"""Numbers as documents give them: plain, or a value with one standard uncertainty."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, TypeAlias
+
+from pydantic import Discriminator, Tag
+
+Number: TypeAlias = float
+"""A float, or a ufloat, which follows the same arithmetic (its package is untyped)."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WithU:
+    """``{"value": 305, "u": 0.1}`` in a document."""
+
+    value: float
+    u: float
+
+
+Given: TypeAlias = Annotated[
+    Annotated[float, Tag("«number»")] | Annotated[WithU, Tag("«u»")],
+    Discriminator(lambda value: "«u»" if isinstance(value, (dict, WithU)) else "«number»"),
+]
+"""A float or a ``WithU``, and how documents tell them apart."""
+
+
+def ufloat(value: float, u: float, tag: str | None = None) -> Number:
+    """A number that carries one standard uncertainty. Imports its library only where one is used."""
+    from uncertainties import ufloat as make
+
+    number: Number = make(value, u, tag)
+    return number
+
+
+def number(given: Given, tag: str | None = None) -> Number:
+    """A given number for the sums; ``tag`` names it in the budget of what is reduced from it."""
+    if isinstance(given, WithU):
+        return ufloat(given.value, given.u, tag) if given.u else given.value
+    return given
+
+
+def value_of(given: Given) -> float:
+    return given.value if isinstance(given, WithU) else given
+
+
+def nominal(value: Number) -> float:
+    """The value without its uncertainty."""
+    return float(getattr(value, "nominal_value", value))
+
+
+def uncertainty(value: Number) -> float | None:
+    """One standard uncertainty, or None where the value carries none."""
+    u = getattr(value, "std_dev", None)
+    return float(u) if u else None

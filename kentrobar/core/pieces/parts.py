@@ -1,0 +1,70 @@
+"""What a frame usually carries: strings, grips, a dampener, a guard; their usual masses and places.
+
+A workshop's own weighings replace these masses. Starters, conditions and suspicions all begin here.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
+from kentrobar.core.pieces.strip import Strip
+
+Condition = Literal["bare", "strung", "as-played"]
+CONDITIONS: tuple[Condition, ...] = ("bare", "strung", "as-played")
+
+
+@dataclass(frozen=True, slots=True)
+class PartKind:
+    """A kind of part: its usual mass in g (lowest, usual, highest) and from which condition it is on.
+
+    ``place_u_mm`` is how well its centre of mass is known where nobody measured it.
+    """
+
+    label: str
+    grams: tuple[float, float, float]
+    on_from: Condition
+    place_u_mm: float
+    frames: tuple[str, ...] = ("racket", "paddle")
+
+    @property
+    def mass_u(self) -> float:
+        """One standard uncertainty of the usual mass: an even spread between lowest and highest."""
+        return round((self.grams[2] - self.grams[0]) / math.sqrt(12), 2)
+
+
+PARTS: dict[str, PartKind] = {
+    "strings": PartKind("strings", (14.0, 16.5, 19.0), "strung", 4.0, ("racket",)),
+    "overgrip": PartKind("overgrip", (4.0, 5.5, 7.0), "as-played", 4.0),
+    "dampener": PartKind("dampener", (2.0, 2.5, 5.0), "as-played", 8.0, ("racket",)),
+    "edge-tape": PartKind("edge tape", (3.0, 5.0, 8.0), "as-played", 6.0),
+    "grip": PartKind("replacement grip", (15.0, 17.5, 20.0), "bare", 5.0),
+    "leather-grip": PartKind("leather grip", (24.0, 27.0, 30.0), "bare", 5.0),
+    "guard": PartKind("guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, ("racket",)),
+    "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "bare", 3.0),
+    "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "bare", 5.0),
+}
+
+
+def usual_piece(kind: str, outline: Outline, mass_g: float) -> Piece:
+    """Where a part of this kind usually sits on this frame."""
+    handle = outline.handle_length_mm
+    if kind == "strings":
+        return Strings(mass_g=mass_g)
+    if kind == "dampener":
+        base = outline.hoop_base_mm if isinstance(outline, Racket) else handle
+        return Point(mass_g=mass_g, x_mm=base + outline.rim_mm + 8)
+    if kind == "cap":
+        return Plug(mass_g=mass_g, from_mm=0.0, to_mm=25.0)
+    if kind in ("guard", "edge-tape"):
+        share = 0.45 if kind == "guard" else 0.8
+        length = share * outline.path("edge").length
+        return Strip(mass_g=mass_g, clock=12.0, length_mm=length, line="edge")
+    return Sleeve(mass_g=mass_g, from_mm=0.0, to_mm=handle)

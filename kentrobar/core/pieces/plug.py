@@ -1,0 +1,68 @@
+"""Mass on the centre line: putty or silicone in the handle, strips inside the butt cap."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar, Literal
+
+from kentrobar.core.geometry.outline import Outline
+
+from . import cautions
+from .body import Body
+from .piece import Shape, Stretch
+from .work import CUT, Task, WorkPlace
+
+CAP_ON = "Cap on, the cap weighed with the rest."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plug(Stretch):
+    """Even along x. Packed longer, putty keeps its grams."""
+
+    keeps_grams: ClassVar[bool] = True
+    is_at_the_hand: ClassVar[bool] = True
+    is_dosed: ClassVar[bool] = True
+
+    kind: Literal["plug"] = "plug"
+
+    def unit(self, outline: Outline) -> Body:
+        return self.even(0.0, 0.0)
+
+    def words(self, outline: Outline) -> str:
+        held = self.to_mm <= outline.handle_length_mm
+        return "Inside the handle" if held else "On the centre line"
+
+    def shape(self, outline: Outline) -> Shape:
+        r, x0, x1 = outline.handle_radius_mm, self.from_mm, self.to_mm
+        badge = (((x0 + x1) / 2, -r), (0.0, -1.0))
+        return Shape((((x0, 0.0), (x1, 0.0)),), r, (badge,), (("start", (x0, 0.0)), ("end", (x1, 0.0))))
+
+    @property
+    def order(self) -> tuple[int, float]:
+        return 0, 0.0
+
+    def put_on(self, at: WorkPlace) -> Task:
+        known = at.shelf.get(self.material or "")
+        kind = known.kind if known else "putty"
+        span = f"{self.from_mm:.0f} to {self.to_mm:.0f} mm from the butt"
+        if kind == "silicone":
+            lines = (
+                "Cap off. Weigh the frame on the scale, set it to zero.",
+                f"Inject until it reads {self.mass_g:.1f} g, spread {span}; cotton behind it so that it stays.",
+                CAP_ON,
+            )
+        elif kind in CUT:
+            lines = (
+                "Cap off, strips laid on the inside of the cap side by side: the handle is filled with foam.",
+                f"{self.mass_g:.1f} g in all, pressed down with a roller.",
+                CAP_ON,
+            )
+        else:
+            lines = (
+                f"Cap off. Roll {self.mass_g:.1f} g to fit, press it to the wall {span}.",
+                "Cotton before and behind it against rattle. Shake it: nothing may knock.",
+                CAP_ON,
+            )
+        title = f"{self.mass_g:.1f} g of {self.material or 'putty'} in the handle"
+        care = (cautions.SOLVENT,) if kind == "silicone" else ()
+        return Task(title, lines, self.cautions() + care, minutes=8)

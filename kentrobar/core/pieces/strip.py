@@ -1,0 +1,248 @@
+"""Tape along the rim."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import ClassVar, Literal, Self, assert_never
+
+from kentrobar.core.geometry.outline import LINES, Line, Outline, Racket
+from kentrobar.core.units import Shown, clock_text, show_length
+
+from . import cautions
+from .body import Body
+from .materials import is_lead
+from .piece import FINE_MM, LINE_WORDS, SNAP_MM, Box, Faults, Piece, Shape, Spot, Verb, tidy
+from .work import Place, Task, WorkPlace
+
+TAPE_MM = 6.0
+"""How wide tape is drawn."""
+SITE_WORDS = ((0.6, "Tip"), (2.4, "Shoulders"), (3.6, "Sides"), (5.4, "Lower sides"))
+"""Up to which clock hour a place on the rim has which name."""
+STRIP_MINUTES = 0.75
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Strip(Piece):
+    """``length_mm`` of path centred at a clock hour, even along its length.
+
+    ``mirror`` puts half of the mass on the other side; on ``face`` half goes to each face.
+    """
+
+    boxes: ClassVar[tuple[Box, ...]] = (
+        Box("clock", "clock", "clock"),
+        Box("length_mm", "cut length", "length"),
+        Box("line", "lies", "line"),
+        Box("mirror", "on both sides", "flag"),
+        Box("layers", "layers", "layers"),
+    )
+    is_tape: ClassVar[bool] = True
+
+    clock: float
+    length_mm: float
+    line: Line = "face"
+    mirror: bool = False
+    kind: Literal["strip"] = "strip"
+
+    def unit(self, outline: Outline) -> Body:
+        path = outline.path(self.line)
+        s = path.arc_of_clock(self.clock)
+        sums = path.sums(s - self.length_mm / 2, s + self.length_mm / 2)
+        zz = (outline.beam_mm / 2) ** 2 if self.line == "face" else 0.0
+        n = sums.s
+        lateral = 0.0 if self.mirror else sums.y / n
+        return Body(1.0, sums.x / n, sums.xx / n + zz, sums.yy / n + zz, lateral)
+
+    def faults(self, outline: Outline) -> Faults:
+        if not 0 <= self.clock <= 12:
+            yield "clock", f"{self.clock:g} is outside 0…12"
+        longest = outline.path(self.line).length
+        if not 0 < self.length_mm <= longest:
+            yield "length_mm", f"{self.length_mm:g} is outside 0…{longest:.1f}, once round this line"
+
+    @property
+    def runs(self) -> int:
+        """How many equal strips are cut for one layer."""
+        return (2 if self.mirror else 1) * (2 if self.line == "face" else 1)
+
+    # --- moves ---------------------------------------------------------------------------------------
+
+    def slid(self, outline: Outline, mm: float) -> Self:
+        path = outline.path(self.line)
+        s = path.arc_of_clock(self.clock) + mm
+        return replace(self, clock=tidy(path.clock_of_arc(s), 4))
+
+    def cut(self, outline: Outline, mm: float) -> Self:
+        return self._cut_to(outline, self.length_mm + mm)
+
+    def mirrored(self) -> Self:
+        # A mirrored strip is twice the tape, so its grams double.
+        mass = self.mass_g / 2 if self.mirror else self.mass_g * 2
+        return replace(self, mirror=not self.mirror, mass_g=tidy(mass, 3))
+
+    def on_next_line(self, outline: Outline) -> Self:
+        line = LINES[(LINES.index(self.line) + 1) % len(LINES)]
+        return replace(self, line=line, length_mm=min(self.length_mm, outline.path(line).length))
+
+    def dragged(self, outline: Outline, x: float, y: float) -> Self:
+        path = outline.path(self.line)
+        s = path.nearest(x, y)
+        hour = path.clock_of_arc(s)
+        # Hands aim at hours and half hours: a piece let go beside one snaps to it.
+        mark = round(hour * 2) / 2
+        away = abs(path.arc_of_clock(mark) - s)
+        near = min(away, path.length - away) <= SNAP_MM
+        return replace(self, clock=(mark or 12.0) if near else tidy(hour, 4))
+
+    def dragged_end(self, outline: Outline, end: str, x: float, y: float) -> Self:
+        # The centre stays and both ends move alike, so a site stays a site.
+        path = outline.path(self.line)
+        reach = abs(path.nearest(x, y) - path.arc_of_clock(self.clock))
+        return self._cut_to(outline, 2 * min(reach, path.length - reach))
+
+    def _cut_to(self, outline: Outline, length: float) -> Self:
+        longest = outline.path(self.line).length
+        length = min(tidy(min(max(length, FINE_MM * 5), longest), 2), longest)
+        return replace(self, length_mm=length, mass_g=tidy(self.mass_g * length / self.length_mm, 4))
+
+    # --- words ---------------------------------------------------------------------------------------
+
+    def words(self, outline: Outline) -> str:
+        return f"{_site(self.clock)}, {LINE_WORDS[self.line]}"
+
+    def where(self, shown: Shown) -> str:
+        cut = f"{show_length(self.length_mm, shown.length)} {shown.length}"
+        return f"{self.clock_words} · {cut}" + (f" × {self.runs}" if self.runs > 1 else "")
+
+    def moved_to(self, verb: Verb) -> str:
+        match verb:
+            case "Cut":
+                return f" to {self.length_mm:.4g} mm"
+            case "Slide":
+                return f" to {self.clock_words}"
+            case "Move":
+                return f": {LINE_WORDS[self.line]}"
+            case "Mirror":
+                return ""
+            case _:
+                assert_never(verb)
+
+    @property
+    def clock_words(self) -> str:
+        """`12 o'clock`, `3 & 9 o'clock`, `2:10 & 9:50`."""
+        first = clock_text(self.clock)
+        if self.mirror and self.clock % 6:
+            first = f"{first} & {clock_text(12 - self.clock)}"
+        return first if ":" in first else f"{first} o’clock"
+
+    # --- drawing, cutting, fitting -------------------------------------------------------------------
+
+    def shape(self, outline: Outline) -> Shape:
+        path = outline.path(self.line)
+        s = path.arc_of_clock(self.clock)
+        run: tuple[Spot, ...] = tuple(path.run(s - self.length_mm / 2, s + self.length_mm / 2))
+        x, y = path.point(s)
+        out_x, out_y = x - outline.face_centre_mm, y
+        away = math.hypot(out_x, out_y) or 1.0
+        side = -1 if self.line == "inner" else 1
+        aside = (side * out_x / away, side * out_y / away)
+        runs, badges = [run], [((x, y), aside)]
+        if self.mirror:
+            runs.append(tuple((px, -py) for px, py in run))
+            if abs(y) > 1:
+                badges.append(((x, -y), (aside[0], -aside[1])))
+        return Shape(tuple(runs), TAPE_MM, tuple(badges), (("start", run[0]), ("end", run[-1])))
+
+    @property
+    def sides_alike(self) -> bool:
+        return self.mirror or self.clock % 6 <= 0.05
+
+    def tape(self) -> tuple[float, int]:
+        return self.length_mm, self.runs * (self.layers or 1)
+
+    def _spread(self) -> Iterator[str]:
+        if self.mirror:
+            yield "both sides"
+        if self.line == "face":
+            yield "both faces"
+
+    @property
+    def order(self) -> tuple[int, float]:
+        # First what goes under the guard, then the faces, then the inside.
+        hour = self.clock % 12
+        return 1 + ("edge", "face", "inner").index(self.line), min(hour, 12 - hour)
+
+    def place(self, outline: Outline, grommets: Sequence[float] = ()) -> Place:
+        """Where it lies; of a mirrored one, the run on the 3 o'clock side."""
+        path = outline.path(self.line)
+        middle = math.remainder(path.arc_of_clock(self.clock), path.length)
+        if self.mirror and middle < 0:
+            middle = -middle
+        start, end = middle - self.length_mm / 2, middle + self.length_mm / 2
+        xs = [x for x, _ in path.run(start, end, 1.0)]
+        beside = None
+        if grommets and isinstance(outline, Racket):
+            # Holes are counted along the edge: an end on another line is looked up where its ray meets the edge.
+            edge = outline.path("edge")
+            at = [
+                abs(math.remainder(edge.arc_of_clock(path.clock_of_arc(s)), edge.length))
+                for s in (start, end)
+            ]
+            beside = (_nearest(at[0], grommets), _nearest(at[1], grommets))
+        return Place(self.line, (min(xs), max(xs)), (start, end), self.clock_words, beside)
+
+    def put_on(self, at: WorkPlace) -> Task:
+        is_racket = isinstance(at.outline, Racket)
+        under = (
+            "Lift the guard or the grommet strip, lay the tape under it, pierce it crosswise at every hole, "
+            "press it back."
+            if is_racket
+            else "On the edge guard, or under it where it lifts; smooth over the corners."
+        )
+        how = {
+            "edge": under,
+            "face": "On the beam, clear of grommets, tie-off holes and the stringing machine’s posts; "
+            "both faces alike.",
+            "inner": "On the inside of the hoop, between the grommets; the same on both sides.",
+        }[self.line]
+        lines: tuple[str, ...] = (how, "Begin at the mark, same on both sides, and press down with a roller.")
+        if is_racket and self.line != "edge":
+            lines = (*lines, "A wider roll is trimmed to the beam before it is laid.")
+        place = self.place(at.outline, at.grommets)
+        return Task(tape_title(self, at.outline), lines, self.cautions(), place, tape_minutes(self))
+
+    def taken_off(self, outline: Outline) -> Task:
+        what = self.material or self.site or self.name(outline)
+        lines = (
+            "Mark the stretch on the guard, take it out of the frame, trim it on a board.",
+            f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down.",
+        )
+        return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)
+
+    def cautions(self) -> tuple[str, ...]:
+        if self.mass_g < 0:
+            return (cautions.GUARD,)
+        return (cautions.LEAD,) if is_lead(self.material) else ()
+
+
+def tape_title(piece: Piece, outline: Outline) -> str:
+    """`Sides, both faces: 4 × 76.2 mm in 2 layers, 3.00 g`."""
+    length, count = piece.strips()
+    layers = f" in {piece.layers} layers" if (piece.layers or 1) > 1 else ""
+    return f"{piece.name(outline)}: {count} × {length:.1f} mm{layers}, {piece.mass_g:.2f} g"
+
+
+def tape_minutes(piece: Piece) -> float:
+    return 2 + piece.strips()[1] * STRIP_MINUTES
+
+
+def _site(hour: float) -> str:
+    hour %= 12
+    hour = min(hour, 12 - hour)
+    return next((word for limit, word in SITE_WORDS if hour <= limit), "Foot of the face")
+
+
+def _nearest(arc: float, grommets: Sequence[float]) -> int:
+    """The hole nearest to an arc, counted from 1 at the tip."""
+    return min(range(len(grommets)), key=lambda i: abs(grommets[i] - arc)) + 1

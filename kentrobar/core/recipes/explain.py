@@ -1,0 +1,190 @@
+"""Why a wish cannot be reached, what is nearest, and what would open it, tried out on this very frame."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from kentrobar.core.quantities import FIGURES
+
+from .brief import Brief, Goals, PartSite, plain_body
+from .candidates import candidates_of
+from .highs import least_of_one
+from .programme import Programme, Stop
+from .solve import TIME_LIMIT_S, Found, Recipe, Search, Watch, find, reaches
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A target that is missed: by how much (value − target), and how far beyond its tolerance."""
+
+    figure: str
+    miss: float
+    beyond: float
+
+
+@dataclass(frozen=True, slots=True)
+class Opening:
+    """Something that makes the wish reachable, tried: ``tolerance``, ``limit``, ``target``, ``site``,
+    ``material``, ``part``, ``last-resort``, ``together``.
+
+    Attributes:
+        name: the figure to widen, the frame to chase, or the spare sites and materials to bring in.
+        to: the tolerance or limit that opens it. recipe: the best there is then.
+    """
+
+    kind: str
+    text: str
+    name: str
+    to: float | None = None
+    recipe: Recipe | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """``status`` as ``Found``. ``why`` says in words which target blocks, and by how much."""
+
+    status: str
+    recipes: tuple[Recipe, ...]
+    why: str
+    blocks: tuple[Block, ...] = ()
+    openings: tuple[Opening, ...] = ()
+    is_whole: bool = True
+
+
+def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Answer:
+    """The best recipes for a brief, and where none reaches it, why and what would open it.
+
+    The same brief gives the same answer, unless the time limit cuts it short: then the best so far is
+    given, each recipe with its proven gap.
+    """
+    search = Search(time_limit_s, watch)
+    found = find(brief, search)
+    blocks = _blocks(brief, found)
+    if found.status == "ok":
+        return Answer("ok", found.recipes, "", is_whole=found.is_whole)
+    openings: list[Opening] = []
+    is_whole = found.is_whole
+    try:
+        for opening in _openings(brief, search) if is_whole else ():
+            openings.append(opening)
+    except Stop:
+        is_whole = False
+    if found.status == "impossible":
+        why = "Nothing can be put on: no site takes a material."
+    elif is_whole or found.recipes[0].pieces:
+        why = _why(blocks)
+    else:
+        why = "No recipe was found in the time allowed: fewer sites or coarser steps."
+    return Answer(found.status, found.recipes, why, blocks, tuple(openings), is_whole)
+
+
+def _blocks(brief: Brief, found: Found) -> tuple[Block, ...]:
+    nearest = found.recipes[0]
+    blocks = (
+        Block(name, nearest.misses[name], abs(nearest.misses[name]) - goal.tol)
+        for name, goal in brief.wanted().items()
+    )
+    return tuple(block for block in blocks if block.beyond > 1e-9)
+
+
+def _why(blocks: tuple[Block, ...]) -> str:
+    missed = "; the ".join(
+        f"{FIGURES[block.figure].label} stays {abs(block.miss):.3g} {FIGURES[block.figure].unit} "
+        f"{'above' if block.miss > 0 else 'below'} its target, {block.beyond:.3g} beyond the tolerance"
+        for block in blocks
+    )
+    return f"With these sites and materials the {missed}. That is the nearest."
+
+
+def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
+    search.say("Trying what would open it")
+    yield from _wider(brief, search)
+    if brief.max_added_g is not None:
+        recipe = reaches(replace(brief, max_added_g=None), search)
+        if recipe:
+            to = math.ceil(recipe.added_g * 10) / 10
+            yield Opening("limit", f"Allow {to:.1f} g to be added", "max_added_g", to, recipe)
+    for name, goals in brief.spare_targets.items():
+        search.check()
+        recipe = reaches(replace(brief, targets=goals), search)
+        if recipe:
+            text = f"Chase another frame, {name}: then {recipe.added_g:+.1f} g in all"
+            yield Opening("target", text, name, None, recipe)
+    yielded = False
+    tried: list[Brief] = []
+    for kind, name, opened in _spares(brief):
+        search.check()
+        recipe = reaches(opened, search)
+        if kind != "last-resort":
+            tried.append(opened)
+        if recipe is None:
+            continue
+        if kind == "last-resort" and yielded:
+            return  # the rim stays whole where anything else will do
+        yielded = True
+        yield Opening(kind, _said(kind, name, recipe), name, None, recipe)
+    if not yielded and len(tried) > 1:
+        gentle = tuple(site for site in brief.spare_sites if not _is_last(site))
+        every = replace(brief, sites=brief.sites + gentle, materials=brief.materials + brief.spare_materials)
+        recipe = reaches(every, search)
+        if recipe:
+            used = {piece.site for piece in recipe.pieces} | {piece.material for piece in recipe.pieces}
+            spares = [one.name for one in (*gentle, *brief.spare_materials) if one.name in used]
+            text = f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g in all"
+            yield Opening("together", text, "; ".join(spares), None, recipe)
+
+
+def _wider(brief: Brief, search: Search) -> Iterator[Opening]:
+    """For each target alone: the tolerance that would do, were the others kept."""
+    base, ways = plain_body(brief.measured), candidates_of(brief)
+    if not ways:
+        return
+    for name, goal in brief.wanted().items():
+        search.check()
+        reference = base.balance if "balance_mm" not in brief.wanted() else brief.wanted()["balance_mm"].value
+        programme = Programme(brief, base, ways, reference, search.check)
+        beyond = least_of_one(programme, name, search.time_left)
+        if beyond is None or beyond <= 0:
+            continue
+        # The band of a balance is as wide as the mass is great; a hair more keeps the promise.
+        for spare in (1.0, 1.02, 1.1):
+            to = math.ceil(goal.tol * (1 + beyond) * spare * 100 + 0.5) / 100
+            given = brief.targets.given()[name]
+            wider = Goals(**(brief.targets.given() | {name: replace(given, tol=to)}))
+            recipe = reaches(replace(brief, targets=wider), search)
+            if recipe:
+                label, unit = FIGURES[name].label, FIGURES[name].unit
+                text = f"Allow the {label} ± {to:g} {unit} instead of ± {goal.tol:g}"
+                yield Opening("tolerance", text, name, to, recipe)
+                break
+
+
+def _spares(brief: Brief) -> Iterator[tuple[str, str, Brief]]:
+    """(kind, name, the brief with it) of everything that could be brought in, last resorts last."""
+    for site in brief.spare_sites:
+        if not isinstance(site, PartSite):
+            yield "site", site.name, replace(brief, sites=(*brief.sites, site))
+    for material in brief.spare_materials:
+        yield "material", material.name, replace(brief, materials=(*brief.materials, material))
+    for wants_last in (False, True):
+        for site in brief.spare_sites:
+            if isinstance(site, PartSite) and site.last_resort == wants_last:
+                kind = "last-resort" if wants_last else "part"
+                yield kind, site.name, replace(brief, sites=(*brief.sites, site))
+
+
+def _is_last(site: object) -> bool:
+    return isinstance(site, PartSite) and site.last_resort
+
+
+def _said(kind: str, name: str, recipe: Recipe) -> str:
+    then = f"then {recipe.added_g:+.1f} g in all"
+    if kind == "site":
+        return f"Use one more site, {name}: {then}"
+    if kind == "material":
+        return f"Use another material, {name}: {then}"
+    if kind == "part":
+        return f"Change the {name}: {then}"
+    return f"Only as a last resort, the {name}: {then}"

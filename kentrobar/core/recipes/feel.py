@@ -1,0 +1,151 @@
+"""What a player feels: where the face is strong, how a frame answers, and what changed, in words.
+
+In an impact a frame is a free body. A ball at (x, y) on the face meets an effective mass m_e with
+1/m_e = 1/M + (x − b)²/I_recoil + y²/I_twist, and keeps the share e_A = (e·m_e − m)/(m_e + m) of its speed
+(e: bounce of ball and bed alone, m: the ball). See docs/physics.md, "What the player feels".
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from statistics import fmean, stdev
+
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.units import fixed
+
+BALL_G = {"racket": 57.7, "paddle": 25.0}
+BOUNCE = {"racket": 0.85, "paddle": 0.78}
+"""Bounce of the ball on a frame held fast, where a workshop has not set its own."""
+G_MM = 9806.65
+
+
+@dataclass(frozen=True, slots=True)
+class Noticed:
+    """Differences of swing weight a player notices, kg·cm²: below ``few`` most do not."""
+
+    few: float = 5.0
+    serious: float = 10.0
+
+    def word(self, difference: float) -> str:
+        if abs(difference) < self.few:
+            return "most would not notice"
+        return "some notice" if abs(difference) < self.serious else "serious players notice"
+
+
+def effective_mass(body: Body, x_mm: float, y_mm: float) -> float:
+    """Grams a ball meets at a point of the face. ValueError where twist weight is unknown and y ≠ 0."""
+    inverse = 1 / body.mass + (x_mm - body.balance) ** 2 / body.recoil
+    if y_mm:
+        if not body.twist > 0:
+            raise ValueError("off the centre line the twist weight must be known")
+        inverse += y_mm**2 / body.twist
+    return 1 / inverse
+
+
+def rebound(body: Body, x_mm: float, y_mm: float, kind: str, bounce: float | None = None) -> float:
+    """Share of a ball's speed that comes back from a frame at rest, e_A."""
+    ball = BALL_G[kind]
+    mass = effective_mass(body, x_mm, y_mm)
+    return ((BOUNCE[kind] if bounce is None else bounce) * mass - ball) / (mass + ball)
+
+
+def percussion_mm(body: Body, axis_mm: float) -> float:
+    """The centre of percussion for an axis, mm from the butt: hit there, the hand at the axis feels no jolt."""
+    return axis_mm + body.swing(axis_mm) / (body.mass * (body.balance - axis_mm))
+
+
+def polarisation(body: Body, length_mm: float) -> float:
+    """Recoil weight over what it were with all mass at the two ends, 0…1."""
+    return body.recoil / (body.mass * (length_mm / 2) ** 2)
+
+
+def sync(body: Body) -> float:
+    """M·g·b / I about the butt, s⁻²: how fast a frame swings by itself, hung from its butt."""
+    return body.mass * G_MM * body.balance / body.second
+
+
+@dataclass(frozen=True, slots=True)
+class Hits:
+    """Where balls wear a face: marks as (x, y) in mm, their centre and how far they scatter."""
+
+    marks: tuple[tuple[float, float], ...]
+
+    @property
+    def centre(self) -> tuple[float, float]:
+        return fmean(x for x, _ in self.marks), fmean(y for _, y in self.marks)
+
+    @property
+    def spread(self) -> tuple[float, float]:
+        """One standard deviation along and across, mm; 0 for a single mark."""
+        if len(self.marks) < 2:
+            return 0.0, 0.0
+        return stdev(x for x, _ in self.marks), stdev(y for _, y in self.marks)
+
+
+def strongest(body: Body, outline: Outline, bounce: float | None = None) -> tuple[float, float]:
+    """(x in mm, e_A) of the strongest point on the centre line of the face."""
+    low, high = face_span(outline)
+    steps = 120
+    return max(
+        ((x, rebound(body, x, 0.0, outline.kind, bounce)) for x in _even(low, high, steps)),
+        key=lambda at: at[1],
+    )
+
+
+def face_span(outline: Outline) -> tuple[float, float]:
+    """Where the inside of the face begins and ends along the frame, mm from the butt."""
+    path = outline.path("inner")
+    return path.point(path.arc_of_clock(6))[0], path.point(0.0)[0]
+
+
+def is_on_face(outline: Outline, x_mm: float, y_mm: float) -> bool:
+    """Whether a ball can meet the face there."""
+    low, high = face_span(outline)
+    if not low <= x_mm <= high:
+        return False
+    centre = outline.face_centre_mm
+    hour = math.degrees(math.atan2(y_mm, x_mm - centre)) / 30 % 12
+    path = outline.path("inner")
+    edge_x, edge_y = path.point(path.arc_of_clock(hour))
+    return math.hypot(x_mm - centre, y_mm) <= math.hypot(edge_x - centre, edge_y) + 1e-9
+
+
+def _even(low: float, high: float, steps: int) -> Iterable[float]:
+    return (low + (high - low) * i / steps for i in range(steps + 1))
+
+
+def changed(before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_known: bool) -> list[str]:
+    """What a change is felt as, most telling first; empty where nothing would be noticed."""
+    swing = after.swing_kgcm2(axis_mm) - before.swing_kgcm2(axis_mm)
+    said = []
+    if abs(swing) >= noticed.few:
+        more = (
+            "more weight behind the ball, later to get round"
+            if swing > 0
+            else "quicker round, less weight behind it"
+        )
+        said.append(f"{fixed(swing, 1, True)} kg·cm² of swing weight: {more} ({noticed.word(swing)}).")
+    balance = after.balance - before.balance
+    if abs(balance) >= 2:
+        where = "more of it lies in the head" if balance > 0 else "more of it lies in the hand"
+        said.append(f"Balance {fixed(balance, 1, True)} mm: {where}.")
+    if twist_known and before.twist and abs(after.twist / before.twist - 1) >= 0.03:
+        twist = after.twist / before.twist - 1
+        steadier = "steadier" if twist > 0 else "turns more"
+        said.append(f"Twist weight {fixed(100 * twist, 0, True)} %: {steadier} off the centre line.")
+    mass = after.mass - before.mass
+    if abs(mass) >= 3:
+        said.append(
+            f"{fixed(mass, 1, True)} g in the hand{', steadier against the ball' if mass > 0 else ''}."
+        )
+    return said
+
+
+def gained(
+    before: Body, after: Body, marks: Sequence[tuple[float, float]], kind: str, bounce: float | None = None
+) -> float:
+    """How much of a ball's speed comes back more, over all marks, as a share (0.01 is a hundredth)."""
+    return fmean(rebound(after, x, y, kind, bounce) - rebound(before, x, y, kind, bounce) for x, y in marks)

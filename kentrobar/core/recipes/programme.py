@@ -1,0 +1,130 @@
+"""The numbers of a brief: what every candidate does to every target, in tolerances.
+
+Bodies add, so a target is linear in what is put on (a balance as moment − target × mass): it is met where
+its line, ``start + Σ rows``, lies within ± (1 + Σ wider). Two searches read these numbers: ``join`` goes
+through all combinations where there are few enough, ``highs`` solves the mixed-integer programme.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from kentrobar.core.frame.condition import shifted
+from kentrobar.core.pieces.body import Body
+
+from .brief import Brief, Wanted
+from .candidates import Candidate
+from .chance import read_changes
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Table = NDArray[np.float64]
+
+OFF_MM = 2.0
+"""How far off a hand cuts or places, where a recipe should still hold."""
+
+ORDERS: dict[str, tuple[tuple[str, ...], ...]] = {
+    "swing": (("swing_kgcm2",), ("twist_kgcm2", "recoil_kgcm2"), ("balance_mm",), ("mass_g",)),
+    "balance": (("balance_mm",), ("mass_g",), ("swing_kgcm2", "twist_kgcm2", "recoil_kgcm2")),
+    "inertia": (("mass_g", "balance_mm", "swing_kgcm2", "recoil_kgcm2"), ("twist_kgcm2",)),
+}
+"""Which misses are made small first, by school. Those in one step count alike."""
+
+
+class Stop(Exception):
+    """The search was stopped, or its time is up."""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A target as a linear form of a Body, in tolerances."""
+
+    name: str
+    start: float
+    form: Callable[[Body], float]
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """Candidates that make a recipe, by index, and by how many grams' worth a better one might beat it."""
+
+    ways: tuple[int, ...]
+    gap: float
+
+
+class Programme:
+    """A brief in numbers.
+
+    Attributes:
+        start (t,), rows, wider, fragile (t, n), grams, cost (n,): for t targets and n candidates.
+        fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
+        read (t,): one standard uncertainty of each line from the frame's readings.
+        check: called between steps of a search; raises Stop.
+    """
+
+    def __init__(
+        self, brief: Brief, base: Body, ways: list[Candidate], reference_mm: float, check: Callable[[], None]
+    ) -> None:
+        import numpy as np
+
+        self.brief, self.ways, self.check = brief, ways, check
+        wanted = brief.wanted()
+        self.names = list(wanted)
+        lines = [_line(name, goal, base, reference_mm) for name, goal in wanted.items()]
+        self.start = np.array([line.start for line in lines])
+        self.rows = np.array([[line.form(way.body) for way in ways] for line in lines])
+        # A balance band widens with the mass put on.
+        self.wider = np.array(
+            [
+                [way.body.mass / base.mass if name == "balance_mm" else 0.0 for way in ways]
+                for name in self.names
+            ]
+        )
+        self.fragile = np.array([[_fragility(line, way) for way in ways] for line in lines])
+        self.grams = np.array([way.body.mass for way in ways])
+        self.cost = np.array([way.cost for way in ways])
+        self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
+        changes = list(read_changes(brief.measured))
+        self.read = np.array([math.hypot(*(line.form(change) for change in changes)) for line in lines])
+
+    def beyond(self, chosen: tuple[int, ...]) -> dict[str, float]:
+        """How far beyond its tolerance each target is missed, in tolerances."""
+        index = list(chosen)
+        line = self.start + self.rows[:, index].sum(axis=1)
+        over = abs(line) - 1 - self.wider[:, index].sum(axis=1)
+        return {name: max(float(one), 0.0) for name, one in zip(self.names, over, strict=True)}
+
+    def support(self, chosen: tuple[int, ...]) -> frozenset[tuple[int, int]]:
+        """Which sites with which materials."""
+        return frozenset((self.ways[i].site, self.ways[i].material) for i in chosen)
+
+
+def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> Line:
+    def made(form: Callable[[Body], float], wanted: float, unit: float = 1.0) -> Line:
+        scale = 1 / (goal.tol * unit)
+        return Line(name, (form(base) - wanted) * scale, lambda body: form(body) * scale)
+
+    if name == "mass_g":
+        return made(lambda body: body.mass, goal.value, 1.0)
+    if name == "swing_kgcm2":
+        return made(lambda body: body.swing_kgcm2(goal.axis_mm), goal.value)
+    if name == "twist_kgcm2":
+        return made(lambda body: body.twist_kgcm2, goal.value)
+    if name == "recoil_kgcm2":
+        # About a fixed point the recoil weight is linear; it is off by M (b − b₀)², a hair near the balance.
+        return made(lambda body: body.swing_kgcm2(reference_mm), goal.value)
+    return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
+
+
+def _fragility(line: Line, way: Candidate) -> float:
+    """How far a line moves, in tolerances, when a candidate is cut or placed off. Taking off is exact."""
+    if way.body.mass < 0:
+        return 0.0
+    cut = abs(line.form(way.body)) * OFF_MM / way.length_mm
+    placed = abs(line.form(shifted(way.body, OFF_MM)) - line.form(way.body))
+    return math.hypot(cut, placed)

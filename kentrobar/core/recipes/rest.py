@@ -1,0 +1,95 @@
+"""After a trial: the recipe for the rest, from where the frame stands now, or the advice to stop."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from kentrobar.core.numbers import uncertainty
+from kentrobar.core.quantities import FIGURES, plain_figures
+
+from .brief import Brief, plain_body
+from .chance import sureness
+from .explain import Answer, solve
+from .solve import TIME_LIMIT_S, Watch
+
+UNNOTICED = {"mass_g": 3.0, "balance_mm": 2.0, "swing_kgcm2": 5.0, "recoil_kgcm2": 5.0, "twist_kgcm2": 0.4}
+"""Differences most players do not notice."""
+WORTH = 0.15
+"""Another attempt is worth it where it raises the chance to end inside every tolerance by so much."""
+
+
+@dataclass(frozen=True, slots=True)
+class Rest:
+    """What is left to do.
+
+    Attributes:
+        misses: read − target now. chance_now: that the frame is inside every tolerance as it is.
+        answer: recipes for the rest. is_enough: stop here. why: in words.
+    """
+
+    misses: dict[str, float]
+    chance_now: float
+    answer: Answer
+    is_enough: bool
+    why: str
+
+    @property
+    def chance_then(self) -> float:
+        return self.answer.recipes[0].sure.chance if self.answer.recipes else 0.0
+
+
+def rest(
+    brief: Brief, unnoticed: dict[str, float] | None = None, time_limit_s: float = TIME_LIMIT_S,
+    watch: Watch | None = None,
+) -> Rest:  # fmt: skip
+    """
+    Args:
+        brief: its ``measured`` is the frame as read after the trial, its ``fitted`` what is on it.
+        unnoticed: what most players do not notice, where the workshop says otherwise than ``UNNOTICED``.
+    """
+    base, wanted = plain_body(brief.measured), brief.wanted()
+    misses = {name: plain_figures(base, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()}
+    now = sureness(brief, base, []).chance
+    answer = solve(brief, time_limit_s, watch)
+    over = {name: miss for name, miss in misses.items() if abs(miss) > wanted[name].tol + 1e-9}
+    if not over:
+        return Rest(misses, now, answer, True, "Every figure is inside its tolerance.")
+    then = answer.recipes[0].sure.chance
+    noise = [name for name, miss in over.items() if abs(miss) - wanted[name].tol <= _u(brief, name)]
+    limits = UNNOTICED | (unnoticed or {})
+    felt = [name for name, miss in over.items() if abs(miss) >= limits[name]]
+    if len(noise) == len(over):
+        why = (
+            f"What is left of {_and(noise)} lies inside the noise of reading: read again before anything is moved. "
+            f"As it is, {100 * now:.0f} % of such frames are inside every tolerance."
+        )
+        return Rest(misses, now, answer, True, why)
+    if then < now + WORTH:
+        why = (
+            f"Another attempt ends inside every tolerance {100 * then:.0f} times of 100, leaving it {100 * now:.0f}: "
+            "cutting, placing and reading would undo what is won."
+        )
+        return Rest(misses, now, answer, True, why)
+    if not felt:
+        why = (
+            f"{_and(list(over)).capitalize()} {_are(over)} outside by less than most players notice; another attempt "
+            "moves what is right already. Stop, or go on only if the mark itself matters."
+        )
+        return Rest(misses, now, answer, True, why)
+    why = f"{_and(list(over)).capitalize()} {_are(over)} still off by more than reading leaves open."
+    return Rest(misses, now, answer, False, why)
+
+
+def _u(brief: Brief, name: str) -> float:
+    read = getattr(brief.measured, name, None)
+    return (uncertainty(read) or 0.0) if read is not None else 0.0
+
+
+def _are(names: Sequence[str] | Mapping[str, float]) -> str:
+    return "is" if len(names) == 1 else "are"
+
+
+def _and(names: list[str]) -> str:
+    labels = [FIGURES[name].label for name in names]
+    return labels[0] if len(labels) == 1 else f"{', '.join(labels[:-1])} and {labels[-1]}"

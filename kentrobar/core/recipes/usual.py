@@ -1,0 +1,161 @@
+"""The sites people use on a racket or a paddle, sized for the frame at hand, and what a bench has to put there."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterable
+from dataclasses import replace
+
+from kentrobar.core.frame.condition import Part
+from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
+from kentrobar.core.pieces.parts import PARTS, usual_piece
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.sites import HANDLE, THROAT, usual_places
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.throat import Throat
+
+from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
+
+CUT_STEP_MM = 6.35
+"""A quarter of an inch."""
+LEAST_CUT_MM = 12.7
+PUTTY_STEP_G, PUTTY_MOST_G = 0.5, 20.0
+HANDLE_FROM_MM, HANDLE_TO_MM = 8.0, 38.0
+
+
+def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
+    """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no cavity."""
+    racket = isinstance(outline, Racket)
+    sites: dict[str, Site] = {}
+    for usual in usual_places(outline):
+        longest = usual.share * outline.path(usual.line).length
+        sites[usual.key] = StripSite(
+            name=usual.name, clock=usual.clock, mirror=usual.mirror, line=usual.line,
+            max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM, seen=usual.line == "face" or not racket,
+        )  # fmt: skip
+    _keep_apart(sites, outline)
+    if isinstance(outline, Racket):
+        low, _, high, _ = outline.shaft()
+        start, end = round(low + 0.35 * (high - low)), round(low + 0.9 * (high - low))
+        sites["throat"] = ThroatSite(name=THROAT, from_mm=float(start), to_mm=float(end))
+    sites["handle"] = PlugSite(
+        name=HANDLE, from_mm=HANDLE_FROM_MM, to_mm=min(HANDLE_TO_MM, outline.handle_length_mm),
+        filling="foam" if is_foam else "cavity",
+    )  # fmt: skip
+    return sites
+
+
+def _keep_apart(sites: dict[str, Site], outline: Outline) -> None:
+    """Shorten what would lie over its neighbour on the same line, in whole steps."""
+    strips = [(key, site) for key, site in sites.items() if isinstance(site, StripSite)]
+    for (key, one), (other_key, other) in itertools.combinations(strips, 2):
+        if one.line != other.line:
+            continue
+        path = outline.path(one.line)
+        here, there = path.arc_of_clock(one.clock), path.arc_of_clock(other.clock)
+        # One side of the frame tells it for both: mirrored sites are named by their clock hour before 6.
+        gap = abs(math.remainder(there - here, path.length))
+        lengths = (sites[key].max_length_mm, sites[other_key].max_length_mm)  # type: ignore[union-attr]
+        if sum(lengths) / 2 > gap:
+            for name, site, length in ((key, one, lengths[0]), (other_key, other, lengths[1])):
+                steps = math.floor(length * gap / (sum(lengths) / 2) / CUT_STEP_MM + 1e-9)
+                sites[name] = replace(site, max_length_mm=steps * CUT_STEP_MM)
+
+
+def tapes(step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_layers: int = 2) -> list[Tape]:
+    """The tapes a bench starts with."""
+    return [
+        Tape(
+            name=tape.name, g_per_mm=tape.g_per_mm, step_mm=step_mm, least_mm=least_mm, max_layers=max_layers,
+            price_per_g=tape.price_per_g, toxicity=tape.toxicity,
+        )
+        for tape in TAPES
+    ]  # fmt: skip
+
+
+def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
+    """About so many grams at a site as a hand would lay them: whole steps of the usual tape, as few layers
+    as fit, or putty in the handle. The piece's own mass follows from its cut."""
+    tape = tape or tapes()[0]
+    if isinstance(site, PartSite):
+        return replace(site.piece, mass_g=grams)
+    if isinstance(site, PlugSite):
+        whole = max(round(grams / PUTTY_STEP_G), 1) * PUTTY_STEP_G
+        return Plug(mass_g=whole, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material="putty")
+    longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm
+    runs = 4 if isinstance(site, ThroatSite) else _strip(site, longest).runs
+    full = grams / (tape.g_per_mm * runs)
+    # A hair too long is cut a hair shorter, not laid twice.
+    layers = max(math.ceil(full / longest - 0.05), 1)
+    steps = max(round(full / layers / tape.step_mm), math.ceil(tape.least_mm / tape.step_mm), 1)
+    length = min(steps * tape.step_mm, longest)
+    mass = tape.g_per_mm * length * runs * layers
+    if isinstance(site, ThroatSite):
+        return Throat(
+            mass_g=mass, from_mm=site.from_mm, to_mm=site.from_mm + length, site=site.name,
+            material=tape.name, layers=layers,
+        )  # fmt: skip
+    return replace(_strip(site, length), mass_g=mass, material=tape.name, layers=layers)
+
+
+def _strip(site: StripSite, length_mm: float) -> Strip:
+    return Strip(
+        mass_g=1.0, clock=site.clock, length_mm=length_mm, line=site.line, mirror=site.mirror, site=site.name
+    )
+
+
+def putty() -> Putty:
+    return Putty(name="putty", step_g=PUTTY_STEP_G, max_g=PUTTY_MOST_G, price_per_g=PUTTY_PRICE_PER_G)
+
+
+LIGHTER: dict[str, tuple[str, str, bool]] = {
+    "overgrip": ("overgrip: leave it off", "off", False),
+    "grip": ("replacement grip: a lighter one", "lightest", False),
+    "leather-grip": ("leather grip: a synthetic one", "synthetic", False),
+    "strings": ("strings: a thinner gauge", "gauge", False),
+    "dampener": ("dampener: leave it off", "off", False),
+    "edge-tape": ("edge tape: leave it off", "off", False),
+    "guard": ("guard: trim it at the tip", "trim", True),
+}
+GAUGE_G, TRIM_G, TRIM_MM = 1.5, 1.5, 114.0
+
+
+def lighter_parts(parts: Iterable[Part], outline: Outline) -> list[PartSite]:
+    """How the parts on a frame could be lighter, gentlest first; the guard's trim is a last resort."""
+    found: dict[str, PartSite] = {}
+    for part in parts:
+        if part.kind not in LIGHTER or LIGHTER[part.kind][0] in found:
+            continue
+        name, way, last = LIGHTER[part.kind]
+        less = _less(part, way)
+        if less > 0:
+            u = max(part.u_g, 0.1)
+            piece = _where(part, outline)
+            found[name] = PartSite(name=name, piece=piece, less_g=[less], last_resort=last, u_g=u)
+    return sorted(found.values(), key=lambda site: site.last_resort)
+
+
+def _less(part: Part, way: str) -> float:
+    """By how many grams a part can be lighter."""
+    if way == "off":
+        return part.mass_g
+    if way == "lightest":
+        return round(part.mass_g - PARTS["grip"].grams[0], 2)
+    if way == "synthetic":
+        return round(part.mass_g - PARTS["grip"].grams[1], 2)
+    return min(GAUGE_G if way == "gauge" else TRIM_G, part.mass_g)
+
+
+def _where(part: Part, outline: Outline) -> Piece:
+    if part.kind == "guard":
+        # Only the stretch over the tip can be spared.
+        return Strip(mass_g=part.mass_g, clock=12, length_mm=TRIM_MM, line="edge", material="guard, trimmed")
+    if part.from_mm is not None and part.to_mm is not None and part.to_mm > part.from_mm:
+        return Sleeve(
+            mass_g=part.mass_g, from_mm=part.from_mm, to_mm=part.to_mm, material=PARTS[part.kind].label
+        )
+    return replace(usual_piece(part.kind, outline, part.mass_g), material=PARTS[part.kind].label)

@@ -1,0 +1,249 @@
+"""Keeping plans: one change at a time, with undo and redo, and with other windows in mind.
+
+A window sends the version it has seen. Is the plan newer, the change is still made (merged) where
+what it touches was not changed since; otherwise it is refused and the window shown what is there.
+Nothing is overwritten unseen. Every change locks the plan's row, so any number of processes may
+serve one plan.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from kentrobar.core.frame.typical import typical
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.plans import dump_measured
+from kentrobar.core.quantities import NEEDED
+from kentrobar.core.units import Shown
+from kentrobar.frames import fitted
+from kentrobar.frames.models import Figures, Frame
+
+from .edits import Done, Refused
+from .models import Plan, Step
+from .state import State
+
+STEPS_KEPT = 400
+LABEL = 120
+GESTURE = timedelta(seconds=1.5)
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What became of a change: the plan as it is now, what to say, and the state it came from. ``labels`` are those of
+    undo and redo where they are known without asking."""
+
+    plan: Plan
+    state: State
+    before: State
+    said: str
+    pick: str | None = None
+    was_refused: bool = False
+    labels: tuple[str, str] | None = None
+
+
+def create(frame: Frame, name: str, state: State, label: str = "New plan", user: Any = None) -> Plan:
+    """A plan with its first step, which undo cannot go behind."""
+    state = state.stamped(state, 1)
+    with transaction.atomic():
+        plan = Plan.objects.create(frame=frame, name=name[:80], content=state.dump())
+        Step.objects.create(plan=plan, number=0, content=plan.content, label=label, made_by=user)
+    return plan
+
+
+def start(frame: Frame, figures: Figures, user: Any = None) -> Plan:
+    """An empty plan from the figures as read; one not read yet stands at what is usual, marked as such."""
+    count = frame.plans.count() + 1
+    state = state_from(frame, figures)
+    return create(frame, f"Plan {count}", state, user=user)
+
+
+def state_from(frame: Frame, figures: Figures) -> State:
+    """An empty plan's state: the figures as read, with what was fitted for good since."""
+    if figures.is_complete:
+        return State(measured=fitted.now(frame, figures).measured, condition=figures.condition)
+    axis = figures.axis_mm
+    if axis is None:
+        axis = Shown().axis_mm(frame.kind)
+    measured = typical(frame.outline(), figures.values, axis)
+    measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
+    assumed = tuple(name for name in NEEDED if name not in figures.found)
+    return State(measured=measured, condition=figures.condition, assumed=assumed)
+
+
+def newest(plan: Plan) -> Figures | None:
+    """The newest whole figures of a plan's frame, in the plan's condition where there are any."""
+    complete = [found for found in plan.frame.figures() if found.is_complete]
+    same = [found for found in complete if found.condition == plan.content["condition"]]
+    return next(iter(same or complete), None)
+
+
+def newer(plan: Plan, state: State) -> str:
+    """What happened to the frame since the plan's figures were read, in words; '' where they still hold."""
+    found = newest(plan)
+    if found is None or found.condition != state.condition:
+        return ""
+    now = fitted.now(plan.frame, found, without=(plan.pk, *state.carries))
+    if dump_measured(now.measured) == dump_measured(state.measured):
+        return ""
+    return f"The frame was {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
+
+
+def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any = None) -> Outcome:
+    """Make one change to a plan whose version ``seen`` the person had before them.
+
+    Raises:
+        Plan.DoesNotExist: no such plan, or it was deleted.
+        Refused: the edit itself cannot be done.
+    """
+    with transaction.atomic():
+        plan = Plan.live.select_related("frame").select_for_update(of=("self",)).get(pk=pk)
+        before = plan.state()
+        try:
+            done = edit(before, plan.frame.outline())
+        except Refused:
+            if seen < plan.version:
+                return _stale(plan, before)
+            raise
+        if _collides(done, before, seen):
+            return _stale(plan, before)
+        said = done.label
+        if seen < plan.version:
+            said += ". Merged with a change made in another window."
+        if done.state == before:
+            return Outcome(plan, before, before, said, done.pick)
+        plan.version += 1
+        state = done.state.stamped(before, plan.version)
+        plan.content = state.dump()
+        _remember(plan, done, user)
+        _keep(plan)
+    return Outcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
+
+
+def preview(plan: Plan, seen: int, edit: Callable[[State, Outline], Done]) -> Outcome:
+    """What ``change`` would come to, without keeping it: a piece on its way, still in the hand.
+
+    Raises:
+        Refused: the edit itself cannot be done.
+    """
+    before = plan.state()
+    done = edit(before, plan.frame.outline())
+    if _collides(done, before, seen):
+        return _stale(plan, before)
+    return Outcome(plan, done.state, before, done.label, done.pick)
+
+
+def _collides(done: Done, before: State, seen: int) -> bool:
+    """Whether what this edit touches was changed after version ``seen``."""
+    if done.touches is None:
+        return False
+    # A piece that is gone is caught by the edit; a target never touched has no stamp.
+    touched = before.touched.get(done.touches)
+    return touched is not None and touched > seen
+
+
+def _stale(plan: Plan, state: State) -> Outcome:
+    return Outcome(
+        plan,
+        state,
+        state,
+        "Not done: this was changed in another window. Here is how it stands now; do it again if it "
+        "still fits.",
+        was_refused=True,
+    )
+
+
+def undo(pk: int, seen: int) -> Outcome:
+    return _walk(pk, seen, -1)
+
+
+def redo(pk: int, seen: int) -> Outcome:
+    return _walk(pk, seen, +1)
+
+
+def _walk(pk: int, seen: int, by: int) -> Outcome:
+    """One step back or forward. From a stale window it is refused: it would undo what was not seen."""
+    with transaction.atomic():
+        plan = Plan.live.select_related("frame").select_for_update(of=("self",)).get(pk=pk)
+        before = plan.state()
+        if seen < plan.version:
+            return _stale(plan, before)
+        goal = plan.position + by
+        steps = {step.number: step for step in plan.steps.filter(number__in=(plan.position, goal))}
+        if goal not in steps or goal > plan.newest:
+            what = "Nothing to undo." if by < 0 else "Nothing to redo."
+            return Outcome(plan, before, before, what, was_refused=True)
+        plan.version += 1
+        plan.position = goal
+        state = State.parse(steps[goal].content).stamped(before, plan.version)
+        plan.content = state.dump()
+        _keep(plan)
+        said = f"Undone: {steps[goal + 1].label}" if by < 0 else f"Done again: {steps[goal].label}"
+    return Outcome(plan, state, before, said)
+
+
+def _remember(plan: Plan, done: Done, user: Any) -> None:
+    """Add a step, or lengthen the newest one where the same gesture goes on."""
+    now = timezone.now()
+    if plan.position < plan.newest:
+        plan.steps.filter(number__gt=plan.position).delete()
+    elif done.gesture and plan.position:
+        going_on = plan.steps.filter(
+            number=plan.position, gesture=done.gesture, made_by=user, made_at__gt=now - GESTURE
+        )
+        if going_on.update(content=plan.content, label=done.label[:LABEL], made_at=now):
+            return
+    plan.position += 1
+    plan.newest = plan.position
+    Step.objects.create(
+        plan=plan,
+        number=plan.position,
+        content=plan.content,
+        label=done.label[:LABEL],
+        gesture=done.gesture[:60],
+        made_at=now,
+        made_by=user,
+    )
+    if plan.position > STEPS_KEPT and plan.position % 50 == 0:
+        plan.steps.filter(number__lt=plan.position - STEPS_KEPT).delete()
+
+
+def _keep(plan: Plan) -> None:
+    plan.changed_at = timezone.now()
+    plan.save(update_fields=["content", "version", "position", "newest", "changed_at"])
+
+
+def labels(plan: Plan) -> tuple[str, str]:
+    """What undo and redo would take back or do again; '' where there is nothing."""
+    numbers = (plan.position - 1, plan.position, plan.position + 1)
+    found = dict(plan.steps.filter(number__in=numbers).values_list("number", "label"))
+    back = found.get(plan.position, "") if plan.position - 1 in found else ""
+    forward = found.get(plan.position + 1, "") if plan.position < plan.newest else ""
+    return back, forward
+
+
+def copy(plan: Plan, user: Any = None) -> Plan:
+    """A plan of its own with the same state and no past."""
+    return create(plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:LABEL], user)
+
+
+def on_top(plan: Plan) -> State:
+    """The state of a plan to be made on top of another: it carries the other's pieces, which may be on the frame."""
+    state = plan.state()
+    return replace(state, carries=(plan.pk, *state.carries))
+
+
+def from_file(frame: Frame | None, outline: Outline, name: str, state: State, user: Any = None) -> Plan:
+    """A plan read from a file, on ``frame`` or on a new one that carries the file's figures."""
+    with transaction.atomic():
+        if frame is None:
+            frame = Frame(model=name[:60], maker="", note="from a plan file")
+            frame.set_outline(outline)
+            frame.save()
+            frame.take_readings(state.measured, state.condition, user)
+        return create(frame, name, state, "Read from a file", user)

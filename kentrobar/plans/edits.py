@@ -1,0 +1,152 @@
+"""What can be done to a plan, by mouse, key or form. Each edit turns one state into the next.
+
+An edit is asked for by name with a handful of posted values. It knows nothing of versions, undo or
+pages; ``desk.py`` keeps what comes out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces import starters
+from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
+
+from .state import TARGETS, State, new_id
+
+
+class Refused(ValueError):
+    """The edit cannot be done; the message says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """The state after an edit. ``pick`` is the piece in hand afterwards; ``touches`` what was changed
+    (a piece's id, ``TARGETS``, or None for something new). Edits of one ``gesture`` in a row are
+    taken back by one undo."""
+
+    state: State
+    label: str
+    pick: str | None
+    touches: str | None
+    gesture: str = ""
+
+
+Posted = Mapping[str, str]
+Edit = Callable[[State, Outline, Posted], Done]
+
+
+def put(state: State, outline: Outline, posted: Posted) -> Done:
+    """Lay a new piece from the palette."""
+    try:
+        piece = starters.start(posted.get("what", ""), outline, state.pieces)
+    except KeyError:
+        raise Refused("There is no such piece for this frame.") from None
+    piece = replace(piece, id=new_id({str(p.id) for p in state.pieces}))
+    if len(state.pieces) >= 60:
+        raise Refused("Sixty pieces are on this plan: take one off first.")
+    after = replace(state, pieces=(*state.pieces, piece))
+    verb = "Take off" if piece.mass_g < 0 else "Put on"
+    return Done(_checked(after, outline, piece), f"{verb}: {_what(piece, outline)}", piece.id, None)
+
+
+def slide(state: State, outline: Outline, posted: Posted) -> Done:
+    return _moved(state, outline, posted, "Slide", lambda p: p.slid(outline, _mm(posted)))
+
+
+def cut(state: State, outline: Outline, posted: Posted) -> Done:
+    return _moved(state, outline, posted, "Cut", lambda p: p.cut(outline, _mm(posted)))
+
+
+def mirror(state: State, outline: Outline, posted: Posted) -> Done:
+    return _moved(state, outline, posted, "Mirror", lambda p: p.mirrored())
+
+
+def line(state: State, outline: Outline, posted: Posted) -> Done:
+    return _moved(state, outline, posted, "Move", lambda p: p.on_next_line(outline))
+
+
+def drag(state: State, outline: Outline, posted: Posted) -> Done:
+    x, y = _number(posted, "x"), _number(posted, "y")
+    if posted.get("end"):
+        return _moved(state, outline, posted, "Cut", lambda p: p.dragged_end(outline, posted["end"], x, y))
+    return _moved(state, outline, posted, "Slide", lambda p: p.dragged(outline, x, y))
+
+
+def take_off(state: State, outline: Outline, posted: Posted) -> Done:
+    """Remove a piece from the plan."""
+    piece = _picked(state, posted)
+    label = f"Clear piece {state.number(piece.id)}: {_what(piece, outline)}"
+    rest = tuple(p for p in state.pieces if p.id != piece.id)
+    return Done(_checked(replace(state, pieces=rest), outline), label, None, piece.id)
+
+
+EDITS: dict[str, Edit] = {
+    "put": put,
+    "slide": slide,
+    "cut": cut,
+    "mirror": mirror,
+    "line": line,
+    "drag": drag,
+    "clear": take_off,
+}
+
+
+def change_piece(state: State, outline: Outline, changed: Piece, how: str) -> Done:
+    """Replace a piece by what its form says."""
+    label = f"Change piece {state.number(changed.id)}: {how or _what(changed, outline)}"
+    after = _checked(state.with_piece(changed), outline, changed)
+    return Done(after, label, changed.id, changed.id)
+
+
+def change_targets(state: State, after: State, label: str, pick: str | None) -> Done:
+    return Done(after, label, pick, TARGETS)
+
+
+def _moved(
+    state: State, outline: Outline, posted: Posted, verb: Verb, move: Callable[[Piece], Piece]
+) -> Done:
+    piece = _picked(state, posted)
+    moved = move(piece)
+    label = f"{verb} piece {state.number(piece.id)}{moved.moved_to(verb)}"
+    gesture = "" if verb == "Mirror" else f"{verb} {piece.id}"
+    after = _checked(state.with_piece(moved), outline, moved)
+    return Done(after, label, piece.id, piece.id, gesture)
+
+
+def _picked(state: State, posted: Posted) -> Piece:
+    piece = state.piece(posted.get("pick", ""))
+    if piece is None:
+        raise Refused("That piece is no longer on the plan. Pick another.")
+    return piece
+
+
+def _checked(state: State, outline: Outline, piece: Piece | None = None) -> State:
+    if piece is not None:
+        for field, reason in piece_faults(piece, outline):
+            raise Refused(f"{field}: {reason}")
+    try:
+        predict(state.to_plan(outline))
+    except ValueError as error:
+        raise Refused(f"That cannot be: {error}.") from None
+    return state
+
+
+def _mm(posted: Posted) -> float:
+    return min(max(_number(posted, "mm"), -500.0), 500.0)
+
+
+def _number(posted: Posted, key: str) -> float:
+    try:
+        value = float(posted.get(key, ""))
+    except ValueError:
+        value = float("nan")
+    if not abs(value) < 1e5:
+        raise Refused(f"“{posted.get(key, '')}” is not a number of millimetres.")
+    return value
+
+
+def _what(piece: Piece, outline: Outline) -> str:
+    return piece.material or piece.name(outline).lower()

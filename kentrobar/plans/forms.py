@@ -1,0 +1,202 @@
+"""Forms of the Plan view: one piece, one target. They read what people write and give core values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from functools import partial
+from typing import Any, assert_never
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.wishes import read_goal, say_goal
+from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
+from kentrobar.core.quantities import figure
+from kentrobar.core.recipes.brief import Goal
+from kentrobar.core.units import Shown, Typed, clock_text
+from kentrobar.stock import shelf
+from kentrobar.ui.fields import QuantityField
+
+from .state import State
+
+LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
+
+
+class PieceForm(forms.Form):
+    """One piece: its grams, the boxes its kind has, its material. Only boxes whose text was changed change the
+    piece, so that rounding for the eye never moves anything. Cutting, mirroring, layers and material carry the
+    grams along, unless grams are typed."""
+
+    def __init__(self, piece: Piece, outline: Outline, shown: Shown, data: Any = None) -> None:
+        self.piece, self.outline, self.shown = piece, outline, shown
+        self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
+        super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
+        mass = partial(units.read_mass, default=shown.mass)
+        self.fields["mass_g"] = QuantityField(mass, label=shown.mass if shown.mass != "g" else "grams")
+        for box in piece.boxes:
+            self.fields[box.field] = self._field(box)
+        self.fields["material"] = forms.CharField(label="material", required=False, max_length=60)
+        names = "tapes" if piece.is_tape else "fillings"
+        self.fields["material"].widget.attrs |= {"list": names, "autocomplete": "off"}
+        for name in self.fields:
+            self.fields[name].widget.attrs["id"] = f"piece-{name}"
+
+    def _field(self, box: Box) -> forms.Field:
+        match box.holds:
+            case "clock":
+                return QuantityField(units.read_clock, label=box.label)
+            case "length":
+                reader = partial(units.read_length, default=self.shown.length)
+                return QuantityField(reader, label=box.label)
+            case "line":
+                return forms.ChoiceField(label=box.label, choices=LINES_SHORT)
+            case "flag":
+                return forms.BooleanField(label=box.label, required=False)
+            case "layers":
+                return forms.IntegerField(label=box.label, required=False, min_value=1, max_value=MOST_LAYERS)
+            case _:
+                assert_never(box.holds)
+
+    def boxes(self) -> Iterator[dict[str, Any]]:
+        """The fields for the page: a box to type in as its plain facts, which draw in a tenth of a widget's time."""
+        for bound in self:
+            if not isinstance(bound.field.widget, (forms.TextInput, forms.NumberInput)):
+                yield {"field": bound}
+                continue
+            value = bound.value()
+            yield {
+                "id": f"piece-{bound.name}", "name": bound.html_name, "label": bound.label,
+                "value": "" if value is None else value, "list": bound.field.widget.attrs.get("list", ""),
+                "is_number": isinstance(bound.field.widget, forms.NumberInput),
+                "fault": bound.errors[0] if bound.errors else "",
+            }  # fmt: skip
+
+    def _initial(self) -> dict[str, Any]:
+        piece, shown = self.piece, self.shown
+        initial: dict[str, Any] = {"mass_g": _text(piece.mass_g, shown.mass, units.MASS, 2)}
+        for box in piece.boxes:
+            value = getattr(piece, box.field)
+            if box.holds == "clock":
+                value = clock_text(value)
+            elif box.holds == "length":
+                value = _text(value, shown.length, units.LENGTH, 1)
+            initial[box.field] = value
+        return initial | {"material": piece.material}
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if self.errors:
+            return cleaned
+        self.changed = self._changed(cleaned)
+        for name, reason in piece_faults(self.changed, self.outline):
+            self.add_error(name if name in self.fields else None, f"{self.labels.get(name, name)}: {reason}")
+        return cleaned
+
+    def _changed(self, cleaned: dict[str, Any]) -> Piece:
+        new: dict[str, Any] = {}
+        for name in self.changed_data:
+            value = cleaned.get(name)
+            if isinstance(value, Typed):
+                value = value.value
+            if isinstance(value, float) and abs(value - getattr(self.piece, name)) < 1e-6:
+                continue  # the same, only written otherwise
+            new[name] = value or None if name in ("material", "layers") else value
+        changed = replace(self.piece, **new)
+        return changed if "mass_g" in new else changed.with_tape_of(self.piece, self._per_mm(changed))
+
+    def _per_mm(self, changed: Piece) -> float:
+        """Grams per mm of its roll now over those of its roll before."""
+        was, now = (shelf.grams_per_mm(piece.material) for piece in (self.piece, changed))
+        return now / was if was and now else 1.0
+
+    @property
+    def read_as(self) -> str:
+        """`2 in = 50.8 mm`: what was typed in another unit than the core's, and what it came to."""
+        said = []
+        for name in self.changed_data:
+            typed = self.cleaned_data.get(name)
+            if isinstance(typed, Typed) and typed.unit not in ("g", "mm"):
+                unit = "g" if name == "mass_g" else "mm"
+                said.append(f"{typed.text} = {typed.value:.4g} {unit}")
+        return ", ".join(said)
+
+
+def _text(value: float, unit: str, table: dict[str, float], least: int) -> str:
+    """A value for a text box: enough decimals to be read back as it is, with its unit."""
+    for places in range(least, 5):
+        text = f"{value / table[unit]:.{places}f}"
+        if abs(float(text) * table[unit] - value) < 1e-6:
+            break
+    return f"{text} {unit}"
+
+
+class TargetForm(forms.Form):
+    """One target as text: `326 ± 1`, `+8` (from as measured), `keep`, or empty for none.
+
+    A swing weight is meant about the shown axis, or says its own: `322 ± 2 at 101.6 mm`."""
+
+    target = forms.CharField(required=False, max_length=60)
+
+    def __init__(self, name: str, state: State, outline: Outline, shown: Shown, data: Any = None) -> None:
+        self.name, self.state, self.outline, self.shown = name, state, outline, shown
+        self.axis = shown.axis_mm(outline.kind)
+        self.old: Target | None = getattr(state.targets, name)
+        super().__init__(data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}")
+
+    def text(self) -> str:
+        """The target as it would be typed again."""
+        if self.old is None:
+            return ""
+        goal = Goal(value=self.old.value, tol=self.old.tol, axis_mm=self.old.axis_mm)
+        return say_goal(self.name, goal, self.shown, self.axis)
+
+    def clean_target(self) -> Target | None:
+        text = self.cleaned_data["target"].strip()
+        if not text:
+            return None
+        if text == self.text():
+            return self.old
+        tol = self.old.tol if self.old else None
+        try:
+            goal = read_goal(self.name, text, self.outline.length_mm, self.shown, self.axis, tol)
+        except Unreadable as error:
+            raise forms.ValidationError(str(error)) from None
+        axis = self.axis if goal.axis_mm is None else goal.axis_mm
+        measured = self.state.measured
+        if self.name == "twist_kgcm2" and measured.twist_kgcm2 is None:
+            raise forms.ValidationError("Twist weight was not measured, so it cannot be held to a target.")
+        base = figure(self.name, measured.body(), axis)
+        value = goal.value if goal.value is not None else nominal(base) + (goal.change or 0.0)
+        if not value > 0:
+            raise forms.ValidationError(f"{value:g} cannot be reached by any frame.")
+        return Target(round(value, 6), goal.tol, goal.axis_mm)
+
+    def targets(self) -> Targets:
+        """All targets with this one as typed. Call after ``is_valid``."""
+        return replace(self.state.targets, **{self.name: self.cleaned_data["target"]})
+
+
+class NameForm(forms.Form):
+    name = forms.CharField(max_length=80, error_messages={"required": "A plan needs a name."})
+    was = forms.CharField(required=False, widget=forms.HiddenInput)
+
+
+class UploadForm(forms.Form):
+    """A plan file. ``onto`` says whether it makes a frame of its own."""
+
+    LARGEST = 512 * 1024
+    file = forms.FileField(
+        label="Plan file (.json)", error_messages={"required": "Choose a plan file first."}
+    )
+
+    def clean_file(self) -> bytes:
+        upload = self.cleaned_data["file"]
+        if upload.size > self.LARGEST:
+            raise forms.ValidationError("That file is over 512 KB: a plan is a few KB.")
+        content: bytes = upload.read()
+        return content

@@ -1,0 +1,34 @@
+"""What plans show on pages of the rooms below: see ``ui/slots.py``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Count, Q, QuerySet
+
+from kentrobar.frames.models import Frame
+from kentrobar.ui.request import Request
+
+from .models import Plan
+
+SHOWN_PLANS = 30
+
+
+def of_frame_page(request: Request, page: Any) -> dict[str, Any]:
+    """The plans of a frame, and the way to a new one."""
+    plans = Plan.live.filter(frame=page.frame)[:SHOWN_PLANS]
+    return {"frame": page.frame, "missing": page.missing, "plans": plans}
+
+
+def measured_action(request: Request, frame: Frame) -> dict[str, Any]:
+    return {"frame": frame}
+
+
+def counted(frames: QuerySet[Frame]) -> QuerySet[Frame]:
+    """Frames with how many plans each has."""
+    return frames.annotate(plan_count=Count("plans", filter=Q(plans__removed_at=None)))
+
+
+def wants_twist(frame: Frame) -> bool:
+    """Whether a plan of this frame has a target for twist weight."""
+    return Plan.live.filter(frame=frame, content__targets__has_key="twist_kgcm2").exists()

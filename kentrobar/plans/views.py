@@ -1,0 +1,346 @@
+"""The Plan view and what surrounds it. Every change answers with the same board partial."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import replace
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.db.models import Q
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from kentrobar.core.errors import Fault
+from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.io.plans import dump_plan, load_plan
+from kentrobar.core.quantities import FIGURES, READ
+from kentrobar.frames import fitted
+from kentrobar.frames.models import Figures, Frame
+from kentrobar.stock import shelf
+from kentrobar.ui.request import Request
+from kentrobar.ui.undo import remove
+
+from . import desk, edits
+from .board import Board
+from .comparison import differences
+from .edits import Done, Refused
+from .forms import NameForm, PieceForm, TargetForm, UploadForm
+from .models import Plan
+from .state import State, with_ids
+
+PLANS_A_PAGE = 40
+
+
+@require_GET
+def index(request: Request) -> HttpResponse:
+    """All plans, last changed first, found by name, frame or owner."""
+    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    plans = Plan.live.select_related("frame")
+    if wanted:
+        plans = plans.filter(
+            Q(name__icontains=wanted)
+            | Q(frame__model__icontains=wanted)
+            | Q(frame__serial__icontains=wanted)
+            | Q(frame__player__name__icontains=wanted)
+        )
+    page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
+    return render(request, "plans/index.html", {"page": page, "wanted": wanted})
+
+
+@require_GET
+def show(request: Request, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
+    return _page(request, board)
+
+
+@require_GET
+def board(request: Request, pk: int) -> HttpResponse:
+    """The board alone, with another piece picked up."""
+    plan = _plan(pk)
+    board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
+    if "version" in request.GET and _number(request.GET["version"]) < plan.version:
+        board.said = "Changed in another window meanwhile: this is how it stands now."
+    return _answer(request, board)
+
+
+@require_POST
+def edit(request: Request, pk: int, name: str) -> HttpResponse:
+    """Slide, cut, mirror, put on … With ``preview`` the board answers and nothing is kept."""
+    if name not in edits.EDITS:
+        raise Http404(name)
+    posted = request.POST.dict()
+
+    def change(state: State, outline: Outline) -> Done:
+        return edits.EDITS[name](state, outline, posted)
+
+    return _changed(request, pk, change, keep=not posted.get("preview"))
+
+
+@require_POST
+def piece(request: Request, pk: int) -> HttpResponse:
+    """The form of the piece in hand."""
+    plan = _plan(pk)
+    state, outline = plan.state(), plan.frame.outline()
+    pick = request.POST.get("pick", "")
+    held = state.piece(pick)
+    if held is None:
+        return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
+    form = PieceForm(held, outline, request.shown, request.POST)
+    if not form.is_valid():
+        board = _board(request, plan, state, pick=pick, piece_form=form)
+        board.said, board.was_refused = "Not kept yet: look at the marked box.", True
+        return _answer(request, board, 422)
+    return _changed(
+        request, pk, lambda state, outline: edits.change_piece(state, outline, form.changed, form.read_as)
+    )
+
+
+@require_POST
+def target(request: Request, pk: int, name: str) -> HttpResponse:
+    """One target, as typed in its vial."""
+    if name not in READ:
+        raise Http404(name)
+    plan = _plan(pk)
+    state, outline = plan.state(), plan.frame.outline()
+    pick = request.POST.get("pick")
+    form = TargetForm(name, state, outline, request.shown, request.POST)
+    if not form.is_valid():
+        board = _board(request, plan, state, pick=pick, target_form=form)
+        board.said, board.was_refused = form.errors["target"][0], True
+        return _answer(request, board, 422)
+    chosen = form.cleaned_data["target"]
+    words = (form.data.get(f"{name}-target") or "").strip() or "none"
+    label = f"Target for {FIGURES[name].title.lower()}: {words}"
+
+    def change(state: State, outline: Outline) -> Done:
+        after = replace(state, targets=replace(state.targets, **{name: chosen}))
+        return edits.change_targets(state, after, label, pick)
+
+    return _changed(request, pk, change)
+
+
+@require_POST
+def rebase(request: Request, pk: int) -> HttpResponse:
+    """Stand on the frame's newest readings in the plan's condition."""
+    plan = _plan(pk)
+    newest = desk.newest(plan)
+    if newest is None:
+        raise Http404("no complete readings")
+
+    def change(state: State, outline: Outline) -> Done:
+        now = fitted.now(plan.frame, newest, without=(plan.pk, *state.carries))
+        after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
+        return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
+
+    return _changed(request, pk, change)
+
+
+@require_POST
+def undo(request: Request, pk: int) -> HttpResponse:
+    return _walked(request, pk, desk.undo)
+
+
+@require_POST
+def redo(request: Request, pk: int) -> HttpResponse:
+    return _walked(request, pk, desk.redo)
+
+
+@require_POST
+def rename(request: Request, pk: int) -> HttpResponse:
+    """Give a plan another name; a name changed meanwhile elsewhere is not overwritten."""
+    plan = _plan(pk)
+    form = NameForm(request.POST)
+    if not form.is_valid():
+        messages.error(request, form.errors["name"][0])
+    elif form.cleaned_data["was"] != plan.name and form.cleaned_data["name"] != plan.name:
+        messages.error(request, f"Not renamed: another window called this plan “{plan.name}” meanwhile.")
+    else:
+        Plan.objects.filter(pk=pk).update(name=form.cleaned_data["name"])
+    return redirect(plan)
+
+
+@require_POST
+def create(request: Request, frame_pk: int) -> HttpResponse:
+    frame = get_object_or_404(Frame.live, pk=frame_pk)
+    figures = frame.figures()
+    # An incomplete baseline can be planned on, and the plan says so.
+    base = figures[0] if figures else Figures("bare" if frame.kind == "racket" else "as-played")
+    return redirect(desk.start(frame, base, request.user))
+
+
+@require_POST
+def copy(request: Request, pk: int) -> HttpResponse:
+    return redirect(desk.copy(_plan(pk), request.user))
+
+
+@require_POST
+def delete(request: Request, pk: int) -> HttpResponse:
+    plan = _plan(pk)
+    if any(one.plan == pk and one.off_at is None for one in fitted.fittings(plan.frame)):
+        messages.error(request, f"{plan.name} is on the frame: take it off on its bench sheet first.")
+        return redirect(plan)
+    remove(request, plan, plan.name)
+    return redirect(plan.frame)
+
+
+@require_GET
+def download(request: Request, pk: int) -> HttpResponse:
+    """The plan as a ``kentrobar-plan/1`` file."""
+    plan = _plan(pk)
+    text = json.dumps(dump_plan(plan.to_plan()), indent=1, ensure_ascii=False)
+    name = slugify(f"{plan.frame} {plan.name}") or "plan"
+    return HttpResponse(
+        text + "\n",
+        content_type="application/json; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+    )
+
+
+@require_POST
+def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
+    """A plan from a file: onto a frame, or with a frame of its own."""
+    frame = get_object_or_404(Frame.live, pk=frame_pk) if frame_pk else None
+    back = redirect(frame) if frame else redirect("plans")
+    form = UploadForm(request.POST, request.FILES)
+    if not form.is_valid():
+        messages.error(request, f"Not read: {form.errors['file'][0]}")
+        return back
+    file_name = request.FILES["file"].name
+    try:
+        document = load_plan(form.cleaned_data["file"])
+    except Fault as fault:
+        messages.error(request, f"Not read: {file_name}: {fault}")
+        return back
+    stem = file_name.rsplit(".", 1)[0][:60] or "Plan from a file"
+    try:
+        plan = _from_document(document, frame, stem, request)
+    except Refused as refused:
+        messages.error(request, f"Not read: {file_name}: {refused}")
+        return back
+    return redirect(plan)
+
+
+@require_GET
+def compare(request: Request) -> HttpResponse:
+    """Two plans side by side: drawings, vials, differences."""
+    picked = [_plan_or_none(request.GET.get(side)) for side in ("a", "b")]
+    if None in picked:
+        messages.error(request, "Choose two plans to compare.")
+        return redirect("plans")
+    boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
+    kinds = {board.outline.kind for board in boards}
+    choices = Plan.live.select_related("frame").filter(frame__in=[p.frame_id for p in picked])[:30]
+    return render(
+        request,
+        "plans/compare.html",
+        {
+            "boards": boards,
+            "differences": differences(*boards),
+            "choices": choices,
+            "kind": kinds.pop() if len(kinds) == 1 else None,
+        },
+    )
+
+
+# --- helpers -------------------------------------------------------------------------------------
+
+
+def _plan(pk: int) -> Plan:
+    return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+
+
+def _plan_or_none(text: str | None) -> Plan | None:
+    return Plan.live.select_related("frame").filter(pk=_number(text)).first()
+
+
+def _seen(request: Request) -> int:
+    """The version of the plan the person had before them."""
+    return _number(request.POST.get("version", ""))
+
+
+def _number(text: str | None) -> int:
+    """A whole number from an address or a form; 0 for anything else."""
+    return int(text) if text and text.isdecimal() and len(text) < 18 else 0
+
+
+def _board(
+    request: Request, plan: Plan, state: State, labels: tuple[str, str] | None = None, **more: object
+) -> Board:
+    back, forward = labels or desk.labels(plan)
+    return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
+
+
+def _answer(request: Request, board: Board, status: int = 200) -> HttpResponse:
+    """The board partial for the script; for a browser without it, the whole page again."""
+    if request.htmx:
+        context = {"board": board, "plan": board.plan, "kind": board.outline.kind}
+        return render(request, "plans/_board.html", context, status=status)
+    if status == 200 and not board.was_refused:
+        return redirect(f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}")
+    return _page(request, board, status)
+
+
+def _page(request: Request, board: Board, status: int = 200) -> HttpResponse:
+    """The whole Plan view, with the frame's other plans to compare with."""
+    others = board.plan.frame.plans.filter(removed_at=None).exclude(pk=board.plan.pk)[:12]
+    context = {"board": board, "plan": board.plan, "others": others, "kind": board.outline.kind}
+    context |= {"tapes": shelf.tape_names(), "fillings": shelf.handle_names()}
+    return render(request, "plans/plan.html", context, status=status)
+
+
+def _changed(
+    request: Request, pk: int, change: Callable[[State, Outline], Done], keep: bool = True
+) -> HttpResponse:
+    """Make a change and answer with the board; with ``keep`` off, only show what it would come to."""
+    try:
+        if keep:
+            outcome = desk.change(pk, _seen(request), change, request.user)
+        else:
+            outcome = desk.preview(_plan(pk), _seen(request), change)
+    except Plan.DoesNotExist:
+        raise Http404("no such plan") from None
+    except Refused as refused:
+        plan = _plan(pk)
+        return _refused(request, plan, plan.state(), str(refused))
+    return _outcome(request, outcome, pick=request.POST.get("pick"))
+
+
+def _walked(request: Request, pk: int, walk: Callable[[int, int], desk.Outcome]) -> HttpResponse:
+    try:
+        outcome = walk(pk, _seen(request))
+    except Plan.DoesNotExist:
+        raise Http404("no such plan") from None
+    return _outcome(request, outcome, pick=request.POST.get("pick"))
+
+
+def _outcome(request: Request, outcome: desk.Outcome, pick: str | None = None) -> HttpResponse:
+    board = _board(
+        request, outcome.plan, outcome.state, outcome.labels, pick=outcome.pick or pick, before=outcome.before
+    )
+    board.said, board.was_refused = outcome.said, outcome.was_refused
+    return _answer(request, board, 409 if outcome.was_refused else 200)
+
+
+def _refused(request: Request, plan: Plan, state: State, why: str) -> HttpResponse:
+    board = _board(request, plan, state, pick=request.POST.get("pick"))
+    board.said, board.was_refused = why, True
+    return _answer(request, board, 422)
+
+
+def _from_document(document: CorePlan, frame: Frame | None, name: str, request: Request) -> Plan:
+    pieces = with_ids(document.pieces)
+    if len(pieces) > 60:
+        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+    if frame is not None and frame.outline() != document.frame:
+        raise Refused(
+            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of its own."
+        )
+    condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
+    state = State(measured=document.measured, condition=condition, pieces=pieces)
+    return desk.from_file(frame, document.frame, name, state, request.user)

@@ -1,0 +1,28 @@
+"""The form of the workshop's settings."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from kentrobar.core.units import fixed
+
+from .models import Settings
+
+
+class SettingsForm(forms.ModelForm):
+    class Meta:
+        model = Settings
+        fields = (
+            "tolerance", "unsure", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm",
+            "max_layers", "few", "serious", "bounce_racket", "bounce_paddle",
+            "rate_hour", "rate_frame", "rate_material", "day_minutes",
+        )  # fmt: skip
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        few, serious = cleaned.get("few"), cleaned.get("serious")
+        if few is not None and serious is not None and few > serious:
+            self.add_error("serious", f"Serious players notice no less than most: at least {fixed(few, 1)}.")
+        return cleaned

@@ -1,0 +1,75 @@
+"""The workshop's settings, read by every room above: what counts, how tape is cut, what work costs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from kentrobar.core.recipes import feel
+from kentrobar.core.recipes import usual as kit
+from kentrobar.core.recipes.brief import Weights
+from kentrobar.core.recipes.feel import Noticed
+
+
+def _setting(label: str, usual: float, highest: float, help_text: str = "", lowest: float = 0.0) -> Any:
+    return models.FloatField(
+        label, default=usual, help_text=help_text,
+        validators=[MinValueValidator(lowest), MaxValueValidator(highest)],
+    )  # fmt: skip
+
+
+_W, _N = Weights(), Noticed()
+
+
+class Settings(models.Model):
+    """How this workshop works and what it charges: one row."""
+
+    tolerance = _setting("one tolerance overrun by 2 mm of the hand", _W.tolerance, 1000)
+    unsure = _setting("one tolerance overrun by reading as well", _W.unsure, 1000)
+    piece = _setting("one piece", _W.piece, 100)
+    seen = _setting("one gram that is seen", _W.seen, 100)
+    price = _setting("one unit of price", _W.price, 100)
+    toxic = _setting("one gram of lead", _W.toxic, 100)
+    part = _setting("one part taken off", _W.part, 100)
+    cut_step_mm = _setting("cutting step, mm", kit.CUT_STEP_MM, 50, lowest=1.0)
+    least_cut_mm = _setting("shortest cut, mm", kit.LEAST_CUT_MM, 100)
+    max_layers = models.PositiveSmallIntegerField(
+        "layers of tape, at most", default=2, validators=[MinValueValidator(1), MaxValueValidator(6)]
+    )
+    few = _setting("most would not notice less than, kg·cm²", _N.few, 100)
+    serious = _setting("serious players notice, kg·cm²", _N.serious, 100)
+    bounce_racket = _setting("bounce of a ball on strings held fast", feel.BOUNCE["racket"], 0.99, lowest=0.3)
+    bounce_paddle = _setting(
+        "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
+    )
+
+    rate_hour = _setting("an hour of work costs", 40.0, 10_000)
+    rate_frame = _setting("a frame taken in costs", 5.0, 10_000)
+    rate_material = _setting("material costs, times its price", 1.5, 20)
+    day_minutes = _setting("minutes of work a day", 240.0, 1440)
+
+    class Meta:
+        verbose_name_plural = "settings"
+        constraints = [models.CheckConstraint(condition=Q(pk=1), name="one_workshop")]
+
+    def __str__(self) -> str:
+        return "Workshop settings"
+
+    @classmethod
+    def load(cls) -> Settings:
+        return cls.objects.filter(pk=1).first() or cls(pk=1)
+
+    def weights(self) -> Weights:
+        return Weights(
+            tolerance=self.tolerance, unsure=self.unsure, piece=self.piece, seen=self.seen, price=self.price,
+            toxic=self.toxic, part=self.part,
+        )  # fmt: skip
+
+    def noticed(self) -> Noticed:
+        return Noticed(self.few, self.serious)
+
+    def bounce(self, kind: str) -> float:
+        return self.bounce_racket if kind == "racket" else self.bounce_paddle

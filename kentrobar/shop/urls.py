@@ -1,0 +1,5 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("settings/", views.settings, name="settings")]

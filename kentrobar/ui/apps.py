@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WebConfig(AppConfig):
+    name = "kentrobar.ui"
+    label = "web"

@@ -1,0 +1,439 @@
+"""The bench as a drawing: a frame on its side, butt left, to scale, above its ruler.
+
+Geometry comes from the core in mm; this room places it on the paper in drawing units (about a CSS
+pixel at full width) and hands the templates plain shapes. ``Paper`` holds the one conversion, which
+the script reads back from the SVG to tell the server where a hand is, in mm.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from functools import lru_cache
+
+from kentrobar.core.frame.predict import Prediction
+from kentrobar.core.geometry.curve import Path
+from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.units import LENGTH, Shown, show_length, show_mass
+from kentrobar.ui.by_key import Told
+
+WIDTH = 920.0
+FACE_HEIGHT = 306.0
+MIDDLE = 190.0
+RULER_TOP = 378.0
+RULER_HEIGHT = 19.0
+HEIGHT = 486.0
+MARGIN = 46.0
+TAPE_MM = 6.0
+BADGE, ASIDE = 10.0, 20.0
+"""Radius of a piece's number, and how far it stands aside of its piece."""
+BOB_GRAM, BOB_MOST = 4.6, 13.0
+"""Half the width of a one-gram bob, and of the largest; areas are as the grams within one drawing."""
+
+
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """Drawing units of mm: x = x0 + k·mm, y = y0 + k·mm."""
+
+    x0: float
+    y0: float
+    k: float
+
+    @classmethod
+    def of(cls, outline: Outline) -> Paper:
+        k = min((WIDTH - 2 * MARGIN) / outline.length_mm, FACE_HEIGHT / outline.width_mm)
+        return cls((WIDTH - k * outline.length_mm) / 2, MIDDLE, k)
+
+    def x(self, mm: float) -> float:
+        return round(self.x0 + self.k * mm, 1)
+
+    def y(self, mm: float) -> float:
+        return round(self.y0 + self.k * mm, 1)
+
+    def line(self, points: Sequence[tuple[float, float]], close: bool = False) -> str:
+        steps = (f"{self.x(x):g} {self.y(y):g}" for x, y in points)
+        return "M" + "L".join(steps) + ("Z" if close else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Mark(Told):
+    """One piece on the bench: the stroke of its tape or its shape, and where its number stands."""
+
+    id: str
+    number: int
+    kind: str
+    path: str
+    width: float
+    badges: list[tuple[float, float]]
+    ends: list[tuple[str, float, float]]
+    is_off: bool
+    is_picked: bool
+    label: str
+
+    @property
+    def halo(self) -> float:
+        return self.width + 8
+
+
+@dataclass(frozen=True, slots=True)
+class Bob(Told):
+    """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the grams."""
+
+    number: int
+    id: str
+    x: float
+    top: float
+    bottom: float
+    size: float
+    label: str
+    is_off: bool
+    is_picked: bool
+
+    shift: float = 0.0
+    """How far its label stands aside for another's."""
+
+    @property
+    def label_is_left(self) -> bool:
+        """Near the right edge the label stands before its bob."""
+        return self.x + self.size > WIDTH - 64
+
+    @property
+    def label_x(self) -> float:
+        return round(self.x + (self.size + 4) * (-1 if self.label_is_left else 1) + self.shift, 1)
+
+    @property
+    def path(self) -> str:
+        return bob_path(self.x, self.bottom, self.size)
+
+
+def bob_path(x: float, y: float, s: float) -> str:
+    """A bob whose neck is at (x, y), ``s`` half its width."""
+    return (
+        f"M{x:g} {y:g}l{0.8 * s:.1f} {0.55 * s:.1f}q{0.35 * s:.1f} {0.4 * s:.1f} 0 {0.9 * s:.1f}"
+        f"l{-0.8 * s:.1f} {1.1 * s:.1f}l{-0.8 * s:.1f} {-1.1 * s:.1f}"
+        f"q{-0.35 * s:.1f} {-0.5 * s:.1f} 0 {-0.9 * s:.1f}z"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Ruler(Told):
+    """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of them."""
+
+    x: float
+    width: float
+    unit: str
+    ticks: str
+    numbers: list[tuple[float, int]]
+
+
+@dataclass(frozen=True, slots=True)
+class Bench(Told):
+    """Everything the bench template draws."""
+
+    paper: Paper
+    outline: Outline
+    body: dict[str, str | float]
+    hours: list[tuple[float, float, int]]
+    ruler: Ruler
+    marks: list[Mark] = field(default_factory=list)
+    bobs: list[Bob] = field(default_factory=list)
+    axis: tuple[float, str] | None = None
+    measured: tuple[float, str] | None = None
+    planned: tuple[float, str] | None = None
+    height: float = HEIGHT
+
+    @property
+    def planned_is_left(self) -> bool:
+        """Which of the two balance labels stands left of its wedge."""
+        return bool(self.measured and self.planned and self.planned[0] <= self.measured[0])
+
+
+def bench(
+    outline: Outline,
+    shown: Shown,
+    prediction: Prediction | None = None,
+    axis: float | None = None,
+    pick: str | None = None,
+) -> Bench:
+    """The drawing of a frame, with pieces, bobs and balance where there is a prediction."""
+    plain = _empty_bench(outline, shown.length == "in")
+    paper = plain.paper
+    if prediction is None:
+        return plain
+    unit = shown.length
+    before, after = nominal(prediction.before.balance), nominal(prediction.after.balance)
+    pieces = [share.piece for share in prediction.shares]
+    return replace(
+        plain,
+        height=HEIGHT,
+        marks=_apart([_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)]),
+        bobs=_bobs(prediction, paper, shown, pick),
+        axis=(paper.x(axis), f"{axis / LENGTH[unit]:.4g} {unit}") if axis is not None else None,
+        measured=(paper.x(before), show_length(before, unit)),
+        planned=(paper.x(after), f"{show_length(after, unit)} {unit}"),
+    )
+
+
+@lru_cache(maxsize=256)
+def _empty_bench(outline: Outline, in_inches: bool) -> Bench:
+    """The frame on its ruler with nothing on it; the same for every plan of this outline."""
+    paper = Paper.of(outline)
+    return Bench(
+        paper=paper,
+        outline=outline,
+        body=_body(outline, paper),
+        hours=_hours(outline, paper),
+        ruler=_ruler(outline, paper, in_inches),
+        height=RULER_TOP + RULER_HEIGHT + 14,
+    )
+
+
+# --- the frame -----------------------------------------------------------------------------------
+
+
+def _ring(path: Path) -> list[tuple[float, float]]:
+    return path.run(0, path.length, 5.0)[:-1]
+
+
+def _body(outline: Outline, paper: Paper) -> dict[str, str | float]:
+    edge, inner = _ring(outline.path("edge")), _ring(outline.path("inner"))
+    r, end = outline.handle_radius_mm, outline.handle_length_mm
+    turns = [[(x, r), (x + 9, -r)] for x in _steps(16.0, end - 12, max(14.0, end / 12)) if x + 9 < end]
+    body: dict[str, str | float] = {
+        "ring": paper.line(edge, True) + paper.line(inner, True),
+        "inside": paper.line(inner, True),
+        "handle_x": paper.x(0),
+        "handle_y": paper.y(-r),
+        "handle_w": round(paper.k * end, 1),
+        "handle_h": round(paper.k * 2 * r, 1),
+        "cap_y": round(paper.y(-r) - 2, 1),
+        "cap_h": round(paper.k * 2 * r + 4, 1),
+        "cap_w": round(paper.k * 9, 1),
+        "wrap": "".join(paper.line(turn) for turn in turns),
+    }
+    if isinstance(outline, Racket):
+        x0, y0, x1, y1 = outline.shaft()
+        body["shafts"] = paper.line([(x0 - 2, y0 - 3), (x1, y1)]) + paper.line([(x0 - 2, 3 - y0), (x1, -y1)])
+        body["shaft_w"] = round(paper.k * outline.rim_mm * 1.15, 1)
+        body["bed"] = _string_bed(outline, paper)
+    return body
+
+
+def _string_bed(racket: Racket, paper: Paper) -> str:
+    up, down, across = racket.hoop_axes("inner")
+    cx = racket.widest_mm
+    lines = []
+    for y in _steps(-across + 10, across - 5, 15):
+        reach = math.sqrt(1 - (y / across) ** 2)
+        lines.append([(cx - down * reach, y), (cx + up * reach, y)])
+    for x in _steps(-down + 12, up - 5, 16):
+        a = up if x > 0 else down
+        reach = across * math.sqrt(1 - (x / a) ** 2)
+        lines.append([(cx + x, -reach), (cx + x, reach)])
+    return "".join(paper.line(points) for points in lines)
+
+
+def _steps(start: float, stop: float, step: float) -> Iterator[float]:
+    while start < stop:
+        yield start
+        start += step
+
+
+def _hours(outline: Outline, paper: Paper) -> list[tuple[float, float, int]]:
+    path = outline.path("inner")
+    marks = []
+    for hour in (12, 3, 6, 9):
+        x, y = path.point(path.arc_of_clock(hour))
+        cx = outline.face_centre_mm
+        reach = max(math.hypot(x - cx, y), 1)
+        inwards = 1 - 16 / paper.k / reach
+        marks.append((paper.x(cx + (x - cx) * inwards), paper.y(y * inwards) + 4.5, hour))
+    return marks
+
+
+def _ruler(outline: Outline, paper: Paper, in_inches: bool) -> Ruler:
+    """In cm with 5 mm ticks and a number every 10 cm, or in inches with quarters and every two."""
+    step, a_number, a_half = (6.35, 8, 4) if in_inches else (5.0, 20, 2)
+    ticks, numbers = [], []
+    for i in range(int(outline.length_mm / step + 1e-9) + 1):
+        mm = i * step
+        height = 11 if i % a_number == 0 else 7 if i % a_half == 0 else 4
+        ticks.append(f"M{paper.x(mm):g} {RULER_TOP:g}v{height}")
+        if i % a_number == 0:
+            numbers.append((paper.x(mm), round(mm / (25.4 if in_inches else 10))))
+    width = round(paper.k * outline.length_mm, 1)
+    return Ruler(paper.x(0), width, "in" if in_inches else "cm", "".join(ticks), numbers)
+
+
+# --- pieces --------------------------------------------------------------------------------------
+
+
+def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str | None) -> Mark:
+    drawn = shape(piece, outline, paper)
+    return Mark(
+        id=piece.id or "",
+        number=number,
+        kind=piece.kind,
+        path=drawn.path,
+        width=round(drawn.width_mm * paper.k, 1),
+        badges=list(drawn.badges),
+        ends=drawn.ends,
+        is_off=piece.mass_g < 0,
+        is_picked=piece.id == pick,
+        label=f"Piece {number}, {piece.mass_g:g} g",
+    )
+
+
+def _apart(marks: list[Mark]) -> list[Mark]:
+    """Move numbers that would hide one another, two grips say, side by side."""
+    taken: list[tuple[float, float]] = []
+    for mark in marks:
+        for i, (x, y) in enumerate(mark.badges):
+            while any(math.dist((x, y), other) < 2 * BADGE for other in taken):
+                x += 2 * BADGE + 2
+            taken.append((x, y))
+            mark.badges[i] = (round(x, 1), round(y, 1))
+    return marks
+
+
+@lru_cache(maxsize=4096)
+def shape(piece: Piece, outline: Outline, paper: Paper) -> Drawn:
+    """A piece on the paper; remembered, so not to be changed."""
+    seen = piece.shape(outline)
+    return Drawn(
+        "".join(paper.line(run, close=not seen.width_mm) for run in seen.runs),
+        seen.width_mm,
+        [(paper.x(x) + ASIDE * dx, paper.y(y) + ASIDE * dy) for (x, y), (dx, dy) in seen.badges],
+        [(end, paper.x(x), paper.y(y)) for end, (x, y) in seen.ends],
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A piece in drawing units: its stroke and the stroke's width in mm, badge places, end handles."""
+
+    path: str
+    width_mm: float
+    badges: list[tuple[float, float]]
+    ends: list[tuple[str, float, float]]
+
+
+def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) -> list[Bob]:
+    """Bobs from left to right; one that would touch its neighbour hangs on a longer line."""
+    rows = []
+    for number, share in enumerate(prediction.shares, 1):
+        grams = nominal(share.body.mass)
+        if grams:
+            rows.append((paper.x(nominal(share.body.balance)), number, share.piece, grams))
+    rows.sort(key=lambda row: (row[0], row[1]))
+    heaviest = max((abs(row[3]) for row in rows), default=1.0)
+    scale = min(BOB_GRAM, BOB_MOST / math.sqrt(heaviest))
+    room = [-math.inf] * 3
+    bobs = []
+    top = RULER_TOP + RULER_HEIGHT
+    for x, number, piece, grams in rows:
+        size = scale * math.sqrt(abs(grams))
+        width = size + 52
+        level = next((i for i in range(3) if room[i] + size <= x), min(range(3), key=lambda i: room[i]))
+        # With every line taken, the label at least stands clear of its neighbour's.
+        shift = max(0.0, room[level] - x - size) if room[level] > x else 0.0
+        room[level] = max(room[level], x + size) + width - size
+        bobs.append(
+            Bob(
+                number,
+                piece.id or "",
+                x,
+                top,
+                top + 18 + 18 * level,
+                round(size, 1),
+                f"{show_mass(grams, shown.mass, grams < 0)} {shown.mass}",
+                grams < 0,
+                piece.id == pick,
+                round(shift, 1),
+            )
+        )
+    return bobs
+
+
+# --- dimensions ----------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Dimension:
+    """One dimension on the outline drawing: an arrow from (x0, y0) to (x1, y1) and its words."""
+
+    name: str
+    label: str
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+    text_x: float
+    text_y: float
+    anchor: str = "middle"
+
+
+def dimensions(outline: Outline, shown: Shown) -> list[Dimension]:
+    """An arrow for every dimension of the outline, none over another."""
+    paper, unit = Paper.of(outline), shown.length
+    x, y = paper.x, paper.y
+    half, r = outline.width_mm / 2, outline.handle_radius_mm
+    centre = outline.face_centre_mm
+
+    def text(what: str, mm: float) -> str:
+        return f"{what} {show_length(mm, unit)}"
+
+    def along(name: str, what: str, to: float, row: int, start: float = 0.0) -> Dimension:
+        at = y(half) + 22 + 23 * row
+        return Dimension(
+            name, text(what, to - start), x(start), at, x(to), at, (x(start) + x(to)) / 2, at - 4
+        )
+
+    def across(name: str, what: str, at: float, size: float, where: float = 0.0) -> Dimension:
+        return Dimension(
+            name, text(what, size), x(at), y(where - size / 2), x(at), y(where + size / 2),
+            x(at) + 6, y(where) + 18, "start",
+        )  # fmt: skip
+
+    rim, length = outline.rim_mm, outline.length_mm
+    # The beam does not show from above: a short bar of its size stands in the free corner.
+    beam_x, beam_y = x(0) + 30, y(-half) + 22
+    found = [
+        along("length_mm", "length", length, 2),
+        across("width_mm", "width", centre, outline.width_mm),
+        Dimension(
+            "rim_mm", text("rim", rim), x(length - rim), y(0), x(length), y(0),
+            x(length - rim) - 6, y(0) - 8, "end",
+        ),
+        Dimension(
+            "beam_mm", text("beam", outline.beam_mm), beam_x, beam_y,
+            beam_x, round(beam_y + paper.k * outline.beam_mm, 1), beam_x + 12, beam_y + 18, "start",
+        ),
+        Dimension("handle_radius_mm", text("handle radius", r), x(60), y(0), x(60), y(-r), x(60), y(-r) - 8),
+    ]  # fmt: skip
+    if isinstance(outline, Racket):
+        return [
+            *found,
+            along("handle_length_mm", "handle", outline.handle_length_mm, -3),
+            along("hoop_base_mm", "butt to hoop", outline.hoop_base_mm, 0),
+            along("widest_mm", "butt to widest", outline.widest_mm, 1),
+        ]
+
+    def corner(name: str, what: str, radius: float, at: float) -> Dimension:
+        """From the centre of a corner's arc to its middle, up and towards the tip or the hand."""
+        out = radius * math.sqrt(0.5) * (1 if at > centre else -1)
+        cy = radius - half
+        return Dimension(
+            name, text(what, radius), x(at), y(cy), x(at + out), y(cy - abs(out)), x(at), y(cy) + 18
+        )
+
+    top, bottom = outline.corner_top_mm, outline.corner_bottom_mm
+    return [
+        *found,
+        along("handle_mm", "butt to face", outline.handle_mm, 0),
+        corner("corner_top_mm", "top corner", top, length - top),
+        corner("corner_bottom_mm", "bottom corner", bottom, outline.handle_mm + bottom),
+    ]

@@ -1,0 +1,138 @@
+"""The face as a map: how much of a ball's speed comes back from each place, and where balls wear it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.recipes.feel import Hits, face_span, is_on_face, rebound
+from kentrobar.core.units import Shown
+
+from . import bench as drawing
+
+GRID_MM = 13.0
+STEP = 0.05
+"""Cells are shaded by steps of so much of the ball's speed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    x: float
+    y: float
+    shade: float
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Word:
+    """A figure on the map."""
+
+    x: float
+    y: float
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class FaceMap:
+    """The face, shaded by strength; marks of balls with their centre and spread."""
+
+    bench: drawing.Bench
+    view: str
+    radius: float
+    cells: list[Cell]
+    words: list[Word]
+    marks: list[tuple[float, float]]
+    centre: tuple[float, float, float, float] | None
+
+
+def face_map(
+    outline: Outline, shown: Shown, body: Body, bounce: float, hits: Hits, twist_known: bool
+) -> FaceMap:
+    """
+    Args:
+        body: the frame the balls meet. bounce: of a ball on it held fast.
+        twist_known: else only the centre line can be shaded.
+    """
+    bench = drawing.bench(outline, shown)
+    paper = bench.paper
+    low, high = face_span(outline)
+    rows = math.floor(outline.width_mm / 2 / GRID_MM) if twist_known else 0
+    columns = math.floor((high - low) / GRID_MM)
+    start = low + (high - low - columns * GRID_MM) / 2
+    cells, words = [], []
+    for i in range(columns + 1):
+        x = start + i * GRID_MM
+        for j in range(-rows, rows + 1):
+            y = j * GRID_MM
+            if not is_on_face(outline, x, y):
+                continue
+            share = rebound(body, x, y, outline.kind, bounce)
+            step = max(round(share / STEP), 0) * STEP
+            cells.append(Cell(paper.x(x), paper.y(y), round(min(step * 2, 1.0), 2), f"{100 * share:.0f} %"))
+            if i % 5 == 2 and j % 4 == 0:
+                words.append(Word(paper.x(x), paper.y(y) + 4.5, f"{100 * share:.0f}"))
+    left = paper.x(low) - 46
+    view = f"{left:.0f} 22 {paper.x(outline.length_mm) + 22 - left:.0f} 390"
+    return FaceMap(
+        bench, view, round(GRID_MM / 2 * paper.k, 1), cells, words,
+        [(paper.x(x), paper.y(y)) for x, y in hits.marks], _centre(hits, paper),
+    )  # fmt: skip
+
+
+def _centre(hits: Hits, paper: drawing.Paper) -> tuple[float, float, float, float] | None:
+    """(x, y, reach along, reach across) of the marks' spread."""
+    if not hits.marks:
+        return None
+    (x, y), (along, across) = hits.centre, hits.spread
+    return paper.x(x), paper.y(y), round(along * paper.k, 1), round(across * paper.k, 1)
+
+
+@dataclass(frozen=True, slots=True)
+class GramChart:
+    """A frame over its ruler, and under it what some grams do to swing weight at every distance."""
+
+    bench: drawing.Bench
+    path: str
+    dots: list[Word]
+    axis: float
+    lines: list[tuple[float, str]]
+    base: float
+    height: float
+
+
+def gram_chart(
+    outline: Outline, shown: Shown, curve: Sequence[tuple[float, float]], dots: Sequence[tuple[float, float, str]],
+    axis_mm: float,
+) -> GramChart:  # fmt: skip
+    """
+    Args:
+        curve: (mm from the butt, kg·cm²). dots: the same of sites, with their numbers.
+    """
+    bench = drawing.bench(outline, shown)
+    paper = bench.paper
+    top, base = 436.0, 640.0
+    ends = [value for _, value in curve] + [value for _, value, _ in dots]
+    most = max(abs(value) for value in ends) or 1.0
+    sign = 1.0 if sum(ends) >= 0 else -1.0
+    k = (base - top) / most
+
+    def y(value: float) -> float:
+        return round(base - k * value * sign, 1)
+
+    step = _round_step(most)
+    lines = [
+        (y(sign * i * step), f"{'−' if sign < 0 and i else ''}{i * step:.3g}")
+        for i in range(int(most / step) + 1)
+    ]
+    path = "M" + "L".join(f"{paper.x(x):g} {y(value):g}" for x, value in curve)
+    marks = [Word(paper.x(x), y(value), text) for x, value, text in dots]
+    return GramChart(bench, path, marks, paper.x(axis_mm), lines, base, base + 26)
+
+
+def _round_step(most: float) -> float:
+    """A round step that gives three to seven lines."""
+    power = 10.0 ** math.floor(math.log10(most))
+    return next(f * power for f in (0.1, 0.2, 0.5, 1.0, 2.0) if most / (f * power) <= 6.5)

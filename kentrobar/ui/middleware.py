@@ -1,0 +1,43 @@
+"""Sign-in everywhere, the reader's units on every request, what the bar needs in every template."""
+
+from collections.abc import Callable
+
+from django.conf import settings
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import resolve_url
+from django.utils.http import urlencode
+from django_htmx.http import HttpResponseClientRedirect
+
+from kentrobar.core.units import Shown
+
+from .models import Preferences
+
+
+class SignInRequired(LoginRequiredMiddleware):
+    """Every page needs sign-in. A script that asks after the session ended is sent there as a page
+    would be, instead of getting the sign-in form as an answer to put into the board."""
+
+    def handle_no_permission(self, request: HttpRequest, view_func: Callable) -> HttpResponse:
+        if not request.htmx:
+            return super().handle_no_permission(request, view_func)
+        back = urlencode({"next": request.htmx.current_url_abs_path or "/"})
+        return HttpResponseClientRedirect(f"{resolve_url(settings.LOGIN_URL)}?{back}")
+
+
+class ShownUnits:
+    """``request.shown``: the core's ``Shown``. Nearly every page asks for it, hundreds of times: no lazy object."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        request.shown = shown_to(request)
+        return self.get_response(request)
+
+
+def shown_to(request: HttpRequest) -> Shown:
+    if not request.user.is_authenticated:
+        return Shown()
+    found: Preferences | None = getattr(request.user, "preferences", None)
+    return found.shown() if found else Shown()

@@ -1,0 +1,74 @@
+"""What a person likes to read (units, the swing axis of each kind of frame), and work beside the page."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import models
+from django.utils import timezone
+
+from kentrobar.core.units import LENGTH, Shown
+
+SILENT = timedelta(seconds=45)
+"""Work that gave no sign for so long has died with its process."""
+
+
+class Work(models.Model):
+    """Work done beside the page (``background.py``): what is asked, how far it is, what was found."""
+
+    class Status(models.TextChoices):
+        IDLE = "idle", "not asked yet"
+        WORKING = "working", "searching"
+        DONE = "done", "done"
+        STOPPED = "stopped", "stopped"
+        FAILED = "failed", "failed"
+
+    content = models.JSONField(default=dict, blank=True)
+    answer = models.JSONField(default=dict, blank=True)
+    status = models.CharField(max_length=8, choices=Status, default=Status.IDLE)
+    progress = models.CharField(max_length=1000, blank=True)
+    run = models.PositiveIntegerField(default=0, help_text="rises with every search; older ones end")
+    took_s = models.FloatField(null=True, blank=True)
+    seen_at = models.DateTimeField(default=timezone.now, help_text="last sign of the search at work")
+    changed_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        abstract = True
+
+    @property
+    def is_working(self) -> bool:
+        return self.status == self.Status.WORKING and not self.is_lost
+
+    @property
+    def is_lost(self) -> bool:
+        return self.status == self.Status.WORKING and timezone.now() - self.seen_at > SILENT
+
+
+class Preferences(models.Model):
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True)
+    mass = models.CharField(max_length=2, default="g", choices=[("g", "g"), ("oz", "oz")])
+    length = models.CharField(
+        max_length=2, default="mm", choices=[(unit, unit) for unit in LENGTH if unit != "m"]
+    )
+    balance = models.CharField(
+        max_length=6, default="length", choices=[("length", "length"), ("pt", "points"), ("%", "%")]
+    )
+    racket_axis_mm = models.FloatField(default=100.0)
+    paddle_axis_mm = models.FloatField(default=50.0)
+
+    class Meta:
+        verbose_name_plural = "preferences"
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(racket_axis_mm__gte=0, racket_axis_mm__lte=300)
+                & models.Q(paddle_axis_mm__gte=0, paddle_axis_mm__lte=300),
+                name="shown_axis_at_the_hand",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.user}: {self.mass}, {self.length}"
+
+    def shown(self) -> Shown:
+        return Shown(self.mass, self.length, self.balance, self.racket_axis_mm, self.paddle_axis_mm)

@@ -1,0 +1,21 @@
+"""A request as every view of ours gets it: signed in, with the reader's units, and what htmx says of it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from django.http import HttpRequest
+
+if TYPE_CHECKING:
+    from django.contrib.auth.models import User
+    from django_htmx.middleware import HtmxDetails
+
+    from kentrobar.core.units import Shown
+
+
+class Request(HttpRequest):
+    """For signatures. ``middleware.py`` puts the attributes on Django's own request."""
+
+    user: User
+    shown: Shown
+    htmx: HtmxDetails

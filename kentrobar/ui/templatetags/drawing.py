@@ -1,0 +1,105 @@
+"""``{% bench … %}`` and ``{% outline_drawing … %}``: frames as server-made SVG."""
+
+from collections.abc import Collection, Mapping, Sequence
+
+from django import template
+
+from kentrobar.core.frame.predict import Prediction
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.recipes.brief import Site
+from kentrobar.core.recipes.feel import Hits
+from kentrobar.core.recipes.one_gram import Effect
+from kentrobar.core.units import Shown
+from kentrobar.ui.drawing import bench as drawing
+from kentrobar.ui.drawing import face, setups
+from kentrobar.ui.drawing import ruler as hung
+from kentrobar.ui.drawing import sites as places
+
+register = template.Library()
+
+
+@register.inclusion_tag("drawing/bench.html")
+def bench(
+    outline: Outline,
+    shown: Shown,
+    prediction: Prediction | None = None,
+    axis: float | None = None,
+    pick: str | None = None,
+    name: str = "Bench",
+) -> dict:
+    """A frame on the bench; with a prediction, its pieces, bobs and balance too."""
+    return {"bench": drawing.bench(outline, shown, prediction, axis, pick), "name": name}
+
+
+@register.inclusion_tag("drawing/small.html")
+def small_bench(outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str) -> dict:
+    """The bench for a card: no words on it but the pieces' numbers."""
+    return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
+
+
+@register.inclusion_tag("drawing/_standalone.svg")
+def standalone_bench(outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str) -> dict:
+    """The bench for a file of its own or for paper: it brings its look along."""
+    return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
+
+
+@register.inclusion_tag("drawing/places.html")
+def places_drawing(outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]) -> dict:
+    """Where something may go; a click on a site presses its box."""
+    return {"drawn": places.places(outline, shown, sites, on)}
+
+
+@register.simple_tag
+def under_one_ruler(
+    predictions: Sequence[Prediction], length_mm: float, axis_mm: float, shown: Shown
+) -> hung.Under:
+    """A whole set under one ruler; ``ruler_over`` and ``lane`` draw it."""
+    return hung.under_one_ruler(predictions, length_mm, axis_mm, shown)
+
+
+@register.inclusion_tag("drawing/ruler_over.html")
+def ruler_over(under: hung.Under) -> dict:
+    return {"under": under}
+
+
+@register.inclusion_tag("drawing/lane.html")
+def lane(under: hung.Under, index: int, name: str) -> dict:
+    return {"under": under, "lane": under.lanes[index], "name": name}
+
+
+@register.inclusion_tag("drawing/face.html")
+def face_map(
+    outline: Outline, shown: Shown, body: Body, bounce: float, hits: Hits, twist_known: bool
+) -> dict:
+    """The face shaded by strength; a click on it sets a mark."""
+    return {"drawn": face.face_map(outline, shown, body, bounce, hits, twist_known)}
+
+
+@register.inclusion_tag("drawing/gram.html")
+def gram_chart(
+    outline: Outline,
+    shown: Shown,
+    curve: Sequence[tuple[float, float]],
+    effects: Sequence[Effect],
+    axis_mm: float,
+) -> dict:
+    """What some grams do to swing weight along a frame, the sites numbered."""
+    dots = [(one.x_mm, one.swing_kgcm2, str(i)) for i, one in enumerate(effects, 1)]
+    return {"drawn": face.gram_chart(outline, shown, curve, dots, axis_mm)}
+
+
+@register.inclusion_tag("drawing/outline.html")
+def outline_drawing(outline: Outline, shown: Shown) -> dict:
+    """A frame with all its dimensions; the script lights the one being typed."""
+    return {
+        "bench": drawing.bench(outline, shown),
+        "dimensions": drawing.dimensions(outline, shown),
+    }
+
+
+@register.inclusion_tag("drawing/setup.html")
+def setup_drawing(method: str, outline: Outline, shown: Shown, places: dict[str, float]) -> dict:
+    """A measuring method's set-up with this frame in it."""
+    at = setups.usual_places(outline, shown) | places
+    return {"setup": setups.setup(method, outline, shown, at)}

@@ -1,0 +1,38 @@
+"""``{% slot "frame-plans" frame %}`` and ``{% views_of frame_views frame.pk "of this frame" %}``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import template
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString, mark_safe
+
+from kentrobar.ui import undo
+from kentrobar.ui.slots import fillings
+
+register = template.Library()
+
+
+@register.simple_tag(takes_context=True)
+def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
+    """Everything that fills a slot, about one thing."""
+    request = context["request"]
+    parts = []
+    for filling in fillings(name):
+        found = filling.context(request, about)
+        if found is not None:
+            parts.append(render_to_string(filling.template, found, request))
+    return mark_safe("".join(parts))  # each part comes out of a template, which has escaped it
+
+
+@register.inclusion_tag("_views.html")
+def views_of(views: Any, key: int, label: str) -> dict[str, Any]:
+    """The views of one frame or plan, the present one marked."""
+    return {"views": views.of(key), "label": label}
+
+
+@register.filter
+def undo_address(message: Any) -> str:
+    """Where a message's Undo posts to; '' where it has none."""
+    return undo.address_of(message)

@@ -1,0 +1,12 @@
+from django.contrib.auth import views as auth
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("units/", views.units, name="units"),
+    path("sign-in/", auth.LoginView.as_view(redirect_authenticated_user=True), name="sign-in"),
+    path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+    path("removed/", views.removed, name="removed"),
+    path("removed/<str:label>/<int:pk>/restore/", views.restore, name="restore"),
+]

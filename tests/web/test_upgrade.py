@@ -1,0 +1,94 @@
+"""A workshop of the first version opens in this one with nothing lost: its database, and its export."""
+
+import gzip
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import psycopg
+import pytest
+from django.conf import settings
+from django.db import connection
+
+from kentrobar.frames.models import Frame, Person
+from kentrobar.shop.models import Settings
+from kentrobar.ui.undo import removed_lately
+from kentrobar.workshop import opendata
+
+DATA = Path(__file__).parents[1] / "data"
+ROOT = Path(__file__).parents[2]
+# Counted in the first version, table by table, before it was written out.
+ROWS = {
+    "frames_frame": 14, "frames_fittedpart": 11, "frames_reading": 54, "frames_historicalreading": 55,
+    "measuring_instrument": 7, "measuring_check": 16, "measuring_use": 4, "stock_material": 13,
+    "stock_weighing": 5, "stock_movement": 9, "planning_plan": 8, "planning_step": 24, "recipes_wish": 1,
+    "recipes_match": 1, "recipes_match_frames": 5, "recipes_wear": 1, "shop_settings": 1, "workshop_sheet": 1,
+    "workshop_job": 4, "workshop_takenin": 8, "workshop_jobstep": 32, "workshop_card": 1,
+}  # fmt: skip
+PLAYERS = {
+    "Tern 98 · no. 07": "Ilva Sorrel", "Tern 98 · no. 11": "Ilva Sorrel", "Plover Tour · HP 2231": "Matis Ould",
+}  # fmt: skip
+
+
+@pytest.fixture
+def old_database(django_db_blocker):
+    """The database of the first version, beside the one of the tests."""
+    known = connection.settings_dict
+    at = f"postgresql://{known['USER']}:{known['PASSWORD']}@{known['HOST']}:{known['PORT']}"
+    with psycopg.connect(f"{at}/postgres", autocommit=True) as server:
+        server.execute("DROP DATABASE IF EXISTS kentrobar_first")
+        server.execute("CREATE DATABASE kentrobar_first")
+    try:
+        with psycopg.connect(f"{at}/kentrobar_first", autocommit=True) as first:
+            first.execute(gzip.decompress((DATA / "database-0.1.sql.gz").read_bytes()).decode())
+        yield f"{at}/kentrobar_first"
+    finally:
+        with psycopg.connect(f"{at}/postgres", autocommit=True) as server:
+            server.execute("DROP DATABASE kentrobar_first")
+
+
+def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database):
+    migrate = [sys.executable, "manage.py", "migrate", "--verbosity", "0"]
+    environment = os.environ | {"DATABASE_URL": old_database, "KENTROBAR_LOCAL": str(settings.LOCAL)}
+    subprocess.run(migrate, cwd=ROOT, env=environment, check=True)
+    with psycopg.connect(old_database) as first:
+        for table, count in ROWS.items():
+            assert first.execute(f"SELECT count(*) FROM {table}").fetchone() == (count,), table
+        rate, step = first.execute("SELECT rate_hour, cut_step_mm FROM shop_settings").fetchone()
+        assert (rate, step) == (52.0, 5.0)
+        named = (
+            "SELECT f.model || ' · ' || f.serial, p.name FROM frames_frame f "
+            "JOIN frames_person p ON p.id = f.player_id"
+        )
+        assert dict(first.execute(named).fetchall()).items() >= PLAYERS.items()
+        for table in (
+            "planning_plan",
+            "frames_reading",
+            "stock_material",
+            "measuring_instrument",
+            "workshop_job",
+        ):
+            gone = first.execute(f"SELECT count(*) FROM {table} WHERE removed_at IS NOT NULL").fetchone()
+            assert gone == (1,), table
+
+
+@pytest.mark.django_db(transaction=True)
+def test_an_export_of_the_first_version_is_restored_with_nothing_lost():
+    document = json.loads(gzip.decompress((DATA / "workshop-0.1.json.gz").read_bytes()))
+    written = {(row["model"], row["pk"]) for row in document["rows"]}
+    opendata.restored(document)
+    again = json.loads("".join(opendata.streamed()))["rows"]
+    moved = {"recipes.workshop": "shop.settings", "workshop.person": "frames.person"}
+    assert {(moved.get(model, model), pk) for model, pk in written} <= {
+        (row["model"], row["pk"]) for row in again
+    }
+    assert Settings.load().rate_hour == 52
+    players = {str(frame): str(frame.player) for frame in Frame.objects.exclude(player=None)}
+    assert players.items() >= PLAYERS.items()
+    assert Person.objects.filter(name="Ilva Sorrel").count() == 1
+    kinds = {one._meta.label_lower for one in removed_lately()}
+    assert kinds == {
+        "planning.plan", "frames.reading", "stock.material", "measuring.instrument", "workshop.job",
+    }  # fmt: skip
