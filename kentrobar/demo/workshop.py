@@ -9,8 +9,10 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass, field
 from datetime import timedelta
+from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
@@ -21,6 +23,7 @@ from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.measure.pendulum import pendulum_period
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.units import read_balance, read_inertia, read_length, read_mass
 from kentrobar.frames.models import FittedPart, Frame, Person, Quantity, Reading
 from kentrobar.measuring.models import Check, Instrument, Use
@@ -57,7 +60,9 @@ class DemoFrame:
     plans: list[DemoPlan] = field(default_factory=list)
 
 
-def _strip(grams: float, clock: float, length: float, line: str, mirror: bool, **more: object) -> dict:
+def _strip(
+    grams: float, clock: float, length: float, line: str, mirror: bool, **more: object
+) -> dict[str, Any]:
     tape = {
         "kind": "strip",
         "mass_g": grams,
@@ -276,7 +281,7 @@ JOBS = [
 ]
 
 
-def _take_in(user: object) -> None:
+def _take_in(user: User) -> None:
     """Jobs on the bench, each some steps along."""
     now, today = timezone.now(), timezone.localdate()
     for name, hand, level, said, due, ago, marks, done, waits in JOBS:
@@ -333,9 +338,9 @@ def _ports(name: str) -> list[str]:
     return list(used.values_list("port", flat=True))
 
 
-def _equip(user: object) -> None:
+def _equip(user: User) -> None:
     """Instruments with their checks, what is on the Terns, and how no. 11 was read."""
-    bench = {facts["name"]: Instrument.objects.create(**facts) for facts in INSTRUMENTS}
+    bench = {str(facts["name"]): Instrument.objects.create(**facts) for facts in INSTRUMENTS}
     now = timezone.now()
     for name, reference, expected, ages, offs in CHECKS:
         instrument = bench[name]
@@ -359,12 +364,12 @@ def _equip(user: object) -> None:
     _read_by_hand(Frame.objects.get(serial="no. 11"), bench, user)
 
 
-def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: object) -> None:
+def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> None:
     rng = random.Random(11)
     gap = pendulum_period(319.9, 322.0, 160.5, 643) / 2 * 1.0012
     taps = [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)]
     mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
-    documents = [
+    documents: list[tuple[int, str | None, str, dict[str, Any]]] = [
         (23, "Skerrow scale", "mass_g", {
             "method": "scale", "resolution_g": 0.1, "readings_g": [319.8, 319.9, 319.9, 320.0, 319.9],
         }),
@@ -393,7 +398,7 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: object) -> N
         }),
     ]  # fmt: skip
     for age, name, quantity, values in documents:
-        raw = {"format": READING_FORMAT} | values
+        raw: dict[str, Any] = {"format": READING_FORMAT} | values
         found = reading_of(raw)
         value = reduced(found).figures[quantity]
         reading = Reading.objects.create(
@@ -403,13 +408,16 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: object) -> N
             read_at=timezone.now() - timedelta(days=age),
         )  # fmt: skip
         if name:
-            seen = sample(raw.get("readings_g") or raw["readings_mm"], set_aside=found.set_aside)
+            seen = sample(
+                raw.get("readings_g") or raw["readings_mm"], set_aside=getattr(found, "set_aside", ())
+            )
             Use.objects.create(
                 reading=reading, instrument=bench[name], spread=seen.spread or 0.0, freedom=seen.n - 1
             )
 
 
-def _read(frame: Frame, demo: DemoFrame, user: object) -> None:
+def _read(frame: Frame, demo: DemoFrame, user: User) -> None:
+    assert demo.read is not None
     mass, balance, swing, axis, twist = demo.read
     typed = {
         Quantity.MASS: read_mass(mass),
@@ -430,12 +438,12 @@ def _read(frame: Frame, demo: DemoFrame, user: object) -> None:
         )
 
 
-def _lay(plan: Plan, demo: DemoPlan, user: object) -> None:
+def _lay(plan: Plan, demo: DemoPlan, user: User) -> None:
     Plan.objects.filter(pk=plan.pk).update(name=demo.name)
     for i, values in enumerate(demo.pieces, 1):
         piece = parse_piece(values | {"id": f"p{i}"})
 
-        def put(state: State, outline: Outline, piece: object = piece, i: int = i) -> Done:
+        def put(state: State, outline: Outline, piece: Piece = piece, i: int = i) -> Done:
             after = State(
                 state.measured, state.condition, (*state.pieces, piece), demo.targets, state.touched
             )

@@ -44,7 +44,7 @@ def take(request: Request, pk: int) -> HttpResponse:
             why = f"{len(line.passes)} passes so far: let it swing until there are {LEAST_PASSES} at least."
     elif not line.is_stable:
         why = f"{line.instrument} is still moving: wait until it is at rest."
-    if why:
+    if why or line is None:
         answer = render(request, "devices/_live.html", seen, status=409)
         answer["HX-Trigger-After-Swap"] = json.dumps({"figure-refused": {"why": why}})
         return answer

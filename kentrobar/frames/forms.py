@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
 from django import forms
 
 from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.plausibility import Doubt
-from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.geometry.presets import PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
 from kentrobar.frames.models import Person
@@ -91,21 +93,21 @@ class FrameForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        sizes = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
-        if all(isinstance(size, Typed) for size in sizes.values()):
+        typed = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
+        sizes = {name: size for name, size in typed.items() if isinstance(size, Typed)}
+        if len(sizes) == len(typed):
             self.outline = self._outline(sizes)
             for name, reason in self.outline.faults():
                 self.add_error(name, f"{DIMENSION_LABELS[name][0]}: {reason}.")
         return cleaned
 
     def _outline(self, sizes: dict[str, Typed]) -> Outline:
-        make = Racket if self.kind == "racket" else Paddle
-        values = {}
+        values: dict[str, float] = {}
         for name, typed in sizes.items():
             unchanged = self.frame is not None and name not in self.changed_data
             # A box left alone keeps the exact size behind its rounded text.
             values[name] = getattr(self.frame, name) if unchanged else typed.value
-        return make(**values)
+        return outline_of(self.kind, values)
 
     def save(self) -> Frame:
         frame = self.frame or Frame()
@@ -131,7 +133,7 @@ def follow(kind: str, data: Any, shown: Shown) -> Any:
         return data
     try:
         measured = {name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]}
-    except units.Unreadable:
+    except Unreadable:
         return data
     data = data.copy()
     texts = dimension_texts(filled(preset[1], measured), shown)
@@ -174,7 +176,7 @@ class ReadingForm(forms.Form):
         super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
         length = partial(units.read_length, default=shown.length)
         balance = partial(units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit)
-        boxes = {
+        boxes: dict[str, tuple[str, Callable[[str], Any], str]] = {
             "mass_g": ("static weight", partial(units.read_mass, default=shown.mass), "320 g or 11.3 oz"),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
             "swing_kgcm2": ("swing weight", units.read_inertia, "kg·cm²"),

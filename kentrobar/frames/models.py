@@ -23,7 +23,7 @@ from simple_history.models import HistoricalRecords
 
 from kentrobar.core.frame.condition import Part, converted, is_on, total
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.parts import PARTS
@@ -172,7 +172,7 @@ class Frame(Removable):
 
     def outline(self) -> Outline:
         sizes = {name: getattr(self, name) for name in DIMENSIONS[self.kind]}
-        return Racket(**sizes) if self.kind == "racket" else Paddle(**sizes)
+        return outline_of(self.kind, sizes)
 
     def set_outline(self, outline: Outline) -> None:
         self.kind = outline.kind

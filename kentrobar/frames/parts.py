@@ -19,6 +19,7 @@ from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.units import Shown, show_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import choose
 from kentrobar.ui.request import Request
 
 from .models import Condition, FittedPart, Frame, figures_in
@@ -60,11 +61,15 @@ class PartForm(forms.Form):
     def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
         self.frame, self.shown = frame, shown
         super().__init__(data, auto_id="part-%s")
-        self.fields["kind"].choices = [
-            (key, f"{kind.label}, {_usually(key)}")
-            for key, kind in PARTS.items()
-            if frame.kind in kind.frames
-        ]
+        choose(
+            self,
+            "kind",
+            [
+                (key, f"{kind.label}, {_usually(key)}")
+                for key, kind in PARTS.items()
+                if frame.kind in kind.frames
+            ],
+        )
         self.fields["name"].widget.attrs["placeholder"] = "multifilament, tacky, leather…"
         mass = partial(units.read_mass, default=shown.mass)
         length = partial(units.read_length, default=shown.length)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.core.paginator import Paginator
 from django.db import transaction
@@ -58,6 +59,7 @@ def index(request: Request) -> HttpResponse:
         request.GET.get("page")
     )
     common = request.GET.get("as", "")
+    frame: Any
     for frame in page:
         if common in Condition.values:
             figures = [figures_in(frame, common, frame.newest, frame.parts.all())]

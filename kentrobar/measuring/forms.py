@@ -5,8 +5,9 @@ from __future__ import annotations
 import contextlib
 import math
 import re
+from collections.abc import Callable, Mapping
 from functools import partial
-from typing import Any
+from typing import Any, assert_never
 
 from django import forms
 from django.utils import timezone
@@ -16,9 +17,10 @@ from kentrobar.core.errors import Fault, Unreadable
 from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.typical import typical
-from kentrobar.core.io.readings import READING_FORMAT, Reading, reading_of, reduced
-from kentrobar.core.measure.expect import expected
-from kentrobar.core.measure.method import Measurement
+from kentrobar.core.io.readings import READING_FORMAT, expected, reading_of, reduced
+from kentrobar.core.measure.method import Input, Measurement, Method, Reading
+from kentrobar.core.measure.registry import REPORTED, key_of
+from kentrobar.core.measure.sample import SetAside
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.judging import judge
@@ -26,47 +28,13 @@ from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.frames.models import Reading as FrameReading
 from kentrobar.ui.fields import QuantityField
 
-from .methods import Method, pin_mm, supports_mm
-from .models import USUAL_SCATTER, Instrument, Recording
+from .models import Instrument, Recording
 
-TAPE_U = 0.5
-"""mm: how well a length is measured with a tape, unless ± is written."""
-JIG_U = 0.1
+LEAST_JITTER_S = 1e-4
 AMPLITUDE_U = 0.2
 """Share of itself an amplitude judged by eye is uncertain by."""
-
-# By box: the reader, its label, its hint, the key in the document, and whether it must be filled.
-BOXES: dict[str, tuple[str, str, str, bool]] = {
-    "readings": ("many", "readings", "all of them, in one go", True),
-    "offset": ("length", "board’s zero at", "250 mm", True),
-    "m1": ("mass", "left scale", "g", True),
-    "x1": ("length", "left support at", "20 mm", True),
-    "m2": ("mass", "right scale", "g", True),
-    "x2": ("length", "right support at", "660 mm", True),
-    "axis": ("length", "about the axis", "100 mm", True),
-    "drift": ("inertia", "reads over by", "0", False),
-    "mass": ("mass", "mass", "318.4 ± 0.1 g", True),
-    "balance": ("balance", "balance", "32.1 ± 0.1 cm", True),
-    "pivot": ("length", "pivot at", "643 mm", True),
-    "jig_mass": ("mass", "clamp weighs", "84 g", False),
-    "jig_balance": ("length", "its middle from the butt", "92 mm", False),
-    "jig_inertia": ("inertia", "its own inertia", "0.9", False),
-    "hangs": ("hangs", "hangs", "", True),
-    "spacing_top": ("length", "apart above", "236 mm", True),
-    "spacing_bottom": ("length", "apart below", "236 mm", True),
-    "thread": ("length", "thread", "640 mm", True),
-    "hang": ("length", "axis to centre line", "180 mm", True),
-}
-KEYS = {
-    "offset": "offset_mm", "m1": "m1_g", "x1": "x1_mm", "m2": "m2_g", "x2": "x2_mm", "axis": "axis_mm",
-    "drift": "drift_kgcm2", "mass": "mass_g", "balance": "balance_mm", "pivot": "pivot_mm",
-    "spacing_top": "spacing_top_mm", "spacing_bottom": "spacing_bottom_mm", "thread": "thread_mm",
-    "hang": "hang_mm", "jig_mass": "jig.mass_g", "jig_balance": "jig.balance_mm",
-    "jig_inertia": "jig.inertia_kgcm2", "tap_times": "tap_times_s", "period": "period_s",
-    "amplitude": "amplitude_deg", "amplitude_end": "amplitude_end_deg", "set_aside": "set_aside",
-}  # fmt: skip
-READINGS = {"g": "readings_g", "mm": "readings_mm", "kg·cm²": "readings_kgcm2"}
-HANGS = [("vertical", "handle down: twist"), ("level", "level, face upright: recoil")]
+AMPLITUDES = {"amplitude": "amplitude_deg", "amplitude_end": "amplitude_end_deg"}
+TIMING_KEYS = {"tap_times": "tap_times_s", "period": "period_s"} | AMPLITUDES
 
 
 class MeasureForm(forms.Form):
@@ -95,7 +63,7 @@ class MeasureForm(forms.Form):
     def __init__(
         self,
         frame: Frame,
-        method: Method,
+        method: type[Method],
         shown: Shown,
         data: Any = None,
         figures: Figures | None = None,
@@ -105,6 +73,7 @@ class MeasureForm(forms.Form):
         is_correction: bool = False,
     ) -> None:
         self.frame, self.method, self.shown = frame, method, shown
+        self.method_key = key_of(method)
         self.outline, self.figures, self.recording = frame.outline(), figures, recording
         self.is_correction = is_correction
         self.document: dict[str, Any] = {}
@@ -119,23 +88,20 @@ class MeasureForm(forms.Form):
     # --- the boxes ---
 
     def _make_fields(self) -> None:
-        kinds = {"readings": self._readings_reader()}
-        for name in (*self.method.fields, *self.method.more):
-            kind, label, hint, needed = BOXES[name]
-            if kind == "hangs":
-                self.fields[name] = forms.ChoiceField(choices=HANGS, label=label)
-                continue
-            optional = name in self.method.more or not needed
-            reader = kinds.get(name) or self._reader(kind)
-            self.fields[name] = QuantityField(reader, label=label, required=not optional, max_length=4000)
-            self.fields[name].error_messages["required"] = (
-                f"{label[0].upper()}{label[1:]}: still to be written."
-            )
-            self.fields[name].widget.attrs["placeholder"] = hint
-        if "readings" in self.method.fields:
+        if self.method.readings is not None:
+            _, _, example = self.method.readings
+            self.fields["readings"] = self._box(self._readings_reader(), "readings", 4000)
             self.fields["readings"].widget = forms.Textarea(
-                attrs={"rows": 2, "autocomplete": "off", "placeholder": self._example()}
+                attrs={"rows": 2, "autocomplete": "off", "placeholder": example}
             )
+        for one in self.method.all_inputs():
+            if one.choices:
+                self.fields[one.name] = forms.ChoiceField(choices=one.choices, label=one.label)
+                continue
+            is_needed = one.is_needed and one in self.method.inputs
+            box = self._box(self._reader(one), one.label, 4000, is_needed)
+            box.widget.attrs["placeholder"] = one.hint
+            self.fields[one.name] = box
         if self.method.is_timed:
             self._make_timing()
         parts = [part for part in self.frame.all_parts() if part.was_on(None)]
@@ -147,10 +113,16 @@ class MeasureForm(forms.Form):
                 widget=forms.CheckboxSelectMultiple,
             )
         field = self.fields["instrument"]
+        assert isinstance(field, forms.ModelChoiceField)
         field.queryset = Instrument.live.filter(kind=self.method.instrument)
-        field.empty_label = "a hand and an eye" if self.method.instrument == "timer" else "none of mine"
+        field.empty_label = "a hand and an eye" if self.method.is_timed else "none of mine"
         if not self.is_correction:
             del self.fields["reason"]
+
+    def _box(self, reader: Any, label: str, longest: int, is_needed: bool = True) -> QuantityField:
+        box = QuantityField(reader, label=label, required=is_needed, max_length=longest)
+        box.error_messages["required"] = f"{_capital(label)}: still to be written."
+        return box
 
     def _make_timing(self) -> None:
         text = partial(QuantityField, required=False)
@@ -169,35 +141,40 @@ class MeasureForm(forms.Form):
         self.fields["goal"] = forms.FloatField(label="good enough at ±", required=False, min_value=0.001)
         self.fields["recording"] = forms.IntegerField(required=False, widget=forms.HiddenInput)
 
-    def _reader(self, kind: str) -> Any:
-        if kind == "mass":
-            return partial(units.read_mass, default=self.shown.mass)
-        if kind == "length":
-            return partial(units.read_length, default=self.shown.length)
-        if kind == "balance":
-            return partial(
-                units.read_balance, length_mm=self.outline.length_mm, default=self.shown.balance_unit
-            )
-        return units.read_inertia
+    def _reader(self, one: Input) -> Callable[[str], Typed]:
+        match one.holds:
+            case "mass":
+                return partial(units.read_mass, default=self.shown.mass)
+            case "length":
+                return partial(units.read_length, default=self.shown.length)
+            case "balance":
+                return partial(
+                    units.read_balance, length_mm=self.outline.length_mm, default=self.shown.balance_unit
+                )
+            case "inertia" | "choice":
+                return units.read_inertia
+            case _:
+                assert_never(one.holds)
 
-    def _readings_reader(self) -> Any:
-        kind = {"scale": "mass", "machine": "inertia"}.get(self.method.key, "length")
-        return partial(units.read_many, reader=self._reader(kind))
-
-    def _example(self) -> str:
-        return {
-            "scale": "318.4 318.3 318.4",
-            "machine": "314.2 314.6 314.3",
-            "balance-board": "71.5 71 71.5",
-        }.get(self.method.key, "321 322 321")
+    def _readings_reader(self) -> Callable[[str], list[Typed]]:
+        assert self.method.readings is not None
+        reader: Callable[[str], Typed] = {
+            "g": partial(units.read_mass, default=self.shown.mass),
+            "mm": partial(units.read_length, default=self.shown.length),
+        }.get(self.method.readings[1], units.read_inertia)
+        return partial(units.read_many, reader=reader)
 
     def _defaults(self) -> dict[str, Any]:
         values = self.figures.values if self.figures else {}
         length = self.shown.length
         found: dict[str, Any] = {
+            one.name: f"{show_length(one.offered(self.outline), length)} {length}"
+            for one in self.method.all_inputs()
+            if one.offered
+        }
+        found |= {
             "condition": self.figures.condition if self.figures else "",
             "axis": f"{self.shown.axis_mm(self.frame.kind):g} mm",
-            "pivot": f"{show_length(pin_mm(self.outline), length)} {length}",
             "taps_per_period": "2",
             # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
             "amplitude": "6 ± 2°",
@@ -205,14 +182,12 @@ class MeasureForm(forms.Form):
             "hangs": "vertical",
             "goal": "0.1" if "twist_kgcm2" in self.method.gives else "1",
         }
-        x1, x2 = supports_mm(self.outline)
-        found |= {"x1": f"{show_length(x1, length)} {length}", "x2": f"{show_length(x2, length)} {length}"}
         if "mass_g" in values:
             found["mass"] = _with_u(values["mass_g"], self.shown.mass, show_mass)
         if "balance_mm" in values:
             found["balance"] = _with_u(values["balance_mm"], length, show_length)
         instrument = next((i for i in self.instruments if i.kind == self.method.instrument), None)
-        if instrument is not None and self.method.instrument != "timer":
+        if instrument is not None and not self.method.is_timed:
             found |= {"instrument": instrument.pk} | instrument_defaults(instrument, self.shown)
         return found
 
@@ -238,61 +213,43 @@ class MeasureForm(forms.Form):
 
     def _document(self, cleaned: dict[str, Any]) -> dict[str, Any]:
         """The raw reading, as a document; faults that concern a box are put to it."""
-        method, instrument = self.method, cleaned.get("instrument")
-        found: dict[str, Any] = {"format": READING_FORMAT, "method": method.key}
-        unit = {"scale": "g", "machine": "kg·cm²"}.get(method.key, "mm")
-        if "readings" in method.fields:
-            found[READINGS[unit]] = [typed.value for typed in cleaned["readings"]]
+        instrument = cleaned.get("instrument")
+        found = self._inputs(
+            {one.name: cleaned.get(one.name) for one in self.method.all_inputs()}, instrument
+        )
+        found, lacking = self.method.settled(found)
+        for name, reason in lacking:
+            self.add_error(name, reason)
+        if self.method.readings is not None:
+            found[self.method.readings[0]] = [typed.value for typed in cleaned["readings"]]
             found["set_aside"] = self.asides(cleaned)
-            found |= self._known_of(instrument, unit)
-        for name in (*method.fields, *method.more):
-            if name in ("readings", "hangs") or (typed := cleaned.get(name)) is None:
-                continue
-            value = self._given(name, typed)
-            if name.startswith("jig_"):
-                found.setdefault("jig", {})[KEYS[name].split(".")[1]] = value
-            else:
-                found[KEYS[name]] = value
-        if "axis_mm" in found and isinstance(found["axis_mm"], dict):
-            found["axis_mm"] = found["axis_mm"]["value"]
-        if method.key == "two-scales":
-            found["resolution_g"] = instrument.resolution if instrument else 0.1
-        if method.key == "bifilar":
-            found["long_axis"] = cleaned["hangs"]
-            if cleaned["hangs"] == "vertical":
-                found = {k: v for k, v in found.items() if k not in ("balance_mm", "axis_mm")}
-            else:
-                for name in ("balance", "axis"):
-                    if cleaned.get(name) is None:
-                        self.add_error(name, "Hung level it needs balance and axis for a swing weight.")
-        if "jig" in found and not {"mass_g", "balance_mm"} <= found["jig"].keys():
-            self.add_error("jig_mass", "A clamp counts by its mass and its place: write both.")
-        if method.is_timed:
+        if self.method.is_timed:
             self._timing(found, cleaned)
+        return {"format": READING_FORMAT, "method": self.method_key} | found
+
+    def _inputs(self, written: Mapping[str, Any], instrument: Instrument | None) -> dict[str, Any]:
+        """What was written into the boxes, as a document holds it, with what its instrument adds."""
+        found: dict[str, Any] = dict(self.method.of_kit(instrument.kit() if instrument else None))
+        for one in self.method.all_inputs():
+            typed = written.get(one.name)
+            if typed is None:
+                continue
+            value = self._given(one, typed, instrument) if isinstance(typed, Typed) else typed
+            within, _, key = one.key.rpartition(".")
+            (found.setdefault(within, {}) if within else found)[key] = value
         return found
 
-    def _known_of(self, instrument: Instrument | None, unit: str) -> dict[str, Any]:
-        """Resolution, repeatability and drift of the instrument, in the document's words."""
-        name = {"g": "g", "mm": "mm", "kg·cm²": "kgcm2"}[unit]
-        if instrument is None:
-            coarse = {"g": 0.1, "mm": 1.0, "kgcm2": 1.0}[name]
-            return {f"resolution_{name}": coarse, f"repeatability_{name}": USUAL_SCATTER[self.method.key]}
-        found: dict[str, Any] = {f"resolution_{name}": instrument.resolution}
-        # Until an instrument's own repeats tell, it scatters like others of its kind.
-        found[f"repeatability_{name}"] = instrument.repeatability() or USUAL_SCATTER[self.method.key]
-        drift = instrument.drift()
-        if drift is not None and name == "g":
-            found["drift_g"] = {"value": drift.value, "u": drift.u}
-        return found
-
-    def _given(self, name: str, typed: Typed) -> Any:
-        u = typed.u
-        if u is None:
-            u = {"length": TAPE_U, "mass": JIG_U if name == "jig_mass" else 0.0}.get(BOXES[name][0], 0.0)
-            if name == "offset":
-                instrument = self.cleaned_data.get("instrument")
-                u = instrument.offset_u_mm if instrument else TAPE_U
+    def _given(self, one: Input, typed: Typed, instrument: Instrument | None) -> Any:
+        if one.is_exact:
+            return typed.value
+        u = typed.u if typed.u is not None else one.u
+        if typed.u is None and one.name == "offset" and instrument is not None:
+            u = instrument.offset_u_mm
         return {"value": typed.value, "u": u} if u else typed.value
+
+    def not_counted(self) -> list[SetAside]:
+        """The readings that do not count. Call where the form is valid."""
+        return [SetAside(**one) for one in self.document.get("set_aside", ())]
 
     def asides(self, cleaned: dict[str, Any]) -> list[dict[str, Any]]:
         """`3 the door slammed`, one a line: which reading, counted from 1, and why."""
@@ -326,7 +283,7 @@ class MeasureForm(forms.Form):
             found["set_aside"] = self.asides(cleaned)
             found["taps_per_period"] = int(cleaned.get("taps_per_period") or 2)
             if instrument is not None:
-                found["tap_jitter_s"] = max(instrument.resolution, 1e-4)
+                found["tap_jitter_s"] = max(instrument.resolution, LEAST_JITTER_S)
         elif period is not None:
             found["period_s"] = {"value": period.value, "u": period.u or 0.0}
         else:
@@ -335,11 +292,11 @@ class MeasureForm(forms.Form):
         self._amplitudes(found, cleaned)
 
     def _amplitudes(self, found: dict[str, Any], cleaned: dict[str, Any]) -> None:
-        for name in ("amplitude", "amplitude_end"):
-            if cleaned.get(name) is not None:
-                value = cleaned[name].value
-                u = cleaned[name].u
-                found[KEYS[name]] = {"value": value, "u": AMPLITUDE_U * abs(value) if u is None else u}
+        found |= {
+            key: _amplitude(cleaned[name])
+            for name, key in AMPLITUDES.items()
+            if cleaned.get(name) is not None
+        }
         if self.recording is not None and "amplitude_deg" in found and "amplitude_end_deg" not in found:
             # The recording knows how fast the swing died.
             facts = self.recording.found
@@ -350,7 +307,10 @@ class MeasureForm(forms.Form):
     def _box_of(self, path: str) -> str | None:
         """The box a document's path belongs to; None shows a fault above the form."""
         key = re.sub(r"\[.*|\.(value|u)$", "", path)
-        names = {key: name for name, key in KEYS.items()} | dict.fromkeys(READINGS.values(), "readings")
+        names = {one.key: one.name for one in self.method.all_inputs()}
+        names |= {key: name for name, key in TIMING_KEYS.items()} | {"set_aside": "set_aside"}
+        if self.method.readings is not None:
+            names[self.method.readings[0]] = "readings"
         name = names.get(key)
         return name if name in self.fields else None
 
@@ -361,9 +321,9 @@ class MeasureForm(forms.Form):
         assert self.measurement is not None
         figures, found = self.measurement.figures, {}
         for quantity in self.method.gives:
-            if quantity.value in figures:
-                axis = self.document.get("axis_mm") if quantity.value == "swing_kgcm2" else None
-                found[quantity.value] = (figures[quantity.value], axis)
+            if quantity in figures:
+                axis = self.document.get("axis_mm") if quantity == "swing_kgcm2" else None
+                found[quantity] = (figures[quantity], axis)
         return found
 
     def _judge(self, cleaned: dict[str, Any]) -> None:
@@ -387,78 +347,55 @@ class MeasureForm(forms.Form):
 
     @property
     def boxes(self) -> list[forms.BoundField]:
-        return [self[name] for name in self.method.fields]
+        names = ["readings"] if self.method.readings else []
+        return [self[name] for name in (*names, *(one.name for one in self.method.inputs))]
 
     @property
     def more_boxes(self) -> list[forms.BoundField]:
-        return [self[name] for name in self.method.more]
+        return [self[one.name] for one in self.method.more]
 
     def expectation(self) -> Measurement | None:
-        """What this set-up would come to on this frame, from the boxes as they stand."""
-        setup = self._setup()
-        if setup is None:
-            return None
+        """What this set-up would come to on this frame, from the boxes as they stand; empty ones at what is usual."""
+        frame = self.typical()
         try:
-            return expected(self.method.reading, setup, self.typical())
-        except (ValueError, ZeroDivisionError, KeyError, TypeError):
+            written = {one.name: self._standing(one, frame) for one in self.method.all_inputs()}
+            given, lacking = self.method.settled(self._inputs(written, self.chosen_instrument()))
+            if lacking:  # what is told beside is not whole yet: it waits
+                written = {one.name: written[one.name] for one in self.method.inputs}
+                given = self._inputs(written, self.chosen_instrument())
+            return expected(self.method_key, given | self._timed_setup(), frame)
+        except (Fault, Unreadable, ValueError, ZeroDivisionError, KeyError):
             return None
+
+    def _standing(self, one: Input, frame: Measured) -> Any:
+        """What an input is as its box stands; None where nothing is written and nothing is usual."""
+        text = self.text_of(one.name)
+        if one.choices:
+            return text or one.choices[0][0]
+        try:
+            return self._reader(one)(text)
+        except Unreadable:
+            if text and not one.usual:
+                raise
+        return Typed(*one.usual(self.outline, frame), "", "") if one.usual and one.is_needed else None
+
+    def _timed_setup(self) -> dict[str, Any]:
+        """How wide it swings and how evenly its passes are told, as the boxes stand."""
+        if not self.method.is_timed:
+            return {}
+        found: dict[str, Any] = {}
+        for name, key in AMPLITUDES.items():
+            with contextlib.suppress(Unreadable):
+                found[key] = _amplitude(units.read_degrees(self.text_of(name)))
+        instrument = self.chosen_instrument()
+        if instrument is not None:
+            found["tap_jitter_s"] = max(instrument.resolution, LEAST_JITTER_S)
+        return found
 
     def typical(self) -> Measured:
         values = self.figures.values if self.figures else {}
         axis = self.figures.axis_mm if self.figures else None
         return typical(self.outline, values, self.shown.axis_mm(self.frame.kind) if axis is None else axis)
-
-    def _setup(self) -> dict[str, Any] | None:
-        """The method's inputs but its readings; boxes left empty stand at what is usual."""
-        setup: dict[str, Any] = {}
-        frame = self.typical()
-        texts = {name: self.text_of(name) for name in (*self.method.fields, *self.method.more)}
-        instrument = self.chosen_instrument()
-        if "readings" in self.method.fields:
-            unit = {"scale": "g", "machine": "kg·cm²"}.get(self.method.key, "mm")
-            for key, known in self._known_of(instrument, unit).items():
-                setup[key] = _number(known["value"], known["u"]) if isinstance(known, dict) else known
-        for name, text in texts.items():
-            if name in ("readings", "m1", "m2", "hangs") or name.startswith("jig"):
-                continue
-            if name == "drift" and not text:
-                continue
-            try:
-                typed = self._reader(BOXES[name][0])(text)
-            except Unreadable:
-                typed = self._usual(name, frame)
-            if typed is None:
-                return None
-            u = typed.u if typed.u is not None else TAPE_U if BOXES[name][0] == "length" else 0.0
-            setup[KEYS[name]] = typed.value if name == "axis" else _number(typed.value, u)
-        if self.method.key == "two-scales":
-            setup["resolution_g"] = instrument.resolution if instrument else 0.1
-        if self.method.key == "bifilar":
-            setup["long_axis"] = texts.get("hangs") or "vertical"
-            if setup["long_axis"] == "vertical":
-                setup.pop("balance_mm", None)
-                setup.pop("axis_mm", None)
-        for name in ("amplitude", "amplitude_end"):
-            if self.method.is_timed and name in self.fields:
-                with contextlib.suppress(Unreadable):
-                    typed = units.read_degrees(self.text_of(name))
-                    u = AMPLITUDE_U * abs(typed.value) if typed.u is None else typed.u
-                    setup[KEYS[name]] = _number(typed.value, u)
-        if self.method.is_timed and instrument is not None:
-            setup["tap_jitter_s"] = max(instrument.resolution, 1e-4)
-        return {k: v for k, v in setup.items() if k != "format"}
-
-    def _usual(self, name: str, frame: Measured) -> Typed | None:
-        usual = {
-            "mass": (nominal(frame.mass_g), 0.1),
-            "balance": (nominal(frame.balance_mm), 1.0),
-            "offset": (250.0, 0.5),
-            "spacing_top": (self.outline.width_mm - 20, TAPE_U),
-            "spacing_bottom": (self.outline.width_mm - 20, TAPE_U),
-            "thread": (800.0, 1.0),
-            "hang": (180.0, TAPE_U),
-        }.get(name)
-        return Typed(usual[0], usual[1], "", "") if usual else None
 
     def text_of(self, name: str) -> str:
         """What stands in a box: as posted, else as the form offers it."""
@@ -475,10 +412,8 @@ class MeasureForm(forms.Form):
         return self.cleaned_data.get("read_at") or timezone.now()
 
 
-def _number(value: float, u: float) -> Any:
-    from kentrobar.core.numbers import WithU
-
-    return WithU(value=value, u=u) if u else value
+def _amplitude(typed: Typed) -> dict[str, float]:
+    return {"value": typed.value, "u": AMPLITUDE_U * abs(typed.value) if typed.u is None else typed.u}
 
 
 def _with_u(value: Number, unit: str, show: Any) -> str:
@@ -509,7 +444,7 @@ def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-class ToldCorrection(forms.Form):
+class ReportedCorrection(forms.Form):
     """Another figure in the place of one that was written down wrong, with the reason."""
 
     condition = forms.ChoiceField(choices=Condition.choices, label="read")
@@ -540,8 +475,9 @@ class ToldCorrection(forms.Form):
             return cleaned
         figure, axis = cleaned["figure"], cleaned.get("axis")
         value = {"value": figure.value, "u": figure.u} if figure.u else figure.value
-        self.document = {"format": READING_FORMAT, "method": "told", "quantity": self.old.quantity}
-        self.document |= {"value": value} | ({"axis_mm": axis.value} if axis else {})
+        self.document: dict[str, Any] = {
+            "format": READING_FORMAT, "method": REPORTED, "quantity": self.old.quantity, "value": value,
+        } | ({"axis_mm": axis.value} if axis else {})  # fmt: skip
         try:
             reading_of(self.document)
         except Fault as fault:

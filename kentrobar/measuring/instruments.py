@@ -49,8 +49,8 @@ class InstrumentForm(forms.ModelForm):
             "tare": "set to nought with",
         }
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, auto_id="i-%s", **kwargs)
+    def __init__(self, data: Any = None, **kwargs: Any) -> None:
+        super().__init__(data, **{"auto_id": "i-%s"} | kwargs)
         self.fields["port"].widget.attrs["placeholder"] = "/dev/ttyUSB0 or socket://127.0.0.1:7001"
         for field in self.fields.values():
             field.help_text = ""
@@ -105,12 +105,12 @@ class CheckForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         self.expected: Any = None
-        bar = cleaned.get("bar_mass"), cleaned.get("bar_length")
+        mass, length = cleaned.get("bar_mass"), cleaned.get("bar_length")
         told = cleaned.get("expected")
         if told is not None:
             self.expected = (told.value, told.u or 0.0)
-        elif all(bar):
-            self.expected = self._of_bar(*bar)
+        elif mass and length:
+            self.expected = self._of_bar(mass, length)
         elif not self.errors:
             name = "bar_mass" if self.instrument.kind == "machine" else "expected"
             self.add_error(name, "What should it read? Without that there is nothing to hold it against.")

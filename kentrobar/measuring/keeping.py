@@ -14,7 +14,7 @@ from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.frames.models import Frame, Reading
 
-from .forms import READINGS, MeasureForm
+from .forms import MeasureForm
 from .models import Draft, Recording, Use
 
 ENTRY_KEPT = 20_000
@@ -36,7 +36,7 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
             reading.value, reading.u, reading.axis_mm = nominal(value), uncertainty(value), axis
             reading.condition = form.cleaned_data["condition"]
             reading.without = [int(pk) for pk in form.cleaned_data.get("without", ())]
-            reading.method, reading.raw, reading.entry = form.method.key, form.document, entry
+            reading.method, reading.raw, reading.entry = form.method_key, form.document, entry
             reading.repeats, reading.typed = _repeats(form), ""
             reading.confirmed = bool(form.doubts)
             if old is None or form.cleaned_data.get("read_at"):
@@ -56,13 +56,13 @@ def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | Non
         if form.recording is not None and kept:
             Recording.objects.filter(pk=form.recording.pk).update(reading=kept[0])
         if old is None:
-            Draft.objects.filter(frame=form.frame, user=user, method=form.method.key).delete()
+            Draft.objects.filter(frame=form.frame, user=user, method=form.method_key).delete()
     return kept
 
 
 def _repeats(form: MeasureForm) -> int:
-    name = next((key for key in (*READINGS.values(), "tap_times_s") if key in form.document), None)
-    return len(form.document[name]) - len(form.document.get("set_aside", ())) if name else 1
+    repeats = form.document.get(form.method.readings[0] if form.method.readings else "tap_times_s")
+    return len(repeats) - len(form.document.get("set_aside", ())) if repeats else 1
 
 
 def _note_use(reading: Reading, form: MeasureForm) -> None:
@@ -70,10 +70,9 @@ def _note_use(reading: Reading, form: MeasureForm) -> None:
     if instrument is None:
         Use.objects.filter(reading=reading).delete()
         return
-    name = next((key for key in READINGS.values() if key in form.document), None)
     spread, freedom = 0.0, 0
-    if name is not None:
-        seen = sample(form.document[name], set_aside=form.reading.set_aside)
+    if form.method.readings is not None:
+        seen = sample(form.document[form.method.readings[0]], set_aside=form.not_counted())
         spread, freedom = seen.spread or 0.0, max(seen.n - 1, 0)
     values = {"instrument": instrument, "spread": spread, "freedom": freedom}
     Use.objects.update_or_create(reading=reading, defaults=values)

@@ -16,6 +16,8 @@ from django.db.models import F, Q, Sum
 from django.urls import reverse
 from django.utils import timezone
 
+from kentrobar.core.measure.method import Kit
+from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import Number, WithU, number
 from kentrobar.frames.models import Frame, Reading
@@ -31,8 +33,6 @@ class Kind(models.TextChoices):
 
 
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
-USUAL_SCATTER = {"scale": 0.05, "balance-board": 0.5, "knife-edge": 1.0, "machine": 0.5}
-"""Standard deviation of one reading by a method, in its unit, until an instrument's own repeats tell."""
 
 
 class Instrument(Removable):
@@ -87,6 +87,11 @@ class Instrument(Removable):
     def last_check(self) -> Check | None:
         return self.checks.first()
 
+    def kit(self) -> Kit:
+        """What the core must know of it to reckon with what it reads."""
+        drift = self.drift()
+        return Kit(self.resolution, self.repeatability(), (drift.value, drift.u) if drift else None)
+
     def drift(self) -> WithU | None:
         """What it reads too much, by its last check; None before the first."""
         last = self.last_check()
@@ -105,7 +110,7 @@ class Instrument(Removable):
     def single(self, shown: float, is_small: bool = False) -> Number:
         """What one figure on the display of a scale or a machine comes to, with what display and scatter leave open.
         Its last check's drift is taken off, but not of something ``is_small``, laid on after setting to nought."""
-        scatter = self.repeatability() or USUAL_SCATTER[self.kind]
+        scatter = self.repeatability() or METHODS[self.kind].usual_kit.repeatability
         drift = None if is_small else self.drift()
         return sample([shown], self.resolution, scatter).result() - (number(drift, "drift") if drift else 0.0)
 

@@ -6,15 +6,15 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
-from kentrobar.core.measure.sample import sample
+from kentrobar.core.measure.sample import Sample, sample
 from kentrobar.core.measure.taps import TapFit, TooFew, fit
-from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import LENGTH, MASS, Shown, fixed
 from kentrobar.frames.models import Quantity
 
 from . import plots
-from .forms import READINGS, MeasureForm
+from .forms import MeasureForm
 
 NAMES = dict(Quantity.choices)
 
@@ -73,7 +73,7 @@ def outcome(form: MeasureForm) -> Outcome:
     else:
         found.is_begun = bool(form.is_bound and (form.text_of("readings") or form.text_of("tap_times")))
         if found.is_begun:
-            found.faults = [error for errors in form.errors.values() for error in errors][:1]
+            found.faults = [str(error) for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()
         if expected is not None and expected.u:
             found.expected = _result(expected.quantity, expected.value, form.shown)
@@ -95,17 +95,17 @@ def _measured(found: Outcome) -> None:
     # What stands apart is pointed out at the reading itself.
     found.notes = [note for note in measurement.notes if "stands apart" not in note]
     figures = measurement.figures
-    name = next((key for key in READINGS.values() if key in form.document), None)
-    if name is not None:
+    if form.method.readings is not None:
+        name, in_unit, _ = form.method.readings
         values = form.document[name]
         aside = {row["index"]: row["reason"] for row in form.document.get("set_aside", ())}
-        unit = form.shown.mass if name == "readings_g" else form.shown.length if name == "readings_mm" else ""
+        unit = {"g": form.shown.mass, "mm": form.shown.length}.get(in_unit, "")
         factor = (MASS | LENGTH).get(unit, 1.0)
         found.singles = [
             Single(i + 1, f"{value / factor:.6g}", f"{apart[i]:+.1f}" if i in apart else "", aside.get(i))
             for i, value in enumerate(values)
         ]
-        _facts(found, sample(values, set_aside=form.reading.set_aside), factor, unit or "kg·cm²")
+        _facts(found, sample(values, set_aside=form.not_counted()), factor, unit or "kg·cm²")
     if "period_s" in figures:
         period = figures["period_s"]
         u = uncertainty(period)
@@ -116,7 +116,7 @@ def _measured(found: Outcome) -> None:
     found.is_enough = bool(goal and measurement.u and measurement.u <= goal and found.taps >= 10)
 
 
-def _facts(found: Outcome, seen: object, factor: float, unit: str) -> None:
+def _facts(found: Outcome, seen: Sample, factor: float, unit: str) -> None:
     found.facts = [f"{seen.n} reading{'s' if seen.n != 1 else ''}", f"mean {seen.mean / factor:.6g} {unit}"]
     if seen.spread is not None:
         found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
@@ -155,7 +155,7 @@ def tap_run(form: MeasureForm) -> TapFit | None:
         return None
 
 
-def _result(name: str, value: object, shown: Shown, axis: float | None = None) -> Result:
+def _result(name: str, value: Number, shown: Shown, axis: float | None = None) -> Result:
     unit = {"mass_g": shown.mass, "balance_mm": shown.length}.get(name, "kg·cm²")
     factor = (MASS | LENGTH).get(unit, 1.0)
     # A scale tells a frame to a hundredth, which the list of frames need not show.
@@ -168,7 +168,7 @@ def _result(name: str, value: object, shown: Shown, axis: float | None = None) -
     return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
 
 
-def shares(value: object) -> list[tuple[str, str, int]]:
+def shares(value: Number) -> list[tuple[str, str, int]]:
     """(what, its share in the value's unit, percent of the whole square) of the three largest."""
     parts = budget(value)
     whole = sum(u * u for u in parts.values()) or 1.0

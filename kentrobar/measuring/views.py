@@ -16,6 +16,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.motion import NoSwing
+from kentrobar.core.measure.registry import METHODS, REPORTED
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames import above
 from kentrobar.frames.forms import ReadingForm
@@ -24,11 +25,11 @@ from kentrobar.frames.shown import shown_figures
 from kentrobar.ui.request import Request
 
 from . import plots
-from .forms import MeasureForm, ToldCorrection
+from .forms import MeasureForm, ReportedCorrection
 from .keeping import keep, keep_draft, reduce_again, take_recording
-from .methods import METHODS, TOLD, Method, methods_for
 from .models import Draft, Instrument, Recording, usual_order
 from .outcome import outcome, shares
+from .ways import Way, ways_to
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
 RAW_WORDS = {
@@ -79,24 +80,24 @@ def recording(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     entry = _entry(request)
     method = _method(request.POST.get("method", ""))
-    back = f"{_address(frame)}?method={method.key}&quantity={request.POST.get('quantity', '')}"
+    back = f"{_address(frame)}?method={method}&quantity={request.POST.get('quantity', '')}"
     back += f"&condition={request.POST.get('condition', '')}"
     upload = request.FILES.get("file")
     if upload is None:
         messages.error(request, "Choose the recording first: a CSV of time and motion from a phone’s logger.")
-    elif upload.size > MOST_UPLOAD:
+    elif (upload.size or 0) > MOST_UPLOAD:
         messages.error(request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging.")
     else:
         form, _ = _begin(request, frame)
         expected = form.expectation() if isinstance(form, MeasureForm) else None
         expect_s = nominal(expected.figures["period_s"]) if expected else None
         try:
-            found = take_recording(frame, upload.name, upload.read(), expect_s, request.user)
+            found = take_recording(frame, upload.name or "recording", upload.read(), expect_s, request.user)
         except NoSwing as error:
             messages.error(request, f"{upload.name} was not taken. {error}")
         else:
             entry["recording"] = str(found.pk)
-    keep_draft(frame, request.user, method.key, entry)
+    keep_draft(frame, request.user, method, entry)
     return redirect(back)
 
 
@@ -105,12 +106,13 @@ def reading(request: Request, pk: int) -> HttpResponse:
     """One reading: its raw inputs, what was reduced from them, and every change to it."""
     found = _reading(pk)
     history = list(found.history.select_related("history_user").order_by("history_date", "history_id"))
-    context = {
+    recording = getattr(found, "recording", None)
+    context: dict[str, Any] = {
         "reading": found,
         "frame": found.frame,
         "raw": _raw_rows(found.raw),
         "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
-        "recording": getattr(found, "recording", None),
+        "recording": recording,
         "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
     }
     if found.raw:
@@ -119,8 +121,8 @@ def reading(request: Request, pk: int) -> HttpResponse:
             context["came_to"] = _raw_rows({k: v for k, v in measurement.figures.items() if v is not None})
             context["shares"] = shares(measurement.figures.get(found.quantity, measurement.value))
             context["notes"] = measurement.notes
-    if context["recording"] is not None:
-        context["plot"] = plots.recording(context["recording"].found["plot"])
+    if recording is not None:
+        context["plot"] = plots.recording(recording.found["plot"])
     return render(request, "measuring/reading.html", context)
 
 
@@ -140,7 +142,7 @@ def correct(request: Request, pk: int) -> HttpResponse:
 
 
 def _correct_told(request: Request, old: Reading) -> HttpResponse:
-    form = ToldCorrection(old, request.shown, request.POST or None)
+    form = ReportedCorrection(old, request.shown, request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.save()
         messages.success(request, "Corrected. What it was stands in its history.")
@@ -183,12 +185,12 @@ def _begin(request: Request, frame: Frame, old: Reading | None = None) -> tuple[
     if quantity not in Quantity.values:
         quantity = missing[0] if missing else _first_computed(figures) or Quantity.MASS
     key = old.method if old else asked.get("method", "")
-    if key != TOLD and (key not in METHODS or quantity not in METHODS[key].gives):
-        key = METHODS[key].key if key in METHODS and not asked.get("quantity") else ""
+    if key != REPORTED and (key not in METHODS or quantity not in METHODS[key].gives):
+        key = key if key in METHODS and not asked.get("quantity") else ""
         if key:
             quantity = METHODS[key].gives[0]
         else:
-            key = _usual_method(quantity, instruments).key
+            key = _usual_method(quantity, instruments)
     page = {
         "frame": frame,
         "outline": frame.outline(),
@@ -199,10 +201,10 @@ def _begin(request: Request, frame: Frame, old: Reading | None = None) -> tuple[
         "missing": missing,
         "wants_twist": wants_twist,
         "instruments": instruments,
-        "method": METHODS.get(key),
+        "method": Way.of(key) if key in METHODS else None,
     }
     data = request.POST if request.method == "POST" else None
-    if key == TOLD:
+    if key == REPORTED:
         return ReadingForm(frame, request.shown, known=[figures] if figures.found else []), page
     entry = dict(old.entry) if old else _draft(request, frame, key)
     number = (data or entry).get("recording")
@@ -237,14 +239,14 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
         }
         for quantity in Quantity
     ]
-    method: Method | None = page["method"]
+    method: Way | None = page["method"]
     context = page | {
         "form": form,
         "cards": cards,
         "label": Quantity(page["quantity"]).label,
         "is_missing": page["quantity"] in page["missing"],
         "conditions": [c for c in Condition.choices if c[0] != "strung" or frame.kind == "racket"],
-        "methods": methods_for(page["quantity"]),
+        "methods": ways_to(page["quantity"]),
         "steps": method.steps(page["outline"], shown) if method else [],
         "readings": _earlier(frame),
         "changes": next(
@@ -260,7 +262,7 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
         if form.is_bound:
             form.is_valid()
         context["o"] = outcome(form)
-        context["live"] = _live(method, form, page["instruments"])
+        context["live"] = _live(page["method"], form, page["instruments"])
     return context
 
 
@@ -275,17 +277,17 @@ def _instrument_of(figures: Figures, quantity: str) -> str:
     return use.instrument.name if use else ""
 
 
-def _live(method: Method, form: MeasureForm, instruments: list[Instrument]) -> list[dict[str, Any]]:
+def _live(way: Way, form: MeasureForm, instruments: list[Instrument]) -> list[dict[str, Any]]:
     """Connected instruments of the kind this method reads; the boxes their figure may go into, by which key, and as
     what: here as shown, since the method itself counts the instrument's drift and scatter."""
-    connected = [one for one in instruments if one.port and one.kind == method.instrument]
-    if method.key == "two-scales":
+    connected = [one for one in instruments if one.port and one.kind == way.method.instrument]
+    if way.key == "two-scales":
         boxes = [("m-m1", "into left", "k", "shown"), ("m-m2", "into right", "", "shown")]
         return [
             {"instrument": one, "into": boxes[i : i + 1] if len(connected) > 1 else boxes}
             for i, one in enumerate(connected[:2])
         ]
-    box, word = ("m-tap_times", "these passes") if method.is_timed else ("m-readings", "")
+    box, word = ("m-tap_times", "these passes") if way.is_timed else ("m-readings", "")
     return [
         {"instrument": one, "into": [(box, word, "" if i else "k", "shown")]}
         for i, one in enumerate(connected)
@@ -307,16 +309,16 @@ def _usual_condition(frame: Frame, latest: list[Reading]) -> str:
     return Condition.AS_PLAYED
 
 
-def _usual_method(quantity: str, instruments: list[Instrument]) -> Method:
-    """The first way to a quantity there is an instrument for; a connected one before others."""
-    ways = methods_for(quantity)
+def _usual_method(quantity: str, instruments: list[Instrument]) -> str:
+    """The key of the first way to a quantity there is an instrument for; a connected one before others."""
+    ways = ways_to(quantity)
     connected = {one.kind for one in instruments if one.port}
     owned = {one.kind for one in instruments}
     for kinds in (connected, owned):
-        for method in ways:
-            if method.instrument in kinds and not method.caution.startswith("Weakly"):
-                return method
-    return next(method for method in ways if method.key not in ("balance-board", "two-scales", "machine"))
+        for way in ways:
+            if way.method.instrument in kinds and not way.method.is_weak:
+                return way.key
+    return next(way.key for way in ways if way.method.is_by_hand)
 
 
 def _draft(request: Request, frame: Frame, method: str) -> dict[str, str]:
@@ -337,17 +339,17 @@ def _entry(request: Request) -> dict[str, Any]:
     skipped = ("csrfmiddlewaretoken", "file", "confirm", "reason", "condition", "method", "quantity")
     # The database keeps no NUL in a text.
     entry: dict[str, Any] = {
-        key: value.replace("\0", "") for key, value in request.POST.items() if key not in skipped
+        key: str(value).replace("\0", "") for key, value in request.POST.items() if key not in skipped
     }
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
     return entry
 
 
-def _method(key: str) -> Method:
+def _method(key: str) -> str:
     if key not in METHODS:
         raise Http404(key)
-    return METHODS[key]
+    return key
 
 
 def _reading(pk: int) -> Reading:

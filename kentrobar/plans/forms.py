@@ -198,5 +198,6 @@ class UploadForm(forms.Form):
         upload = self.cleaned_data["file"]
         if upload.size > self.LARGEST:
             raise forms.ValidationError("That file is over 512 KB: a plan is a few KB.")
+        self.file_name = str(upload.name or "the file")
         content: bytes = upload.read()
         return content

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
@@ -22,6 +23,7 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
 from kentrobar.stock import shelf
+from kentrobar.ui.forms import first_fault
 from kentrobar.ui.request import Request
 from kentrobar.ui.undo import remove
 
@@ -112,7 +114,7 @@ def target(request: Request, pk: int, name: str) -> HttpResponse:
     form = TargetForm(name, state, outline, request.shown, request.POST)
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, target_form=form)
-        board.said, board.was_refused = form.errors["target"][0], True
+        board.said, board.was_refused = first_fault(form, "target"), True
         return _answer(request, board, 422)
     chosen = form.cleaned_data["target"]
     words = (form.data.get(f"{name}-target") or "").strip() or "none"
@@ -157,7 +159,7 @@ def rename(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     form = NameForm(request.POST)
     if not form.is_valid():
-        messages.error(request, form.errors["name"][0])
+        messages.error(request, first_fault(form, "name"))
     elif form.cleaned_data["was"] != plan.name and form.cleaned_data["name"] != plan.name:
         messages.error(request, f"Not renamed: another window called this plan “{plan.name}” meanwhile.")
     else:
@@ -209,9 +211,9 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
     back = redirect(frame) if frame else redirect("plans")
     form = UploadForm(request.POST, request.FILES)
     if not form.is_valid():
-        messages.error(request, f"Not read: {form.errors['file'][0]}")
+        messages.error(request, f"Not read: {first_fault(form, 'file')}")
         return back
-    file_name = request.FILES["file"].name
+    file_name = form.file_name
     try:
         document = load_plan(form.cleaned_data["file"])
     except Fault as fault:
@@ -229,8 +231,9 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
 @require_GET
 def compare(request: Request) -> HttpResponse:
     """Two plans side by side: drawings, vials, differences."""
-    picked = [_plan_or_none(request.GET.get(side)) for side in ("a", "b")]
-    if None in picked:
+    found = [_plan_or_none(request.GET.get(side)) for side in ("a", "b")]
+    picked = [plan for plan in found if plan is not None]
+    if len(picked) < 2:
         messages.error(request, "Choose two plans to compare.")
         return redirect("plans")
     boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
@@ -270,7 +273,7 @@ def _number(text: str | None) -> int:
 
 
 def _board(
-    request: Request, plan: Plan, state: State, labels: tuple[str, str] | None = None, **more: object
+    request: Request, plan: Plan, state: State, labels: tuple[str, str] | None = None, **more: Any
 ) -> Board:
     back, forward = labels or desk.labels(plan)
     return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)

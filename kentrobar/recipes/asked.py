@@ -277,8 +277,8 @@ def plan_from(
 def _as_fitted(off: Piece, kept: list[Piece]) -> Piece | None:
     """The planned piece a recipe takes off again: then it is left out, not put on and taken off."""
     for piece in kept:
-        plain = {"mass_g": off.mass_g, "id": None, "site": off.site}
-        if replace(piece, **plain) == off and abs(piece.mass_g + off.mass_g) < 1e-6:
+        plain = replace(piece, mass_g=off.mass_g, id=None, site=off.site)
+        if plain == off and abs(piece.mass_g + off.mass_g) < 1e-6:
             return piece
     return None
 

@@ -19,6 +19,7 @@ from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
 from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
 from kentrobar.core.units import Shown, show_length
 from kentrobar.plans.board import figure_text
+from kentrobar.ui.forms import choose, first_fault
 
 from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf
 
@@ -63,7 +64,7 @@ class SiteRow:
     def fault(self) -> str:
         """What is wrong in either box."""
         boxes = (box for box in (self.most, self.free) if box is not None)
-        return next((error for box in boxes for error in box.errors), "")
+        return next((str(error) for box in boxes for error in box.errors), "")
 
 
 class WishForm(forms.Form):
@@ -86,10 +87,10 @@ class WishForm(forms.Form):
         self.all_sites = limited.sites(outline)
         self.lighter, self.on_shelf = parts, on_shelf()
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
-        self.fields["base"].choices = [(base.key, base.label) for base in bases]
-        self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
-        self.fields["materials"].choices = [(name, name) for name in self.on_shelf]
-        self.fields["parts"].choices = [(part.name, part.name) for part in parts]
+        choose(self, "base", [(base.key, base.label) for base in bases])
+        choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
+        choose(self, "materials", [(name, name) for name in self.on_shelf])
+        choose(self, "parts", [(part.name, part.name) for part in parts])
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
@@ -266,7 +267,7 @@ class WishForm(forms.Form):
         now = plain_figures(measured.body(), self.axis, known(measured.twist_kgcm2 is not None))
         for name in FIGURES:
             goal, value = self.asked.goals.get(name), now.get(name)
-            fault = self.errors.get(f"goal-{name}", [""])[0] if self.is_bound else ""
+            fault = first_fault(self, f"goal-{name}") if self.is_bound else ""
             read, unit = "not measured", ""
             if value is not None:
                 read, unit = figure_text(name, nominal(value), self.shown, self.outline)

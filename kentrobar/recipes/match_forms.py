@@ -17,6 +17,7 @@ from kentrobar.core.recipes.match import MATCHED
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.models import Condition
+from kentrobar.ui.forms import choose
 
 from .asked import on_shelf
 from .forms import SCHOOLS
@@ -37,7 +38,7 @@ class Held:
 
     @property
     def fault(self) -> str:
-        return next((error for box in (self.tolerance, self.value) for error in box.errors), "")
+        return next((str(error) for box in (self.tolerance, self.value) for error in box.errors), "")
 
 
 class MatchForm(forms.Form):
@@ -70,10 +71,10 @@ class MatchForm(forms.Form):
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
         super().__init__(data, auto_id="match-%s", initial=self._initial())
-        self.fields["target"].choices = list(self._targets(found).items())
-        self.fields["sites"].choices = [(key, site.name) for key, site in self.all_sites.items()]
-        self.fields["materials"].choices = [(name, name) for name in materials]
-        self.fields["parts"].choices = [(part.name, part.name) for part in parts]
+        choose(self, "target", list(self._targets(found).items()))
+        choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
+        choose(self, "materials", [(name, name) for name in materials])
+        choose(self, "parts", [(part.name, part.name) for part in parts])
         for name in MATCHED:
             label = FIGURES[name].label
             self.fields[f"tol-{name}"] = forms.CharField(
@@ -157,8 +158,9 @@ class MatchForm(forms.Form):
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
         names = ("condition", "target", "values", "tolerances", "priority")
-        tuples = {name: tuple(cleaned[name]) for name in ("sites", "parts", "materials")}
-        return AskedSet(**{name: cleaned[name] for name in names}, **tuples)
+        lists = ("sites", "parts", "materials")
+        asked: dict[str, Any] = {name: cleaned[name] for name in names}
+        return AskedSet(**asked | {name: tuple(cleaned[name]) for name in lists})
 
     # --- showing ---
 

@@ -72,10 +72,10 @@ def ask(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
     frames = _frames(match)
     form = _form(request, match, frames, posted=True)
-    is_valid = form.is_valid()
+    is_valid = form is not None and form.is_valid()
     ticked = _ticked(request)
     fault = _fault(ticked)
-    if not is_valid or fault:
+    if form is None or not is_valid or fault:
         return _page(request, match, form, frames, 422, fault)
     name = request.POST.get("name", "").strip()[:80].replace("\0", "")
     with transaction.atomic():
@@ -206,10 +206,11 @@ def _page(
     fault: str = "",
 ) -> HttpResponse:  # fmt: skip
     kind = frames[0].kind if frames else None
-    others = Frame.live.filter(kind=kind).exclude(pk__in=[frame.pk for frame in frames])
+    beside = Frame.live.filter(kind=kind).exclude(pk__in=[frame.pk for frame in frames])
+    others = list(beside[:200]) if frames else []
     if frames:
         models = {frame.model for frame in frames}
-        others = sorted(others[:200], key=lambda frame: (frame.model not in models, str(frame)))
+        others.sort(key=lambda frame: (frame.model not in models, str(frame)))
     context = {
         "form": form,
         "kind": kind,

@@ -7,10 +7,13 @@ addresses; templates of the apps draw what they are handed.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import cast
 
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
+
+from kentrobar.ui.request import Request
 
 AXES_MM = (50, 50.8, 98, 100, 101.6)
 
@@ -90,7 +93,7 @@ def bar(request: HttpRequest) -> dict:
         "own_views": Views(OWN, request).of() if is_signed_in else [],
         "frame_views": Views(OF_A_FRAME, request),
         "plan_views": Views(OF_A_PLAN, request),
-        "shown": request.shown,
+        "shown": cast(Request, request).shown,
         "axes_mm": AXES_MM,
         "demo": settings.DEMO,
     }

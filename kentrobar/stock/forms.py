@@ -24,8 +24,8 @@ class MaterialForm(forms.ModelForm):
             "toxicity", "test_only", "cure_hours", "warn_below",
         )  # fmt: skip
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, auto_id="m-%s", **kwargs)
+    def __init__(self, data: Any = None, **kwargs: Any) -> None:
+        super().__init__(data, **{"auto_id": "m-%s"} | kwargs)
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].strip()

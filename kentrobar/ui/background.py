@@ -38,7 +38,7 @@ def start(row: Work, job: Job, partial: Partial) -> None:
         job: does the search and gives the answer's document; is told whether to go on.
         partial: the document of what was found so far.
     """
-    rows = type(row).objects.filter(pk=row.pk)
+    rows = type(row)._default_manager.filter(pk=row.pk)
     rows.update(
         run=F("run") + 1, status=Work.Status.WORKING, progress="Laying out what could be cut", answer={},
         took_s=None, seen_at=timezone.now(), changed_at=timezone.now(),
@@ -56,7 +56,7 @@ def start(row: Work, job: Job, partial: Partial) -> None:
 
 def stop(row: Work) -> None:
     """End the search at work; what it had found stays."""
-    type(row).objects.filter(pk=row.pk, status=Work.Status.WORKING).update(
+    type(row)._default_manager.filter(pk=row.pk, status=Work.Status.WORKING).update(
         status=Work.Status.STOPPED, run=F("run") + 1, changed_at=timezone.now()
     )
     row.refresh_from_db()
@@ -73,7 +73,7 @@ def refuse(row: Work, why: str) -> None:
 
 
 def _settle(row: Work, status: str, words: str) -> None:
-    type(row).objects.filter(pk=row.pk).update(
+    type(row)._default_manager.filter(pk=row.pk).update(
         run=F("run") + 1,
         status=status,
         progress=words[:1000],
@@ -88,7 +88,7 @@ class _AtWork:
     """One search while it runs: writes how far it is, and looks whether it is still wanted."""
 
     def __init__(self, row: Work, partial: Partial) -> None:
-        self.rows = type(row).objects.filter(pk=row.pk, run=row.run)
+        self.rows = type(row)._default_manager.filter(pk=row.pk, run=row.run)
         self.partial = partial
         self.started = self.looked = time.monotonic()
 

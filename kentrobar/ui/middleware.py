@@ -1,6 +1,7 @@
 """Sign-in everywhere, the reader's units on every request, what the bar needs in every template."""
 
 from collections.abc import Callable
+from typing import cast
 
 from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
@@ -10,6 +11,7 @@ from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
 
 from kentrobar.core.units import Shown
+from kentrobar.ui.request import Request
 
 from .models import Preferences
 
@@ -18,7 +20,7 @@ class SignInRequired(LoginRequiredMiddleware):
     """Every page needs sign-in. A script that asks after the session ended is sent there as a page
     would be, instead of getting the sign-in form as an answer to put into the board."""
 
-    def handle_no_permission(self, request: HttpRequest, view_func: Callable) -> HttpResponse:
+    def handle_no_permission(self, request: Request, view_func: Callable[..., HttpResponse]) -> HttpResponse:  # type: ignore[override]
         if not request.htmx:
             return super().handle_no_permission(request, view_func)
         back = urlencode({"next": request.htmx.current_url_abs_path or "/"})
@@ -32,7 +34,7 @@ class ShownUnits:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        request.shown = shown_to(request)
+        cast(Request, request).shown = shown_to(request)
         return self.get_response(request)
 
 

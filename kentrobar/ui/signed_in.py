@@ -2,13 +2,13 @@
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.backends import ModelBackend
-from django.contrib.auth.models import AbstractBaseUser
+from django.contrib.auth.models import User
 
 
 class WithPreferences(ModelBackend):
     """Whoever is signed in comes with what they like to read: one query for both on every request."""
 
-    def get_user(self, user_id: int) -> AbstractBaseUser | None:
+    def get_user(self, user_id: int) -> User | None:
         users = get_user_model()._default_manager.select_related("preferences")
         user = users.filter(pk=user_id).first()
         return user if user is not None and self.user_can_authenticate(user) else None

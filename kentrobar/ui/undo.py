@@ -44,6 +44,10 @@ class Removable(models.Model):
     class Meta:
         abstract = True
 
+    def get_absolute_url(self) -> str:
+        """Where it is seen once it is back; the list of what was removed, for what has no page."""
+        return reverse("removed")
+
     def remove(self) -> None:
         self._set_removed(timezone.now())
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import secrets
+from typing import Any
 
 from django import forms
 from django.contrib.auth.decorators import login_not_required
@@ -29,8 +30,8 @@ class BlindForm(forms.ModelForm):
         model = BlindTrial
         fields = ("first", "second", "asks")
 
-    def __init__(self, *args: object, **kwargs: object) -> None:
-        super().__init__(*args, auto_id="b-%s", **kwargs)  # type: ignore[misc]
+    def __init__(self, data: Any = None) -> None:
+        super().__init__(data, auto_id="b-%s")
         self.fields["first"].widget.attrs["placeholder"] = "as it was"
         self.fields["second"].widget.attrs["placeholder"] = "with 3 g at the sides"
 
@@ -48,10 +49,10 @@ def index(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     form = BlindForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
-        trial: BlindTrial = form.save(commit=False)
+        trial = form.save(commit=False)
         chance = random.SystemRandom()
         trial.frame, trial.made_by, trial.token = frame, request.user, secrets.token_urlsafe(32)
-        trial.order = drawn(form.cleaned_data["rounds"], chance)  # type: ignore[arg-type]
+        trial.order = drawn(form.cleaned_data["rounds"], chance)
         trial.codes = chance.sample(COVERS, 2)
         trial.save()
         return redirect("blind", trial.pk)

@@ -23,9 +23,9 @@ from kentrobar.core.units import Shown, fixed, show_points
 from kentrobar.frames.models import Condition, Frame
 from kentrobar.plans.models import Plan
 from kentrobar.ui.request import Request
+from kentrobar.workshop.paper import paper
 
 from .models import Card, Sheet
-from .sheets import paper
 
 
 @require_POST

@@ -44,8 +44,8 @@ class JobForm(forms.ModelForm):
         }  # fmt: skip
         widgets = {"due": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
 
-    def __init__(self, *args: Any, **kwargs: Any) -> None:
-        super().__init__(*args, auto_id="j-%s", **kwargs)
+    def __init__(self, data: Any = None, **kwargs: Any) -> None:
+        super().__init__(data, **{"auto_id": "j-%s"} | kwargs)
         self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
         self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
         self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"

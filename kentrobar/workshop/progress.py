@@ -131,7 +131,7 @@ def usual() -> dict[str, float]:
     taken = TakenIn.objects.filter(job__in={job for _, _, job in newest}, refused="")
     frames = Counter(taken.values_list("job_id", flat=True))
     for kind, minutes, job in newest:
-        found[kind].append(minutes / (frames[job] or 1))
+        found[kind].append((minutes or 0.0) / (frames[job] or 1))
     return {kind: estimate(kind, found[kind]) for kind in MINUTES}
 
 
@@ -181,12 +181,13 @@ def open_jobs() -> list[OnBench]:
     """Everything on the bench, with the open steps only: a board has no use for what is done."""
     on = {"job__closed_at": None, "job__removed_at": None}
     steps: dict[int, list[JobStep]] = defaultdict(list)
-    columns = ("job", "kind", "status", "waits_for", "waits_until")
-    for step in JobStep.objects.filter(status="open", **on).only(*columns):
+    for step in JobStep.objects.filter(status="open", **on).only(
+        "job", "kind", "status", "waits_for", "waits_until"
+    ):
         steps[step.job_id].append(step)
     taken_in: dict[int, list[TakenIn]] = defaultdict(list)
-    columns = ("job", "refused", "frame__model", "frame__serial")
-    for taken in TakenIn.objects.filter(**on).select_related("frame").only(*columns):
+    frames = TakenIn.objects.filter(**on).select_related("frame")
+    for taken in frames.only("job", "refused", "frame__model", "frame__serial"):
         taken_in[taken.job_id].append(taken)
     jobs = Job.live.filter(closed_at=None).select_related("person")
     return [OnBench(job, steps[job.pk], taken_in[job.pk]) for job in jobs]

@@ -20,12 +20,13 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core import units
-from kentrobar.core.bench.sheet import CutLine, Place, Step, Use, bench_sheet
+from kentrobar.core.bench.sheet import CutLine, Step, Use, bench_sheet
 from kentrobar.core.bench.sheet import Sheet as CoreSheet
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Plan as CorePlan
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.pieces.work import Place
 from kentrobar.core.units import Shown, show_length
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
@@ -147,8 +148,10 @@ def drawing(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     state, outline = plan.state(), plan.frame.outline()
     prediction = predict(CorePlan(frame=outline, measured=state.measured, pieces=state.pieces))
-    context = {"outline": outline, "shown": request.shown, "prediction": prediction, "plan": plan}
-    context["axis"] = request.shown.axis_mm(outline.kind)
+    context = {
+        "outline": outline, "shown": request.shown, "prediction": prediction, "plan": plan,
+        "axis": request.shown.axis_mm(outline.kind),
+    }  # fmt: skip
     text = render_to_string("workshop/drawing.svg", context, request)
     name = slugify(f"{plan.frame} {plan.name}") or "plan"
     return HttpResponse(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
@@ -17,6 +17,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core import units
 from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.targets import Level, Targets
 from kentrobar.core.geometry.outline import Outline
@@ -27,7 +28,7 @@ from kentrobar.core.pieces.uncertain import mass_u
 from kentrobar.core.quantities import FIGURES, NEEDED, READ
 from kentrobar.core.recipes.brief import Brief, Goals
 from kentrobar.core.recipes.rest import Rest, rest
-from kentrobar.core.units import Shown
+from kentrobar.core.units import Shown, Typed
 from kentrobar.measuring.models import Instrument, Kind, usual_order
 from kentrobar.plans import desk
 from kentrobar.plans.board import figure_text, share_text
@@ -69,7 +70,7 @@ class TrialForm(forms.Form):
             if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
         axis = shown.axis_mm(self.outline.kind)
-        readers = {
+        readers: dict[str, Callable[[str], Typed]] = {
             "mass_g": mass,
             "balance_mm": partial(
                 units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
@@ -96,7 +97,7 @@ class TrialForm(forms.Form):
         if text:
             try:
                 cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
-            except units.Unreadable as error:
+            except Unreadable as error:
                 self.add_error("holding", str(error))
         for i, piece in enumerate(self.state.pieces):
             typed = cleaned.get(f"mass-{i}")
@@ -324,9 +325,10 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
     own = (plan.pk, *state.carries)
     others = [one for one in fittings(plan.frame) if one.plan not in own and one.off_at is None]
     lie = tuple(piece for one in others for piece in one.pieces)
+    shelf = asking.materials_of(settings)
+    putty = [one for one in shelf if one.kind == "putty"]
     brief = Brief(
-        frame=outline, measured=measured, targets=Goals(**goals), materials=tuple(asking.materials_of(settings)[:1]
-        + [one for one in asking.materials_of(settings) if one.kind == "putty"][:1]),
+        frame=outline, measured=measured, targets=Goals(**goals), materials=(*shelf[:1], *putty[:1]),
         sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=_pieces(trial) + lie,
         weights=settings.weights(),
     )  # fmt: skip

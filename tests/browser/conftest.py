@@ -5,7 +5,11 @@ import time
 
 import pytest
 from django.conf import settings as django_settings
-from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.common.exceptions import (
+    NoSuchElementException,
+    StaleElementReferenceException,
+    WebDriverException,
+)
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -86,6 +90,11 @@ class Hand:
             try:
                 return true()
             except (StaleElementReferenceException, NoSuchElementException, IndexError, StopIteration):
+                return False
+            except WebDriverException as error:
+                # The page went while it was read: what was found on it is gone as well.
+                if "does not belong to the document" not in str(error):
+                    raise
                 return False
 
         return WebDriverWait(self.browser, seconds, poll_frequency=0.03).until(look, what)

@@ -11,17 +11,17 @@ from hypothesis import strategies as st
 from kentrobar.core.cli import main
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.typical import typical
-from kentrobar.core.io.readings import METHODS, dump_reading, measurement_document, reading_of, reduced
+from kentrobar.core.io.readings import dump_reading, expected, measurement_document, reading_of, reduced
 from kentrobar.core.measure.balance import TwoScales, support_loads
 from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
-from kentrobar.core.measure.expect import expected
 from kentrobar.core.measure.hung import HungFlat, hung_period
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.method import best_improvement
 from kentrobar.core.measure.pendulum import Jig, Pendulum, pendulum_period
+from kentrobar.core.measure.registry import READINGS
 from kentrobar.core.measure.sample import modified_z, sample
 from kentrobar.core.measure.scale import Scale
-from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.pieces.body import KGCM2
 
 from .frames import TERN
@@ -129,16 +129,16 @@ def test_a_known_repeatability_steadies_a_few_readings():
 def test_expectations_say_what_would_improve_a_method_most():
     frame = typical(TERN, {}, 100)
     setup = {
-        "mass_g": WithU(value=318, u=0.1), "balance_mm": WithU(value=321, u=2.0), "pivot_mm": WithU(value=640, u=0.5),
-        "axis_mm": 100.0,
+        "mass_g": {"value": 318, "u": 0.1}, "balance_mm": {"value": 321, "u": 2.0},
+        "pivot_mm": {"value": 640, "u": 0.5}, "axis_mm": 100.0,
     }  # fmt: skip
-    found = expected(Pendulum, setup, frame)
+    found = expected("pendulum", setup, frame)
     assert best_improvement(found.value) == "a finer balance reading"
-    finer = expected(Pendulum, setup | {"balance_mm": WithU(value=321, u=0.3)}, frame)
+    finer = expected("pendulum", setup | {"balance_mm": {"value": 321, "u": 0.3}}, frame)
     assert finer.u < found.u / 2
-    weak = expected(HungFlat, {"mass_g": 318.0, "hang_mm": WithU(value=180, u=0.5)}, frame)
+    weak = expected("hung-flat", {"mass_g": 318.0, "hang_mm": {"value": 180, "u": 0.5}}, frame)
     strong = expected(
-        Bifilar,
+        "bifilar",
         {"mass_g": 318.0, "spacing_top_mm": 236.0, "spacing_bottom_mm": 236.0, "thread_mm": 1000.0}
         | {"long_axis": "vertical"},
         frame,
@@ -202,7 +202,7 @@ def test_nonsense_that_comes_to_nothing_physical_is_refused():
 
 def test_every_method_of_the_command_line_is_documented():
     page = (Path(__file__).parents[2] / "docs" / "measuring.md").read_text()
-    for method in METHODS:
+    for method in READINGS:
         assert f"`{method}`" in page
 
 

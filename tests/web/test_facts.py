@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 
 from kentrobar.core.errors import Fault, Unreadable
 from kentrobar.core.io.readings import dump_reading, reading_of, reduced
+from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import read_degrees, read_length, read_many, read_mass, read_seconds
 from kentrobar.demo import workshop as demo
 from kentrobar.devices.lines import Watch, Wiring
 from kentrobar.devices.reader import read_lines
 from kentrobar.frames.models import Condition, Reading
-from kentrobar.measuring.methods import METHODS
 from kentrobar.measuring.models import Instrument
 from tests.simulated import reading, until
 

@@ -6,11 +6,13 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
+from kentrobar.core.measure.pendulum import pin_mm
+from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.taps import fit
 from kentrobar.core.units import Shown
 from kentrobar.measuring import plots
-from kentrobar.measuring.methods import METHODS, pin_mm
 from kentrobar.measuring.models import Check, Instrument
+from kentrobar.measuring.ways import Way
 from kentrobar.ui.drawing.setups import CENTRE, UP, setup, usual_places
 from tests.core.frames import SHOAL, TERN
 
@@ -73,10 +75,9 @@ def test_words_follow_the_units_and_the_places_written():
 
 @pytest.mark.parametrize("outline", [TERN, SHOAL], ids=["racket", "paddle"])
 def test_how_to_steps_speak_of_this_frame(outline):
-    for method in METHODS.values():
-        steps = method.steps(outline, SHOWN)
-        assert len(steps) == 3
-    pin = next(step for step in METHODS["pendulum"].steps(outline, SHOWN) if "pin" in step or "axle" in step)
+    for key in METHODS:
+        assert len(Way.of(key).steps(outline, SHOWN)) == 3
+    pin = next(step for step in Way.of("pendulum").steps(outline, SHOWN) if "pin" in step or "axle" in step)
     assert f"{pin_mm(outline):.1f} mm" in pin
 
 

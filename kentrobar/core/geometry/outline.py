@@ -8,7 +8,7 @@ where across the rim a path runs: on its outer edge, on its flat faces, or insid
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from typing import Literal
@@ -133,6 +133,14 @@ class Paddle:
 
 
 Outline = Racket | Paddle
+
+
+def outline_of(kind: str, sizes: Mapping[str, float]) -> Outline:
+    """The outline of a kind with these dimensions, by name. KeyError for a kind there is not."""
+    return OUTLINES[kind](**sizes)  # type: ignore[arg-type]
+
+
+OUTLINES: dict[str, type[Racket] | type[Paddle]] = {"racket": Racket, "paddle": Paddle}
 
 
 LONGEST_MM = 1200.0

@@ -16,7 +16,7 @@ from kentrobar.core.errors import Fault
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import Measured, Plan, Prediction, predict
-from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
 from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
 from kentrobar.core.numbers import Given, WithU, nominal, ufloat
 from kentrobar.core.pieces.body import Body
@@ -25,7 +25,6 @@ from kentrobar.core.pieces.piece import Piece, piece_faults
 
 PLAN_FORMAT = "kentrobar-plan/1"
 PREDICTION_FORMAT = "kentrobar-prediction/1"
-FRAMES: dict[str, type[Racket] | type[Paddle]] = {"racket": Racket, "paddle": Paddle}
 
 
 # --- reading -------------------------------------------------------------------------------------
@@ -64,7 +63,9 @@ def plan_faults(plan: Plan) -> Iterator[tuple[str, str]]:
 
 
 # --- structure -----------------------------------------------------------------------------------
-AnyFrame = Annotated[Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(FRAMES)]
+AnyFrame = Annotated[
+    Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(OUTLINES)
+]
 # Made of the registry, so that a new kind of piece is read without a word here.
 _TAGGED = tuple(Annotated[kind, Tag(f"«{name}»")] for name, kind in KINDS.items())
 AnyPiece: Any = Annotated[Union[_TAGGED], by_kind(KINDS)]  # noqa: UP007 (no | of a tuple)
@@ -87,7 +88,7 @@ class _PlanDocument:
     pieces: list[AnyPiece]
 
 
-PLAN_TABLES: Tables = {"frame": (FRAMES, "kind"), ...: (KINDS, "kind")}
+PLAN_TABLES: Tables = {"frame": (OUTLINES, "kind"), ...: (KINDS, "kind")}
 _PLAN = TypeAdapter(_PlanDocument)
 _PIECE: TypeAdapter[Piece] = TypeAdapter(AnyPiece)
 _MEASURED = TypeAdapter(MeasuredDocument)

@@ -3,65 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import asdict, fields
-from typing import Annotated, Any, TypeAlias
+from typing import Annotated, Any, Union
 
 from pydantic import Tag, TypeAdapter
 
 from kentrobar.core.errors import Fault
+from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.parsing import by_kind, parse
-from kentrobar.core.measure.balance import BalanceBoard, KnifeEdge, TwoScales
-from kentrobar.core.measure.bar import ReferenceBar
-from kentrobar.core.measure.bifilar import Bifilar
-from kentrobar.core.measure.hung import HungFlat
-from kentrobar.core.measure.machine import Machine
-from kentrobar.core.measure.method import Measurement, best_improvement
-from kentrobar.core.measure.pendulum import Pendulum
-from kentrobar.core.measure.scale import Scale
-from kentrobar.core.measure.told import Told
+from kentrobar.core.measure.method import Measurement, Reading, best_improvement
+from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, nominal, uncertainty
 
 READING_FORMAT = "kentrobar-reading/1"
 MEASUREMENT_FORMAT = "kentrobar-measurement/1"
 
-Reading: TypeAlias = (
-    Scale
-    | BalanceBoard
-    | KnifeEdge
-    | TwoScales
-    | Machine
-    | Pendulum
-    | Bifilar
-    | HungFlat
-    | ReferenceBar
-    | Told
-)
-METHODS: dict[str, type[Any]] = {
-    "scale": Scale,
-    "balance-board": BalanceBoard,
-    "two-scales": TwoScales,
-    "knife-edge": KnifeEdge,
-    "machine": Machine,
-    "pendulum": Pendulum,
-    "bifilar": Bifilar,
-    "hung-flat": HungFlat,
-    "reference-bar": ReferenceBar,
-    "told": Told,
-}
-_READING: TypeAdapter[Any] = TypeAdapter(
-    Annotated[
-        Annotated[Scale, Tag("«scale»")]
-        | Annotated[BalanceBoard, Tag("«balance-board»")]
-        | Annotated[TwoScales, Tag("«two-scales»")]
-        | Annotated[KnifeEdge, Tag("«knife-edge»")]
-        | Annotated[Machine, Tag("«machine»")]
-        | Annotated[Pendulum, Tag("«pendulum»")]
-        | Annotated[Bifilar, Tag("«bifilar»")]
-        | Annotated[HungFlat, Tag("«hung-flat»")]
-        | Annotated[ReferenceBar, Tag("«reference-bar»")]
-        | Annotated[Told, Tag("«told»")],
-        by_kind(METHODS, "method"),
-    ]
-)
+# Made of the registry, so that a new method is read without a word here.
+_TAGGED = tuple(Annotated[kind, Tag(f"«{name}»")] for name, kind in READINGS.items())
+_ANY_READING: Any = Annotated[Union[_TAGGED], by_kind(READINGS, "method")]  # noqa: UP007 (no | of a tuple)
+_READING: TypeAdapter[Any] = TypeAdapter(_ANY_READING)
 MOST_READINGS = 5000
 
 
@@ -74,7 +33,7 @@ def reading_of(value: Any) -> Reading:
     if value["format"] != READING_FORMAT:
         raise Fault("format", f"{value['format']!r} is not {READING_FORMAT!r}")
     plain = {key: given for key, given in value.items() if key != "format"}
-    reading: Reading = parse(_READING, plain, {...: (METHODS, "method")})
+    reading: Reading = parse(_READING, plain, {...: (READINGS, "method")})
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
         if len(getattr(reading, name, None) or ()) > MOST_READINGS:
             raise Fault(name, f"more than {MOST_READINGS} readings")
@@ -104,6 +63,19 @@ def _suspect(found: Measurement) -> str:
     if "period_s" in found.figures:
         return "the period, the distances and the mass"
     return "the readings and what is taken off them"
+
+
+def expected(method: str, setup: dict[str, Any], frame: Measured) -> Measurement:
+    """What a method would come to on a frame like this one: the uncertainty it will leave, and what would improve it.
+
+    The reading is imagined: its set-up as given, its readings as this frame would give them. It is then reduced like
+    any other, so the answer is the method's own.
+
+    Raises:
+        Fault, ValueError: this set-up cannot be, or nothing would swing with it.
+    """
+    imagined = METHODS[method].imagine(setup, frame)
+    return reduced(reading_of({"format": READING_FORMAT, "method": method} | setup | imagined))
 
 
 def dump_reading(reading: Reading) -> dict[str, Any]:

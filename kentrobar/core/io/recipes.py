@@ -10,6 +10,7 @@ from pydantic import Tag, TypeAdapter
 
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import OUTLINES
 from kentrobar.core.io.parsing import by_kind, dump_number, parse
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import KINDS
@@ -29,7 +30,7 @@ from kentrobar.core.recipes.explain import Answer, Opening, solve
 from kentrobar.core.recipes.match import FrameSet, Matched, Member, match
 from kentrobar.core.recipes.solve import Recipe
 
-from .plans import FRAMES, AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
+from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
 
 BRIEF_FORMAT, RECIPES_FORMAT = "kentrobar-brief/1", "kentrobar-recipes/1"
 SET_FORMAT, MATCH_FORMAT = "kentrobar-set/1", "kentrobar-match/1"
@@ -103,8 +104,8 @@ _BRIEF: TypeAdapter[Any] = TypeAdapter(_BriefDocument)
 _SET: TypeAdapter[Any] = TypeAdapter(_SetDocument)
 _TABLES: Any = {
     ...: (KINDS, "kind"),
-    "frame": (FRAMES, "kind"),
-    "frames": (FRAMES, "kind"),
+    "frame": (OUTLINES, "kind"),
+    "frames": (OUTLINES, "kind"),
     "materials": (MATERIALS, "kind"),
     "sites": (SITES, "kind"),
     "spare_materials": (MATERIALS, "kind"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from kentrobar.core.measure.method import Reading
 from kentrobar.core.numbers import Given, number
 from kentrobar.core.pieces.body import KGCM2
 
@@ -12,7 +13,7 @@ from .method import Faults, Measurement, above_nought, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ReferenceBar:
+class ReferenceBar(Reading):
     """A bar of ``mass_g`` and ``length_mm``, its end where a frame's butt lies."""
 
     mass_g: Given

@@ -6,14 +6,34 @@ recoil weight. (Level with the face flat it would be recoil and twist weight tog
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
-from kentrobar.core.numbers import Given, Number, number
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.measure.method import (
+    TAPE_U_MM,
+    Document,
+    Input,
+    axis_input,
+    balance_input,
+    mass_input,
+    plain,
+)
+from kentrobar.core.numbers import Given, Number, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 
 from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
 from .timing import Timed
+
+
+def _spacing(name: str, label: str) -> Input:
+    return Input(
+        name, f"{name}_mm", "length", label, "236 mm", u=TAPE_U_MM,
+        usual=lambda outline, frame: (outline.width_mm - 20, TAPE_U_MM),
+    )  # fmt: skip
+
 
 QUANTITY = {None: "inertia_kgcm2", "vertical": "twist_kgcm2", "level": "recoil_kgcm2"}
 
@@ -26,6 +46,23 @@ class Bifilar(Timed):
     into a swing weight.
     """
 
+    label: ClassVar[str] = "two threads"
+    gives: ClassVar[tuple[str, ...]] = ("twist_kgcm2", "swing_kgcm2")
+    inputs: ClassVar[tuple[Input, ...]] = (
+        Input(
+            "hangs", "long_axis", "choice", "hangs",
+            choices=(("vertical", "handle down: twist"), ("level", "level, face upright: recoil")),
+        ),
+        mass_input(),
+        _spacing("spacing_top", "apart above"),
+        _spacing("spacing_bottom", "apart below"),
+        Input(
+            "thread", "thread_mm", "length", "thread", "640 mm", u=TAPE_U_MM,
+            usual=lambda outline, frame: (800.0, 1.0),
+        ),
+    )  # fmt: skip
+    more: ClassVar[tuple[Input, ...]] = (balance_input(is_needed=False), axis_input(is_needed=False))
+
     mass_g: Given
     spacing_top_mm: Given
     spacing_bottom_mm: Given
@@ -34,6 +71,28 @@ class Bifilar(Timed):
     balance_mm: Given | None = None
     axis_mm: float | None = None
     method: Literal["bifilar"] = "bifilar"
+
+    @classmethod
+    def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
+        return [
+            f"Two threads of the same length, parallel, about {mm(outline.width_mm - 20)} apart above and below.",
+            "For twist weight the handle hangs straight down; for recoil weight the frame hangs level, face upright.",
+            "Turn it a little about the vertical and let go. Tap at every pass of the middle, forty times.",
+        ]
+
+    @classmethod
+    def period_of(cls, given: Document, frame: Measured) -> float:
+        is_level = given.get("long_axis") == "level"
+        inertia = nominal(frame.body().recoil_kgcm2 if is_level else frame.twist_kgcm2 or 0.0)
+        top, bottom = plain(given["spacing_top_mm"]), plain(given["spacing_bottom_mm"])
+        return bifilar_period(nominal(frame.mass_g), inertia, top, bottom, plain(given["thread_mm"]))
+
+    @classmethod
+    def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:
+        if given.get("long_axis") != "level":
+            return {k: v for k, v in given.items() if k not in ("balance_mm", "axis_mm")}, []
+        lacks = [one.name for one in cls.more if one.key not in given]
+        return given, [(name, "Hung level it needs balance and axis for a swing weight.") for name in lacks]
 
     def faults(self) -> Faults:
         yield from above_nought(

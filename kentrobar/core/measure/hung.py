@@ -5,9 +5,13 @@ difference of two large numbers. It serves where nothing else is at hand; two th
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.measure.method import TAPE_U_MM, Document, Input, mass_input, plain
 from kentrobar.core.numbers import Given, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 
@@ -19,9 +23,36 @@ from .timing import Timed
 class HungFlat(Timed):
     """The centre line hangs ``hang_mm`` below the axis and parallel to it."""
 
+    label: ClassVar[str] = "hung flat"
+    gives: ClassVar[tuple[str, ...]] = ("twist_kgcm2",)
+    inputs: ClassVar[tuple[Input, ...]] = (
+        mass_input(),
+        Input(
+            "hang", "hang_mm", "length", "axis to centre line", "180 mm", u=TAPE_U_MM,
+            usual=lambda outline, frame: (180.0, TAPE_U_MM),
+        ),
+    )  # fmt: skip
+    is_weak: ClassVar[bool] = True
+    caution: ClassVar[str] = (
+        "Weakly determined: the difference of two large numbers. Two threads tell it better."
+    )
+
     mass_g: Given
     hang_mm: Given
     method: Literal["hung-flat"] = "hung-flat"
+
+    @classmethod
+    def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
+        return [
+            "Hang the frame level, centre line below a straight axis and along it.",
+            "Measure from the axis down to the centre line.",
+            "Let it rock sideways. Tap at every pass of the middle, forty times.",
+        ]
+
+    @classmethod
+    def period_of(cls, given: Document, frame: Measured) -> float:
+        twist = nominal(frame.twist_kgcm2 or 0.0)
+        return hung_period(nominal(frame.mass_g), twist, plain(given["hang_mm"]))
 
     def faults(self) -> Faults:
         yield from above_nought({"mass_g": self.mass_g, "hang_mm": self.hang_mm})

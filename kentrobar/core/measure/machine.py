@@ -2,19 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import ClassVar, Literal
 
-from kentrobar.core.numbers import Given, number
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.measure.method import (
+    IMAGINED,
+    Document,
+    Input,
+    InstrumentKind,
+    Kit,
+    Method,
+    axis_input,
+    plain,
+)
+from kentrobar.core.numbers import Given, nominal, number
 
 from .method import Faults, Measurement, apart_notes, no_negative_u, not_negative, readings_faults
 from .sample import SetAside, sample
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Machine:
+class Machine(Method):
     """Readings in kg·cm² about ``axis_mm``. ``drift_kgcm2`` is what the machine reads too much, from its
     last check against a reference bar."""
+
+    label: ClassVar[str] = "machine"
+    gives: ClassVar[tuple[str, ...]] = ("swing_kgcm2",)
+    instrument: ClassVar[InstrumentKind] = "machine"
+    inputs: ClassVar[tuple[Input, ...]] = (
+        axis_input(),
+        Input("drift", "drift_kgcm2", "inertia", "reads over by", "0", is_needed=False),
+    )
+    readings: ClassVar[tuple[str, str, str] | None] = ("readings_kgcm2", "kg·cm²", "314.2 314.6 314.3")
+    usual_kit: ClassVar[Kit] = Kit(1.0, 0.5)
+    is_by_hand: ClassVar[bool] = False
+    caution: ClassVar[str] = "Clamped face-flat it reads high by the twist weight."
 
     readings_kgcm2: list[float]
     axis_mm: float
@@ -23,6 +48,19 @@ class Machine:
     repeatability_kgcm2: float | None = None
     set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["machine"] = "machine"
+
+    @classmethod
+    def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
+        return [
+            "Clamp the butt end against the stop with the face upright, so that it cuts the air with its rim.",
+            "Start it gently and let it finish.",
+            "Take out, put back, read again: three times.",
+        ]
+
+    @classmethod
+    def imagine(cls, given: Document, frame: Measured) -> Document:
+        swing = nominal(frame.body().swing_kgcm2(plain(given["axis_mm"])))
+        return {"readings_kgcm2": [swing] * IMAGINED}
 
     def faults(self) -> Faults:
         yield from readings_faults("readings_kgcm2", self.readings_kgcm2, self.set_aside)

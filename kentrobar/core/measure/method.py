@@ -1,17 +1,166 @@
-"""What every measuring method shares: the result with its budget, and checks of what was given.
+"""What every measuring method shares: what a method says about itself, the result with its budget, and checks.
 
 A reading is a frozen dataclass of raw inputs with ``faults()`` and ``reduce()``. Each input carries
-its own uncertainty under a tag, so the result knows how much of its uncertainty came from where.
+its own uncertainty under a tag, so the result knows how much of its uncertainty came from where. A
+``Method`` is a reading one takes at the bench: it also says which boxes it asks for, how it is done
+on a given frame, and what to expect of it. A new one is a class in a file beside this, a row in
+``registry.py``, and its set-up in ``ui/drawing/setups.py``.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar, Literal
 
-from kentrobar.core.numbers import Given, Number, WithU, uncertainty, value_of
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.numbers import Given, Number, WithU, nominal, uncertainty, value_of
+
+Faults = Iterator[tuple[str, str]]
+InstrumentKind = Literal["scale", "board", "tape", "machine", "timer"]
+TAPE_U_MM = 0.5
+"""How well a length is measured with a tape, unless ± is written."""
+IMAGINED = 3
+"""Readings a patient hand takes, to expect by."""
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """One thing a method asks for beside its readings.
+
+    Attributes:
+        name: of its box. key: its place in the document, dotted where it lies within another.
+        holds: what is written there. label, hint: beside and inside the box.
+        u: one standard uncertainty where none is written. is_exact: whether it carries none at all.
+        offered: what the box offers on a frame. usual: (value, u) it stands at, to expect by, until it is written.
+        choices: (value, words) where one is chosen.
+    """
+
+    name: str
+    key: str
+    holds: Literal["mass", "length", "balance", "inertia", "choice"]
+    label: str
+    hint: str = ""
+    is_needed: bool = True
+    u: float = 0.0
+    is_exact: bool = False
+    offered: Callable[[Outline], float] | None = None
+    usual: Callable[[Outline, Measured], tuple[float, float]] | None = None
+    choices: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Kit:
+    """What is known of the instrument a reading is taken with, in its unit."""
+
+    resolution: float
+    repeatability: float | None = None
+    drift: tuple[float, float] | None = None
+    """What it reads too much, with one standard uncertainty, from its last check."""
+
+
+Document = dict[str, Any]
+"""A reading in plain values, as ``kentrobar-reading/1`` holds it, without format and method."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading(ABC):
+    """Raw inputs of one reading; ``method`` names its kind in documents."""
+
+    method: str
+
+    @abstractmethod
+    def faults(self) -> Faults:
+        """(path, what is wrong) of everything that cannot be."""
+
+    @abstractmethod
+    def reduce(self) -> Measurement:
+        """What it comes to, with its uncertainty."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Method(Reading):
+    """A reading one takes at the bench, and all a page needs to know of how."""
+
+    label: ClassVar[str]
+    gives: ClassVar[tuple[str, ...]]
+    """The figures it can give, the chief one first."""
+    instrument: ClassVar[InstrumentKind]
+    inputs: ClassVar[tuple[Input, ...]] = ()
+    more: ClassVar[tuple[Input, ...]] = ()
+    """What it may be told beside: a clamp, an axis."""
+    readings: ClassVar[tuple[str, str, str] | None] = None
+    """(key of its repeats in the document, their unit, an example); None where it has no repeats."""
+    usual_kit: ClassVar[Kit] = Kit(0.1)
+    """What its instrument is taken to be where none is named."""
+    is_timed: ClassVar[bool] = False
+    is_weak: ClassVar[bool] = False
+    """Whether other ways are to be preferred where there are any."""
+    is_by_hand: ClassVar[bool] = True
+    """Whether it can be done with a kitchen's tools."""
+    caution: ClassVar[str] = ""
+
+    @classmethod
+    @abstractmethod
+    def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
+        """How it is done on this frame; ``mm`` says a length in the reader's unit."""
+
+    @classmethod
+    @abstractmethod
+    def imagine(cls, given: Document, frame: Measured) -> Document:
+        """The readings this frame would give in this set-up. ValueError where nothing would swing."""
+
+    @classmethod
+    def of_kit(cls, kit: Kit | None) -> Document:
+        """What is known of its instrument, in the document's words."""
+        return cls.of_display(kit)
+
+    @classmethod
+    def of_display(cls, kit: Kit | None) -> Document:
+        """How finely and how evenly its instrument reads repeats."""
+        if cls.readings is None:
+            return {}
+        unit = cls.readings[0].removeprefix("readings_")
+        known = kit or cls.usual_kit
+        # Until an instrument's own repeats tell, it scatters like others of its kind.
+        scatter = known.repeatability or cls.usual_kit.repeatability
+        return {f"resolution_{unit}": known.resolution, f"repeatability_{unit}": scatter}
+
+    @classmethod
+    def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:
+        """The inputs as they belong together, and (name of an input, what is missing beside it)."""
+        return given, []
+
+    @classmethod
+    def all_inputs(cls) -> tuple[Input, ...]:
+        return (*cls.inputs, *cls.more)
+
+
+def plain(given: Any) -> float:
+    """The value of an input in a document, with or without its uncertainty."""
+    return float(given["value"] if isinstance(given, dict) else given)
+
+
+def mass_input(usual_u: float = 0.1) -> Input:
+    return Input(
+        "mass", "mass_g", "mass", "mass", "318.4 ± 0.1 g",
+        usual=lambda outline, frame: (nominal(frame.mass_g), usual_u),
+    )  # fmt: skip
+
+
+def balance_input(is_needed: bool = True) -> Input:
+    return Input(
+        "balance", "balance_mm", "balance", "balance", "32.1 ± 0.1 cm", is_needed,
+        usual=lambda outline, frame: (nominal(frame.balance_mm), 1.0),
+    )  # fmt: skip
+
+
+def axis_input(is_needed: bool = True) -> Input:
+    return Input("axis", "axis_mm", "length", "about the axis", "100 mm", is_needed, is_exact=True)
+
 
 GRAVITY = 9.80665
 """m/s², unless set."""
@@ -105,8 +254,6 @@ def best_improvement(value: Number) -> str:
 
 
 # --- checks --------------------------------------------------------------------------------------
-
-Faults = Iterator[tuple[str, str]]
 
 
 def above_nought(values: Mapping[str, Given | None]) -> Faults:

@@ -8,14 +8,35 @@ as a Body and taken off before the last two steps.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.measure.method import (
+    TAPE_U_MM,
+    Document,
+    Input,
+    axis_input,
+    balance_input,
+    mass_input,
+    plain,
+)
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.pieces.body import KGCM2
 
 from .method import GRAVITY, Faults, Measurement, above_nought, no_negative_u, not_negative
 from .timing import Timed
+
+JIG_U_G = 0.1
+
+
+def pin_mm(outline: Outline) -> float:
+    """Where a frame hangs best: a racket under a cross string near the tip, a paddle by a clamp."""
+    if isinstance(outline, Racket):
+        return round(outline.length_mm - outline.rim_mm - 30)
+    return 50.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,12 +53,65 @@ class Jig:
 class Pendulum(Timed):
     """Passes or a period of a frame of known mass and balance, hung ``pivot_mm`` from the butt."""
 
+    label: ClassVar[str] = "pendulum"
+    gives: ClassVar[tuple[str, ...]] = ("swing_kgcm2",)
+    inputs: ClassVar[tuple[Input, ...]] = (
+        mass_input(),
+        balance_input(),
+        Input(
+            "pivot",
+            "pivot_mm",
+            "length",
+            "pivot at",
+            "643 mm",
+            u=TAPE_U_MM,
+            offered=lambda outline: pin_mm(outline),
+        ),
+        axis_input(),
+    )
+    more: ClassVar[tuple[Input, ...]] = (
+        Input("jig_mass", "jig.mass_g", "mass", "clamp weighs", "84 g", is_needed=False, u=JIG_U_G),
+        Input(
+            "jig_balance", "jig.balance_mm", "length", "its middle from the butt", "92 mm", is_needed=False,
+            u=TAPE_U_MM,
+        ),
+        Input("jig_inertia", "jig.inertia_kgcm2", "inertia", "its own inertia", "0.9", is_needed=False),
+    )  # fmt: skip
+
     mass_g: Given
     balance_mm: Given
     pivot_mm: Given
     axis_mm: float | None = None
     jig: Jig | None = None
     method: Literal["pendulum"] = "pendulum"
+
+    @classmethod
+    def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
+        pin = mm(pin_mm(outline))
+        hang = (
+            f"Hang it butt down on a thin pin under a cross string near the tip, about {pin} from the butt."
+            if isinstance(outline, Racket)
+            else f"Clamp a thin axle across the handle, about {pin} from the butt, and let it hang tip down."
+        )
+        return [
+            hang + " It swings face first.",
+            "Measure from the butt end to where it turns.",
+            "Let it swing a hand’s breadth. Tap at every pass of the middle, forty times.",
+        ]
+
+    @classmethod
+    def period_of(cls, given: Document, frame: Measured) -> float:
+        recoil = nominal(frame.body().recoil_kgcm2)
+        jig = given.get("jig")
+        clamp = Jig(**{key: plain(value) for key, value in jig.items()}) if jig else None
+        pivot = plain(given["pivot_mm"])
+        return pendulum_period(nominal(frame.mass_g), nominal(frame.balance_mm), recoil, pivot, clamp)
+
+    @classmethod
+    def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:
+        if "jig" in given and not {"mass_g", "balance_mm"} <= given["jig"].keys():
+            return given, [("jig_mass", "A clamp counts by its mass and its place: write both.")]
+        return given, []
 
     def faults(self) -> Faults:
         yield from above_nought({"mass_g": self.mass_g, "balance_mm": self.balance_mm})

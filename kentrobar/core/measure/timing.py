@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import math
+from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import ClassVar
 
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.measure.method import Document, InstrumentKind, Method
+from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, number, value_of
 
 from .method import GRAVITY, Faults, above_nought, aside_faults, no_negative_u, not_negative
@@ -14,10 +19,12 @@ from .sample import SetAside
 from .taps import TooFew, fit
 
 Figures = dict[str, Number]
+TAPS = 40
+"""Taps a patient hand gives, to expect by."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Timed:
+class Timed(Method):
     """What every method with a swing is given: passes or a period, and how wide it swung.
 
     Attributes:
@@ -28,6 +35,9 @@ class Timed:
         g_ms2: gravity.
     """
 
+    instrument: ClassVar[InstrumentKind] = "timer"
+    is_timed: ClassVar[bool] = True
+
     tap_times_s: list[float] | None = None
     period_s: Given | None = None
     taps_per_period: int = 2
@@ -36,6 +46,18 @@ class Timed:
     tap_jitter_s: float | None = None
     g_ms2: float = GRAVITY
     set_aside: list[SetAside] = field(default_factory=list)
+
+    @classmethod
+    @abstractmethod
+    def period_of(cls, given: Document, frame: Measured) -> float:
+        """The period in s of small swings of this frame in this set-up."""
+
+    @classmethod
+    def imagine(cls, given: Document, frame: Measured) -> Document:
+        jitter = given.get("tap_jitter_s")
+        per_period = given.get("taps_per_period", 2)
+        u = per_period * u_of_taps(TAPS, HAND_JITTER_S if jitter is None else jitter)
+        return {"period_s": {"value": cls.period_of(given, frame), "u": u}}
 
     def timing_faults(self) -> Faults:
         """A period or taps, one of the two, and an amplitude that can be."""

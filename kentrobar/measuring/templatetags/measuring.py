@@ -1,5 +1,6 @@
 """``{% places form as at %}``: where things stand in a method's set-up, as far as its form says."""
 
+import contextlib
 from datetime import datetime
 
 from django import template
@@ -9,7 +10,7 @@ from django.utils.timesince import timesince
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import read_length
-from kentrobar.measuring.forms import BOXES, MeasureForm
+from kentrobar.measuring.forms import MeasureForm
 
 register = template.Library()
 
@@ -17,12 +18,10 @@ register = template.Library()
 @register.simple_tag
 def places(form: MeasureForm) -> dict[str, float]:
     found: dict[str, float] = {}
-    for name in form.method.fields:
-        if name in BOXES and BOXES[name][0] == "length":
-            try:
-                found[name] = read_length(form.text_of(name), form.shown.length).value
-            except Unreadable:
-                continue
+    for one in form.method.inputs:
+        if one.holds == "length":
+            with contextlib.suppress(Unreadable):
+                found[one.name] = read_length(form.text_of(one.name), form.shown.length).value
     if "spacing_top" in found:
         found["spacing"] = found["spacing_top"]
     if form.figures and "balance_mm" in form.figures.found:

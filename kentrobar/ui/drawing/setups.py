@@ -61,8 +61,8 @@ def setup(method: str, outline: Outline, shown: Shown, at: dict[str, float]) -> 
         at: places in mm as far as they are known: ``balance``, ``pivot``, ``axis``, ``x1``, ``x2``,
             ``spacing``, ``thread``, ``hang``, ``offset``; ``level`` is 1 for a level bifilar.
     """
-    draw = DRAWN.get(method)
-    return draw(outline, shown, at) if draw else None
+    draw = DRAWN[method]
+    return draw(outline, shown, at)
 
 
 def _mm(value: float, shown: Shown) -> str:

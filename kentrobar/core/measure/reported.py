@@ -1,17 +1,18 @@
-"""A figure somebody else read: from a maker's sheet, another workshop, or an old notebook."""
+"""A reported figure, which somebody else read: from a maker's sheet, another workshop, or an old notebook."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Literal
 
+from kentrobar.core.measure.method import Reading
 from kentrobar.core.numbers import Given, number
 
 from .method import Faults, Measurement, above_nought, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Told:
+class Reported(Reading):
     """One figure as it was written down."""
 
     quantity: Literal["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"]
