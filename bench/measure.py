@@ -123,7 +123,9 @@ def fill() -> None:
     made = Reading.objects.bulk_create(readings, batch_size=5000)
     scale = Instrument.objects.get(name="Skerrow scale")
     uses = [
-        Use(reading=one, instrument=scale, freedom=2, spread=0.05) for one in made if one.quantity == "mass_g"
+        Use(reading=one, instrument=scale, freedom=2, spread=0.05)
+        for one in made
+        if one.quantity == "mass_g"
     ]
     Use.objects.bulk_create(uses, batch_size=5000)
     from django.db import connection

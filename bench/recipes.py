@@ -13,7 +13,16 @@ import time
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.presets import racket_by_head
 from kentrobar.core.pieces.body import KGCM2
-from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape, figures_of
+from kentrobar.core.recipes.brief import (
+    Brief,
+    Goal,
+    Goals,
+    PlugSite,
+    Putty,
+    StripSite,
+    Tape,
+    figures_of,
+)
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.match import FrameSet, Member, match
@@ -73,7 +82,12 @@ def brief(rng: random.Random) -> Brief:
     goals = Goals(**{name: Goal(value=figures[name], tol=1.0) for name in names})
     priority = rng.choice(("swing", "balance", "inertia"))
     return Brief(
-        frame=RACKET, measured=READ, targets=goals, materials=(TAPE, PUTTY), sites=SITES, priority=priority
+        frame=RACKET,
+        measured=READ,
+        targets=goals,
+        materials=(TAPE, PUTTY),
+        sites=SITES,
+        priority=priority,
     )
 
 
@@ -86,7 +100,9 @@ def a_set(count: int) -> FrameSet:
         read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100)
         members.append(Member(name=f"no. {i}", frame=RACKET, measured=read))
     tolerances = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0}
-    return FrameSet(frames=tuple(members), tolerances=tolerances, materials=(TAPE, PUTTY), sites=SITES)
+    return FrameSet(
+        frames=tuple(members), tolerances=tolerances, materials=(TAPE, PUTTY), sites=SITES
+    )
 
 
 def enumeration() -> None:
@@ -98,10 +114,18 @@ def enumeration() -> None:
         hidden = READ.body() + rng.choice(ways[:40]).body + ways[-rng.randrange(1, 30)].body
         figures = figures_of(hidden, 100)
         goals = Goals(
-            **{name: Goal(value=figures[name], tol=1.0) for name in ("mass_g", "balance_mm", "swing_kgcm2")}
+            **{
+                name: Goal(value=figures[name], tol=1.0)
+                for name in ("mass_g", "balance_mm", "swing_kgcm2")
+            }
         )
         asked = Brief(
-            frame=RACKET, measured=READ, targets=goals, materials=(TAPE, PUTTY), sites=sites, recipes=1
+            frame=RACKET,
+            measured=READ,
+            targets=goals,
+            materials=(TAPE, PUTTY),
+            sites=sites,
+            recipes=1,
         )
         started = time.perf_counter()
         best, _, tried = enumerated(asked) or (float("nan"), 0, 0)

@@ -54,7 +54,10 @@ def fill() -> int:
     from kentrobar.plans.state import State, with_ids
 
     user = get_user_model().objects.get()
-    frames = [Frame(model=f"Tern {i % 40}", serial=f"s{i}", owner=f"player {i % 300}") for i in range(FRAMES)]
+    frames = [
+        Frame(model=f"Tern {i % 40}", serial=f"s{i}", owner=f"player {i % 300}")
+        for i in range(FRAMES)
+    ]
     for frame in frames:
         frame.set_outline(TERN)
     frames = Frame.objects.bulk_create(frames, 500)
@@ -72,7 +75,9 @@ def fill() -> int:
     Reading.objects.bulk_create(read, 1000)
     state = State(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
     content = state.stamped(state, 1).dump()
-    plans = [Plan(frame=frames[i % FRAMES], name=f"Plan {i}", content=content) for i in range(PLANS)]
+    plans = [
+        Plan(frame=frames[i % FRAMES], name=f"Plan {i}", content=content) for i in range(PLANS)
+    ]
     plans = Plan.objects.bulk_create(plans, 500)
     Step.objects.bulk_create([Step(plan=plan, number=0, content=content) for plan in plans], 500)
     return desk.create(frames[0], "The one moved", state, user=user).pk
@@ -84,7 +89,9 @@ class Person:
     def __init__(self, address: str) -> None:
         self.address = address
         self.cookies = CookieJar()
-        self.open = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies)).open
+        self.open = urllib.request.build_opener(
+            urllib.request.HTTPCookieProcessor(self.cookies)
+        ).open
         from kentrobar.demo.workshop import PASSWORD, USER
 
         self.get("sign-in/")
@@ -164,7 +171,9 @@ def queries(plan: int) -> list[int]:
 
 def memory() -> float:
     """The largest gunicorn process's resident memory, MB."""
-    pids = subprocess.run(["pgrep", "-f", "gunicorn kentrobar"], capture_output=True, text=True, check=True)
+    pids = subprocess.run(
+        ["pgrep", "-f", "gunicorn kentrobar"], capture_output=True, text=True, check=True
+    )
     sizes = []
     for pid in pids.stdout.split():
         status = Path(f"/proc/{pid}/status").read_text()

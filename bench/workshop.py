@@ -32,7 +32,9 @@ def main() -> None:
         traced()
         table(person)
         took = _ms(lambda: _fetched(person, "data/workshop.json"))
-        print(f"the whole workshop out: {took / 1000:.1f} s; a worker's memory then {memory():.0f} MB")
+        print(
+            f"the whole workshop out: {took / 1000:.1f} s; a worker's memory then {memory():.0f} MB"
+        )
         traced()
 
 
@@ -46,7 +48,9 @@ def jobs() -> None:
     from kentrobar.workshop.models import Job, JobStep, TakenIn
 
     now, today = timezone.now(), timezone.localdate()
-    people = models.Person.objects.bulk_create([models.Person(name=f"player {i}") for i in range(300)])
+    people = models.Person.objects.bulk_create(
+        [models.Person(name=f"player {i}") for i in range(300)]
+    )
     frames = list(Frame.objects.all()[:2000])
     made = Job.objects.bulk_create(
         [

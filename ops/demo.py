@@ -25,7 +25,9 @@ ANSWER_SECONDS = 5
 def main(argv: list[str]) -> int:
     parser = argparse.ArgumentParser(prog="bin/demo", description="Start Kentrobar with demo data.")
     parser.add_argument("--port", type=int, help=f"default: {FIRST_PORT}, or the next free one")
-    parser.add_argument("--reset", action="store_true", help="throw the demo database away and start over")
+    parser.add_argument(
+        "--reset", action="store_true", help="throw the demo database away and start over"
+    )
     options = parser.parse_args(argv)
     if options.port is not None and not 1 <= options.port <= 65535:
         parser.error("a port lies between 1 and 65535")
@@ -37,7 +39,9 @@ def main(argv: list[str]) -> int:
         with database("postgres"), served(options.port, options.reset) as address:
             from kentrobar.demo.workshop import PASSWORD, USER
 
-            print(f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C stops it.")
+            print(
+                f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C stops it."
+            )
             sys.stdout.flush()
             while True:
                 signal.pause()
@@ -118,7 +122,9 @@ def _fill(reset: bool, simulators: int) -> None:
 
     if reset:
         if GIVEN_URL:
-            raise Trouble("starting over would empty the database of DATABASE_URL: empty it yourself")
+            raise Trouble(
+                "starting over would empty the database of DATABASE_URL: empty it yourself"
+            )
         with connection.cursor() as cursor:
             cursor.execute("drop schema public cascade")
             cursor.execute("create schema public")

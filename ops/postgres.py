@@ -179,7 +179,9 @@ class Cluster:
                 return server
             time.sleep(0.05)
         self._stop(server)
-        raise Trouble(f"PostgreSQL did not answer in {START_SECONDS} s; its log is {self.home / 'log'}")
+        raise Trouble(
+            f"PostgreSQL did not answer in {START_SECONDS} s; its log is {self.home / 'log'}"
+        )
 
     def _answers(self) -> bool:
         import psycopg  # not there yet when ops.setup runs
@@ -188,7 +190,9 @@ class Cluster:
             # Whoever holds the port instead of us may never answer: do not wait for them.
             url = self.url.rsplit("/", 1)[0] + "/postgres"
             with psycopg.connect(url, autocommit=True, connect_timeout=2) as link:
-                known = link.execute("select 1 from pg_database where datname = 'kentrobar'").fetchone()
+                known = link.execute(
+                    "select 1 from pg_database where datname = 'kentrobar'"
+                ).fetchone()
                 if not known:
                     link.execute("create database kentrobar")
         except psycopg.OperationalError:
@@ -231,10 +235,14 @@ class Cluster:
 
     def _run(self, program: str, *args: object) -> subprocess.CompletedProcess[str]:
         command = [str(self._binary(program)), *map(str, args)]
-        return subprocess.run(command, check=False, capture_output=True, text=True, cwd="/", **_server_user())
+        return subprocess.run(
+            command, check=False, capture_output=True, text=True, cwd="/", **_server_user()
+        )
 
     def _binary(self, program: str) -> Path:
-        versions = sorted((p.name for p in BINARIES.iterdir() if (p / "bin/initdb").exists()), key=float)
+        versions = sorted(
+            (p.name for p in BINARIES.iterdir() if (p / "bin/initdb").exists()), key=float
+        )
         if not versions:
             raise Trouble("PostgreSQL's server is not installed: run bin/setup")
         mark = self.data / "PG_VERSION"

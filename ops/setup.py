@@ -51,7 +51,10 @@ def main(ground: str) -> int:
         )
         return 1
     except subprocess.CalledProcessError as error:
-        print(f"bin/setup: {' '.join(map(str, error.cmd))} failed ({error.returncode})", file=sys.stderr)
+        print(
+            f"bin/setup: {' '.join(map(str, error.cmd))} failed ({error.returncode})",
+            file=sys.stderr,
+        )
         return 1
     return 0
 
@@ -65,7 +68,15 @@ def install_debian(packages: dict[str, str]) -> None:
     become = [] if os.geteuid() == 0 else ["sudo"]
     if become and not shutil.which("sudo"):
         sys.exit(f"bin/setup: run as root: apt-get install {' '.join(missing)}")
-    apt = [*become, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", "-q", "-o", "DPkg::Lock::Timeout=300"]
+    apt = [
+        *become,
+        "env",
+        "DEBIAN_FRONTEND=noninteractive",
+        "apt-get",
+        "-q",
+        "-o",
+        "DPkg::Lock::Timeout=300",
+    ]
     subprocess.run([*apt, "update"], check=True, stdout=subprocess.DEVNULL)
     subprocess.run(
         [*apt, "install", "-y", "--no-install-recommends", *missing],
@@ -85,12 +96,16 @@ def install_python(requirements: list[str]) -> None:
         subprocess.run([sys.executable, "-m", "venv", "--clear", VENV], check=True)
         installed = [version]
         stamp.write_text(version + "\n")
-    wanted = [f"{name} {hashlib.sha256((ROOT / name).read_bytes()).hexdigest()}" for name in requirements]
+    wanted = [
+        f"{name} {hashlib.sha256((ROOT / name).read_bytes()).hexdigest()}" for name in requirements
+    ]
     if all(line in installed for line in wanted):
         return
     print("Installing the pinned Python packages …", flush=True)
     files = [part for name in requirements for part in ("-r", str(ROOT / name))]
-    subprocess.run([python, "-m", "pip", "install", "-q", "--disable-pip-version-check", *files], check=True)
+    subprocess.run(
+        [python, "-m", "pip", "install", "-q", "--disable-pip-version-check", *files], check=True
+    )
     names = {line.split()[0] for line in wanted}
     kept = [line for line in installed if line.split()[0] not in names]
     stamp.write_text("\n".join([*kept, *wanted]) + "\n")

@@ -81,16 +81,26 @@ def recipes(browser, address: str, take, find) -> None:
         find(f"#wish-goal-{figure}").send_keys(Keys.CONTROL + "a" + Keys.NULL + words + "\t")
         time.sleep(1.2)
 
-    tern, plover, shoal = (Frame.objects.get(serial=serial) for serial in ("no. 07", "HP 2231", "A-114"))
+    tern, plover, shoal = (
+        Frame.objects.get(serial=serial) for serial in ("no. 07", "HP 2231", "A-114")
+    )
     resize(browser, *WIDE)
     browser.get(f"{address}frames/{tern.pk}/recipes/")
-    for figure, words in (("twist_kgcm2", "14 ± 0.2"), ("swing_kgcm2", "+8"), ("balance_mm", "keep")):
+    for figure, words in (
+        ("twist_kgcm2", "14 ± 0.2"),
+        ("swing_kgcm2", "+8"),
+        ("balance_mm", "keep"),
+    ):
         wish(figure, words)
     find("#site-shoulders").click()
     time.sleep(1.2)
     take("recipes")
     browser.get(f"{address}frames/{shoal.pk}/recipes/")
-    for figure, words in (("twist_kgcm2", "+0.5"), ("mass_g", "+14 ± 2"), ("swing_kgcm2", "+5 ± 1.5")):
+    for figure, words in (
+        ("twist_kgcm2", "+0.5"),
+        ("mass_g", "+14 ± 2"),
+        ("swing_kgcm2", "+5 ± 1.5"),
+    ):
         wish(figure, words)
     time.sleep(1.5)
     take("recipes-opened")

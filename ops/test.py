@@ -22,7 +22,10 @@ DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--che
 
 
 # What reads the settings only to know the models; nothing connects.
-NOWHERE = {"DATABASE_URL": "postgresql://nobody@127.0.0.1/nowhere", "KENTROBAR_SECRET_KEY": "of a check"}
+NOWHERE = {
+    "DATABASE_URL": "postgresql://nobody@127.0.0.1/nowhere",
+    "KENTROBAR_SECRET_KEY": "of a check",
+}
 
 
 def main(arguments: list[str]) -> int:
@@ -39,14 +42,18 @@ def main(arguments: list[str]) -> int:
             database("postgres-test", durable=False),
         ):
             os.mkdir(os.path.join(local, "static"))
-            os.environ |= {"KENTROBAR_LOCAL": local, "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings"}
+            os.environ |= {
+                "KENTROBAR_LOCAL": local,
+                "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
+            }
             if arguments:
                 return _run("pytest", [sys.executable, "-m", "pytest", *arguments])
             for command in DJANGO_CHECKS:
                 if _run(f"manage.py {command[0]}", [sys.executable, "manage.py", *command]):
                     return 1
             return _run(
-                "web and browser tests", [sys.executable, "-m", "pytest", "tests/web", "tests/browser"]
+                "web and browser tests",
+                [sys.executable, "-m", "pytest", "tests/web", "tests/browser"],
             )
     except Trouble as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)
@@ -58,7 +65,10 @@ def _run(name: str, command: list[str], environment: dict[str, str] | None = Non
     print(f"--- {name}", flush=True)
     known = os.environ | (environment or {})
     status = subprocess.run(command, cwd=ROOT, check=False, env=known).returncode
-    print(f"--- {name}: {'fine' if not status else 'FAILED'}, {time.monotonic() - started:.1f} s", flush=True)
+    print(
+        f"--- {name}: {'fine' if not status else 'FAILED'}, {time.monotonic() - started:.1f} s",
+        flush=True,
+    )
     return status
 
 

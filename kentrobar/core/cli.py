@@ -43,7 +43,10 @@ def match(document: Any) -> dict[str, Any]:
 
 COMMANDS: dict[str, tuple[Callable[[Any], dict[str, Any]], str]] = {
     "predict": (predict, "what a plan does: kentrobar-plan/1 in, kentrobar-prediction/1 out"),
-    "reduce": (reduce, "what a raw reading comes to: kentrobar-reading/1 in, kentrobar-measurement/1 out"),
+    "reduce": (
+        reduce,
+        "what a raw reading comes to: kentrobar-reading/1 in, kentrobar-measurement/1 out",
+    ),
     "solve": (solve, "recipes that reach targets: kentrobar-brief/1 in, kentrobar-recipes/1 out"),
     "match": (
         match,
@@ -59,7 +62,9 @@ def main(argv: list[str] | None = None) -> int:
     for name, (_, summary) in COMMANDS.items():
         sub = commands.add_parser(name, help=summary, description=summary)
         sub.add_argument("file", help="a JSON document, or - for standard input")
-        sub.add_argument("--lines", action="store_true", help="one document a line, one answer a line")
+        sub.add_argument(
+            "--lines", action="store_true", help="one document a line, one answer a line"
+        )
     options = parser.parse_args(argv)
     answer = COMMANDS[options.command][0]
     sys.stdout.reconfigure(encoding="utf-8")  # type: ignore[union-attr]

@@ -89,6 +89,8 @@ def figures(body: Body, axis_mm: float, keys: Iterable[str] = tuple(FIGURES)) ->
     return {key: FIGURES[key].of(body, axis_mm) for key in keys}
 
 
-def plain_figures(body: Body, axis_mm: float, keys: Iterable[str] = tuple(FIGURES)) -> dict[str, float]:
+def plain_figures(
+    body: Body, axis_mm: float, keys: Iterable[str] = tuple(FIGURES)
+) -> dict[str, float]:
     """The same as plain numbers."""
     return {key: nominal(value) for key, value in figures(body, axis_mm, keys).items()}

@@ -51,7 +51,9 @@ _NUMBER = re.compile(
     rf"|(?P<plain>{_PLAIN}))(?P<rest>.*)",
     re.DOTALL,
 )
-_PLUS_MINUS = re.compile(rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL)
+_PLUS_MINUS = re.compile(
+    rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,8 +118,12 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     value, u, words = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
     word = words.lower().rstrip(".").strip() or default
     if word == "%":
-        return Typed(value / 100 * length_mm, None if u is None else u / 100 * length_mm, "%", clean)
-    points = re.fullmatch(r"(?:p|pt|pts|point|points)?\.?\s*(hl|hh|head[ -]?light|head[ -]?heavy)?", word)
+        return Typed(
+            value / 100 * length_mm, None if u is None else u / 100 * length_mm, "%", clean
+        )
+    points = re.fullmatch(
+        r"(?:p|pt|pts|point|points)?\.?\s*(hl|hh|head[ -]?light|head[ -]?heavy)?", word
+    )
     if points:
         side = (points[1] or "").replace("-", " ")
         if not side and value and word != default:
@@ -125,9 +131,15 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
                 f"“{clean}”: head-light or head-heavy? Write {value:g} pts HL or {value:g} pts HH."
             )
         away = -value if side in ("hh", "head heavy", "headheavy") else value
-        return Typed(length_mm / 2 - away * POINT_MM, None if u is None else u * POINT_MM, "pt", clean)
+        return Typed(
+            length_mm / 2 - away * POINT_MM, None if u is None else u * POINT_MM, "pt", clean
+        )
     return _read(
-        clean, LENGTH, default if default in LENGTH else "mm", "a balance", "32.4 cm, 6 pts HL or 56 %"
+        clean,
+        LENGTH,
+        default if default in LENGTH else "mm",
+        "a balance",
+        "32.4 cm, 6 pts HL or 56 %",
     )
 
 

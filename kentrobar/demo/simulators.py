@@ -72,7 +72,9 @@ def bare_body(name: str, outline: Outline) -> Body:
         rng = random.Random(f"Skerrow {name}")
         is_racket = outline.kind == "racket"
         mass = rng.gauss(318, 5) if is_racket else rng.gauss(228, 4)
-        balance = outline.length_mm * (rng.gauss(0.472, 0.006) if is_racket else rng.gauss(0.575, 0.006))
+        balance = outline.length_mm * (
+            rng.gauss(0.472, 0.006) if is_racket else rng.gauss(0.575, 0.006)
+        )
         k = outline.length_mm * (rng.gauss(0.33, 0.003) if is_racket else rng.gauss(0.305, 0.003))
         twist = rng.gauss(13.4, 0.4) if is_racket else rng.gauss(6.2, 0.2)
         swing = mass * (k * k + (balance - 100) ** 2) / KGCM2
@@ -157,7 +159,9 @@ class Bench:
         """(grams as shown, at rest). Fresh from the switch a scale reads high for a while."""
         age = time.monotonic() - self.since
         warming = (
-            0.0 if self.is_warm else 0.4 * math.exp(-(time.monotonic() - self.switched_on) / WARMS_IN * 4)
+            0.0
+            if self.is_warm
+            else 0.4 * math.exp(-(time.monotonic() - self.switched_on) / WARMS_IN * 4)
         )
         swing = 0.0 if age > SETTLES else 3.0 * math.exp(-age * 4) * math.sin(age * 25)
         error = (0.05 if device == "scale" else -0.03) + 0.02 * self.drift()
@@ -260,7 +264,11 @@ class Device(socketserver.BaseRequestHandler):
     def _line(self) -> str:
         if self.name == "machine":
             found = self.bench.swing_weight()
-            return "~ 0.0 kgcm2\r\n" if found is None else f"= {found:.1f} kgcm2 @ {MACHINE_AXIS:g} mm\r\n"
+            return (
+                "~ 0.0 kgcm2\r\n"
+                if found is None
+                else f"= {found:.1f} kgcm2 @ {MACHINE_AXIS:g} mm\r\n"
+            )
         grams, at_rest = self.bench.weigh(self.name)
         mark = "=" if at_rest else "~"
         if self.name == "second scale":
@@ -333,7 +341,9 @@ class _Line(_Server):
 
 def serve(port: int, bench: Bench) -> list[_Server]:
     """Start the panel's port and the four devices' after it; returns the servers, running."""
-    servers: list[_Server] = [_Server(("127.0.0.1", port), type("Panel", (Panel,), {"bench": bench}))]
+    servers: list[_Server] = [
+        _Server(("127.0.0.1", port), type("Panel", (Panel,), {"bench": bench}))
+    ]
     for i, name in enumerate(DEVICES, 1):
         handler = type("Device", (Device,), {"bench": bench, "name": name})
         servers.append(_Line(("127.0.0.1", port + i), handler))
@@ -354,15 +364,22 @@ def order(port: int, message: dict[str, Any], timeout: float = 1.0) -> dict[str,
 
 
 def main() -> int:
-    parser = argparse.ArgumentParser(description="Simulators for a bench of instruments, on loopback.")
-    parser.add_argument("--port", type=int, default=7710, help="the panel’s port; devices take the next four")
+    parser = argparse.ArgumentParser(
+        description="Simulators for a bench of instruments, on loopback."
+    )
+    parser.add_argument(
+        "--port", type=int, default=7710, help="the panel’s port; devices take the next four"
+    )
     parser.add_argument("--warm", action="store_true", help="instruments have warmed up")
     parser.add_argument("--seed", type=int, default=3)
     options = parser.parse_args()
     try:
         serve(options.port, Bench(rng=random.Random(options.seed), is_warm=options.warm))
     except OSError as error:
-        print(f"simulators: port {options.port} and the next four are needed: {error}", file=sys.stderr)
+        print(
+            f"simulators: port {options.port} and the next four are needed: {error}",
+            file=sys.stderr,
+        )
         return 1
     print(f"Simulators listen from port {options.port} on.", flush=True)
     threading.Event().wait()

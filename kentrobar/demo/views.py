@@ -53,7 +53,8 @@ def panel(request: Request) -> HttpResponse:
         return redirect(f"{request.path}?frame={request.POST.get('frame', '')}")
     frames = list(Frame.live.all()[:200])
     chosen = next(
-        (one for one in frames if str(one.pk) == request.GET.get("frame")), frames[0] if frames else None
+        (one for one in frames if str(one.pk) == request.GET.get("frame")),
+        frames[0] if frames else None,
     )
     try:
         state = order(settings.SIMULATORS, {"order": "look"})
@@ -83,7 +84,9 @@ def _places(frame: Frame | None) -> list[tuple[str, str, str]]:
         "pivot": outline.length_mm - outline.rim_mm - 30 if outline.kind == "racket" else 50,
         "spacing": outline.width_mm - 20,
     }
-    return [(name, label, f"{usual[name]:g}" if name in usual else mm) for name, label, mm in PLACES]
+    return [
+        (name, label, f"{usual[name]:g}" if name in usual else mm) for name, label, mm in PLACES
+    ]
 
 
 def _order(request: Request) -> dict[str, Any]:
@@ -91,7 +94,11 @@ def _order(request: Request) -> dict[str, Any]:
     if "fault" in asked:
         return {"order": "fault", "device": asked.get("device", ""), "fault": asked["fault"]}
     station = asked.get("station", "off")
-    at = {name: float(asked[name].replace(",", ".")) for name, _, _ in PLACES if asked.get(name, "").strip()}
+    at = {
+        name: float(asked[name].replace(",", "."))
+        for name, _, _ in PLACES
+        if asked.get(name, "").strip()
+    }
     if asked.get("reference") == "mass":
         return {"order": "put", "station": "scale", "reference": "the 500 g mass", "mass_g": 500.0}
     if asked.get("reference") == "bar":
@@ -109,7 +116,9 @@ def _order(request: Request) -> dict[str, Any]:
         "at": at,
     }
     plan = (
-        Plan.live.filter(pk=asked["plan"], frame=frame).first() if asked.get("plan", "").isdecimal() else None
+        Plan.live.filter(pk=asked["plan"], frame=frame).first()
+        if asked.get("plan", "").isdecimal()
+        else None
     )
     if plan is not None:
         found["pieces"] = [dump_piece(piece) for piece in plan.state().pieces]

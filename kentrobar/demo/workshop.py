@@ -82,9 +82,36 @@ def _putty(grams: float, start: float = 8, end: float = 32) -> dict:
     return {"kind": "plug", "mass_g": grams, "from_mm": start, "to_mm": end, "material": "putty"}
 
 
-TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
-PLOVER = Racket(685.8, 246, 514, 343, 11.5, 20.5, 190, 15.5)
-SANDERLING = Racket(698.5, 270, 516, 326, 12.5, 26.5, 200, 16.2)
+TERN = Racket(
+    length_mm=686,
+    width_mm=256,
+    widest_mm=512,
+    hoop_base_mm=334,
+    rim_mm=12,
+    beam_mm=23,
+    handle_length_mm=195,
+    handle_radius_mm=16,
+)
+PLOVER = Racket(
+    length_mm=685.8,
+    width_mm=246,
+    widest_mm=514,
+    hoop_base_mm=343,
+    rim_mm=11.5,
+    beam_mm=20.5,
+    handle_length_mm=190,
+    handle_radius_mm=15.5,
+)
+SANDERLING = Racket(
+    length_mm=698.5,
+    width_mm=270,
+    widest_mm=516,
+    hoop_base_mm=326,
+    rim_mm=12.5,
+    beam_mm=26.5,
+    handle_length_mm=200,
+    handle_radius_mm=16.2,
+)
 
 FRAMES = [
     DemoFrame(
@@ -147,12 +174,16 @@ FRAMES = [
     ),
     DemoFrame(
         "Halvorn", "Wren Junior", "green dot", "Tove Ould", "slow at the net",
-        Racket(660.4, 250, 492, 318, 12, 22, 180, 14.5), "as-played",
+        Racket(
+    length_mm=660.4, width_mm=250, widest_mm=492, hoop_base_mm=318, rim_mm=12, beam_mm=22, handle_length_mm=180, handle_radius_mm=14.5,
+), "as-played",
         ("262 g", "31.8 cm", "266", "100 mm", "11.2"),
     ),
     DemoFrame(
         "Marrowby", "Shoal 16", "A-114", "Dunna Kett", "pops up when I block at the kitchen line",
-        Paddle(406, 192, 133, 42, 36, 9, 15, 16.5), "as-played",
+        Paddle(
+    length_mm=406, width_mm=192, handle_mm=133, corner_top_mm=42, corner_bottom_mm=36, rim_mm=9, beam_mm=15, handle_radius_mm=16.5,
+), "as-played",
         ("8.0 oz", "23.3 cm", "113", "50 mm", "6.3 ± 0.05"),
         [
             DemoPlan(
@@ -169,19 +200,32 @@ FRAMES = [
     ),
     DemoFrame(
         "Marrowby", "Lugger Long", "L-09", "Perrin Ashgrove", "like my old one, a little more whip",
-        Paddle(419, 184, 140, 60, 30, 8, 14, 16), "as-played",
+        Paddle(
+    length_mm=419, width_mm=184, handle_mm=140, corner_top_mm=60, corner_bottom_mm=30, rim_mm=8, beam_mm=14, handle_radius_mm=16,
+), "as-played",
         ("221.5 ± 0.2 g", "57.5 %", "88.4", "100 mm", "5.9"),
         [DemoPlan("Lower corners", [_strip(6.0, 4.8, 70, "edge", True)])],
     ),
     DemoFrame(
         "Tiddy Works", "Cockle Round", "", "Skerrow Racquets Club", "",
-        Paddle(410, 194, 130, 95, 40, 9, 14, 16.5), "as-played",
+        Paddle(
+    length_mm=410, width_mm=194, handle_mm=130, corner_top_mm=95, corner_bottom_mm=40, rim_mm=9, beam_mm=14, handle_radius_mm=16.5,
+), "as-played",
         ("229 g", "23.6 cm", "112", "50 mm", "5.6"),
     ),
 ]  # fmt: skip
 
 
-FULMAR = Racket(685, 258, 510, 334, 12.5, 24, 194, 16)
+FULMAR = Racket(
+    length_mm=685,
+    width_mm=258,
+    widest_mm=510,
+    hoop_base_mm=334,
+    rim_mm=12.5,
+    beam_mm=24,
+    handle_length_mm=194,
+    handle_radius_mm=16,
+)
 # Five of one model as they left their maker: mass, balance, swing weight about 100 mm, twist weight.
 FULMARS = [
     ("F1", "301.2 ± 0.1 g", "321.5 ± 0.4 mm", "299.9 ± 0.7", "13.6 ± 0.1"),
@@ -215,7 +259,9 @@ WEAR = [
 def load() -> None:
     """Make the workshop, all or nothing. Call on an empty database."""
     with transaction.atomic():
-        user = get_user_model().objects.create_user(USER, password=PASSWORD, first_name="I. Vastrand’s bench")
+        user = get_user_model().objects.create_user(
+            USER, password=PASSWORD, first_name="I. Vastrand’s bench"
+        )
         seed(Material)
         _weigh_rolls()
         for demo in FRAMES:
@@ -236,16 +282,27 @@ def load() -> None:
         fulmars = Frame.objects.filter(model="Fulmar 100")
         for frame in fulmars:
             FittedPart.objects.create(
-                frame=frame, kind="strings", name="multifilament", gauge_mm=1.3, mass_g=17.2, u_g=0.3
+                frame=frame,
+                kind="strings",
+                name="multifilament",
+                gauge_mm=1.3,
+                mass_g=17.2,
+                u_g=0.3,
             )
         Match.objects.create(name="Edda’s five").frames.set(fulmars)
         _take_in(user)
-        Wear.objects.create(frame=Frame.objects.get(serial="no. 07"), marks=[list(at) for at in WEAR])
+        Wear.objects.create(
+            frame=Frame.objects.get(serial="no. 07"), marks=[list(at) for at in WEAR]
+        )
 
 
 # (material, cuts as length in mm, count, grams, backing on), and what is left on the shelf
 WEIGHED = [
-    ("lead-free tape, 6 mm", [(200, 1, 1.97, False), (200, 5, 9.84, False), (200, 1, 2.21, True)], 6420.0),
+    (
+        "lead-free tape, 6 mm",
+        [(200, 1, 1.97, False), (200, 5, 9.84, False), (200, 1, 2.21, True)],
+        6420.0,
+    ),
     ("lead tape, 6 mm", [(200, 1, 2.06, False)], 1250.0),
     ("tungsten tape, 12 mm", [], 2900.0),
     ("putty", [], 64.0),
@@ -264,7 +321,12 @@ def _weigh_rolls() -> None:
         material = Material.objects.get(name=name)
         for length, count, grams, backing in cuts:
             Weighing.objects.create(
-                material=material, length_mm=length, count=count, mass_g=grams, u_g=0.01, backing_on=backing
+                material=material,
+                length_mm=length,
+                count=count,
+                mass_g=grams,
+                u_g=0.01,
+                backing_on=backing,
             )
         Movement.objects.create(material=material, amount=left, reason="counted")
         Material.objects.filter(pk=material.pk).update(
@@ -274,10 +336,50 @@ def _weigh_rolls() -> None:
 
 # (who, hand, level, what they said, due in days, taken in days ago, marks of frames, steps done, waits for)
 JOBS = [
-    ("Ilva Sorrel", "right", "strong", "twists on returns, balance is fine", 2, 3, ("no. 07",), 4, ""),
-    ("Edda Quillan", "left", "competitor", "five to play alike", 6, 1, ("F1", "F2", "F3", "F4", "F5"), 2, ""),
-    ("Dunna Kett", "right", "club", "pops up when I block at the kitchen line", -1, 8, ("A-114",), 5, ""),
-    ("Matis Ould", "right", "strong", "no depth on serve", 4, 2, ("HP 2231",), 3, "strings ordered"),
+    (
+        "Ilva Sorrel",
+        "right",
+        "strong",
+        "twists on returns, balance is fine",
+        2,
+        3,
+        ("no. 07",),
+        4,
+        "",
+    ),
+    (
+        "Edda Quillan",
+        "left",
+        "competitor",
+        "five to play alike",
+        6,
+        1,
+        ("F1", "F2", "F3", "F4", "F5"),
+        2,
+        "",
+    ),
+    (
+        "Dunna Kett",
+        "right",
+        "club",
+        "pops up when I block at the kitchen line",
+        -1,
+        8,
+        ("A-114",),
+        5,
+        "",
+    ),
+    (
+        "Matis Ould",
+        "right",
+        "strong",
+        "no depth on serve",
+        4,
+        2,
+        ("HP 2231",),
+        3,
+        "strings ordered",
+    ),
 ]
 
 
@@ -285,7 +387,9 @@ def _take_in(user: User) -> None:
     """Jobs on the bench, each some steps along."""
     now, today = timezone.now(), timezone.localdate()
     for name, hand, level, said, due, ago, marks, done, waits in JOBS:
-        person, _ = Person.objects.update_or_create(name=name, defaults={"hand": hand, "level": level})
+        person, _ = Person.objects.update_or_create(
+            name=name, defaults={"hand": hand, "level": level}
+        )
         job = Job.objects.create(
             person=person, said=said, due=today + timedelta(days=due), taken_in_at=now - timedelta(days=ago),
             taken_in_by=user,
@@ -409,10 +513,14 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> Non
         )  # fmt: skip
         if name:
             seen = sample(
-                raw.get("readings_g") or raw["readings_mm"], set_aside=getattr(found, "set_aside", ())
+                raw.get("readings_g") or raw["readings_mm"],
+                set_aside=getattr(found, "set_aside", ()),
             )
             Use.objects.create(
-                reading=reading, instrument=bench[name], spread=seen.spread or 0.0, freedom=seen.n - 1
+                reading=reading,
+                instrument=bench[name],
+                spread=seen.spread or 0.0,
+                freedom=seen.n - 1,
             )
 
 

@@ -27,7 +27,13 @@ UNITS = {
     "board": {"mm": 1.0, "cm": 10.0},
     "timer": {"s": 1.0, "ms": 0.001},
 }
-SPELLED = {"kgcm2": "kg·cm²", "kg.cm2": "kg·cm²", "kgcm^2": "kg·cm²", "kgm2": "kg·m²", "ozin2": "oz·in²"}
+SPELLED = {
+    "kgcm2": "kg·cm²",
+    "kg.cm2": "kg·cm²",
+    "kgcm^2": "kg·cm²",
+    "kgm2": "kg·m²",
+    "ozin2": "oz·in²",
+}
 SILENT_AFTER = 2.0
 GARBLED_AFTER = 3
 LONGEST_LINE = 200
@@ -51,7 +57,9 @@ def understand(text: str, kind: str) -> Heard | None:
     """The figure in a line, or None for a line that holds none for this kind of instrument."""
     words = re.sub(r"([+\-])\s+(?=\d)", r"\1", text.replace(",", " ")).split()
     numbers = [
-        word for word in words if re.fullmatch(r"[+\-]?\d{1,12}(\.\d{1,9})?(?!\d)[a-zA-Z·²^.0-9]*", word)
+        word
+        for word in words
+        if re.fullmatch(r"[+\-]?\d{1,12}(\.\d{1,9})?(?!\d)[a-zA-Z·²^.0-9]*", word)
     ]
     if not numbers or len(text) > LONGEST_LINE:
         return None
@@ -117,7 +125,9 @@ class Watch:
     _last_told: float = 0.0
 
     def start(self) -> None:
-        self._thread = threading.Thread(target=self._run, daemon=True, name=f"line {self.wiring.name}")
+        self._thread = threading.Thread(
+            target=self._run, daemon=True, name=f"line {self.wiring.name}"
+        )
         self._thread.start()
 
     def stop(self) -> None:
@@ -133,7 +143,9 @@ class Watch:
         try:
             while not self._stop.is_set():
                 try:
-                    with serial.serial_for_url(self.wiring.port, self.wiring.baud, timeout=0.03) as line:
+                    with serial.serial_for_url(
+                        self.wiring.port, self.wiring.baud, timeout=0.03
+                    ) as line:
                         self._follow(line)
                 except (serial.SerialException, OSError, ValueError):
                     self._gone()
@@ -145,11 +157,10 @@ class Watch:
         name = self.wiring.name
         if self.told.state not in ("opening", "gone"):
             # Kept until it is heard again: a plug half in opens the line and loses it once more.
-            self._lost = (
-                f"{name} was unplugged while it was being read. Plug it in again: it goes on by itself."
-            )
+            self._lost = f"{name} was unplugged while it was being read. Plug it in again: it goes on by itself."
         word = (
-            self._lost or f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
+            self._lost
+            or f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
         )
         self._tell(Told("gone", word), at_once=True)
 

@@ -22,7 +22,9 @@ class State(models.TextChoices):
 class Line(models.Model):
     """The line to one instrument: its state and the newest figure, in g, kg·cm² or passes in s."""
 
-    instrument = models.OneToOneField(Instrument, on_delete=models.CASCADE, related_name="device_line")
+    instrument = models.OneToOneField(
+        Instrument, on_delete=models.CASCADE, related_name="device_line"
+    )
     state = models.CharField(max_length=8, choices=State, default=State.OPENING)
     word = models.CharField(max_length=200, blank=True, help_text="what is wrong, for the person")
     value = models.FloatField(null=True, blank=True)

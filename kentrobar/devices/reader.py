@@ -56,7 +56,8 @@ def _only_one(stop: threading.Event) -> psycopg.Connection:
     """A connection of its own for orders, which also holds the lock that lets one process read."""
     settings = connection.get_connection_params()
     own = psycopg.connect(
-        **{k: v for k, v in settings.items() if k not in ("cursor_factory", "context")}, autocommit=True
+        **{k: v for k, v in settings.items() if k not in ("cursor_factory", "context")},
+        autocommit=True,
     )
     while not own.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone()[0]:  # type: ignore[index]
         if stop.wait(LOOK_EVERY):

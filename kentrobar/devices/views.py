@@ -55,7 +55,12 @@ def take(request: Request, pk: int) -> HttpResponse:
         text = _single(seen, is_small=request.POST["as"] == "small")
     else:
         text = seen["figure"]
-    box = {"into": into, "text": text.replace("−", "-"), "adds": into == "m-readings", "with": str(pk)}
+    box = {
+        "into": into,
+        "text": text.replace("−", "-"),
+        "adds": into == "m-readings",
+        "with": str(pk),
+    }
     answer["HX-Trigger-After-Swap"] = json.dumps({"figure-taken": box})
     return answer
 

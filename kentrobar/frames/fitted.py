@@ -44,7 +44,9 @@ class Now:
 
     def fitted(self, outline: Outline) -> tuple[Piece, ...]:
         """What was put on and fits the outline as it is known now."""
-        return tuple(piece for piece in self.on if piece.mass_g > 0 and not any(piece.faults(outline)))
+        return tuple(
+            piece for piece in self.on if piece.mass_g > 0 and not any(piece.faults(outline))
+        )
 
 
 _tellers: list[Callable[[Frame], Iterable[Fitting]]] = []

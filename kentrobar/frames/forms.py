@@ -40,23 +40,31 @@ class FrameForm(forms.Form):
 
     maker = forms.CharField(label="maker", max_length=60, required=False)
     model = forms.CharField(
-        label="model", max_length=60, error_messages={"required": "What model is it? Write any name."}
+        label="model",
+        max_length=60,
+        error_messages={"required": "What model is it? Write any name."},
     )
     serial = forms.CharField(label="serial or mark", max_length=40, required=False)
     player = forms.CharField(label="who plays it", max_length=60, required=False)
     note = forms.CharField(label="what is wanted, in their words", max_length=200, required=False)
 
-    def __init__(self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None) -> None:
+    def __init__(
+        self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None
+    ) -> None:
         self.kind, self.shown, self.frame = kind, shown, frame
         super().__init__(data, initial=self._initial())
         self.fields["kind"] = forms.ChoiceField(
-            choices=[("racket", "racket"), ("paddle", "paddle")], widget=forms.HiddenInput, initial=kind
+            choices=[("racket", "racket"), ("paddle", "paddle")],
+            widget=forms.HiddenInput,
+            initial=kind,
         )
         for name in DIMENSIONS[kind]:
             label, help_text = DIMENSION_LABELS[name]
             reader = partial(units.read_length, default=shown.length)
             self.fields[name] = QuantityField(reader, label=label, help_text=help_text)
-            self.fields[name].error_messages["required"] = f"Measure the {label} too, or take a preset."
+            self.fields[name].error_messages["required"] = (
+                f"Measure the {label} too, or take a preset."
+            )
             self.fields[name].widget.attrs["data-lights"] = name
 
     def _initial(self) -> dict[str, Any]:
@@ -132,7 +140,9 @@ def follow(kind: str, data: Any, shown: Shown) -> Any:
     if not following or preset[1].kind != kind:
         return data
     try:
-        measured = {name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]}
+        measured = {
+            name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]
+        }
     except Unreadable:
         return data
     data = data.copy()
@@ -175,9 +185,15 @@ class ReadingForm(forms.Form):
         condition = next(iter(self.known), "bare" if frame.kind == "racket" else "as-played")
         super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
         length = partial(units.read_length, default=shown.length)
-        balance = partial(units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit)
+        balance = partial(
+            units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
+        )
         boxes: dict[str, tuple[str, Callable[[str], Any], str]] = {
-            "mass_g": ("static weight", partial(units.read_mass, default=shown.mass), "320 g or 11.3 oz"),
+            "mass_g": (
+                "static weight",
+                partial(units.read_mass, default=shown.mass),
+                "320 g or 11.3 oz",
+            ),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
             "swing_kgcm2": ("swing weight", units.read_inertia, "kg·cm²"),
             "axis": ("about the axis", length, "100 mm"),
@@ -190,7 +206,8 @@ class ReadingForm(forms.Form):
     @property
     def boxes(self) -> list[forms.BoundField]:
         return [
-            self[name] for name in ("condition", "mass_g", "balance_mm", "swing_kgcm2", "axis", "twist_kgcm2")
+            self[name]
+            for name in ("condition", "mass_g", "balance_mm", "swing_kgcm2", "axis", "twist_kgcm2")
         ]
 
     @property
@@ -199,7 +216,9 @@ class ReadingForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        given = {q.value: cleaned[q.value] for q in Quantity if isinstance(cleaned.get(q.value), Typed)}
+        given = {
+            q.value: cleaned[q.value] for q in Quantity if isinstance(cleaned.get(q.value), Typed)
+        }
         if self.errors:
             return cleaned
         if not given:
@@ -209,7 +228,9 @@ class ReadingForm(forms.Form):
             self.add_error("axis", "A swing weight means nothing without its axis: write 100 mm.")
             return cleaned
         if isinstance(axis, Typed) and not 0 <= axis.value < self.outline.length_mm / 2:
-            self.add_error("axis", f"{axis.text}: the axis lies in the handle, 0…300 mm from the butt.")
+            self.add_error(
+                "axis", f"{axis.text}: the axis lies in the handle, 0…300 mm from the butt."
+            )
             return cleaned
         self._judge(given, axis)
         return cleaned

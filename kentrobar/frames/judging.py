@@ -10,7 +10,7 @@ from django.utils import timezone
 from kentrobar.core.frame.condition import Part, is_on
 from kentrobar.core.frame.plausibility import Doubt, doubts, likely_slip
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.frame.slips import UNEXPLAINED, disagreements
+from kentrobar.core.frame.slips import disagreements
 from kentrobar.core.frame.typical import typical
 from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.pieces.body import Body
@@ -52,16 +52,18 @@ def judge(
     ]
     if found and "swing_kgcm2" not in read:
         # The swing weight judged with them was made from the same mass: undone, both would change.
-        usual = replace(judged, swing_kgcm2=nominal(typical(frame.outline(), {}, judged.axis_mm).swing_kgcm2))
+        usual = replace(
+            judged, swing_kgcm2=nominal(typical(frame.outline(), {}, judged.axis_mm).swing_kgcm2)
+        )
         slip = likely_slip(usual, frame.outline())
-        found = [replace(one, text=f"{one.text} {slip}") if slip not in one.text else one for one in found]
+        found = [one if one.is_explained else replace(one, slip=slip) for one in found]
     if known is None or before_it is None or any(doubt.severity == "impossible" for doubt in found):
         return found
     when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")
     against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when)
     # A slip named beside an earlier reading is surer than what is usual, which is surer than none.
     plain = {doubt.field for doubt in found}
-    against = [d for d in against if d.field not in plain or not d.text.endswith(UNEXPLAINED)]
+    against = [d for d in against if d.field not in plain or d.is_explained]
     fields = {doubt.field for doubt in against}
     return against + [doubt for doubt in found if doubt.field not in fields]
 

@@ -158,7 +158,11 @@ class Frame(Removable):
             ),
             models.CheckConstraint(
                 condition=Q(
-                    length_mm__gt=0, width_mm__gt=0, rim_mm__gt=0, beam_mm__gt=0, handle_radius_mm__gt=0
+                    length_mm__gt=0,
+                    width_mm__gt=0,
+                    rim_mm__gt=0,
+                    beam_mm__gt=0,
+                    handle_radius_mm__gt=0,
                 ),
                 name="frame_dimensions_above_nought",
             ),
@@ -223,7 +227,9 @@ class FittedPart(models.Model):
     """Something on a frame, from when to when. Unknown beginnings reach back before every reading."""
 
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="parts")
-    kind = models.CharField(max_length=16, choices=[(key, kind.label) for key, kind in PARTS.items()])
+    kind = models.CharField(
+        max_length=16, choices=[(key, kind.label) for key, kind in PARTS.items()]
+    )
     name = models.CharField("type", max_length=60, blank=True)
     gauge_mm = models.FloatField("gauge", null=True, blank=True)
     mass_g = models.FloatField()
@@ -252,10 +258,16 @@ class FittedPart(models.Model):
 
     def __str__(self) -> str:
         gauge = f" {self.gauge_mm:g}" if self.gauge_mm else ""
-        return f"{self.get_kind_display()}, {self.name}{gauge}" if self.name else self.get_kind_display()
+        return (
+            f"{self.get_kind_display()}, {self.name}{gauge}"
+            if self.name
+            else self.get_kind_display()
+        )
 
     def core(self) -> Part:
-        return Part(kind=self.kind, mass_g=self.mass_g, u_g=self.u_g, from_mm=self.from_mm, to_mm=self.to_mm)
+        return Part(
+            kind=self.kind, mass_g=self.mass_g, u_g=self.u_g, from_mm=self.from_mm, to_mm=self.to_mm
+        )
 
     def was_on(self, when: datetime | None) -> bool:
         """Whether it was on the frame at a time; None is now."""
@@ -299,7 +311,9 @@ class Reading(Removable):
     typed = models.CharField(max_length=60, blank=True)
     confirmed = models.BooleanField(default=False, help_text="unlikely, and kept knowingly")
     read_at = models.DateTimeField(default=timezone.now)
-    read_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+    read_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
 
     measured_with = models.ForeignKey(
         "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="siblings",
@@ -314,12 +328,15 @@ class Reading(Removable):
         indexes = [
             models.Index(fields=["frame", "-read_at"], name="readings_of_a_frame"),
             models.Index(
-                fields=["frame", "condition", "quantity", "-read_at", "-id"], name="newest_of_each_figure"
+                fields=["frame", "condition", "quantity", "-read_at", "-id"],
+                name="newest_of_each_figure",
             ),
         ]
         constraints = [
             models.CheckConstraint(condition=Q(value__gt=0), name="reading_above_nought"),
-            models.CheckConstraint(condition=Q(u=None) | Q(u__gte=0), name="uncertainty_not_negative"),
+            models.CheckConstraint(
+                condition=Q(u=None) | Q(u__gte=0), name="uncertainty_not_negative"
+            ),
             models.CheckConstraint(
                 # An unknown axis makes a comparison unknown, which a check would let pass.
                 condition=Q(quantity="swing_kgcm2", axis_mm__isnull=False, axis_mm__gte=0)
@@ -356,14 +373,20 @@ class Reading(Removable):
         return frozenset(
             part.pk
             for part in parts
-            if part.was_on(self.read_at) and is_on(part.kind, self.condition) and part.pk not in self.without
+            if part.was_on(self.read_at)
+            and is_on(part.kind, self.condition)
+            and part.pk not in self.without
         )
 
 
 def newest_readings() -> models.QuerySet[Reading]:
     """The newest reading of each figure in each condition of each frame."""
     figure = ("frame_id", "condition", "quantity")
-    return Reading.objects.filter(removed_at=None).order_by(*figure, "-read_at", "-pk").distinct(*figure)
+    return (
+        Reading.objects.filter(removed_at=None)
+        .order_by(*figure, "-read_at", "-pk")
+        .distinct(*figure)
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -426,7 +449,9 @@ class Figures:
         )
 
 
-def figures_of(frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]) -> list[Figures]:
+def figures_of(
+    frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]
+) -> list[Figures]:
     """Figures of every condition among the readings (the newest of each figure), complete ones first."""
     readings = list(readings)
     newest_first = sorted(readings, key=lambda reading: reading.read_at, reverse=True)
@@ -448,12 +473,16 @@ def figures_in(
     condition what was on is taken off, and what is on now put on. ``strict`` takes only readings of
     this condition (with whatever was on it then).
     """
-    today = frozenset(part.pk for part in parts if part.was_on(None) and is_on(part.kind, condition))
+    today = frozenset(
+        part.pk for part in parts if part.was_on(None) and is_on(part.kind, condition)
+    )
     by_fit: dict[tuple[frozenset[int], str], dict[str, Reading]] = {}
     for reading in readings:
         if strict and reading.condition != condition:
             continue
-        by_fit.setdefault((reading.parts_on(parts), reading.condition), {})[reading.quantity] = reading
+        by_fit.setdefault((reading.parts_on(parts), reading.condition), {})[reading.quantity] = (
+            reading
+        )
     found: dict[str, Found] = {}
     for (on, label), group in by_fit.items():
         if not _is_convertible(frame, label, condition, on, today, parts):
@@ -500,7 +529,9 @@ def _mass_then(
     parts: Collection[FittedPart],
 ) -> dict[str, Number]:
     """The mass with the parts ``on``, from a mass read with others on; empty where none was read."""
-    weighed = [(other, group["mass_g"]) for (other, _), group in by_fit.items() if "mass_g" in group]
+    weighed = [
+        (other, group["mass_g"]) for (other, _), group in by_fit.items() if "mass_g" in group
+    ]
     if not weighed:
         return {}
     other, reading = max(weighed, key=lambda row: row[1].read_at)

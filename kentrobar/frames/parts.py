@@ -25,7 +25,15 @@ from kentrobar.ui.request import Request
 from .models import Condition, FittedPart, Frame, figures_in
 from .shown import shown_figures
 
-ONE_OF = ({"grip", "leather-grip"}, {"strings"}, {"overgrip"}, {"dampener"}, {"cap"}, {"guard"}, {"wrapper"})
+ONE_OF = (
+    {"grip", "leather-grip"},
+    {"strings"},
+    {"overgrip"},
+    {"dampener"},
+    {"cap"},
+    {"guard"},
+    {"wrapper"},
+)
 """Kinds of which a frame carries one: a new one takes the place of the old."""
 SCALE_U = 0.1
 
@@ -55,7 +63,9 @@ class PartForm(forms.Form):
     kind = forms.ChoiceField(label="what")
     name = forms.CharField(label="type", max_length=60, required=False)
     since = forms.ChoiceField(
-        label="since", choices=[("now", "just now"), ("before", "before it was read")], initial="now"
+        label="since",
+        choices=[("now", "just now"), ("before", "before it was read")],
+        initial="now",
     )
 
     def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
@@ -76,11 +86,20 @@ class PartForm(forms.Form):
         self.fields["gauge"] = QuantityField(units.read_length, label="gauge, mm", required=False)
         self.fields["mass"] = QuantityField(mass, label="weighs", required=False)
         self.fields["pieces"] = forms.IntegerField(
-            label="that many weighed together", required=False, min_value=1, max_value=1000, initial=1
+            label="that many weighed together",
+            required=False,
+            min_value=1,
+            max_value=1000,
+            initial=1,
         )
         self.fields["from_mm"] = QuantityField(length, label="from", required=False)
         self.fields["to_mm"] = QuantityField(length, label="to", required=False)
-        hints = {"gauge": "1.25", "mass": "as usual", "from_mm": "where it usually sits", "to_mm": "the same"}
+        hints = {
+            "gauge": "1.25",
+            "mass": "as usual",
+            "from_mm": "where it usually sits",
+            "to_mm": "the same",
+        }
         for name, hint in hints.items():
             self.fields[name].widget.attrs["placeholder"] = hint
 
@@ -94,14 +113,20 @@ class PartForm(forms.Form):
         start, end, length = cleaned.get("from_mm"), cleaned.get("to_mm"), self.frame.length_mm
         for name, typed in (("from_mm", start), ("to_mm", end)):
             if typed is not None and not 0 <= typed.value <= length:
-                self.add_error(name, f"{typed.text} lies off the frame, 0…{length:g} mm from the butt.")
+                self.add_error(
+                    name, f"{typed.text} lies off the frame, 0…{length:g} mm from the butt."
+                )
         if (start is None) != (end is None):
-            self.add_error("to_mm" if end is None else "from_mm", "Write where it begins and where it ends.")
+            self.add_error(
+                "to_mm" if end is None else "from_mm", "Write where it begins and where it ends."
+            )
         elif start is not None and end is not None and end.value < start.value:
             self.add_error("to_mm", f"{end.text} is before its beginning, {start.text}.")
         mass = cleaned.get("mass")
         if mass is not None and not 0 < mass.value / (cleaned.get("pieces") or 1) < 200:
-            self.add_error("mass", f"{mass.text}: a part weighs more than nothing and less than 200 g.")
+            self.add_error(
+                "mass", f"{mass.text}: a part weighs more than nothing and less than 200 g."
+            )
         return cleaned
 
     def save(self) -> FittedPart:
@@ -112,7 +137,10 @@ class PartForm(forms.Form):
         if typed:
             mass, u = typed.value / count, (SCALE_U if typed.u is None else typed.u) / count
         else:
-            mass, u = own_weighings(cleaned["kind"], cleaned["name"]) or (kind.grams[1], kind.mass_u)
+            mass, u = own_weighings(cleaned["kind"], cleaned["name"]) or (
+                kind.grams[1],
+                kind.mass_u,
+            )
         is_new = cleaned["since"] == "now"
         together = next((ones for ones in ONE_OF if cleaned["kind"] in ones), set())
         with transaction.atomic():

@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.core.units import LENGTH, MASS, Shown, fixed, show_length, show_mass, show_percent, show_points
+from kentrobar.core.units import (
+    LENGTH,
+    MASS,
+    Shown,
+    fixed,
+    show_length,
+    show_mass,
+    show_percent,
+    show_points,
+)
 
 from .forms import DIMENSION_LABELS
 from .models import DIMENSIONS, Condition, Figures, Found, Frame
@@ -26,6 +35,8 @@ class ShownFigure:
     """What was put on or taken off in thought, '' where the figure was read just so."""
     source: str = ""
     """What a computed figure was read as, and in which condition."""
+    about: str = ""
+    """The axis a swing weight is about."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,8 +46,8 @@ class ShownFigures:
     missing: list[str]
 
     @property
-    def by_label(self) -> dict[str, ShownFigure]:
-        return {row.label.split(",")[0].replace(" ", "_"): row for row in self.rows}
+    def by_figure(self) -> dict[str, ShownFigure]:
+        return {row.quantity: row for row in self.rows}
 
     @property
     def is_computed(self) -> bool:
@@ -71,7 +82,9 @@ def _balance(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
     found = figures.found["balance_mm"]
     said = show_percent if frame.kind == "paddle" else show_points
     value = show_length(found.value, shown.length)
-    return _row("balance_mm", "balance", value, shown.length, found, said(found.value, frame.length_mm))
+    return _row(
+        "balance_mm", "balance", value, shown.length, found, said(found.value, frame.length_mm)
+    )
 
 
 def _twist(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
@@ -87,7 +100,8 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
     if not figures.is_complete:
         label, value = f"swing weight, {reading.axis_mm:g} mm", fixed(nominal(found.value), 1)
         aside = "another axis needs mass and balance"
-        return _row("swing_kgcm2", label, value, "kg·cm²", found, aside, read)
+        row = _row("swing_kgcm2", label, value, "kg·cm²", found, aside, read)
+        return replace(row, about=f"{reading.axis_mm:g} mm")
     body = figures.measured().body()
     swing = body.swing_kgcm2(axis)
     u = uncertainty(swing)
@@ -101,11 +115,18 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         f"recoil {fixed(nominal(body.recoil_kgcm2), 1)}",
         found.computed,
         _source(found),
+        f"{axis:g} mm",
     )
 
 
 def _row(
-    quantity: str, label: str, value: str, unit: str, found: Found, aside: str, typed: str | None = None
+    quantity: str,
+    label: str,
+    value: str,
+    unit: str,
+    found: Found,
+    aside: str,
+    typed: str | None = None,
 ) -> ShownFigure:
     u = uncertainty(found.value)
     factor = (MASS | LENGTH).get(unit, 1.0)
@@ -131,6 +152,11 @@ def typed_sizes(frame: Frame, shown: Shown) -> list[str]:
     for name in DIMENSIONS[frame.kind]:
         text = f"{show_length(getattr(frame, name), shown.length)} {shown.length}"
         typed = frame.typed.get(name, "")
-        if typed and typed.split(" ")[-1] != shown.length and not typed[-1].isdigit() and typed != text:
+        if (
+            typed
+            and typed.split(" ")[-1] != shown.length
+            and not typed[-1].isdigit()
+            and typed != text
+        ):
             sizes.append(f"{DIMENSION_LABELS[name][0]} {typed}")
     return sizes

@@ -159,7 +159,12 @@ def keep_readings(frame: Frame, form: ReadingForm, request: Request) -> None:
 def _told(quantity: Quantity, typed: Typed, axis: float | None) -> dict:
     """The raw reading of a figure somebody wrote down."""
     value = typed.value if not typed.u else {"value": typed.value, "u": typed.u}
-    document = {"format": READING_FORMAT, "method": "told", "quantity": quantity.value, "value": value}
+    document = {
+        "format": READING_FORMAT,
+        "method": "told",
+        "quantity": quantity.value,
+        "value": value,
+    }
     return document | ({"axis_mm": axis} if axis is not None else {})
 
 
@@ -167,7 +172,11 @@ def _told(quantity: Quantity, typed: Typed, axis: float | None) -> dict:
 def withdraw(request: Request, pk: int) -> HttpResponse:
     """Take a reading back; the one before it counts again."""
     reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, removed_at=None)
-    undo.remove(request, reading, f"{reading.get_quantity_display()} {reading.typed or f'{reading.value:g}'}")
+    undo.remove(
+        request,
+        reading,
+        f"{reading.get_quantity_display()} {reading.typed or f'{reading.value:g}'}",
+    )
     return redirect(_next(request) or reading.frame)
 
 

@@ -83,7 +83,9 @@ class MeasureForm(forms.Form):
         self.instruments = instruments or []
         super().__init__(data, auto_id="m-%s")
         self._make_fields()
-        self.initial = self._defaults() | {k: v for k, v in (entry or {}).items() if k in self.fields}
+        self.initial = self._defaults() | {
+            k: v for k, v in (entry or {}).items() if k in self.fields
+        }
 
     # --- the boxes ---
 
@@ -127,18 +129,25 @@ class MeasureForm(forms.Form):
     def _make_timing(self) -> None:
         text = partial(QuantityField, required=False)
         self.fields["tap_times"] = forms.CharField(
-            label="taps, s", required=False, max_length=60_000, widget=forms.Textarea(attrs={"rows": 1})
+            label="taps, s",
+            required=False,
+            max_length=60_000,
+            widget=forms.Textarea(attrs={"rows": 1}),
         )
         self.fields["period"] = text(units.read_seconds, label="or the period")
         self.fields["period"].widget.attrs["placeholder"] = "1.382 ± 0.001 s"
         self.fields["taps_per_period"] = forms.ChoiceField(
-            label="tapped at", choices=[("2", "every pass"), ("1", "every other pass")], required=False
+            label="tapped at",
+            choices=[("2", "every pass"), ("1", "every other pass")],
+            required=False,
         )
         self.fields["amplitude"] = text(units.read_degrees, label="swing at first")
         self.fields["amplitude_end"] = text(units.read_degrees, label="and at last")
         self.fields["amplitude"].widget.attrs["placeholder"] = "8°"
         self.fields["amplitude_end"].widget.attrs["placeholder"] = "5°"
-        self.fields["goal"] = forms.FloatField(label="good enough at ±", required=False, min_value=0.001)
+        self.fields["goal"] = forms.FloatField(
+            label="good enough at ±", required=False, min_value=0.001
+        )
         self.fields["recording"] = forms.IntegerField(required=False, widget=forms.HiddenInput)
 
     def _reader(self, one: Input) -> Callable[[str], Typed]:
@@ -149,7 +158,9 @@ class MeasureForm(forms.Form):
                 return partial(units.read_length, default=self.shown.length)
             case "balance":
                 return partial(
-                    units.read_balance, length_mm=self.outline.length_mm, default=self.shown.balance_unit
+                    units.read_balance,
+                    length_mm=self.outline.length_mm,
+                    default=self.shown.balance_unit,
                 )
             case "inertia" | "choice":
                 return units.read_inertia
@@ -260,7 +271,8 @@ class MeasureForm(forms.Form):
             named = re.fullmatch(r"\s*(\d{1,5})[.:)]?\s*(.*?)\s*", line)
             if not named or int(named[1]) < 1:
                 self.add_error(
-                    "set_aside", f"“{line.strip()}”: write which reading and why: 3 the door slammed."
+                    "set_aside",
+                    f"“{line.strip()}”: write which reading and why: 3 the door slammed.",
                 )
                 return []
             found.append({"index": int(named[1]) - 1, "reason": named[2]})
@@ -287,7 +299,9 @@ class MeasureForm(forms.Form):
         elif period is not None:
             found["period_s"] = {"value": period.value, "u": period.u or 0.0}
         else:
-            self.add_error("tap_times", "Tap at every pass, write a period, or hand in a recording.")
+            self.add_error(
+                "tap_times", "Tap at every pass, write a period, or hand in a recording."
+            )
             return
         self._amplitudes(found, cleaned)
 
@@ -297,7 +311,11 @@ class MeasureForm(forms.Form):
             for name, key in AMPLITUDES.items()
             if cleaned.get(name) is not None
         }
-        if self.recording is not None and "amplitude_deg" in found and "amplitude_end_deg" not in found:
+        if (
+            self.recording is not None
+            and "amplitude_deg" in found
+            and "amplitude_end_deg" not in found
+        ):
             # The recording knows how fast the swing died.
             facts = self.recording.found
             left = math.exp(-max(facts["decay_per_s"], 0.0) * facts["seconds"])
@@ -333,7 +351,11 @@ class MeasureForm(forms.Form):
             self.add_error("axis", "The axis lies in the handle, 0…300 mm from the butt.")
             return
         given = {name: value for name, (value, _) in results.items()}
-        known = self.figures if self.figures and self.figures.condition == cleaned["condition"] else None
+        known = (
+            self.figures
+            if self.figures and self.figures.condition == cleaned["condition"]
+            else None
+        )
         self.doubts = judge(self.frame, given, axis, cleaned["condition"], known) if given else []
         box = "readings" if "readings" in self.fields else None
         if self.asks_to_confirm and (cleaned.get("confirm") or self.is_correction):
@@ -377,7 +399,9 @@ class MeasureForm(forms.Form):
         except Unreadable:
             if text and not one.usual:
                 raise
-        return Typed(*one.usual(self.outline, frame), "", "") if one.usual and one.is_needed else None
+        return (
+            Typed(*one.usual(self.outline, frame), "", "") if one.usual and one.is_needed else None
+        )
 
     def _timed_setup(self) -> dict[str, Any]:
         """How wide it swings and how evenly its passes are told, as the boxes stand."""
@@ -395,7 +419,9 @@ class MeasureForm(forms.Form):
     def typical(self) -> Measured:
         values = self.figures.values if self.figures else {}
         axis = self.figures.axis_mm if self.figures else None
-        return typical(self.outline, values, self.shown.axis_mm(self.frame.kind) if axis is None else axis)
+        return typical(
+            self.outline, values, self.shown.axis_mm(self.frame.kind) if axis is None else axis
+        )
 
     def text_of(self, name: str) -> str:
         """What stands in a box: as posted, else as the form offers it."""
@@ -413,7 +439,10 @@ class MeasureForm(forms.Form):
 
 
 def _amplitude(typed: Typed) -> dict[str, float]:
-    return {"value": typed.value, "u": AMPLITUDE_U * abs(typed.value) if typed.u is None else typed.u}
+    return {
+        "value": typed.value,
+        "u": AMPLITUDE_U * abs(typed.value) if typed.u is None else typed.u,
+    }
 
 
 def _with_u(value: Number, unit: str, show: Any) -> str:
@@ -436,7 +465,9 @@ def instrument_defaults(instrument: Instrument, shown: Shown) -> dict[str, str]:
         found["offset"] = f"{instrument.offset_mm:g} ± {instrument.offset_u_mm:g} mm"
     drift = instrument.drift()
     if drift is not None and instrument.kind == "machine":
-        found["drift"] = f"{drift.value:.2f} ± {drift.u:.2g}" if drift.value else f"0 ± {drift.u:.2g}"
+        found["drift"] = (
+            f"{drift.value:.2f} ± {drift.u:.2g}" if drift.value else f"0 ± {drift.u:.2g}"
+        )
     return found
 
 
@@ -457,7 +488,11 @@ class ReportedCorrection(forms.Form):
     def __init__(self, old: FrameReading, shown: Shown, data: Any = None) -> None:
         self.old, length = old, partial(units.read_length, default=shown.length)
         axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
-        initial = {"figure": old.typed or f"{old.value:.6g}", "axis": axis, "condition": old.condition}
+        initial = {
+            "figure": old.typed or f"{old.value:.6g}",
+            "axis": axis,
+            "condition": old.condition,
+        }
         super().__init__(data, initial=initial, auto_id="t-%s")
         reader = {
             "mass_g": partial(units.read_mass, default=shown.mass),
@@ -481,10 +516,14 @@ class ReportedCorrection(forms.Form):
         try:
             reading_of(self.document)
         except Fault as fault:
-            self.add_error("axis" if "axis" in fault.path else "figure", f"{_capital(fault.reason)}.")
+            self.add_error(
+                "axis" if "axis" in fault.path else "figure", f"{_capital(fault.reason)}."
+            )
             return cleaned
         given = {self.old.quantity: figure.value}
-        doubts = judge(self.old.frame, given, axis.value if axis else None, cleaned["condition"], None)
+        doubts = judge(
+            self.old.frame, given, axis.value if axis else None, cleaned["condition"], None
+        )
         for doubt in doubts:
             if doubt.severity == "impossible":
                 self.add_error("figure", doubt.text)
@@ -492,7 +531,12 @@ class ReportedCorrection(forms.Form):
 
     def save(self) -> None:
         old, figure = self.old, self.cleaned_data["figure"]
-        old.value, old.u, old.typed, old.raw = figure.value, figure.u, figure.text[:60], self.document
+        old.value, old.u, old.typed, old.raw = (
+            figure.value,
+            figure.u,
+            figure.text[:60],
+            self.document,
+        )
         old.axis_mm = self.document.get("axis_mm")
         old.condition = self.cleaned_data["condition"]
         old._change_reason = self.cleaned_data["reason"]

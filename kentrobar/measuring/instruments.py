@@ -67,9 +67,13 @@ class InstrumentForm(forms.ModelForm):
         cleaned = super().clean() or {}
         kind = cleaned.get("kind")
         if kind == "machine" and cleaned.get("axis_mm") is None:
-            self.add_error("axis_mm", "A machine’s reading means nothing without its axis: write 100.")
+            self.add_error(
+                "axis_mm", "A machine’s reading means nothing without its axis: write 100."
+            )
         if kind == "board" and cleaned.get("offset_mm") is None:
-            self.add_error("offset_mm", "A board reads from its zero: how far is that from the butt stop?")
+            self.add_error(
+                "offset_mm", "A board reads from its zero: how far is that from the butt stop?"
+            )
         band, resolution = cleaned.get("drift_band"), cleaned.get("resolution")
         if band is not None and band <= 0:
             self.add_error("drift_band", "Some drift must be allowed: write a figure above 0.")
@@ -95,12 +99,20 @@ class CheckForm(forms.Form):
         )  # fmt: skip
         if instrument.kind == "machine":
             self.fields["bar_mass"] = QuantityField(read_mass, label="a bar of", required=False)
-            self.fields["bar_length"] = QuantityField(read_length, label="and length", required=False)
+            self.fields["bar_length"] = QuantityField(
+                read_length, label="and length", required=False
+            )
             self.fields["bar_mass"].widget.attrs["placeholder"] = "400 ± 0.1 g"
             self.fields["bar_length"].widget.attrs["placeholder"] = "700 ± 0.5 mm"
-        self.fields["expected"] = QuantityField(reader, label=f"it should read, {unit}", required=False)
-        self.fields["readings"] = QuantityField(partial(read_many, reader=reader), label=f"it read, {unit}")
-        self.fields["readings"].error_messages["required"] = "What did it read? Write every reading."
+        self.fields["expected"] = QuantityField(
+            reader, label=f"it should read, {unit}", required=False
+        )
+        self.fields["readings"] = QuantityField(
+            partial(read_many, reader=reader), label=f"it read, {unit}"
+        )
+        self.fields["readings"].error_messages["required"] = (
+            "What did it read? Write every reading."
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -113,7 +125,9 @@ class CheckForm(forms.Form):
             self.expected = self._of_bar(mass, length)
         elif not self.errors:
             name = "bar_mass" if self.instrument.kind == "machine" else "expected"
-            self.add_error(name, "What should it read? Without that there is nothing to hold it against.")
+            self.add_error(
+                name, "What should it read? Without that there is nothing to hold it against."
+            )
         return cleaned
 
     def _of_bar(self, mass: Typed, length: Typed) -> tuple[float, float]:
@@ -138,7 +152,10 @@ class CheckForm(forms.Form):
             expected_u=expected_u,
             read=nominal(read),
             read_u=uncertainty(read) or 0.0,
-            raw={"readings": values, "entry": {k: v for k, v in self.data.items() if k in self.fields}},
+            raw={
+                "readings": values,
+                "entry": {k: v for k, v in self.data.items() if k in self.fields},
+            },
             checked_by=user,
         )
 
@@ -187,7 +204,9 @@ def show(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         check = form.save(request.user)
         word = "inside" if check.is_level else "outside"
-        messages.success(request, f"Checked: {check.drift:+.3g} {instrument.unit}, {word} its band.")
+        messages.success(
+            request, f"Checked: {check.drift:+.3g} {instrument.unit}, {word} its band."
+        )
         return redirect(instrument)
     checks = list(instrument.checks.select_related("checked_by")[:40])
     for check in checks:
@@ -218,7 +237,9 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         return redirect(form.save())
     context = {"form": form, "instrument": instrument}
-    return render(request, "measuring/instrument_edit.html", context, status=422 if form.errors else 200)
+    return render(
+        request, "measuring/instrument_edit.html", context, status=422 if form.errors else 200
+    )
 
 
 @require_POST

@@ -21,14 +21,18 @@ ENTRY_KEPT = 20_000
 """Characters of a form worth keeping beside its reading."""
 
 
-def keep(form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | None = None) -> list[Reading]:
+def keep(
+    form: MeasureForm, entry: dict[str, Any], user: Any, old: Reading | None = None
+) -> list[Reading]:
     """Keep every figure a valid form gives; with ``old``, correct it and its siblings in place.
 
     The history of a reading keeps what it was, who changed it and why.
     """
     kept = []
     kept_at = form.when()
-    olds = {one.quantity: one for one in old.of_one_measurement()} | {old.quantity: old} if old else {}
+    olds = (
+        {one.quantity: one for one in old.of_one_measurement()} | {old.quantity: old} if old else {}
+    )
     first: Reading | None = None
     with transaction.atomic():
         for quantity, (value, axis) in form.results().items():
@@ -122,7 +126,9 @@ def keep_draft(frame: Frame, user: Any, method: str, entry: dict[str, Any]) -> N
     Draft.objects.update_or_create(frame=frame, user=user, method=method, defaults=values)
 
 
-def take_recording(frame: Frame, name: str, data: bytes, expect_s: float | None, user: Any) -> Recording:
+def take_recording(
+    frame: Frame, name: str, data: bytes, expect_s: float | None, user: Any
+) -> Recording:
     """Find the swing in an uploaded recording and keep the file. Raises NoSwing."""
     found = read_motion(data.decode("utf-8-sig", errors="replace"), expect_s)
     period = WithU(value=nominal(found.period_s), u=uncertainty(found.period_s) or 0.0)

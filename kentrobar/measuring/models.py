@@ -41,8 +41,12 @@ class Instrument(Removable):
     name = models.CharField(max_length=60, unique=True)
     kind = models.CharField(max_length=8, choices=Kind)
     resolution = models.FloatField(help_text="the last step of its display")
-    axis_mm = models.FloatField(null=True, blank=True, help_text="a machine's swing axis, from the butt")
-    offset_mm = models.FloatField(null=True, blank=True, help_text="a board's zero, from the butt stop")
+    axis_mm = models.FloatField(
+        null=True, blank=True, help_text="a machine's swing axis, from the butt"
+    )
+    offset_mm = models.FloatField(
+        null=True, blank=True, help_text="a board's zero, from the butt stop"
+    )
     offset_u_mm = models.FloatField(default=0.5)
     drift_band = models.FloatField(help_text="how far it may read off its reference")
     check_days = models.PositiveSmallIntegerField(default=30, help_text="how often it is checked")
@@ -53,8 +57,12 @@ class Instrument(Removable):
         default="sends",
         choices=[("sends", "sends by itself"), ("asked", "answers when asked")],
     )
-    ask = models.CharField(max_length=12, default="?", blank=True, help_text="what it is asked with")
-    tare = models.CharField(max_length=12, default="0", blank=True, help_text="what sets it to nought")
+    ask = models.CharField(
+        max_length=12, default="?", blank=True, help_text="what it is asked with"
+    )
+    tare = models.CharField(
+        max_length=12, default="0", blank=True, help_text="what sets it to nought"
+    )
     created_at = models.DateTimeField(default=timezone.now)
 
     removed_word = "Archived"
@@ -64,7 +72,9 @@ class Instrument(Removable):
     class Meta:
         ordering = ["kind", "name"]
         constraints = [
-            models.CheckConstraint(condition=Q(resolution__gte=0, drift_band__gt=0), name="instrument_sizes"),
+            models.CheckConstraint(
+                condition=Q(resolution__gte=0, drift_band__gt=0), name="instrument_sizes"
+            ),
             models.CheckConstraint(
                 condition=~Q(kind="machine") | Q(axis_mm__isnull=False, axis_mm__gte=0),
                 name="a_machine_has_its_axis",
@@ -112,7 +122,9 @@ class Instrument(Removable):
         Its last check's drift is taken off, but not of something ``is_small``, laid on after setting to nought."""
         scatter = self.repeatability() or METHODS[self.kind].usual_kit.repeatability
         drift = None if is_small else self.drift()
-        return sample([shown], self.resolution, scatter).result() - (number(drift, "drift") if drift else 0.0)
+        return sample([shown], self.resolution, scatter).result() - (
+            number(drift, "drift") if drift else 0.0
+        )
 
     def troubles(self, now: datetime | None = None) -> list[str]:
         """What must be said at each reading taken with it."""
@@ -138,7 +150,9 @@ class Instrument(Removable):
 
 def usual_order(instruments: Iterable[Instrument]) -> list[Instrument]:
     """What a hand reaches for first: what sends by itself, then what answers, then the finest display."""
-    return sorted(instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk))
+    return sorted(
+        instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk)
+    )
 
 
 class Check(models.Model):
@@ -150,13 +164,19 @@ class Check(models.Model):
     expected_u = models.FloatField(default=0.0)
     read = models.FloatField()
     read_u = models.FloatField(default=0.0)
-    raw = models.JSONField(default=dict, blank=True, help_text="readings, and the bar they are held against")
+    raw = models.JSONField(
+        default=dict, blank=True, help_text="readings, and the bar they are held against"
+    )
     checked_at = models.DateTimeField(default=timezone.now)
-    checked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+    checked_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
 
     class Meta:
         ordering = ["-checked_at", "-pk"]
-        indexes = [models.Index(fields=["instrument", "-checked_at"], name="checks_of_an_instrument")]
+        indexes = [
+            models.Index(fields=["instrument", "-checked_at"], name="checks_of_an_instrument")
+        ]
 
     def __str__(self) -> str:
         return f"{self.instrument}, {self.reference}: {self.drift:+.3g}"
@@ -221,7 +241,9 @@ class Draft(models.Model):
     changed_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["frame", "user", "method"], name="one_draft_a_method")]
+        constraints = [
+            models.UniqueConstraint(fields=["frame", "user", "method"], name="one_draft_a_method")
+        ]
 
     def __str__(self) -> str:
         return f"{self.method} of {self.frame}"

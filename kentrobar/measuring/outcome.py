@@ -71,14 +71,16 @@ def outcome(form: MeasureForm) -> Outcome:
     if form.measurement is not None:
         _measured(found)
     else:
-        found.is_begun = bool(form.is_bound and (form.text_of("readings") or form.text_of("tap_times")))
+        found.is_begun = bool(
+            form.is_bound and (form.text_of("readings") or form.text_of("tap_times"))
+        )
         if found.is_begun:
             found.faults = [str(error) for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()
         if expected is not None and expected.u:
             found.expected = _result(expected.quantity, expected.value, form.shown)
             found.shares, found.improve = shares(expected.value), best_improvement(expected.value)
-            found.notes = list(expected.notes)
+            found.notes = [note.said for note in expected.notes]
     found.doubts = [doubt.text for doubt in form.doubts]
     return found
 
@@ -93,7 +95,7 @@ def _measured(found: Outcome) -> None:
     found.shares, found.improve = shares(measurement.value), best_improvement(measurement.value)
     apart = dict(measurement.apart)
     # What stands apart is pointed out at the reading itself.
-    found.notes = [note for note in measurement.notes if "stands apart" not in note]
+    found.notes = [note.said for note in measurement.notes if note.code != "stands-apart"]
     figures = measurement.figures
     if form.method.readings is not None:
         name, in_unit, _ = form.method.readings
@@ -102,7 +104,12 @@ def _measured(found: Outcome) -> None:
         unit = {"g": form.shown.mass, "mm": form.shown.length}.get(in_unit, "")
         factor = (MASS | LENGTH).get(unit, 1.0)
         found.singles = [
-            Single(i + 1, f"{value / factor:.6g}", f"{apart[i]:+.1f}" if i in apart else "", aside.get(i))
+            Single(
+                i + 1,
+                f"{value / factor:.6g}",
+                f"{apart[i]:+.1f}" if i in apart else "",
+                aside.get(i),
+            )
             for i, value in enumerate(values)
         ]
         _facts(found, sample(values, set_aside=form.not_counted()), factor, unit or "kg·cm²")
@@ -117,7 +124,10 @@ def _measured(found: Outcome) -> None:
 
 
 def _facts(found: Outcome, seen: Sample, factor: float, unit: str) -> None:
-    found.facts = [f"{seen.n} reading{'s' if seen.n != 1 else ''}", f"mean {seen.mean / factor:.6g} {unit}"]
+    found.facts = [
+        f"{seen.n} reading{'s' if seen.n != 1 else ''}",
+        f"mean {seen.mean / factor:.6g} {unit}",
+    ]
     if seen.spread is not None:
         found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
 

@@ -92,7 +92,9 @@ def drift(instrument: Instrument, checks: Sequence[Check]) -> Plot | None:
     dots, steps = [], []
     for check in old_first:
         at = x((check.checked_at - start).total_seconds()) if start != end else WIDTH / 2
-        words = f"{check.checked_at:%-d %b}, {check.reference}: {check.drift:+.3g} {instrument.unit}"
+        words = (
+            f"{check.checked_at:%-d %b}, {check.reference}: {check.drift:+.3g} {instrument.unit}"
+        )
         dots.append(Dot(at, y(check.drift), words, not check.is_level))
         steps.append(f"{at:g} {y(check.drift):g}")
     return Plot(

@@ -52,7 +52,9 @@ def measure(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST":
         if isinstance(form, MeasureForm) and form.is_valid():
             kept = keep(form, _entry(request), request.user)
-            messages.success(request, f"Kept: {', '.join(_said(reading, request) for reading in kept)}.")
+            messages.success(
+                request, f"Kept: {', '.join(_said(reading, request) for reading in kept)}."
+            )
             return redirect(f"{_address(frame)}?condition={form.cleaned_data['condition']}")
         return render(request, "measuring/measure.html", _context(request, page, form), status=422)
     return render(request, "measuring/measure.html", _context(request, page, form))
@@ -84,15 +86,21 @@ def recording(request: Request, pk: int) -> HttpResponse:
     back += f"&condition={request.POST.get('condition', '')}"
     upload = request.FILES.get("file")
     if upload is None:
-        messages.error(request, "Choose the recording first: a CSV of time and motion from a phone’s logger.")
+        messages.error(
+            request, "Choose the recording first: a CSV of time and motion from a phone’s logger."
+        )
     elif (upload.size or 0) > MOST_UPLOAD:
-        messages.error(request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging.")
+        messages.error(
+            request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging."
+        )
     else:
         form, _ = _begin(request, frame)
         expected = form.expectation() if isinstance(form, MeasureForm) else None
         expect_s = nominal(expected.figures["period_s"]) if expected else None
         try:
-            found = take_recording(frame, upload.name or "recording", upload.read(), expect_s, request.user)
+            found = take_recording(
+                frame, upload.name or "recording", upload.read(), expect_s, request.user
+            )
         except NoSwing as error:
             messages.error(request, f"{upload.name} was not taken. {error}")
         else:
@@ -105,7 +113,9 @@ def recording(request: Request, pk: int) -> HttpResponse:
 def reading(request: Request, pk: int) -> HttpResponse:
     """One reading: its raw inputs, what was reduced from them, and every change to it."""
     found = _reading(pk)
-    history = list(found.history.select_related("history_user").order_by("history_date", "history_id"))
+    history = list(
+        found.history.select_related("history_user").order_by("history_date", "history_id")
+    )
     recording = getattr(found, "recording", None)
     context: dict[str, Any] = {
         "reading": found,
@@ -118,9 +128,11 @@ def reading(request: Request, pk: int) -> HttpResponse:
     if found.raw:
         with contextlib.suppress(Fault):
             measurement = reduced(reading_of(found.raw))
-            context["came_to"] = _raw_rows({k: v for k, v in measurement.figures.items() if v is not None})
+            context["came_to"] = _raw_rows(
+                {k: v for k, v in measurement.figures.items() if v is not None}
+            )
             context["shares"] = shares(measurement.figures.get(found.quantity, measurement.value))
-            context["notes"] = measurement.notes
+            context["notes"] = [note.said for note in measurement.notes]
     if recording is not None:
         context["plot"] = plots.recording(recording.found["plot"])
     return render(request, "measuring/reading.html", context)
@@ -138,7 +150,9 @@ def correct(request: Request, pk: int) -> HttpResponse:
         messages.success(request, "Corrected. What it was stands in its history.")
         return redirect("reading", pk)
     context = _context(request, page, form) | {"correcting": old}
-    return render(request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200)
+    return render(
+        request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200
+    )
 
 
 def _correct_told(request: Request, old: Reading) -> HttpResponse:
@@ -148,7 +162,9 @@ def _correct_told(request: Request, old: Reading) -> HttpResponse:
         messages.success(request, "Corrected. What it was stands in its history.")
         return redirect("reading", old.pk)
     context = {"form": form, "reading": old, "frame": old.frame, "kind": old.frame.kind}
-    return render(request, "measuring/correct_told.html", context, status=422 if form.errors else 200)
+    return render(
+        request, "measuring/correct_told.html", context, status=422 if form.errors else 200
+    )
 
 
 @require_POST
@@ -156,7 +172,9 @@ def again(request: Request, pk: int) -> HttpResponse:
     """Reduce a reading once more from its raw inputs."""
     found = _reading(pk)
     if not found.raw:
-        messages.error(request, "It was written down as a figure: there is nothing to reduce it from.")
+        messages.error(
+            request, "It was written down as a figure: there is nothing to reduce it from."
+        )
         return redirect("reading", pk)
     try:
         said = reduce_again(found)
@@ -170,7 +188,9 @@ def again(request: Request, pk: int) -> HttpResponse:
 # --- helpers -------------------------------------------------------------------------------------
 
 
-def _begin(request: Request, frame: Frame, old: Reading | None = None) -> tuple[Any, dict[str, Any]]:
+def _begin(
+    request: Request, frame: Frame, old: Reading | None = None
+) -> tuple[Any, dict[str, Any]]:
     """(form, what the page says about the frame) from what the address and the form ask for."""
     asked = request.POST if request.method == "POST" else request.GET
     latest, parts = frame.latest(), frame.all_parts()
@@ -295,7 +315,9 @@ def _live(way: Way, form: MeasureForm, instruments: list[Instrument]) -> list[di
 
 
 def _missing(figures: Figures, wants_twist: bool) -> list[str]:
-    needed = [Quantity.MASS, Quantity.BALANCE, Quantity.SWING] + ([Quantity.TWIST] if wants_twist else [])
+    needed = [Quantity.MASS, Quantity.BALANCE, Quantity.SWING] + (
+        [Quantity.TWIST] if wants_twist else []
+    )
     return [quantity for quantity in needed if quantity not in figures.found]
 
 
@@ -325,7 +347,9 @@ def _draft(request: Request, frame: Frame, method: str) -> dict[str, str]:
     if request.method == "POST":
         return {}
     fresh = timezone.now() - DRAFT_AGE
-    draft = Draft.objects.filter(frame=frame, user=request.user, method=method, changed_at__gt=fresh).first()
+    draft = Draft.objects.filter(
+        frame=frame, user=request.user, method=method, changed_at__gt=fresh
+    ).first()
     return dict(draft.entry) if draft else {}
 
 
@@ -336,10 +360,20 @@ def _recording(frame: Frame, number: Any) -> Recording | None:
 
 
 def _entry(request: Request) -> dict[str, Any]:
-    skipped = ("csrfmiddlewaretoken", "file", "confirm", "reason", "condition", "method", "quantity")
+    skipped = (
+        "csrfmiddlewaretoken",
+        "file",
+        "confirm",
+        "reason",
+        "condition",
+        "method",
+        "quantity",
+    )
     # The database keeps no NUL in a text.
     entry: dict[str, Any] = {
-        key: str(value).replace("\0", "") for key, value in request.POST.items() if key not in skipped
+        key: str(value).replace("\0", "")
+        for key, value in request.POST.items()
+        if key not in skipped
     }
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
@@ -375,13 +409,17 @@ def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
         if key in ("format", "method", "quantity"):
             continue
         if key == "set_aside":
-            said = ", ".join(f"reading {row['index'] + 1}: {row['reason']}" for row in value if value != "–")
+            said = ", ".join(
+                f"reading {row['index'] + 1}: {row['reason']}" for row in value if value != "–"
+            )
             rows.append(("set aside", said or "none", ""))
             continue
         name, _, unit = key.rpartition("_")
         if unit not in UNIT_WORDS:
             name, unit = key, ""
-        rows.append((RAW_WORDS.get(name, name.replace("_", " ")), _plain(value), UNIT_WORDS.get(unit, "")))
+        rows.append(
+            (RAW_WORDS.get(name, name.replace("_", " ")), _plain(value), UNIT_WORDS.get(unit, ""))
+        )
     return rows
 
 
@@ -400,9 +438,12 @@ def _plain(value: Any) -> str:
 def _changed(change: Any) -> list[str]:
     """One changed field in words."""
     if change.field == "raw":
-        keys = [key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)]
+        keys = [
+            key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)
+        ]
         old, new = (
-            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)}) for raw in (change.old, change.new)
+            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)})
+            for raw in (change.old, change.new)
         )
         return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
     if change.field in ("removed_at", "typed"):

@@ -33,7 +33,9 @@ class Way:
 
     def steps(self, outline: Outline, shown: Shown) -> list[str]:
         """How it is done on this frame, lengths in the reader's unit."""
-        return self.method.steps(outline, lambda mm: f"{show_length(mm, shown.length)} {shown.length}")
+        return self.method.steps(
+            outline, lambda mm: f"{show_length(mm, shown.length)} {shown.length}"
+        )
 
 
 def ways_to(figure: str) -> list[Way]:

@@ -198,7 +198,17 @@ class Board:
             free = Level(0.0, 0.0, None, None)
             aside = f"the pieces change it by {change}"
             return Vial(
-                name, FIGURES[name].title, "not measured", "", "", aside, free, "", form, False, False
+                name,
+                FIGURES[name].title,
+                "not measured",
+                "",
+                "",
+                aside,
+                free,
+                "",
+                form,
+                False,
+                False,
             )
         now = figure(name, prediction.after, self.axis)
         was = figure(name, prediction.before.plain, self.axis)
@@ -214,7 +224,9 @@ class Board:
             word += f" at {target.axis_mm:g} mm"
         assumed = name in self.state.assumed
         if assumed:
-            change = change.replace("as measured", "assumed, not read").replace(" from ", " from an assumed ")
+            change = change.replace("as measured", "assumed, not read").replace(
+                " from ", " from an assumed "
+            )
         return Vial(
             name, FIGURES[name].title, value, unit, change, self._aside(name), standing, word, form, fresh,
             is_assumed=assumed,
@@ -252,7 +264,8 @@ class Board:
                     piece.id or "",
                     piece.name(self.outline),
                     piece.where(self.shown),
-                    (piece.material or "") + (f", {piece.layers} layers" if (piece.layers or 1) > 1 else ""),
+                    (piece.material or "")
+                    + (f", {piece.layers} layers" if (piece.layers or 1) > 1 else ""),
                     *self._share_texts(share.body, nominal(share.balance_mm)),
                     is_picked=piece.id == self.pick,
                     is_off=piece.mass_g < 0,

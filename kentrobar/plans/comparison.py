@@ -33,5 +33,7 @@ def differences(a: Board, b: Board) -> list[Difference]:
         else:
             change = share_text(one.name, nominal(second - first), a.shown)
             change += f" {units.get(one.name, 'kg·cm²')}"
-        rows.append(Difference(one.label, f"{one.value} {one.unit}", f"{two.value} {two.unit}", change))
+        rows.append(
+            Difference(one.label, f"{one.value} {one.unit}", f"{two.value} {two.unit}", change)
+        )
     return rows

@@ -47,7 +47,9 @@ class Outcome:
     labels: tuple[str, str] | None = None
 
 
-def create(frame: Frame, name: str, state: State, label: str = "New plan", user: Any = None) -> Plan:
+def create(
+    frame: Frame, name: str, state: State, label: str = "New plan", user: Any = None
+) -> Plan:
     """A plan with its first step, which undo cannot go behind."""
     state = state.stamped(state, 1)
     with transaction.atomic():
@@ -229,7 +231,9 @@ def labels(plan: Plan) -> tuple[str, str]:
 
 def copy(plan: Plan, user: Any = None) -> Plan:
     """A plan of its own with the same state and no past."""
-    return create(plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:LABEL], user)
+    return create(
+        plan.frame, f"{plan.name}, copy", on_top(plan), f"Copy of {plan.name}"[:LABEL], user
+    )
 
 
 def on_top(plan: Plan) -> State:
@@ -238,7 +242,9 @@ def on_top(plan: Plan) -> State:
     return replace(state, carries=(plan.pk, *state.carries))
 
 
-def from_file(frame: Frame | None, outline: Outline, name: str, state: State, user: Any = None) -> Plan:
+def from_file(
+    frame: Frame | None, outline: Outline, name: str, state: State, user: Any = None
+) -> Plan:
     """A plan read from a file, on ``frame`` or on a new one that carries the file's figures."""
     with transaction.atomic():
         if frame is None:

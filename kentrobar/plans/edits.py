@@ -71,7 +71,9 @@ def line(state: State, outline: Outline, posted: Posted) -> Done:
 def drag(state: State, outline: Outline, posted: Posted) -> Done:
     x, y = _number(posted, "x"), _number(posted, "y")
     if posted.get("end"):
-        return _moved(state, outline, posted, "Cut", lambda p: p.dragged_end(outline, posted["end"], x, y))
+        return _moved(
+            state, outline, posted, "Cut", lambda p: p.dragged_end(outline, posted["end"], x, y)
+        )
     return _moved(state, outline, posted, "Slide", lambda p: p.dragged(outline, x, y))
 
 

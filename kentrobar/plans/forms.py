@@ -37,7 +37,9 @@ class PieceForm(forms.Form):
         self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
         mass = partial(units.read_mass, default=shown.mass)
-        self.fields["mass_g"] = QuantityField(mass, label=shown.mass if shown.mass != "g" else "grams")
+        self.fields["mass_g"] = QuantityField(
+            mass, label=shown.mass if shown.mass != "g" else "grams"
+        )
         for box in piece.boxes:
             self.fields[box.field] = self._field(box)
         self.fields["material"] = forms.CharField(label="material", required=False, max_length=60)
@@ -58,7 +60,9 @@ class PieceForm(forms.Form):
             case "flag":
                 return forms.BooleanField(label=box.label, required=False)
             case "layers":
-                return forms.IntegerField(label=box.label, required=False, min_value=1, max_value=MOST_LAYERS)
+                return forms.IntegerField(
+                    label=box.label, required=False, min_value=1, max_value=MOST_LAYERS
+                )
             case _:
                 assert_never(box.holds)
 
@@ -94,7 +98,9 @@ class PieceForm(forms.Form):
             return cleaned
         self.changed = self._changed(cleaned)
         for name, reason in piece_faults(self.changed, self.outline):
-            self.add_error(name if name in self.fields else None, f"{self.labels.get(name, name)}: {reason}")
+            self.add_error(
+                name if name in self.fields else None, f"{self.labels.get(name, name)}: {reason}"
+            )
         return cleaned
 
     def _changed(self, cleaned: dict[str, Any]) -> Piece:
@@ -107,7 +113,9 @@ class PieceForm(forms.Form):
                 continue  # the same, only written otherwise
             new[name] = value or None if name in ("material", "layers") else value
         changed = replace(self.piece, **new)
-        return changed if "mass_g" in new else changed.with_tape_of(self.piece, self._per_mm(changed))
+        return (
+            changed if "mass_g" in new else changed.with_tape_of(self.piece, self._per_mm(changed))
+        )
 
     def _per_mm(self, changed: Piece) -> float:
         """Grams per mm of its roll now over those of its roll before."""
@@ -142,11 +150,15 @@ class TargetForm(forms.Form):
 
     target = forms.CharField(required=False, max_length=60)
 
-    def __init__(self, name: str, state: State, outline: Outline, shown: Shown, data: Any = None) -> None:
+    def __init__(
+        self, name: str, state: State, outline: Outline, shown: Shown, data: Any = None
+    ) -> None:
         self.name, self.state, self.outline, self.shown = name, state, outline, shown
         self.axis = shown.axis_mm(outline.kind)
         self.old: Target | None = getattr(state.targets, name)
-        super().__init__(data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}")
+        super().__init__(
+            data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}"
+        )
 
     def text(self) -> str:
         """The target as it would be typed again."""
@@ -169,7 +181,9 @@ class TargetForm(forms.Form):
         axis = self.axis if goal.axis_mm is None else goal.axis_mm
         measured = self.state.measured
         if self.name == "twist_kgcm2" and measured.twist_kgcm2 is None:
-            raise forms.ValidationError("Twist weight was not measured, so it cannot be held to a target.")
+            raise forms.ValidationError(
+                "Twist weight was not measured, so it cannot be held to a target."
+            )
         base = figure(self.name, measured.body(), axis)
         value = goal.value if goal.value is not None else nominal(base) + (goal.change or 0.0)
         if not value > 0:

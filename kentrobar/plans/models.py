@@ -26,9 +26,15 @@ class Plan(Removable):
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="plans")
     name = models.CharField(max_length=80)
     content = models.JSONField(help_text="the state of the bench, see state.py")
-    version = models.PositiveIntegerField(default=1, help_text="rises with every change, undo included")
-    position = models.PositiveIntegerField(default=0, help_text="number of the step the content stands at")
-    newest = models.PositiveIntegerField(default=0, help_text="number of the newest step; redo ends here")
+    version = models.PositiveIntegerField(
+        default=1, help_text="rises with every change, undo included"
+    )
+    position = models.PositiveIntegerField(
+        default=0, help_text="number of the step the content stands at"
+    )
+    newest = models.PositiveIntegerField(
+        default=0, help_text="number of the newest step; redo ends here"
+    )
     created_at = models.DateTimeField(default=timezone.now)
     changed_at = models.DateTimeField(default=timezone.now)
 
@@ -69,13 +75,19 @@ class Step(models.Model):
     number = models.PositiveIntegerField()
     content = models.JSONField()
     label = models.CharField(max_length=120)
-    gesture = models.CharField(max_length=60, blank=True, help_text="what one undo takes back together")
+    gesture = models.CharField(
+        max_length=60, blank=True, help_text="what one undo takes back together"
+    )
     made_at = models.DateTimeField(default=timezone.now)
-    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+    made_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
 
     class Meta:
         ordering = ["number"]
-        constraints = [models.UniqueConstraint(fields=["plan", "number"], name="step_number_once_a_plan")]
+        constraints = [
+            models.UniqueConstraint(fields=["plan", "number"], name="step_number_once_a_plan")
+        ]
 
     def __str__(self) -> str:
         return f"{self.plan} {self.number}: {self.label}"

@@ -76,7 +76,8 @@ class State:
     def with_piece(self, changed: Piece) -> State:
         """The same state with the piece of the same id replaced."""
         return replace(
-            self, pieces=tuple(changed if piece.id == changed.id else piece for piece in self.pieces)
+            self,
+            pieces=tuple(changed if piece.id == changed.id else piece for piece in self.pieces),
         )
 
     def stamped(self, since: State, version: int) -> State:

@@ -99,7 +99,9 @@ def piece(request: Request, pk: int) -> HttpResponse:
         board.said, board.was_refused = "Not kept yet: look at the marked box.", True
         return _answer(request, board, 422)
     return _changed(
-        request, pk, lambda state, outline: edits.change_piece(state, outline, form.changed, form.read_as)
+        request,
+        pk,
+        lambda state, outline: edits.change_piece(state, outline, form.changed, form.read_as),
     )
 
 
@@ -138,7 +140,9 @@ def rebase(request: Request, pk: int) -> HttpResponse:
     def change(state: State, outline: Outline) -> Done:
         now = fitted.now(plan.frame, newest, without=(plan.pk, *state.carries))
         after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
-        return edits.change_targets(state, after, "Take the newest readings", request.POST.get("pick"))
+        return edits.change_targets(
+            state, after, "Take the newest readings", request.POST.get("pick")
+        )
 
     return _changed(request, pk, change)
 
@@ -161,7 +165,9 @@ def rename(request: Request, pk: int) -> HttpResponse:
     if not form.is_valid():
         messages.error(request, first_fault(form, "name"))
     elif form.cleaned_data["was"] != plan.name and form.cleaned_data["name"] != plan.name:
-        messages.error(request, f"Not renamed: another window called this plan “{plan.name}” meanwhile.")
+        messages.error(
+            request, f"Not renamed: another window called this plan “{plan.name}” meanwhile."
+        )
     else:
         Plan.objects.filter(pk=pk).update(name=form.cleaned_data["name"])
     return redirect(plan)
@@ -185,7 +191,9 @@ def copy(request: Request, pk: int) -> HttpResponse:
 def delete(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     if any(one.plan == pk and one.off_at is None for one in fitted.fittings(plan.frame)):
-        messages.error(request, f"{plan.name} is on the frame: take it off on its bench sheet first.")
+        messages.error(
+            request, f"{plan.name} is on the frame: take it off on its bench sheet first."
+        )
         return redirect(plan)
     remove(request, plan, plan.name)
     return redirect(plan.frame)
@@ -285,7 +293,9 @@ def _answer(request: Request, board: Board, status: int = 200) -> HttpResponse:
         context = {"board": board, "plan": board.plan, "kind": board.outline.kind}
         return render(request, "plans/_board.html", context, status=status)
     if status == 200 and not board.was_refused:
-        return redirect(f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}")
+        return redirect(
+            f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}"
+        )
     return _page(request, board, status)
 
 
@@ -324,7 +334,12 @@ def _walked(request: Request, pk: int, walk: Callable[[int, int], desk.Outcome])
 
 def _outcome(request: Request, outcome: desk.Outcome, pick: str | None = None) -> HttpResponse:
     board = _board(
-        request, outcome.plan, outcome.state, outcome.labels, pick=outcome.pick or pick, before=outcome.before
+        request,
+        outcome.plan,
+        outcome.state,
+        outcome.labels,
+        pick=outcome.pick or pick,
+        before=outcome.before,
     )
     board.said, board.was_refused = outcome.said, outcome.was_refused
     return _answer(request, board, 409 if outcome.was_refused else 200)

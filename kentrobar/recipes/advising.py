@@ -45,7 +45,9 @@ def advice(request: Request, pk: int) -> HttpResponse:
         "wishes": [(wish, wish.key in keys) for wish in WISHES.values()],
         "keys": keys,
         "advice": given,
-        "begun": [begun(one, frame.outline(), base.measured, request.shown) for one in given.patterns],
+        "begun": [
+            begun(one, frame.outline(), base.measured, request.shown) for one in given.patterns
+        ],
         "base": base,
         "axis": request.shown.axis_mm(frame.kind),
         "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
@@ -83,7 +85,9 @@ def plan(request: Request, pk: int) -> HttpResponse:
         return redirect(f"{reverse('advice', args=[pk])}?{urlencode([('w', key) for key in keys])}")
     pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in chosen.pieces)
     state = replace(base.state, pieces=with_ids(pieces))
-    return redirect(desk.create(frame, f"{chosen.name}, first step", state, "From advice", request.user))
+    return redirect(
+        desk.create(frame, f"{chosen.name}, first step", state, "From advice", request.user)
+    )
 
 
 @require_GET
@@ -99,7 +103,10 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         except Unreadable as error:
             fault, grams = str(error), 1.0
         if not 0 < abs(grams) <= MOST_GRAMS:
-            fault, grams = f"{text}: write up to {show_mass(MOST_GRAMS, shown.mass)} {shown.mass}.", 1.0
+            fault, grams = (
+                f"{text}: write up to {show_mass(MOST_GRAMS, shown.mass)} {shown.mass}.",
+                1.0,
+            )
     axis = shown.axis_mm(frame.kind)
     effects = grams_of.effects(outline, plain_body(base.measured), axis, grams)
     context = {

@@ -160,7 +160,9 @@ def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
     now = fitted.now(frame, figures, state.measured)
     label = f"{Condition(state.condition).label}, {'as it is now' if now.said else 'as measured'}"
-    return Base(state.condition, label, state, state.measured, now.fitted(frame.outline()), now.said)
+    return Base(
+        state.condition, label, state, state.measured, now.fitted(frame.outline()), now.said
+    )
 
 
 def _of_plan(plan: Plan, outline: Outline) -> Base | None:
@@ -185,7 +187,11 @@ def chosen_base(found: list[Base], key: str) -> Base:
 
 def parts_of(frame: Frame, condition: str) -> list[PartSite]:
     """How the parts that were on in this condition could be lighter."""
-    on = [part.core() for part in frame.all_parts() if part.was_on(None) and is_on(part.kind, condition)]
+    on = [
+        part.core()
+        for part in frame.all_parts()
+        if part.was_on(None) and is_on(part.kind, condition)
+    ]
     return kit.lighter_parts(on, frame.outline())
 
 
@@ -238,14 +244,18 @@ def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dic
     if len(asked.goals) < 2 or any(goal.value is None for goal in asked.goals.values()):
         return {}
     found: dict[str, Goals] = {}
-    others = Frame.live.filter(kind=frame.kind, model=frame.model).exclude(pk=frame.pk)[:OTHERS_TRIED]
+    others = Frame.live.filter(kind=frame.kind, model=frame.model).exclude(pk=frame.pk)[
+        :OTHERS_TRIED
+    ]
     for other in others:
         figures = other.figures_in(base.state.condition)
         if not figures.is_complete:
             continue
         theirs = like(figures.measured(), axis_mm, "twist_kgcm2" in asked.goals)
         goals = {
-            name: replace(theirs[name], tol=goal.tol) for name, goal in asked.goals.items() if name in theirs
+            name: replace(theirs[name], tol=goal.tol)
+            for name, goal in asked.goals.items()
+            if name in theirs
         }
         if len(goals) == len(asked.goals) and goals != asked.goals:
             found.setdefault(str(other), Goals(**goals))
@@ -253,7 +263,12 @@ def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dic
 
 
 def plan_from(
-    frame: Frame, base: Base, wanted: Mapping[str, Wanted], pieces: tuple[Piece, ...], name: str, user: Any
+    frame: Frame,
+    base: Base,
+    wanted: Mapping[str, Wanted],
+    pieces: tuple[Piece, ...],
+    name: str,
+    user: Any,
 ) -> Plan:
     """A plan with a recipe's pieces, on top of what the wish started from, and its targets."""
     kept = list(base.state.pieces)
@@ -295,9 +310,14 @@ def answered_so_far(brief: Brief, base: Base, progress: Progress) -> dict[str, A
     """The document of a search that is still at work."""
     recipes = [dump_recipe(recipe, brief.measured) for recipe in progress.recipes]
     status = "ok" if recipes and progress.recipes[0].is_ok else "nearest"
-    return {"status": status, "recipes": recipes, "why": "", "blocks": [], "openings": [], "whole": False} | (
-        _asked_for(brief, base)
-    )
+    return {
+        "status": status,
+        "recipes": recipes,
+        "why": "",
+        "blocks": [],
+        "openings": [],
+        "whole": False,
+    } | (_asked_for(brief, base))
 
 
 def _asked_for(brief: Brief, base: Base) -> dict[str, Any]:
@@ -322,7 +342,10 @@ def opened(
         return replace(asked, most_g=float(opening["to"]))
     if kind == "target":
         return replace(
-            asked, goals=dict(others[opening["name"]].given()) if opening["name"] in others else asked.goals
+            asked,
+            goals=dict(others[opening["name"]].given())
+            if opening["name"] in others
+            else asked.goals,
         )
     by_name = {site.name: key for key, site in sites.items()}
     materials = set(on_shelf())
@@ -330,7 +353,10 @@ def opened(
         asked,
         sites=(*asked.sites, *(by_name[name] for name in names if name in by_name)),
         materials=(*asked.materials, *(name for name in names if name in materials)),
-        parts=(*asked.parts, *(name for name in names if name not in by_name and name not in materials)),
+        parts=(
+            *asked.parts,
+            *(name for name in names if name not in by_name and name not in materials),
+        ),
     )
 
 

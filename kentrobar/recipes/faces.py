@@ -73,9 +73,18 @@ def feel(request: Request, pk: int) -> HttpResponse:
         "mark_count": len(hits.marks),
         "twist_known": twist_known,
         "rows": _rows(
-            outline, before, after if has_plan else None, axis, bounce, hits, twist_known, request.shown
+            outline,
+            before,
+            after if has_plan else None,
+            axis,
+            bounce,
+            hits,
+            twist_known,
+            request.shown,
         ),
-        "changed": feeling.changed(before, after, axis, settings.noticed(), twist_known) if has_plan else [],
+        "changed": feeling.changed(before, after, axis, settings.noticed(), twist_known)
+        if has_plan
+        else [],
         "has_plan": has_plan,
         "moves": _moves(outline, after, axis, hits, bounce, twist_known, request.shown),
         "tried": TRIED_G,
@@ -158,13 +167,24 @@ def _rows(
         return [fixed(100 * feeling.rebound(body, x, y, kind, bounce), 1) for body in bodies]
 
     found = [
-        row("strongest point", [show_length(x, unit) for x, _ in strongest], f"{unit} from the butt"),
-        row("comes back there", [fixed(100 * share, 1) for _, share in strongest], "% of the ball’s speed"),
+        row(
+            "strongest point", [show_length(x, unit) for x, _ in strongest], f"{unit} from the butt"
+        ),
+        row(
+            "comes back there",
+            [fixed(100 * share, 1) for _, share in strongest],
+            "% of the ball’s speed",
+        ),
     ]
     if hits.marks:
         x, y = hits.centre
         found.append(
-            row("comes back where you hit", back(x, y if twist_known else 0.0), "%", "at the marks’ centre")
+            row(
+                "comes back where you hit",
+                back(x, y if twist_known else 0.0),
+                "%",
+                "at the marks’ centre",
+            )
         )
     if twist_known:
         off = [
@@ -185,7 +205,13 @@ def _rows(
 
 
 def _moves(
-    outline: Outline, body: Body, axis: float, hits: Hits, bounce: float, twist_known: bool, shown: Shown
+    outline: Outline,
+    body: Body,
+    axis: float,
+    hits: Hits,
+    bounce: float,
+    twist_known: bool,
+    shown: Shown,
 ) -> list[dict[str, Any]]:
     """What some grams at each site do where the balls land, strongest first."""
     if not hits.marks:

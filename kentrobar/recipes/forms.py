@@ -30,7 +30,13 @@ SCHOOLS = [
 ]
 PULLS = 40
 """A vial can be pulled so many steps either way."""
-PULL_STEP = {"mass_g": 0.5, "balance_mm": 0.5, "swing_kgcm2": 0.5, "twist_kgcm2": 0.05, "recoil_kgcm2": 0.5}
+PULL_STEP = {
+    "mass_g": 0.5,
+    "balance_mm": 0.5,
+    "swing_kgcm2": 0.5,
+    "twist_kgcm2": 0.05,
+    "recoil_kgcm2": 0.5,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +88,13 @@ class WishForm(forms.Form):
         self, asked: Asked, limited: Limited, bases: list[Base], parts: list[PartSite], outline: Outline,
         shown: Shown, data: QueryDict | None = None,
     ) -> None:  # fmt: skip
-        self.asked, self.limited, self.bases, self.outline, self.shown = asked, limited, bases, outline, shown
+        self.asked, self.limited, self.bases, self.outline, self.shown = (
+            asked,
+            limited,
+            bases,
+            outline,
+            shown,
+        )
         self.axis = shown.axis_mm(outline.kind)
         self.all_sites = limited.sites(outline)
         self.lighter, self.on_shelf = parts, on_shelf()
@@ -95,12 +107,21 @@ class WishForm(forms.Form):
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
             )
-            self.fields[f"goal-{name}"].widget.attrs |= {"placeholder": "free", "autocomplete": "off"}
+            self.fields[f"goal-{name}"].widget.attrs |= {
+                "placeholder": "free",
+                "autocomplete": "off",
+            }
         for key, site in self.all_sites.items():
-            if isinstance(site, StripSite) or (isinstance(site, PlugSite) and site.filling == "foam"):
-                self.fields[f"most-{key}"] = forms.CharField(label="at most", required=False, max_length=20)
+            if isinstance(site, StripSite) or (
+                isinstance(site, PlugSite) and site.filling == "foam"
+            ):
+                self.fields[f"most-{key}"] = forms.CharField(
+                    label="at most", required=False, max_length=20
+                )
             if isinstance(site, StripSite):
-                self.fields[f"free-{key}"] = forms.CharField(label="keep free", required=False, max_length=80)
+                self.fields[f"free-{key}"] = forms.CharField(
+                    label="keep free", required=False, max_length=80
+                )
         self.fields["most"].widget.attrs |= {"placeholder": "any", "autocomplete": "off"}
 
     def _posted(self, data: QueryDict | None) -> QueryDict | None:
@@ -112,10 +133,14 @@ class WishForm(forms.Form):
             at, stood = data.get(f"at-{name}"), data.get(f"stood-{name}")
             if at is not None and at != stood and re.fullmatch(r"-?\d{1,3}", at):
                 old = self.asked.goals.get(name)
-                data[f"goal-{name}"] = pulled(name, int(at), old.tol if old else None, self.shown, self.axis)
+                data[f"goal-{name}"] = pulled(
+                    name, int(at), old.tol if old else None, self.shown, self.axis
+                )
         there = {part.name for part in self.lighter}
         data.setlist("parts", [part for part in data.getlist("parts") if part in there])
-        data.setlist("materials", [name for name in data.getlist("materials") if name in self.on_shelf])
+        data.setlist(
+            "materials", [name for name in data.getlist("materials") if name in self.on_shelf]
+        )
         return data
 
     def _initial(self) -> dict[str, Any]:
@@ -191,7 +216,9 @@ class WishForm(forms.Form):
         """The longest strip wished at a site, mm."""
         if self._is_as_shown(f"most-{key}"):
             return self.limited.site_wishes.get(key, SiteWish()).most_mm
-        most = self._read(f"most-{key}", lambda text: units.read_length(text, self.shown.length).value)
+        most = self._read(
+            f"most-{key}", lambda text: units.read_length(text, self.shown.length).value
+        )
         if most is None:
             return None
         longest = 2000.0
@@ -216,10 +243,13 @@ class WishForm(forms.Form):
             ends = re.split(r"\s+to\s+|…|\s+[-–]\s+", stretch.strip())
             try:
                 low, high = (
-                    units.read_length(end.replace("−", "-"), self.shown.length).value for end in ends
+                    units.read_length(end.replace("−", "-"), self.shown.length).value
+                    for end in ends
                 )
             except (Unreadable, ValueError):
-                self.add_error(field, f"“{stretch.strip()}”: write from where to where, like −8 to 8.")
+                self.add_error(
+                    field, f"“{stretch.strip()}”: write from where to where, like −8 to 8."
+                )
                 return ()
             if not low < high:
                 self.add_error(field, f"“{stretch.strip()}”: the end lies before the start.")
@@ -271,7 +301,11 @@ class WishForm(forms.Form):
             read, unit = "not measured", ""
             if value is not None:
                 read, unit = figure_text(name, nominal(value), self.shown, self.outline)
-            change = self._value(name, goal) - self._now(name, goal) if goal and value is not None else 0.0
+            change = (
+                self._value(name, goal) - self._now(name, goal)
+                if goal and value is not None
+                else 0.0
+            )
             at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
             yield Aim(
                 name, FIGURES[name].title, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
@@ -283,7 +317,9 @@ class WishForm(forms.Form):
         return nominal(figure(name, self.base_chosen.measured.body(), axis))
 
     def _value(self, name: str, goal: Goal) -> float:
-        return goal.value if goal.value is not None else self._now(name, goal) + (goal.change or 0.0)
+        return (
+            goal.value if goal.value is not None else self._now(name, goal) + (goal.change or 0.0)
+        )
 
     def said(self, name: str, goal: Goal | None) -> str:
         """A goal the other way round: a value as a change, a change as a value."""
@@ -293,7 +329,9 @@ class WishForm(forms.Form):
         if goal.value is None:
             text, unit = figure_text(name, value, self.shown, self.outline)
             return f"to {text} {unit}"
-        return say_goal(name, Goal(change=value - self._now(name, goal), tol=goal.tol), self.shown, self.axis)
+        return say_goal(
+            name, Goal(change=value - self._now(name, goal), tol=goal.tol), self.shown, self.axis
+        )
 
     @property
     def has_limits(self) -> bool:
@@ -309,7 +347,8 @@ class WishForm(forms.Form):
         on = self.sites_on
         for key, site in self.all_sites.items():
             most, free = (
-                self[name] if (name := f"{box}-{key}") in self.fields else None for box in ("most", "free")
+                self[name] if (name := f"{box}-{key}") in self.fields else None
+                for box in ("most", "free")
             )
             yield SiteRow(key, site.name, key in on, most, free, self._usual(site))
 

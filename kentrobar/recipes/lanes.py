@@ -54,7 +54,9 @@ class Other:
     text: str
 
 
-def lanes(answer: Mapping[str, Any], frames: Mapping[int, Frame], chased: str, shown: Shown) -> list[LaneOf]:
+def lanes(
+    answer: Mapping[str, Any], frames: Mapping[int, Frame], chased: str, shown: Shown
+) -> list[LaneOf]:
     """A lane for every frame of an answer that is still there."""
     about = answer["target"]
     wanted = {
@@ -87,7 +89,9 @@ def lanes(answer: Mapping[str, Any], frames: Mapping[int, Frame], chased: str, s
     return found
 
 
-def apart(answer: Mapping[str, Any], found: list[LaneOf], noticed: Noticed, shown: Shown) -> list[Apart]:
+def apart(
+    answer: Mapping[str, Any], found: list[LaneOf], noticed: Noticed, shown: Shown
+) -> list[Apart]:
     """The spread of every figure all frames have, matched or not, with what a player would notice."""
     axis = answer["target"]["axis_mm"]
     names = ["mass_g", "balance_mm", "swing_kgcm2", "recoil_kgcm2"]
@@ -119,16 +123,20 @@ def _spread(values: list[Any]) -> float:
     return max(plain) - min(plain)
 
 
-def target_words(answer: Mapping[str, Any], found: list[LaneOf], shown: Shown) -> list[tuple[str, str, str]]:
-    """(label, value with its tolerance, unit) of the common target."""
+def target_words(
+    answer: Mapping[str, Any], found: list[LaneOf], shown: Shown
+) -> list[tuple[str, str, str, str]]:
+    """(figure, label, value with its tolerance, unit) of the common target."""
     words = []
     outline = found[0].frame.outline()
     for name, tol in answer["tolerances"].items():
         value, unit = figure_text(name, answer["target"][name], shown, outline)
         held = (
-            f"{tol:g}" if name != "mass_g" or shown.mass == "g" else share_text(name, tol, shown).lstrip("+")
+            f"{tol:g}"
+            if name != "mass_g" or shown.mass == "g"
+            else share_text(name, tol, shown).lstrip("+")
         )
-        words.append((FIGURES[name].label, f"{value} ± {held}", unit))
+        words.append((name, FIGURES[name].label, f"{value} ± {held}", unit))
     return words
 
 

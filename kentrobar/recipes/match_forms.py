@@ -38,7 +38,9 @@ class Held:
 
     @property
     def fault(self) -> str:
-        return next((str(error) for box in (self.tolerance, self.value) for error in box.errors), "")
+        return next(
+            (str(error) for box in (self.tolerance, self.value) for error in box.errors), ""
+        )
 
 
 class MatchForm(forms.Form):
@@ -67,7 +69,9 @@ class MatchForm(forms.Form):
             data = data.copy()
             there = {part.name for part in parts}
             data.setlist("parts", [part for part in data.getlist("parts") if part in there])
-            data.setlist("materials", [name for name in data.getlist("materials") if name in materials])
+            data.setlist(
+                "materials", [name for name in data.getlist("materials") if name in materials]
+            )
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
         super().__init__(data, auto_id="match-%s", initial=self._initial())
@@ -80,11 +84,17 @@ class MatchForm(forms.Form):
             self.fields[f"tol-{name}"] = forms.CharField(
                 label=f"{label} within ±", required=False, max_length=20
             )
-            self.fields[f"tol-{name}"].widget.attrs |= {"placeholder": "free", "autocomplete": "off"}
+            self.fields[f"tol-{name}"].widget.attrs |= {
+                "placeholder": "free",
+                "autocomplete": "off",
+            }
             self.fields[f"value-{name}"] = forms.CharField(
                 label=f"common {label}", required=False, max_length=30
             )
-            self.fields[f"value-{name}"].widget.attrs |= {"placeholder": "figure", "autocomplete": "off"}
+            self.fields[f"value-{name}"].widget.attrs |= {
+                "placeholder": "figure",
+                "autocomplete": "off",
+            }
 
     @staticmethod
     def _targets(found: Sequence[Readied]) -> dict[str, str]:
@@ -123,8 +133,12 @@ class MatchForm(forms.Form):
             if value is not None:
                 cleaned["values"][name] = value
         if not cleaned["tolerances"] and not self.errors:
-            self.add_error("tol-mass_g", "At least one figure must be matched: write how near, like 1.")
-        if cleaned.get("target") == GIVEN and not set(cleaned["values"]) & set(cleaned["tolerances"]):
+            self.add_error(
+                "tol-mass_g", "At least one figure must be matched: write how near, like 1."
+            )
+        if cleaned.get("target") == GIVEN and not set(cleaned["values"]) & set(
+            cleaned["tolerances"]
+        ):
             self.add_error("value-mass_g", "Write the figures all frames should come to.")
         return cleaned
 
@@ -136,7 +150,9 @@ class MatchForm(forms.Form):
             return units.read_inertia
         if is_change:
             return partial(units.read_length, default=self.shown.length)
-        return partial(units.read_balance, length_mm=self.length_mm, default=self.shown.balance_unit)
+        return partial(
+            units.read_balance, length_mm=self.length_mm, default=self.shown.balance_unit
+        )
 
     def _read(self, field: str, reader: Callable[[str], Typed], old: float | None) -> float | None:
         text = (self.cleaned_data.get(field) or "").strip().lstrip("±").strip()

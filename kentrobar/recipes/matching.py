@@ -36,7 +36,9 @@ def index(request: Request) -> HttpResponse:
         "matches": Match.objects.filter(removed_at=None).prefetch_related("frames")[:30],
         "frames": Frame.live.named(wanted)[:SHOWN_FRAMES],
         "wanted": wanted,
-        "ticked": {int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10},
+        "ticked": {
+            int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10
+        },
     }
     return render(request, "recipes/matches.html", context)
 
@@ -118,7 +120,9 @@ def plans(request: Request, pk: int) -> HttpResponse:
     with transaction.atomic():
         made = sets.make_plans(match.answer, frames, asked.condition, match.name, request.user)
     messages.success(
-        request, f"Made {len(made)} plans, one a frame, each with the common target.", extra_tags="plans-made"
+        request,
+        f"Made {len(made)} plans, one a frame, each with the common target.",
+        extra_tags="plans-made",
     )
     return redirect("plans")
 
@@ -173,12 +177,16 @@ def _parts(found: list[Readied], asked: AskedSet) -> list[Any]:
     return sorted(by_name.values(), key=lambda part: part.last_resort)
 
 
-def _form(request: Request, match: Match, frames: list[Frame], posted: bool = False) -> MatchForm | None:
+def _form(
+    request: Request, match: Match, frames: list[Frame], posted: bool = False
+) -> MatchForm | None:
     if not frames:
         return None
     asked = _content(match, frames)
     found = sets.readied(frames, asked.condition)
-    return MatchForm(asked, found, _parts(found, asked), request.shown, request.POST if posted else None)
+    return MatchForm(
+        asked, found, _parts(found, asked), request.shown, request.POST if posted else None
+    )
 
 
 def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame]) -> None:
@@ -186,11 +194,16 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
     Match.objects.filter(pk=match.pk).update(content=asked.dump())
     match.content = asked.dump()
     found = sets.readied(frames, asked.condition)
-    missing = [f"{one.name} (no {', no '.join(one.figures.missing)})" for one in found if one.figures.missing]
+    missing = [
+        f"{one.name} (no {', no '.join(one.figures.missing)})"
+        for one in found
+        if one.figures.missing
+    ]
     if missing:
         label = found[0].figures.label
         background.refuse(
-            match, f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition."
+            match,
+            f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition.",
         )
         return
     asked_set = sets.set_of(found, asked, Settings.load(), request.shown.axis_mm(frames[0].kind))
@@ -198,7 +211,9 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
     if fault:
         background.refuse(match, f"{fault[0]}: {fault[1]}")
         return
-    background.start(match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {})
+    background.start(
+        match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {}
+    )
 
 
 def _page(

@@ -20,10 +20,14 @@ class Wish(Work):
     """What one person wants of one frame; see ``asked.Asked``."""
 
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="wishes")
-    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="wishes")
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="wishes"
+    )
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["frame", "user"], name="one_wish_a_frame_and_person")]
+        constraints = [
+            models.UniqueConstraint(fields=["frame", "user"], name="one_wish_a_frame_and_person")
+        ]
         verbose_name_plural = "wishes"
 
     def __str__(self) -> str:
@@ -54,7 +58,9 @@ class Limits(models.Model):
     """What a frame itself allows at its sites: the longest strips, stretches to keep free, a handle filled
     with foam; see ``asked.Limited``. It holds for every wish and every set the frame is in."""
 
-    frame = models.OneToOneField(Frame, on_delete=models.CASCADE, related_name="limits", primary_key=True)
+    frame = models.OneToOneField(
+        Frame, on_delete=models.CASCADE, related_name="limits", primary_key=True
+    )
     content = models.JSONField(default=dict, blank=True)
     changed_at = models.DateTimeField(default=timezone.now)
 
@@ -68,9 +74,13 @@ class Limits(models.Model):
 class Wear(models.Model):
     """Where balls wear the face of a frame: marks as [x, y] in mm."""
 
-    frame = models.OneToOneField(Frame, on_delete=models.CASCADE, related_name="wear", primary_key=True)
+    frame = models.OneToOneField(
+        Frame, on_delete=models.CASCADE, related_name="wear", primary_key=True
+    )
     marks = models.JSONField(default=list, blank=True)
-    cleared = models.JSONField(default=list, blank=True, help_text="what the last clearing took away")
+    cleared = models.JSONField(
+        default=list, blank=True, help_text="what the last clearing took away"
+    )
     changed_at = models.DateTimeField(default=timezone.now)
 
     class Meta:

@@ -70,7 +70,9 @@ def readied(frames: Sequence[Frame], condition: str) -> list[Readied]:
     names = [str(frame) for frame in frames]
     return [
         Readied(
-            frame, frame.figures_in(condition), name if names.count(name) == 1 else f"{name} ({frame.pk})"
+            frame,
+            frame.figures_in(condition),
+            name if names.count(name) == 1 else f"{name} ({frame.pk})",
         )
         for frame, name in zip(frames, names, strict=True)
     ]
@@ -79,10 +81,14 @@ def readied(frames: Sequence[Frame], condition: str) -> list[Readied]:
 def common_condition(frames: Sequence[Frame]) -> str:
     """The condition in which most of the frames are complete; as played where all are alike."""
     order = ("as-played", "strung", "bare")
-    return max(order, key=lambda condition: sum(f.figures_in(condition).is_complete for f in frames))
+    return max(
+        order, key=lambda condition: sum(f.figures_in(condition).is_complete for f in frames)
+    )
 
 
-def set_of(found: Sequence[Readied], asked: AskedSet, workshop: Settings, axis_mm: float) -> FrameSet:
+def set_of(
+    found: Sequence[Readied], asked: AskedSet, workshop: Settings, axis_mm: float
+) -> FrameSet:
     """The set for the core. Call with complete figures only; swing weights are about ``axis_mm``."""
     target, targets = asked.target, None
     if target.startswith("frame:"):
@@ -131,7 +137,9 @@ def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[st
     if frames.targets:
         tolerances = {name: goal.tol for name, goal in frames.targets.given().items()}
     return dump_matched(match(frames, watch=watch), frames) | {
-        "measured": {str(keys[member.name]): dump_measured(member.measured) for member in frames.frames},
+        "measured": {
+            str(keys[member.name]): dump_measured(member.measured) for member in frames.frames
+        },
         "keys": keys,
         "tolerances": tolerances,
     }

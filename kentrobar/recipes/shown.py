@@ -98,7 +98,15 @@ def recipe_cards(
     """The recipes of an answer as cards, best first."""
     recipes = answer.get("recipes", [])
     return [
-        card(number, recipe, outline, measured, wanted, shown, _reason(recipe, recipes[0], number, wanted))
+        card(
+            number,
+            recipe,
+            outline,
+            measured,
+            wanted,
+            shown,
+            _reason(recipe, recipes[0], number, wanted),
+        )
         for number, recipe in enumerate(recipes, 1)
     ]
 
@@ -109,7 +117,9 @@ def card(
 ) -> Card:  # fmt: skip
     prediction = predict(Plan(frame=outline, measured=measured, pieces=pieces_of(recipe)))
     gap = recipe.get("gap_g")
-    told = "" if gap is not None and gap < 0.05 else "the search was cut short: better ones may exist"
+    told = (
+        "" if gap is not None and gap < 0.05 else "the search was cut short: better ones may exist"
+    )
     if gap is not None and gap >= 0.05:
         told = f"no recipe of this kind is better by more than {gap:.1f} g’s worth"
     return Card(
@@ -117,7 +127,10 @@ def card(
         is_ok=all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items()),
         prediction=prediction,
         vials=vials(recipe, wanted, outline, shown, prediction.before),
-        lines=[line(i, piece, outline, shown) for i, piece in enumerate(prediction_pieces(prediction), 1)],
+        lines=[
+            line(i, piece, outline, shown)
+            for i, piece in enumerate(prediction_pieces(prediction), 1)
+        ],
         added=share_text("mass_g", recipe["added_g"], shown),
         cuts=recipe["cuts"],
         price=fixed(recipe["price"], 2),
@@ -125,7 +138,9 @@ def card(
         sure=next((word for least, word in SURE if recipe["chance"] >= least), "a gamble"),
         reason=reason,
         gap=told,
-        cautions=list(dict.fromkeys(text for piece in pieces_of(recipe) for text in piece.cautions())),
+        cautions=list(
+            dict.fromkeys(text for piece in pieces_of(recipe) for text in piece.cautions())
+        ),
     )
 
 
@@ -134,7 +149,11 @@ def prediction_pieces(prediction: Prediction) -> list[Piece]:
 
 
 def vials(
-    recipe: Mapping[str, Any], wanted: Mapping[str, Wanted], outline: Outline, shown: Shown, before: Body
+    recipe: Mapping[str, Any],
+    wanted: Mapping[str, Wanted],
+    outline: Outline,
+    shown: Shown,
+    before: Body,
 ) -> list[Vial]:
     """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
     found = []
@@ -224,7 +243,9 @@ class Way:
 
 def ways(answer: Mapping[str, Any]) -> Iterator[Way]:
     for i, opening in enumerate(answer.get("openings", [])):
-        yield Way(i, opening["text"], opening["kind"], GUARD if opening["kind"] == "last-resort" else "")
+        yield Way(
+            i, opening["text"], opening["kind"], GUARD if opening["kind"] == "last-resort" else ""
+        )
 
 
 @dataclass(frozen=True, slots=True)

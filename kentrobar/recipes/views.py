@@ -69,7 +69,10 @@ def stop(request: Request, pk: int) -> HttpResponse:
 def pull(request: Request, pk: int) -> HttpResponse:
     """What a vial says while it is pulled."""
     frame = _frame(pk)
-    name, at = request.GET.get("figure", ""), request.GET.get(f"at-{request.GET.get('figure', '')}", "")
+    name, at = (
+        request.GET.get("figure", ""),
+        request.GET.get(f"at-{request.GET.get('figure', '')}", ""),
+    )
     if name not in FIGURES or not at.lstrip("-").isdecimal() or len(at) > 4:
         raise Http404("no such vial")
     wish = _wish(request, frame)
@@ -79,7 +82,9 @@ def pull(request: Request, pk: int) -> HttpResponse:
     words = pulled(name, int(at), old.tol if old else None, request.shown, axis)
     goal = read_goal(name, words, frame.length_mm, request.shown, axis, None)
     form = _form(request, frame, wish)
-    return HttpResponse(f"{words} {form.said(name, goal)}", content_type="text/plain; charset=utf-8")
+    return HttpResponse(
+        f"{words} {form.said(name, goal)}", content_type="text/plain; charset=utf-8"
+    )
 
 
 @require_POST
@@ -106,11 +111,14 @@ def like(request: Request, pk: int) -> HttpResponse:
     wish = _wish(request, frame)
     asked = _content(frame, wish)
     base = asking.chosen_base(asking.bases(frame), asked.base)
-    other = get_object_or_404(Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame")))
+    other = get_object_or_404(
+        Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame"))
+    )
     figures = other.figures_in(base.state.condition)
     if not figures.is_complete:
         messages.error(
-            request, f"{other} has no {', no '.join(figures.missing)} {figures.label}: read it first."
+            request,
+            f"{other} has no {', no '.join(figures.missing)} {figures.label}: read it first.",
         )
         return redirect(wish)
     axis = request.shown.axis_mm(frame.kind)
@@ -142,7 +150,9 @@ def from_plan(request: Request, pk: int) -> HttpResponse:
     found = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     wish = _wish(request, found.frame)
     state = found.state()
-    asked = replace(_content(found.frame, wish), goals=asking.of_targets(state.targets), base=state.condition)
+    asked = replace(
+        _content(found.frame, wish), goals=asking.of_targets(state.targets), base=state.condition
+    )
     return _asked(request, found.frame, wish, asked)
 
 
@@ -208,7 +218,9 @@ def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base
     )
 
 
-def _page(request: Request, frame: Frame, wish: Wish, form: WishForm, status: int = 200) -> HttpResponse:
+def _page(
+    request: Request, frame: Frame, wish: Wish, form: WishForm, status: int = 200
+) -> HttpResponse:
     """The whole page, or for the script the part of it that a wish changes."""
     context: dict[str, Any] = {
         "frame": frame,

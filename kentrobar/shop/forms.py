@@ -24,5 +24,7 @@ class SettingsForm(forms.ModelForm):
         cleaned = super().clean() or {}
         few, serious = cleaned.get("few"), cleaned.get("serious")
         if few is not None and serious is not None and few > serious:
-            self.add_error("serious", f"Serious players notice no less than most: at least {fixed(few, 1)}.")
+            self.add_error(
+                "serious", f"Serious players notice no less than most: at least {fixed(few, 1)}."
+            )
         return cleaned

@@ -14,7 +14,9 @@ from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 
 
-def _setting(label: str, usual: float, highest: float, help_text: str = "", lowest: float = 0.0) -> Any:
+def _setting(
+    label: str, usual: float, highest: float, help_text: str = "", lowest: float = 0.0
+) -> Any:
     return models.FloatField(
         label, default=usual, help_text=help_text,
         validators=[MinValueValidator(lowest), MaxValueValidator(highest)],
@@ -37,11 +39,15 @@ class Settings(models.Model):
     cut_step_mm = _setting("cutting step, mm", kit.CUT_STEP_MM, 50, lowest=1.0)
     least_cut_mm = _setting("shortest cut, mm", kit.LEAST_CUT_MM, 100)
     max_layers = models.PositiveSmallIntegerField(
-        "layers of tape, at most", default=2, validators=[MinValueValidator(1), MaxValueValidator(6)]
+        "layers of tape, at most",
+        default=2,
+        validators=[MinValueValidator(1), MaxValueValidator(6)],
     )
     few = _setting("most would not notice less than, kg·cm²", _N.few, 100)
     serious = _setting("serious players notice, kg·cm²", _N.serious, 100)
-    bounce_racket = _setting("bounce of a ball on strings held fast", feel.BOUNCE["racket"], 0.99, lowest=0.3)
+    bounce_racket = _setting(
+        "bounce of a ball on strings held fast", feel.BOUNCE["racket"], 0.99, lowest=0.3
+    )
     bounce_paddle = _setting(
         "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
     )

@@ -36,7 +36,18 @@ BAR = (
     View(
         "Frames",
         "frames",
-        ("frame", "measure", "reading", "part", "recipes", "advice", "gram", "feel", "history", "blind"),
+        (
+            "frame",
+            "measure",
+            "reading",
+            "part",
+            "recipes",
+            "advice",
+            "gram",
+            "feel",
+            "history",
+            "blind",
+        ),
     ),
     View("Plans", "plans", ("plan", "sheet", "trial", "card")),
     View("Match", "matches", ("match",)),
@@ -80,7 +91,8 @@ class Views:
 
     def of(self, *keys: int) -> list[Shown]:
         return [
-            Shown(view.label, reverse(view.address, args=keys), view.is_at(self.name)) for view in self.views
+            Shown(view.label, reverse(view.address, args=keys), view.is_at(self.name))
+            for view in self.views
         ]
 
 

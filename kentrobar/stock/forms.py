@@ -30,7 +30,9 @@ class MaterialForm(forms.ModelForm):
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].strip()
         if Material.objects.filter(name__iexact=name).exclude(pk=self.instance.pk).exists():
-            raise forms.ValidationError("There is a material of this name already, on the shelf or put away.")
+            raise forms.ValidationError(
+                "There is a material of this name already, on the shelf or put away."
+            )
         return name
 
     def clean(self) -> dict[str, Any]:
@@ -39,12 +41,22 @@ class MaterialForm(forms.ModelForm):
             self.add_error("toxicity", "From 0, harmless, to 1, lead.")
         if (cleaned.get("warn_below") or 0.0) < 0:
             self.add_error("warn_below", "Write a figure from 0 on.")
-        for name in ("width_mm", "thickness_mm", "density", "maker_g_per_mm", "each_g", "price", "pack"):
+        for name in (
+            "width_mm",
+            "thickness_mm",
+            "density",
+            "maker_g_per_mm",
+            "each_g",
+            "price",
+            "pack",
+        ):
             value = cleaned.get(name)
             if value is not None and value <= 0:
                 self.add_error(name, "Write a figure above 0, or leave it empty.")
         if cleaned.get("maker_g_per_mm") and cleaned["maker_g_per_mm"] > 0.5:
-            self.add_error("maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?")
+            self.add_error(
+                "maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?"
+            )
         if (
             cleaned.get("kind") == Kind.SHEET
             and not cleaned.get("width_mm")
@@ -64,11 +76,16 @@ class WeighForm(forms.Form):
     def __init__(self, material: Material, shown: Shown, data: Any = None) -> None:
         self.material = material
         super().__init__(data, auto_id="w-%s", initial={"count": 1})
-        length, mass = partial(read_length, default=shown.length), partial(read_mass, default=shown.mass)
+        length, mass = (
+            partial(read_length, default=shown.length),
+            partial(read_mass, default=shown.mass),
+        )
         self.fields["length"] = QuantityField(length, label=f"cut length, {shown.length}")
         if material.is_sheet:
             self.fields["width"] = QuantityField(length, label=f"cut width, {shown.length}")
-        self.fields["count"] = forms.IntegerField(label="how many", min_value=1, max_value=200, initial=1)
+        self.fields["count"] = forms.IntegerField(
+            label="how many", min_value=1, max_value=200, initial=1
+        )
         self.fields["mass"] = QuantityField(mass, label=f"they weigh, {shown.mass}")
         self.order_fields(["length", "width", "count", "mass", "backing_on"])
         for name, words in (("length", "200 mm"), ("width", "50 mm"), ("mass", "1.98 ± 0.02 g")):
@@ -77,7 +94,9 @@ class WeighForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        length, mass, count, width = (cleaned.get(name) for name in ("length", "mass", "count", "width"))
+        length, mass, count, width = (
+            cleaned.get(name) for name in ("length", "mass", "count", "width")
+        )
         if not (length and mass and count) or "width" in self.errors:
             return cleaned
         if not 5 <= length.value <= 20_000:
@@ -94,7 +113,11 @@ class WeighForm(forms.Form):
     def _question(self, per_mm: float) -> None:
         """A figure far from what is known of this roll is a slip more often than news."""
         known = self.material.per_length()
-        if known and not self.cleaned_data.get("backing_on") and not 0.6 < per_mm / known.g_per_mm < 1.6:
+        if (
+            known
+            and not self.cleaned_data.get("backing_on")
+            and not 0.6 < per_mm / known.g_per_mm < 1.6
+        ):
             metre = 1000 * known.g_per_mm
             self.add_error(
                 "mass",

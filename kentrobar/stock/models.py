@@ -49,12 +49,16 @@ class Material(Removable):
         "grams per mm of strip, as the maker says", "until a cut of it is weighed here"
     )
     each_g = _optional("grams a piece", "grips, caps, modules")
-    price = models.DecimalField("price of a pack", max_digits=9, decimal_places=2, null=True, blank=True)
+    price = models.DecimalField(
+        "price of a pack", max_digits=9, decimal_places=2, null=True, blank=True
+    )
     pack = _optional("a pack holds", "mm of tape, cm² of a sheet, grams of putty, or pieces")
     toxicity = models.FloatField("poison, 0 to 1", default=0.0, help_text="1 is lead")
     test_only = models.BooleanField("for tests only", default=False)
     cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
-    warn_below = models.FloatField("warn below", default=0.0, help_text="in what a pack is counted in")
+    warn_below = models.FloatField(
+        "warn below", default=0.0, help_text="in what a pack is counted in"
+    )
 
     removed_word = "Archived"
     objects = models.Manager()
@@ -65,7 +69,8 @@ class Material(Removable):
         constraints = [
             models.UniqueConstraint(Lower("name"), name="material_name_once"),
             models.CheckConstraint(
-                condition=Q(toxicity__gte=0, toxicity__lte=1, warn_below__gte=0), name="material_is_sensible"
+                condition=Q(toxicity__gte=0, toxicity__lte=1, warn_below__gte=0),
+                name="material_is_sensible",
             ),
         ]
 
@@ -90,7 +95,9 @@ class Material(Removable):
     @property
     def unit(self) -> str:
         """What it is counted in on the shelf."""
-        return "cm²" if self.is_sheet else "mm" if self.is_cut else "g" if self.is_dosed else "pieces"
+        return (
+            "cm²" if self.is_sheet else "mm" if self.is_cut else "g" if self.is_dosed else "pieces"
+        )
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
         return [one.cut() for one in self.weighings.all() if one.backing_on == backing_on]
@@ -153,9 +160,13 @@ class Weighing(models.Model):
     mass_g = models.FloatField()
     u_g = models.FloatField()
     backing_on = models.BooleanField(default=False)
-    source = models.CharField(max_length=120, blank=True, help_text="where it comes from, if not from here")
+    source = models.CharField(
+        max_length=120, blank=True, help_text="where it comes from, if not from here"
+    )
     weighed_at = models.DateTimeField(default=timezone.now)
-    weighed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+    weighed_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
 
     class Meta:
         ordering = ["-weighed_at", "-pk"]
@@ -175,7 +186,9 @@ class Weighing(models.Model):
             return Cut(self.length_mm, self.mass_g, self.u_g, self.count)
         share = self.material.width_mm / self.width_mm
         by_width = self.mass_g * RULER_U_MM / self.width_mm / math.sqrt(self.count)
-        return Cut(self.length_mm, self.mass_g * share, math.hypot(self.u_g, by_width) * share, self.count)
+        return Cut(
+            self.length_mm, self.mass_g * share, math.hypot(self.u_g, by_width) * share, self.count
+        )
 
 
 class Movement(models.Model):
@@ -185,7 +198,9 @@ class Movement(models.Model):
     amount = models.FloatField()
     reason = models.CharField(max_length=120)
     moved_at = models.DateTimeField(default=timezone.now)
-    moved_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL)
+    moved_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
+    )
 
     class Meta:
         ordering = ["-moved_at", "-pk"]

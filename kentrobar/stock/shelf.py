@@ -48,11 +48,15 @@ def rolls(names: Collection[str]) -> dict[str, PerLength]:
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:
     """Everything on the shelf that a recipe can use: tapes as weighed here, what is dosed into a handle."""
     return [
-        made for material in live() if (made := _core(material, step_mm, least_mm, max_layers)) is not None
+        made
+        for material in live()
+        if (made := _core(material, step_mm, least_mm, max_layers)) is not None
     ]
 
 
-def _core(material: Material, step_mm: float, least_mm: float, max_layers: int) -> CoreMaterial | None:
+def _core(
+    material: Material, step_mm: float, least_mm: float, max_layers: int
+) -> CoreMaterial | None:
     if material.test_only:
         return None
     price = material.price_per_g or 0.0
@@ -76,7 +80,11 @@ def on_shelf() -> dict[str, OnShelf]:
     """What a bench sheet must know of everything on the shelf, by name."""
     return {
         one.name: OnShelf(
-            one.kind, one.per_length() if one.is_cut else None, one.toxicity, one.cure_hours, one.width_mm
+            one.kind,
+            one.per_length() if one.is_cut else None,
+            one.toxicity,
+            one.cure_hours,
+            one.width_mm,
         )
         for one in live()
     }

@@ -98,7 +98,9 @@ class _AtWork:
         except Exception:
             log.exception("a search failed")
             self.rows.update(
-                status=Work.Status.FAILED, progress="The search broke down.", changed_at=timezone.now()
+                status=Work.Status.FAILED,
+                progress="The search broke down.",
+                changed_at=timezone.now(),
             )
         else:
             self.rows.update(
@@ -115,4 +117,6 @@ class _AtWork:
             return True
         self.looked = now
         answer = {"answer": self.partial(progress)} if progress.recipes else {}
-        return bool(self.rows.update(progress=progress.text[:1000], seen_at=timezone.now(), **answer))
+        return bool(
+            self.rows.update(progress=progress.text[:1000], seen_at=timezone.now(), **answer)
+        )

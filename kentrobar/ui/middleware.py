@@ -20,7 +20,9 @@ class SignInRequired(LoginRequiredMiddleware):
     """Every page needs sign-in. A script that asks after the session ended is sent there as a page
     would be, instead of getting the sign-in form as an answer to put into the board."""
 
-    def handle_no_permission(self, request: Request, view_func: Callable[..., HttpResponse]) -> HttpResponse:  # type: ignore[override]
+    def handle_no_permission(
+        self, request: Request, view_func: Callable[..., HttpResponse]
+    ) -> HttpResponse:  # type: ignore[override]
         if not request.htmx:
             return super().handle_no_permission(request, view_func)
         back = urlencode({"next": request.htmx.current_url_abs_path or "/"})

@@ -28,9 +28,13 @@ class Work(models.Model):
     answer = models.JSONField(default=dict, blank=True)
     status = models.CharField(max_length=8, choices=Status, default=Status.IDLE)
     progress = models.CharField(max_length=1000, blank=True)
-    run = models.PositiveIntegerField(default=0, help_text="rises with every search; older ones end")
+    run = models.PositiveIntegerField(
+        default=0, help_text="rises with every search; older ones end"
+    )
     took_s = models.FloatField(null=True, blank=True)
-    seen_at = models.DateTimeField(default=timezone.now, help_text="last sign of the search at work")
+    seen_at = models.DateTimeField(
+        default=timezone.now, help_text="last sign of the search at work"
+    )
     changed_at = models.DateTimeField(default=timezone.now)
 
     class Meta:
@@ -46,7 +50,9 @@ class Work(models.Model):
 
 
 class Preferences(models.Model):
-    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True)
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True
+    )
     mass = models.CharField(max_length=2, default="g", choices=[("g", "g"), ("oz", "oz")])
     length = models.CharField(
         max_length=2, default="mm", choices=[(unit, unit) for unit in LENGTH if unit != "m"]

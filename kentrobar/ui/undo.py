@@ -81,7 +81,9 @@ def removables() -> Iterator[type[Removable]]:
 def removed_lately() -> list[Removable]:
     """What was removed lately and can be put back, the newest first."""
     found = [one for model in removables() for one in model.removed_lately() if one.can_be_restored]
-    return sorted(found, key=lambda one: one.removed_at or timezone.now(), reverse=True)[:MOST_LISTED]
+    return sorted(found, key=lambda one: one.removed_at or timezone.now(), reverse=True)[
+        :MOST_LISTED
+    ]
 
 
 def offer(request: Request, text: str, address: str) -> None:

@@ -39,7 +39,9 @@ class BlindForm(forms.ModelForm):
         cleaned = super().clean() or {}
         first, second = cleaned.get("first"), cleaned.get("second")
         if first and second and first.strip().lower() == second.strip().lower():
-            self.add_error("second", "Two set-ups of one name cannot be told apart on paper either.")
+            self.add_error(
+                "second", "Two set-ups of one name cannot be told apart on paper either."
+            )
         return cleaned
 
 
@@ -56,7 +58,12 @@ def index(request: Request, pk: int) -> HttpResponse:
         trial.codes = chance.sample(COVERS, 2)
         trial.save()
         return redirect("blind", trial.pk)
-    context = {"frame": frame, "kind": frame.kind, "form": form, "trials": frame.blind_trials.all()[:20]}
+    context = {
+        "frame": frame,
+        "kind": frame.kind,
+        "form": form,
+        "trials": frame.blind_trials.all()[:20],
+    }
     return render(request, "workshop/blind_index.html", context, status=422 if form.errors else 200)
 
 

@@ -34,7 +34,9 @@ def make(request: Request, pk: int) -> HttpResponse:
     plan = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     sheet = Sheet.objects.filter(plan=plan).first()
     if sheet is None or not sheet.is_on:
-        messages.error(request, "Sign the bench sheet off first: the card says what is on the frame.")
+        messages.error(
+            request, "Sign the bench sheet off first: the card says what is on the frame."
+        )
         return redirect("sheet", pk)
     card = Card.objects.create(
         plan=plan,
@@ -81,7 +83,9 @@ def show(request: Request, pk: int) -> HttpResponse:
     """The card as the workshop sees it, with its link."""
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
     link = request.build_absolute_uri(f"/card/{card.token}/")
-    return render(request, "workshop/card_made.html", _context(card) | {"link": link, "plan": card.plan})
+    return render(
+        request, "workshop/card_made.html", _context(card) | {"link": link, "plan": card.plan}
+    )
 
 
 @require_POST
@@ -141,7 +145,9 @@ def _context(card: Card) -> dict[str, Any]:
         "axis": axis,
         "shown": shown,
         "rows": rows,
-        "points": show_points(now["balance_mm"], outline.length_mm) if outline.kind == "racket" else "",
+        "points": show_points(now["balance_mm"], outline.length_mm)
+        if outline.kind == "racket"
+        else "",
         "fitted": [
             (
                 i,

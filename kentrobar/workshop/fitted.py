@@ -38,7 +38,9 @@ def carried(sheet: Sheet) -> Carried:
     sheets: list[Sheet] = []
     for other in others.select_related("plan"):
         theirs = [piece for piece in other.core_pieces() if piece.mass_g > 0]
-        already |= {i for i, piece in enumerate(own, 1) if any(_is_same(piece, one) for one in theirs)}
+        already |= {
+            i for i, piece in enumerate(own, 1) if any(_is_same(piece, one) for one in theirs)
+        }
         leaves_out += [one for one in theirs if not any(_is_same(piece, one) for piece in own)]
         sheets.append(other)
     return Carried(frozenset(already), tuple(leaves_out), tuple(sheets))
@@ -47,7 +49,9 @@ def carried(sheet: Sheet) -> Carried:
 def _is_same(one: Piece, other: Piece) -> bool:
     """The same piece, by its place and size; weighed meanwhile, it may be some grams in a hundred off its plan."""
     places = (replace(piece, id=None, mass_g=0.0) for piece in (one, other))
-    return next(places) == next(places) and math.isclose(one.mass_g, other.mass_g, rel_tol=SAME_MASS)
+    return next(places) == next(places) and math.isclose(
+        one.mass_g, other.mass_g, rel_tol=SAME_MASS
+    )
 
 
 def fittings(frame: Frame) -> Iterator[Fitting]:
@@ -55,5 +59,9 @@ def fittings(frame: Frame) -> Iterator[Fitting]:
     for sheet in sheets.select_related("plan").defer("plan__content"):
         assert sheet.signed_off_at is not None
         yield Fitting(
-            sheet.plan_id, sheet.plan.name, sheet.core_pieces(), sheet.signed_off_at, sheet.taken_off_at
+            sheet.plan_id,
+            sheet.plan.name,
+            sheet.core_pieces(),
+            sheet.signed_off_at,
+            sheet.taken_off_at,
         )

@@ -91,25 +91,42 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
     before: dict[str, Reading] = {}
     for reading in reversed(readings):
         one = newest.setdefault(reading.quantity, reading)
-        if one is not reading and reading.condition == one.condition and reading.axis_mm == one.axis_mm:
+        if (
+            one is not reading
+            and reading.condition == one.condition
+            and reading.axis_mm == one.axis_mm
+        ):
             before.setdefault(reading.quantity, reading)
     if not before or "mass_g" not in before:
         return None
     since = min(one.read_at for one in before.values())
     changed = [
-        at for sheet in sheets for at in (sheet.signed_off_at, sheet.taken_off_at) if at and at > since
+        at
+        for sheet in sheets
+        for at in (sheet.signed_off_at, sheet.taken_off_at)
+        if at and at > since
     ]
     if changed:
         return None
     outline = frame.outline()
-    pieces = [piece for sheet in sheets if sheet.is_on for piece in sheet.core_pieces() if piece.mass_g > 0]
+    pieces = [
+        piece
+        for sheet in sheets
+        if sheet.is_on
+        for piece in sheet.core_pieces()
+        if piece.mass_g > 0
+    ]
     figures = frame.figures()
     if not figures or not figures[0].is_complete:
         return None
     axis = figures[0].axis_mm or 0.0
     measured = figures[0].measured()
-    values = {name: before[name].number() if name in before else getattr(measured, name) for name in READ}
-    whole = replace(measured, **{name: value for name, value in values.items() if value is not None})
+    values = {
+        name: before[name].number() if name in before else getattr(measured, name) for name in READ
+    }
+    whole = replace(
+        measured, **{name: value for name, value in values.items() if value is not None}
+    )
     fitted = [Fitted(piece, WEIGHED_U_G) for piece in pieces]
     bare = whole.body()
     for piece in pieces:
@@ -121,7 +138,9 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
     return compare(outline, bare, fitted, read, axis, missable(frame), checked(frame))
 
 
-def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Plot]:
+def _plots(
+    frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown
+) -> Iterator[Plot]:
     for name in READ:
         own = [reading for reading in readings if reading.quantity == name]
         if len(own) < 2:
@@ -158,7 +177,9 @@ def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Sh
         )  # fmt: skip
 
 
-def _events(frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown) -> Iterator[Event]:
+def _events(
+    frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown
+) -> Iterator[Event]:
     for reading in readings:
         value, unit = figure_text(reading.quantity, reading.value, shown, frame.outline())
         what = f"{reading.get_quantity_display()} {value} {unit}, {reading.get_condition_display()}"

@@ -30,7 +30,9 @@ class JobForm(forms.ModelForm):
     """Taking in: who, what they said, until when, with which frames."""
 
     who = forms.CharField(label="who", max_length=60)
-    hand = forms.ChoiceField(label="plays", required=False, choices=[("", "not said"), *Person.Hand.choices])
+    hand = forms.ChoiceField(
+        label="plays", required=False, choices=[("", "not said"), *Person.Hand.choices]
+    )
     level = forms.ChoiceField(
         label="level", required=False, choices=[("", "not said"), *Person.Level.choices]
     )
@@ -75,14 +77,17 @@ class JobForm(forms.ModelForm):
         cleaned = super().clean() or {}
         if not self.frames:
             self.add_error(
-                None, "Tick the frames that were taken in; a new one is written down under Frames first."
+                None,
+                "Tick the frames that were taken in; a new one is written down under Frames first.",
             )
         if self.is_too_many:
             self.add_error(None, f"A job holds {MOST_FRAMES} frames at most: make two of it.")
         due = cleaned.get("due")
         if due and self.frames and not cleaned.get("over_full"):
             per_frame = progress.usual()
-            minutes = progress.whole_job(sum(not refused for _, _, refused in self.frames), per_frame)
+            minutes = progress.whole_job(
+                sum(not refused for _, _, refused in self.frames), per_frame
+            )
             standings = progress.standings(progress.open_jobs(), per_frame)
             today = timezone.localdate()
             days = progress.coming(standings, today, Load("new", minutes, today, due))
@@ -134,7 +139,9 @@ def bench(request: Request) -> HttpResponse:
         "late": sum(one.is_late for one in standings),
         "week": [(day, [names[key] for key, _ in day.work]) for day in days],
         "today": today,
-        "closed": Job.live.exclude(closed_at=None).select_related("person").order_by("-closed_at")[:8],
+        "closed": Job.live.exclude(closed_at=None)
+        .select_related("person")
+        .order_by("-closed_at")[:8],
     }
     return render(request, "workshop/bench.html", context)
 
@@ -158,7 +165,9 @@ def take_in(request: Request) -> HttpResponse:
     finds = "find" in request.POST
     due = timezone.localdate() + timedelta(days=7)
     form = (
-        JobForm(initial=request.POST.dict()) if finds else JobForm(request.POST or None, initial={"due": due})
+        JobForm(initial=request.POST.dict())
+        if finds
+        else JobForm(request.POST or None, initial={"due": due})
     )
     if request.method == "POST":
         form.read_frames(request)
@@ -305,7 +314,9 @@ def person(request: Request, pk: int) -> HttpResponse:
 
 def _job(pk: int) -> Job:
     jobs = Job.live.select_related("person", "taken_in_by")
-    return get_object_or_404(jobs.prefetch_related("steps__done_by", "taken_in__frame__plans"), pk=pk)
+    return get_object_or_404(
+        jobs.prefetch_related("steps__done_by", "taken_in__frame__plans"), pk=pk
+    )
 
 
 def _page(request: Request, job: Job) -> HttpResponse:

@@ -59,7 +59,9 @@ class Sheet(models.Model):
 class Grommets(models.Model):
     """Where a frame's grommet holes are: arcs along the edge from the tip's centre, of one side, in mm."""
 
-    frame = models.OneToOneField(Frame, on_delete=models.CASCADE, related_name="grommets", primary_key=True)
+    frame = models.OneToOneField(
+        Frame, on_delete=models.CASCADE, related_name="grommets", primary_key=True
+    )
     arcs_mm = models.JSONField(default=list)
 
     class Meta:
@@ -99,7 +101,9 @@ class Job(Removable):
     said = models.CharField("asked, in their words", max_length=300)
     due = models.DateField("promised for")
     deposit = models.CharField("deposit", max_length=120, blank=True)
-    price = models.DecimalField("price agreed", max_digits=9, decimal_places=2, null=True, blank=True)
+    price = models.DecimalField(
+        "price agreed", max_digits=9, decimal_places=2, null=True, blank=True
+    )
     verdict = models.CharField("the player’s verdict", max_length=300, blank=True)
     taken_in_at = models.DateTimeField(default=timezone.now)
     taken_in_by = _by()
@@ -220,7 +224,9 @@ class BlindTrial(models.Model):
 class Import(Work):
     """The table one person brings in: its text, how far it is looked through, what becomes of each row."""
 
-    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table")
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table"
+    )
 
     def __str__(self) -> str:
         return f"table of {self.user}"

@@ -168,7 +168,9 @@ def write_csv(request: Request) -> HttpResponse:
 @require_GET
 def table_answer(request: Request) -> HttpResponse:
     """How far the table is, for the page that waits for it."""
-    return render(request, "workshop/_table.html", {"table": get_object_or_404(Import, user=request.user)})
+    return render(
+        request, "workshop/_table.html", {"table": get_object_or_404(Import, user=request.user)}
+    )
 
 
 def _watched(fates: Iterator[Fate], of: int, watch: Watch, words: str) -> Iterator[Fate]:
@@ -196,7 +198,9 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
         # One serial, one frame; without a serial the name and nothing else tells frames apart.
         frame = there.get((name.lower(), serial.lower())) if serial else None
         if serial and (name.lower(), serial.lower()) in made and frame is None:
-            yield Fate(row, f"readings for line {made[name.lower(), serial.lower()]}", None, False, faults)
+            yield Fate(
+                row, f"readings for line {made[name.lower(), serial.lower()]}", None, False, faults
+            )
             continue
         faults += _figure_faults(row, frame, kind)
         if not faults and serial and frame is None:
@@ -255,13 +259,20 @@ def _known() -> dict[int, set[Known]]:
         "frame_id", "quantity", "condition", "value", "read_at"
     ).iterator():
         _remember(
-            found.setdefault(frame, set()), quantity, condition, value, timezone.localtime(read_at).date()
+            found.setdefault(frame, set()),
+            quantity,
+            condition,
+            value,
+            timezone.localtime(read_at).date(),
         )
     return found
 
 
 def _remember(known: set[Known], quantity: str, condition: str, value: float, day: date) -> None:
-    known |= {(quantity, condition, round(value, 5), day), (quantity, condition, round(value, 5), None)}
+    known |= {
+        (quantity, condition, round(value, 5), day),
+        (quantity, condition, round(value, 5), None),
+    }
 
 
 def _news(row: Row, known: set[Known], condition: str) -> Iterator[str]:
@@ -408,7 +419,8 @@ def restore(request: Request) -> HttpResponse:
         return redirect("data")
     if not _is_empty():
         messages.error(
-            request, "Not restored: there are frames here already. A workshop is restored into an empty one."
+            request,
+            "Not restored: there are frames here already. A workshop is restored into an empty one.",
         )
         return redirect("data")
     try:

@@ -88,16 +88,26 @@ def _missing(frame: Frame, plans: list[Plan], kind: str) -> list[str]:
     if kind == Kind.TARGET:
         return [] if any(plan.content["targets"] for plan in plans) else ["no plan with a target"]
     if kind == Kind.PLAN:
-        return [] if any(plan.content["pieces"] for plan in plans) else ["no plan with a piece on it"]
+        return (
+            [] if any(plan.content["pieces"] for plan in plans) else ["no plan with a piece on it"]
+        )
     if kind == Kind.TRIAL:
-        return [] if any(plan.trials.exists() for plan in plans) else ["nothing was read at a trial"]
+        return (
+            [] if any(plan.trials.exists() for plan in plans) else ["nothing was read at a trial"]
+        )
     if kind == Kind.PERMANENT:
         return [] if signed else ["no bench sheet is signed off"]
     if kind == Kind.AFTER:
         newest = max((sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None)
-        read = {reading.quantity for reading in frame.latest() if newest and reading.read_at >= newest}
+        read = {
+            reading.quantity for reading in frame.latest() if newest and reading.read_at >= newest
+        }
         wanted = {"mass_g": "mass", "balance_mm": "balance", "swing_kgcm2": "swing weight"}
-        unread = [f"{label} not read since it was made" for name, label in wanted.items() if name not in read]
+        unread = [
+            f"{label} not read since it was made"
+            for name, label in wanted.items()
+            if name not in read
+        ]
         return unread or [words for sheet in signed for words in _outside(frame, sheet.plan)]
     if kind == Kind.HAND_OVER:
         return [] if any(plan.cards.exists() for plan in plans) else ["no card was made"]
@@ -142,7 +152,9 @@ def standings(jobs: Sequence[OnBench], per_frame: Mapping[str, float]) -> list[S
     frames = {taken.frame_id for one in jobs for taken in one.taken_in}
     sheets = Sheet.objects.filter(plan__frame__in=frames, waits_until__gt=now)
     for sheet in (
-        sheets.select_related("plan__frame").defer("plan__content", "pieces").order_by("waits_until")
+        sheets.select_related("plan__frame")
+        .defer("plan__content", "pieces")
+        .order_by("waits_until")
     ):
         curing[sheet.plan.frame_id].append(sheet)
     today = timezone.localdate()
@@ -230,10 +242,16 @@ def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
 
 def _material(job: Job) -> float:
     """What the plans of the job take off the shelf, at the price of the packs."""
-    per_gram = {one.name: one.price_per_g or 0.0 for one in Material.objects.prefetch_related("weighings")}
+    per_gram = {
+        one.name: one.price_per_g or 0.0 for one in Material.objects.prefetch_related("weighings")
+    }
     total = 0.0
     for one in sound(job):
-        plans = [p for p in one.frame.plans.all() if p.removed_at is None and p.created_at >= job.taken_in_at]
+        plans = [
+            p
+            for p in one.frame.plans.all()
+            if p.removed_at is None and p.created_at >= job.taken_in_at
+        ]
         newest = next(iter(plans), None)
         for piece in newest.content["pieces"] if newest else ():
             if piece["mass_g"] > 0:

@@ -108,7 +108,9 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
             )  # fmt: skip
         before = carried(sheet).sheets
         now = timezone.now()
-        Sheet.objects.filter(pk__in=[one.pk for one in before]).update(taken_off_at=now, counted_with=sheet)
+        Sheet.objects.filter(pk__in=[one.pk for one in before]).update(
+            taken_off_at=now, counted_with=sheet
+        )
         sheet.signed_off_at, sheet.signed_off_by, sheet.taken_off_at = now, request.user, None
         sheet.save(update_fields=["signed_off_at", "signed_off_by", "taken_off_at"])
     names = ", ".join(one.plan.name for one in before)
@@ -138,7 +140,9 @@ def back_on(request: Request, pk: int) -> HttpResponse:
 def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
-    html = render_to_string("workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request)
+    html = render_to_string(
+        "workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request
+    )
     return paper(html, f"{plan.frame} {plan.name}")
 
 
@@ -168,7 +172,9 @@ def grommets(request: Request, pk: int) -> HttpResponse:
     text = request.POST.get("arcs", "").strip()[:2000].replace("\0", "")
     try:
         typed = (
-            units.read_many(text, lambda one: units.read_length(one, request.shown.length)) if text else []
+            units.read_many(text, lambda one: units.read_length(one, request.shown.length))
+            if text
+            else []
         )
     except Unreadable as error:
         messages.error(request, f"Grommets not kept: {error}")
@@ -178,7 +184,8 @@ def grommets(request: Request, pk: int) -> HttpResponse:
     if any(not 0 <= arc <= half for arc in arcs) or len(arcs) > 80:
         longest = f"{show_length(half, request.shown.length)} {request.shown.length}"
         messages.error(
-            request, f"Grommets not kept: each lies between 0 and {longest} from the tip, down one side."
+            request,
+            f"Grommets not kept: each lies between 0 and {longest} from the tip, down one side.",
         )
         return redirect("sheet", pk)
     Grommets.objects.update_or_create(frame=frame, defaults={"arcs_mm": arcs})
@@ -201,7 +208,9 @@ def drawn_up(plan: Plan) -> Sheet:
         sheet.pieces = pieces
         # What was done for a piece that stays as it was stays done.
         now = {step.key: step for step in _core(plan, sheet).steps}
-        sheet.ticks = {key: at for key, at in sheet.ticks.items() if now.get(key) == before.get(key)}
+        sheet.ticks = {
+            key: at for key, at in sheet.ticks.items() if now.get(key) == before.get(key)
+        }
         sheet.save(update_fields=["pieces", "ticks"])
     return sheet
 
@@ -224,11 +233,16 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     outline = plan.frame.outline()
     steps = [
         ShownStep(
-            step, number, parse_datetime(sheet.ticks.get(step.key, "") or ""), _place(step.place, shown)
+            step,
+            number,
+            parse_datetime(sheet.ticks.get(step.key, "") or ""),
+            _place(step.place, shown),
         )
         for number, step in enumerate(core.steps, 1)
     ]
-    known = {one.name: one for one, _, _ in shelf.needed((use.material, use.amount) for use in core.uses)}
+    known = {
+        one.name: one for one, _, _ in shelf.needed((use.material, use.amount) for use in core.uses)
+    }
     row = Grommets.objects.filter(frame=plan.frame_id).first()
     measured = plan.state().measured
     return {
@@ -241,7 +255,9 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "steps": steps,
         "open": sum(one.done_at is None for one in steps),
         "totals": [_total(use, known.get(use.material)) for use in core.uses],
-        "prediction": predict(CorePlan(frame=outline, measured=measured, pieces=sheet.core_pieces())),
+        "prediction": predict(
+            CorePlan(frame=outline, measured=measured, pieces=sheet.core_pieces())
+        ),
         "axis": shown.axis_mm(outline.kind),
         "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
         "templates": _templates(core.cuts),
@@ -266,14 +282,19 @@ def _place(place: Place | None, shown: Shown) -> list[tuple[str, str]]:
     found = [("clock", place.clock), ("from the butt", span(place.x_mm))]
     if place.arc_mm[0] < 0 < place.arc_mm[1] and abs(place.arc_mm[0] + place.arc_mm[1]) < 0.1:
         found.append(
-            (f"along the {where}", f"{show_length(place.arc_mm[1], unit)} {unit} either side of the tip")
+            (
+                f"along the {where}",
+                f"{show_length(place.arc_mm[1], unit)} {unit} either side of the tip",
+            )
         )
     else:
         found.append((f"from the tip’s centre, along the {where}", span(place.arc_mm)))
     if place.grommets:
         first, last = place.grommets
         across = place.arc_mm[0] < 0 < place.arc_mm[1]
-        words = f"to hole {last} on either side" if across and first == last else f"{first} to {last}"
+        words = (
+            f"to hole {last} on either side" if across and first == last else f"{first} to {last}"
+        )
         found.append(("holes, counted from the tip", words))
     return found
 
@@ -335,7 +356,10 @@ def _rim(steps: Sequence[Step]) -> list[RimStrip]:
                 marks += (
                     [(end, f"{step.piece} ends")]
                     if abs(start + end) < 0.1
-                    else [(end, f"{step.piece}, 3 o’clock side"), (-start, f"{step.piece}, 9 o’clock side")]
+                    else [
+                        (end, f"{step.piece}, 3 o’clock side"),
+                        (-start, f"{step.piece}, 9 o’clock side"),
+                    ]
                 )
             else:
                 marks += [(abs(start), f"{step.piece} begins"), (abs(end), f"{step.piece} ends")]
@@ -343,9 +367,17 @@ def _rim(steps: Sequence[Step]) -> list[RimStrip]:
     for line, marks in by_line.items():
         for part in range(math.ceil(max(arc for arc, _ in marks) / PAPER_MM + 1e-9)):
             start = part * PAPER_MM
-            here = [(arc - start, word) for arc, word in sorted(marks) if start <= arc < start + PAPER_MM]
+            here = [
+                (arc - start, word)
+                for arc, word in sorted(marks)
+                if start <= arc < start + PAPER_MM
+            ]
             if here or part == 0:
-                words = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[line]
+                words = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[
+                    line
+                ]
                 label = f"{words}, {start:.0f} to {start + PAPER_MM:.0f} mm from the tip’s centre"
-                found.append(RimStrip(label, start, PAPER_MM, here, list(range(0, int(PAPER_MM) + 1, 10))))
+                found.append(
+                    RimStrip(label, start, PAPER_MM, here, list(range(0, int(PAPER_MM) + 1, 10)))
+                )
     return found

@@ -30,9 +30,13 @@ def checked(frame: Frame) -> dict[str, Checked]:
     """By figure, the last check of what it is read with: the instrument this frame was read with last, else the finest
     one here that can read it. Nothing for a figure whose instrument was never checked."""
     live = (
-        Instrument.live.filter(kind__in=READ_WITH.values()).prefetch_related("checks").order_by("resolution")
+        Instrument.live.filter(kind__in=READ_WITH.values())
+        .prefetch_related("checks")
+        .order_by("resolution")
     )
-    uses = Use.objects.filter(reading__frame=frame, reading__removed_at=None).order_by("reading__read_at")
+    uses = Use.objects.filter(reading__frame=frame, reading__removed_at=None).order_by(
+        "reading__read_at"
+    )
     # Oldest first, so that the newest stays.
     used = dict(uses.values_list("reading__quantity", "instrument"))
     found: dict[str, Checked] = {}
@@ -50,5 +54,7 @@ def _last(instrument: Instrument) -> Checked | None:
     last = next(iter(instrument.checks.all()), None)
     if last is None:
         return None
-    said = f"{instrument} read {last.drift:+.2g} {instrument.unit} off on {last.checked_at:%-d %b %Y}"
+    said = (
+        f"{instrument} read {last.drift:+.2g} {instrument.unit} off on {last.checked_at:%-d %b %Y}"
+    )
     return Checked(last.drift, last.u, instrument.drift_band, said)

@@ -90,7 +90,8 @@ class TrialForm(forms.Form):
             self.add_error("mass_g", "Read at least one figure again: write it here.")
         if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:
             self.add_error(
-                "twist_kgcm2", "Twist weight was not measured before, so there is nothing to hold it to."
+                "twist_kgcm2",
+                "Twist weight was not measured before, so there is nothing to hold it to.",
             )
         cleaned["holding_g"] = 0.0
         text = (cleaned.get("holding") or "").strip()
@@ -103,7 +104,8 @@ class TrialForm(forms.Form):
             typed = cleaned.get(f"mass-{i}")
             if typed and not typed.value > 0:
                 self.add_error(
-                    f"mass-{i}", "A piece that is on weighs something; leave it empty if it is as planned."
+                    f"mass-{i}",
+                    "A piece that is on weighs something; leave it empty if it is as planned.",
                 )
             elif typed and abs(typed.value) > 5 * abs(piece.mass_g) + 5:
                 self.add_error(
@@ -135,7 +137,9 @@ class TrialForm(forms.Form):
             axis_mm=self.shown.axis_mm(self.outline.kind),
         )  # fmt: skip
 
-    def rows(self) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
+    def rows(
+        self,
+    ) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
         """(number, name, where, planned grams, its mass, whether its backing is on) of every piece."""
         for i, piece in enumerate(self.state.pieces):
             backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
@@ -157,6 +161,7 @@ class TrialForm(forms.Form):
 class ShownResidual:
     """A residual as the page shows it: a vial in units of both uncertainties together."""
 
+    figure: str
     label: str
     predicted: str
     read: str
@@ -195,7 +200,9 @@ def keep(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def accept(request: Request, pk: int) -> HttpResponse:
     """What was weighed in this trial counts for the rolls from now on."""
-    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None)
+    trial = get_object_or_404(
+        Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None
+    )
     with transaction.atomic():
         changed = Trial.objects.filter(pk=pk, accepted_at=None).update(accepted_at=timezone.now())
         learned = _learn(trial, request.user) if changed else 0
@@ -208,7 +215,9 @@ def accept(request: Request, pk: int) -> HttpResponse:
 @require_POST
 def correct(request: Request, pk: int) -> HttpResponse:
     """A plan with what is on as weighed, and the recipe for the rest on top."""
-    trial = get_object_or_404(Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None)
+    trial = get_object_or_404(
+        Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None
+    )
     plan = trial.plan
     left = _rest(plan, trial, request.shown)
     if left is None or not left.answer.recipes or not left.answer.recipes[0].pieces:
@@ -225,7 +234,9 @@ def correct(request: Request, pk: int) -> HttpResponse:
             put_on.append(replace(piece, mass_g=round(piece.mass_g, 3)))
     state = replace(state, pieces=with_ids((*kept, *put_on)))
     return redirect(
-        desk.create(plan.frame, f"{plan.name}, corrected"[:80], state, "After a trial", request.user)
+        desk.create(
+            plan.frame, f"{plan.name}, corrected"[:80], state, "After a trial", request.user
+        )
     )
 
 
@@ -256,7 +267,9 @@ def _live(form: TrialForm) -> list[dict[str, Any]]:
     connected = usual_order(Instrument.live.exclude(port=""))
     axis = form.shown.axis_mm(form.outline.kind)
     scale = next((one for one in connected if one.kind == Kind.SCALE), None)
-    machine = next((one for one in connected if one.kind == Kind.MACHINE and one.axis_mm == axis), None)
+    machine = next(
+        (one for one in connected if one.kind == Kind.MACHINE and one.axis_mm == axis), None
+    )
     lines: list[dict[str, Any]] = []
     if scale:
         into = [("t-mass_g", "the whole", "k", "single")]
@@ -264,7 +277,9 @@ def _live(form: TrialForm) -> list[dict[str, Any]]:
             into.append((NEXT_PIECE, "the next piece", "w", "small"))
         lines.append({"instrument": scale, "into": into})
     if machine:
-        lines.append({"instrument": machine, "into": [("t-swing_kgcm2", "the swing weight", "s", "single")]})
+        lines.append(
+            {"instrument": machine, "into": [("t-swing_kgcm2", "the swing weight", "s", "single")]}
+        )
     return lines
 
 
@@ -274,7 +289,9 @@ def _pieces(trial: Trial) -> tuple[Piece, ...]:
 
 def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
     """What was on, with backing and holding tape where they were said to be on."""
-    per_mm = {one.name: one.backing_g_per_mm() for one in Material.objects.prefetch_related("weighings")}
+    per_mm = {
+        one.name: one.backing_g_per_mm() for one in Material.objects.prefetch_related("weighings")
+    }
     found = []
     for one in trial.put_on:
         piece = parse_piece(one["piece"])
@@ -296,7 +313,10 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     left = _rest(plan, trial, shown)
     lines: list[Line] = []
     if left and left.answer.recipes:
-        lines = [line(i, piece, outline, shown) for i, piece in enumerate(left.answer.recipes[0].pieces, 1)]
+        lines = [
+            line(i, piece, outline, shown)
+            for i, piece in enumerate(left.answer.recipes[0].pieces, 1)
+        ]
     return Judged(trial, compared, list(_vials(compared, shown, outline)), left, lines)
 
 
@@ -306,7 +326,9 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         value, _ = figure_text(one.figure, one.read, shown, outline)
         level = Level(one.read, one.z, SUSPECT, 1.0)
         word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} u apart"
-        yield ShownResidual(FIGURES[one.figure].label, predicted, value, unit, level, word)
+        yield ShownResidual(
+            one.figure, FIGURES[one.figure].label, predicted, value, unit, level, word
+        )
 
 
 def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:

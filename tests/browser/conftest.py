@@ -48,7 +48,9 @@ class Hand:
 
     def go(self, path):
         """Once what was sent is answered: a form still on its way takes the page back, in one of seven tries."""
-        self.until(lambda: not self.browser.execute_script("return window.isSending"), "no answer came")
+        self.until(
+            lambda: not self.browser.execute_script("return window.isSending"), "no answer came"
+        )
         self.browser.get(self.address + path)
 
     def find(self, css):
@@ -59,7 +61,9 @@ class Hand:
 
     def press(self, text, css="button, a"):
         def there():
-            found = (e for e in self.all(css) if e.text.strip().startswith(text) and e.is_displayed())
+            found = (
+                e for e in self.all(css) if e.text.strip().startswith(text) and e.is_displayed()
+            )
             self.click(next(found))
             return True
 
@@ -89,7 +93,12 @@ class Hand:
         def look(_):
             try:
                 return true()
-            except (StaleElementReferenceException, NoSuchElementException, IndexError, StopIteration):
+            except (
+                StaleElementReferenceException,
+                NoSuchElementException,
+                IndexError,
+                StopIteration,
+            ):
                 return False
             except WebDriverException as error:
                 # The page went while it was read: what was found on it is gone as well.

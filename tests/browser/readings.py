@@ -24,7 +24,9 @@ def repeated(hand, frame, quantity, method):
     for count in (1, 2, 3):
         hand.until(lambda: "at rest" in hand.find(".live-say").text, "it does not come to rest")
         hand.key("k")
-        hand.until(lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n)
+        hand.until(
+            lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n
+        )
     keep(hand)
 
 

@@ -33,7 +33,9 @@ def take_in(hand, who, said, *serials):
         hand.write("#find", serial)
         box = f'input[name=frame][value="{frame.pk}"]'
         # What was ticked stays first, the found one follows.
-        hand.until(lambda box=box: hand.all(box) and len(hand.all("input[name=frame]")) <= len(serials) + 3)
+        hand.until(
+            lambda box=box: hand.all(box) and len(hand.all("input[name=frame]")) <= len(serials) + 3
+        )
         hand.click(hand.find(box))
     assert len(hand.all("input[name=frame]:checked")) == len(serials)
     hand.press("Take it in", "button")
@@ -47,7 +49,8 @@ def done(hand, job, kind, why=""):
     hand.go(job.get_absolute_url())
     step = job.steps.get(kind=kind)
     hand.until(
-        lambda: hand.find(".is-next h2").text.lower() == step.get_kind_display(), f"{kind} is not next"
+        lambda: hand.find(".is-next h2").text.lower() == step.get_kind_display(),
+        f"{kind} is not next",
     )
     hand.write(f"#min-{kind}", "12")
     if why:
@@ -111,7 +114,9 @@ def weighed(hand, standing, frame, pieces):
     def taken(key, box, near, within, line=0):
         hand.until(lambda: comes_to(near, within, line), f"nothing comes to rest for {box}")
         hand.key(key)
-        hand.until(lambda: "±" in hand.find(f"#t-{box}").get_attribute("value"), f"{box} was not taken")
+        hand.until(
+            lambda: "±" in hand.find(f"#t-{box}").get_attribute("value"), f"{box} was not taken"
+        )
 
     standing.inside.nought["scale"] -= 0.4
     standing.order(order="put", station="off")
@@ -224,10 +229,14 @@ def by_table(hand, rows):
     lines = ["name;serial;condition;mass_g;balance_mm;swing_kgcm2;axis_mm"]
     for frame, figures in rows:
         read = frame.figures()[0]
-        values = ";".join(f"{figures[name]:.1f}" for name in ("mass_g", "balance_mm", "swing_kgcm2"))
+        values = ";".join(
+            f"{figures[name]:.1f}" for name in ("mass_g", "balance_mm", "swing_kgcm2")
+        )
         lines.append(f"{frame.model};{frame.serial};{read.condition};{values};{read.axis_mm:g}")
     hand.go("/data/")
-    hand.browser.execute_script("arguments[0].value = arguments[1]", hand.find("#csv-text"), "\n".join(lines))
+    hand.browser.execute_script(
+        "arguments[0].value = arguments[1]", hand.find("#csv-text"), "\n".join(lines)
+    )
     hand.press("Show what would happen", "button")
     hand.press(f"Write {len(rows)} row", "button")
     hand.until(lambda: f"{3 * len(rows)} readings" in hand.find("#table").text)
@@ -257,9 +266,9 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
             mass = f"{figures['mass_g']:.1f}"
             slip = mass[0] + mass[2] + mass[1] + mass[3:]
             suspects = tried(hand, plan, figures | {"mass_g": float(slip)})
-            assert suspects[0].startswith(f"Mass {slip} typed for {mass}: two digits changed places"), (
-                suspects
-            )
+            assert suspects[0].startswith(
+                f"Mass {slip} typed for {mass}: two digits changed places"
+            ), suspects
         assert tried(hand, plan, figures) == []
     done(hand, job, "trial", *([] if len(laden) == 4 else ["one needs nothing"]))
     for plan in plans:
@@ -329,7 +338,9 @@ def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
     hand.find("#json-file").send_keys(str(out))
     hand.press("Restore", "button")
     hand.until(
-        lambda: "14 frames" in hand.find(".messages").text or "Restored" in hand.find(".messages").text
+        lambda: (
+            "14 frames" in hand.find(".messages").text or "Restored" in hand.find(".messages").text
+        )
     )
     assert everything() == before
     hand.go("/")
@@ -339,6 +350,8 @@ def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
 
 def everything():
     return {
-        model._meta.label: list(getattr(model, "objects", model._default_manager).order_by("pk").values())
+        model._meta.label: list(
+            getattr(model, "objects", model._default_manager).order_by("pk").values()
+        )
         for model in opendata._models()
     }

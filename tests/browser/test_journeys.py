@@ -51,7 +51,9 @@ def test_a_racket_from_tape_to_file_and_back(hand):
     hand.settled(lambda: hand.drag(rim.point(s + moved.length_mm / 2), rim.point(s + 70)))
     longer = Plan.objects.get(pk=plan).state().pieces[0]
     assert longer.length_mm == pytest.approx(140, abs=4)
-    assert longer.mass_g / longer.length_mm == pytest.approx(moved.mass_g / moved.length_mm, rel=1e-3)
+    assert longer.mass_g / longer.length_mm == pytest.approx(
+        moved.mass_g / moved.length_mm, rel=1e-3
+    )
     # By keys: putty, slid, cut, and the tape picked up, moved across the rim, made one-sided.
     hand.settled(lambda: hand.key("p"))
     for key in ".", ">", "]", ",":
@@ -96,7 +98,9 @@ def test_a_paddle_by_mouse_keys_and_form(hand):
     frame = Plan.objects.get(pk=plan).frame.outline()
     rim = frame.path("edge")
     hand.settled(
-        lambda: hand.drag(rim.point(rim.arc_of_clock(3)), (330, 95), rim.point(rim.arc_of_clock(1.5)))
+        lambda: hand.drag(
+            rim.point(rim.arc_of_clock(3)), (330, 95), rim.point(rim.arc_of_clock(1.5))
+        )
     )
     assert Plan.objects.get(pk=plan).state().pieces[0].clock == pytest.approx(1.5, abs=0.1)
     hand.settled(lambda: hand.write_and_leave("#piece-length_mm", "3 in"))
@@ -222,7 +226,11 @@ def test_fast_keys_lose_nothing(hand):
     hand.key("." * 12)
     rim = TERN.path("face")
     goal = rim.arc_of_clock(before.clock) + 60
-    hand.until(lambda: abs(rim.arc_of_clock(Plan.objects.get(pk=plan).state().pieces[0].clock) - goal) < 0.5)
+    hand.until(
+        lambda: (
+            abs(rim.arc_of_clock(Plan.objects.get(pk=plan).state().pieces[0].clock) - goal) < 0.5
+        )
+    )
 
 
 def test_a_finger_drags_on_a_phone(hand):
@@ -245,7 +253,9 @@ def test_a_finger_drags_on_a_phone(hand):
         finger("touchEnd")
 
     hand.settled(drag)
-    assert plan.__class__.objects.get(pk=plan.pk).state().pieces[1].clock == pytest.approx(2, abs=0.15)
+    assert plan.__class__.objects.get(pk=plan.pk).state().pieces[1].clock == pytest.approx(
+        2, abs=0.15
+    )
 
 
 def test_deleting_offers_undo(hand):
@@ -266,5 +276,9 @@ def test_the_plan_fits_its_screen(hand, width):
     if width == 1280:
         assert page.get_property("scrollHeight") <= 800
     targets = hand.browser.find_elements(By.CSS_SELECTOR, "#board button, .bar button")
-    low = [t.text or t.get_attribute("id") for t in targets if t.is_displayed() and t.size["height"] < 32]
+    low = [
+        t.text or t.get_attribute("id")
+        for t in targets
+        if t.is_displayed() and t.size["height"] < 32
+    ]
     assert low == []

@@ -23,7 +23,9 @@ NAME = "Tern 98 · no. 23"
 
 def truth() -> tuple[float, float, float, float]:
     """What the demo's unmeasured Tern truly is, as played."""
-    body = simulators.bare_body(NAME, TERN) + simulators.parts_body(["strings", "overgrip", "dampener"], TERN)
+    body = simulators.bare_body(NAME, TERN) + simulators.parts_body(
+        ["strings", "overgrip", "dampener"], TERN
+    )
     return tuple(x.nominal_value if hasattr(x, "nominal_value") else x for x in
                  (body.mass, body.balance, body.swing(100) / 1e5, body.twist / 1e5))  # fmt: skip
 
@@ -55,7 +57,9 @@ def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
     hand.until(lambda: "at rest" in hand.find(".live-say").text, "the scale does not come to rest")
     for count in (1, 2, 3):
         hand.key("k")
-        hand.until(lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n)
+        hand.until(
+            lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n
+        )
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"))
     assert result(hand) == pytest.approx(mass, abs=0.3)
     keep(hand)
@@ -76,17 +80,24 @@ def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
     for count in (1, 2, 3):
         hand.until(lambda: "at rest" in hand.find(".live-say").text)
         hand.key("k")
-        hand.until(lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n)
+        hand.until(
+            lambda n=count: len(hand.find("#m-readings").get_attribute("value").split()) == n
+        )
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"))
     assert result(hand) == pytest.approx(swing, abs=1.5)  # its drift of 0.7 is taken off
     keep(hand)
     assert "Complete" in asked(hand)
     put(hand, "On two threads")
     measure(hand, "twist_kgcm2", "bifilar")
-    for box, text in (("#m-spacing_top", "236"), ("#m-spacing_bottom", "236"), ("#m-thread", "800 ± 0.5 mm")):
+    for box, text in (
+        ("#m-spacing_top", "236"),
+        ("#m-spacing_bottom", "236"),
+        ("#m-thread", "800 ± 0.5 mm"),
+    ):
         hand.write(box, text)
     hand.until(
-        lambda: re.search(r"1\d passes", hand.find(".live-say").text.replace("\n", " ")), "too few passes"
+        lambda: re.search(r"1\d passes", hand.find(".live-say").text.replace("\n", " ")),
+        "too few passes",
     )
     hand.key("k")
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"))
@@ -139,7 +150,9 @@ def test_a_baseline_by_hand_with_the_tap_timer(hand):
     keep(hand)
     measure(hand, "balance_mm", "knife-edge")
     hand.write("#m-readings", "323 323.5 330 323")
-    hand.until(lambda: "stands apart" in hand.find("#outcome").text, "the odd one was not pointed out")
+    hand.until(
+        lambda: "stands apart" in hand.find("#outcome").text, "the odd one was not pointed out"
+    )
     hand.click(hand.find("[data-aside]"))
     assert hand.browser.switch_to.active_element.get_attribute("id") == "m-set_aside"
     hand.browser.switch_to.active_element.send_keys("slipped off the edge")
@@ -150,7 +163,9 @@ def test_a_baseline_by_hand_with_the_tap_timer(hand):
     gap = pendulum_period(317.3, 323.2, 156.6, 644) / 2
     hand.browser.execute_script("document.activeElement.blur()")
     hand.browser.execute_script(TAP, gap * 1000, 9, 5)
-    hand.until(lambda: "looks like a double" in hand.find("#outcome").text, "the double tap was not found")
+    hand.until(
+        lambda: "looks like a double" in hand.find("#outcome").text, "the double tap was not found"
+    )
     hand.until(lambda: hand.find("#tap-count").text == "10")
     hand.press("Set it aside", "#outcome button")
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"))
@@ -184,8 +199,13 @@ def test_a_baseline_from_a_recording(hand, tmp_path):
     period = pendulum_period(317.4, 323.0, 157.0, 644)
     rng = random.Random(8)
     good, bad = tmp_path / "swing.csv", tmp_path / "pocket.csv"
-    rows = [(i / 50, math.exp(-0.02 * i / 50) * math.cos(2 * math.pi * i / 50 / period)) for i in range(1500)]
-    good.write_text("Elapsed (s);wx\n" + "\n".join(f"{t:.3f};{x + rng.gauss(0, 0.05):.4f}" for t, x in rows))
+    rows = [
+        (i / 50, math.exp(-0.02 * i / 50) * math.cos(2 * math.pi * i / 50 / period))
+        for i in range(1500)
+    ]
+    good.write_text(
+        "Elapsed (s);wx\n" + "\n".join(f"{t:.3f};{x + rng.gauss(0, 0.05):.4f}" for t, x in rows)
+    )
     bad.write_text("t,x\n" + "\n".join(f"{t:.3f},{rng.gauss(0, 1):.4f}" for t, _ in rows))
     measure(hand, "swing_kgcm2", "pendulum")
     hand.press("Recording", "summary")
@@ -256,7 +276,10 @@ def test_a_device_unplugged_in_mid_reading(hand, standing):
     assert hand.find("#m-readings").get_attribute("value") == first
     standing.fault("scale", "frozen")
     hand.until(
-        lambda: "Waiting" in hand.find(".live-say").text or "said nothing" in hand.find(".live-say").text
+        lambda: (
+            "Waiting" in hand.find(".live-say").text
+            or "said nothing" in hand.find(".live-say").text
+        )
     )
     standing.fault("scale", "none")
     hand.until(lambda: "at rest" in hand.find(".live-say").text)

@@ -34,7 +34,10 @@ def answered(hand, act):
     hand.until(lambda: not Wish.objects.filter(status="working").exists(), "no answer")
     run = str(max(runs.all()))
     hand.until(
-        lambda: not hand.all("#answer progress") and hand.find("#answer").get_attribute("data-run") == run
+        lambda: (
+            not hand.all("#answer progress")
+            and hand.find("#answer").get_attribute("data-run") == run
+        )
     )
     time.sleep(0.05)
 
@@ -56,7 +59,8 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
     drag = ActionChains(hand.browser).click_and_hold(pull).move_by_offset(40, 0)
     drag.perform()
     hand.until(
-        lambda: "± 1 to 3" in hand.find("#pull-swing_kgcm2").text, "nothing is said while it is pulled"
+        lambda: "± 1 to 3" in hand.find("#pull-swing_kgcm2").text,
+        "nothing is said while it is pulled",
     )
     answered(hand, ActionChains(hand.browser).release().perform)
     assert hand.find("#wish-goal-swing_kgcm2").get_attribute("value").startswith("+")
@@ -126,7 +130,9 @@ def test_frames_left_out_are_unticked_by_one_button(hand):
     # One figure only, so that those that can and those that cannot are plain to see.
     for name in ("balance_mm", "swing_kgcm2"):
         hand.write_and_leave(f"#match-tol-{name}", Keys.DELETE)
-        hand.until(lambda name=name: name not in Match.objects.get().content.get("tolerances", {name: 1}))
+        hand.until(
+            lambda name=name: name not in Match.objects.get().content.get("tolerances", {name: 1})
+        )
     Select(hand.find("#match-target")).select_by_value(f"frame:{target.pk}")
     hand.until(lambda: hand.all("[data-untick]"), "nobody is left out")
     hand.press("Match without", "button")
@@ -165,7 +171,9 @@ def test_a_long_search_shows_where_it_is_and_stops(hand, monkeypatch):
     monkeypatch.setattr(asked, "solve", slow)
     wishes(hand, "no. 07")
     hand.write_and_leave("#wish-goal-mass_g", "+4")
-    hand.until(lambda: "Step" in hand.find("#answer").text and hand.all(".recipe"), "no progress is shown")
+    hand.until(
+        lambda: "Step" in hand.find("#answer").text and hand.all(".recipe"), "no progress is shown"
+    )
     assert not hand.all("[id^=plan-]")
     hand.key("s")
     hand.until(lambda: "Stopped. The best found so far" in hand.find("#answer").text)
@@ -179,7 +187,9 @@ def test_a_players_words_lead_to_recipes(hand):
     hand.go(f"/frames/{frame.pk}/advice/")
     for key in ("depth", "slow"):
         hand.click(hand.find(f"[for=w-{key}]"))
-        hand.until(lambda key=key: hand.find(f"[for=w-{key}]").get_attribute("class").endswith("is-on"))
+        hand.until(
+            lambda key=key: hand.find(f"[for=w-{key}]").get_attribute("class").endswith("is-on")
+        )
     assert "Both cannot be had" in hand.find(".against").text
     hand.click(hand.find("[for=w-slow]"))
     hand.until(lambda: not hand.all(".against"))

@@ -25,7 +25,8 @@ def tick(hand, key):
 
     hand.until(act)
     hand.until(
-        lambda: hand.find(f"#step-{key}").get_attribute("aria-pressed") == "true", f"{key} is not ticked"
+        lambda: hand.find(f"#step-{key}").get_attribute("aria-pressed") == "true",
+        f"{key} is not ticked",
     )
 
 
@@ -45,7 +46,9 @@ def test_a_sheet_is_followed_on_a_phone_and_signed_off(hand):
     hand.until(lambda: "Every step is done" in hand.find("#steps").text)
     hand.press("Sign off", "button")
     hand.until(lambda: "Signed off" in hand.find(".messages").text)
-    assert Material.objects.get(name="lead-free tape, 6 mm").left == pytest.approx(left - 4 * 76.2 - 64)
+    assert Material.objects.get(name="lead-free tape, 6 mm").left == pytest.approx(
+        left - 4 * 76.2 - 64
+    )
     # The card goes to the player, who has no account.
     hand.press("Make the card", "button")
     hand.until(lambda: hand.all("#link"))
@@ -209,13 +212,21 @@ def test_what_is_taken_off_comes_off_with_one_press_and_back_with_another(hand):
     hand.until(lambda: Sheet.objects.get(plan=plan).taken_off_at is None)
     # A recipe starts from the frame with it on, and says so.
     hand.go(f"/frames/{plan.frame_id}/recipes/")
-    hand.until(lambda: f"Counted in: {plan.name} on since" in hand.find("#wishing, .wish, main").text)
+    hand.until(
+        lambda: f"Counted in: {plan.name} on since" in hand.find("#wishing, .wish, main").text
+    )
 
 
 def test_a_table_in_ounces_is_doubted_and_long_ones_show_how_far_they_are(hand):
     hand.go("/data/")
-    lines = ["name;serial;mass_g", "Tern 98;no. 95;10.6", *(f"Petrel;p{i};301.5" for i in range(400))]
-    hand.browser.execute_script("arguments[0].value = arguments[1]", hand.find("#csv-text"), "\n".join(lines))
+    lines = [
+        "name;serial;mass_g",
+        "Tern 98;no. 95;10.6",
+        *(f"Petrel;p{i};301.5" for i in range(400)),
+    ]
+    hand.browser.execute_script(
+        "arguments[0].value = arguments[1]", hand.find("#csv-text"), "\n".join(lines)
+    )
     hand.press("Show what would happen", "button")
     hand.until(lambda: "1 of them is doubtful" in hand.find("#table").text)
     assert "Were it ounces: 10.6 oz is 300.5 g" in hand.find("#table").text

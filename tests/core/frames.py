@@ -12,8 +12,26 @@ from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 
-TERN = Racket(686, 256, 512, 334, 12, 23, 195, 16)
-SHOAL = Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)
+TERN = Racket(
+    length_mm=686,
+    width_mm=256,
+    widest_mm=512,
+    hoop_base_mm=334,
+    rim_mm=12,
+    beam_mm=23,
+    handle_length_mm=195,
+    handle_radius_mm=16,
+)
+SHOAL = Paddle(
+    length_mm=406,
+    width_mm=192,
+    handle_mm=133,
+    corner_top_mm=42,
+    corner_bottom_mm=36,
+    rim_mm=9,
+    beam_mm=15,
+    handle_radius_mm=16.5,
+)
 READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
 PADDLE_READ = Measured(mass_g=226.8, balance_mm=233, swing_kgcm2=113, axis_mm=50, twist_kgcm2=6.3)
 

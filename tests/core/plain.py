@@ -69,12 +69,19 @@ def enumerated(asked):
     base = plain_body(asked.measured)
     shaken = {id(way): {name: _shaken(asked, way, name) for name in asked.wanted()} for way in ways}
     best, grams, count = None, None, 0
-    for chosen in itertools.product(*([None, *(way for way in ways if way.site == s)] for s in sites)):
+    for chosen in itertools.product(
+        *([None, *(way for way in ways if way.site == s)] for s in sites)
+    ):
         count += 1
         used = [way for way in chosen if way]
         after = sum((way.body for way in used), base)
-        figures = {name: plain_figures(after, goal.axis_mm)[name] for name, goal in asked.wanted().items()}
-        if any(abs(figures[name] - goal.value) > goal.tol + 1e-9 for name, goal in asked.wanted().items()):
+        figures = {
+            name: plain_figures(after, goal.axis_mm)[name] for name, goal in asked.wanted().items()
+        }
+        if any(
+            abs(figures[name] - goal.value) > goal.tol + 1e-9
+            for name, goal in asked.wanted().items()
+        ):
             continue
         added = after.mass - base.mass
         if asked.max_added_g is not None and added > asked.max_added_g + 1e-9:
@@ -83,7 +90,10 @@ def enumerated(asked):
         wide = {name: after.mass / base.mass if name == "balance_mm" else 1.0 for name in at}
         cost = sum(way.cost for way in used) + _overrun(
             asked,
-            {name: abs(at[name]) + sum(shaken[id(way)][name] for way in used) - wide[name] for name in at},
+            {
+                name: abs(at[name]) + sum(shaken[id(way)][name] for way in used) - wide[name]
+                for name in at
+            },
         )
         best = cost if best is None else min(best, cost)
         grams = added if grams is None else min(grams, added)
@@ -105,5 +115,8 @@ def cost_of(asked, recipe):
     wide = {name: after.mass / base.mass if name == "balance_mm" else 1.0 for name in at}
     return sum(way.cost for way in used) + _overrun(
         asked,
-        {name: abs(at[name]) + sum(_shaken(asked, way, name) for way in used) - wide[name] for name in at},
+        {
+            name: abs(at[name]) + sum(_shaken(asked, way, name) for way in used) - wide[name]
+            for name in at
+        },
     )

@@ -61,7 +61,9 @@ def test_a_pattern_does_to_this_frame_what_its_pieces_do():
             after = sum((body_of(piece, frame) for piece in begun.pieces), body)
             assert begun.mass_g == pytest.approx(after.mass - body.mass)
             assert begun.balance_mm == pytest.approx(after.balance - body.balance)
-            assert begun.swing_kgcm2 == pytest.approx((after.swing(axis) - body.swing(axis)) / KGCM2)
+            assert begun.swing_kgcm2 == pytest.approx(
+                (after.swing(axis) - body.swing(axis)) / KGCM2
+            )
             assert begun.twist_kgcm2 == pytest.approx((after.twist - body.twist) / KGCM2)
 
 
@@ -69,7 +71,9 @@ def test_first_steps_are_small_and_rails_say_why():
     for begun in asked().patterns:
         assert begun.mass_g <= 8
     words = " ".join(
-        rail for begun in asked("arm", is_played=True, body=RACKET * 1.1).patterns for rail in begun.rails
+        rail
+        for begun in asked("arm", is_played=True, body=RACKET * 1.1).patterns
+        for rail in begun.rails
     )
     assert "over 330 g is for strong, advanced players" in words
     assert any("physician" in rail for rail in asked("arm").rails)
@@ -116,7 +120,11 @@ def test_usual_sites_do_not_lie_over_one_another(outline):
 
 
 def test_lighter_parts_come_gentle_first():
-    parts = [Part(kind="guard", mass_g=12), Part(kind="grip", mass_g=17.5), Part(kind="strings", mass_g=16.5)]
+    parts = [
+        Part(kind="guard", mass_g=12),
+        Part(kind="grip", mass_g=17.5),
+        Part(kind="strings", mass_g=16.5),
+    ]
     found = kit.lighter_parts(parts, TERN)
     assert [part.last_resort for part in found] == [False, False, True]
     assert {part.name.split(":")[0]: part.less_g for part in found} == {
@@ -148,7 +156,9 @@ def test_one_gram_at_the_sites_of_a_frame():
     )
     twice = effects(TERN, RACKET, 100, 2.0)
     assert all(b.swing_kgcm2 == pytest.approx(2 * found[b.key].swing_kgcm2) for b in twice)
-    assert not any(isinstance(effect.piece, Strip) and effect.piece.mass_g != 1 for effect in found.values())
+    assert not any(
+        isinstance(effect.piece, Strip) and effect.piece.mass_g != 1 for effect in found.values()
+    )
 
 
 # --- feel -----------------------------------------------------------------------------------------
@@ -215,7 +225,13 @@ def test_what_changed_in_words():
 
 # --- wishes in words ------------------------------------------------------------------------------
 
-SHOWNS = [Shown(), Shown(mass="oz", length="in"), Shown(length="cm"), Shown(balance="pt"), Shown(balance="%")]
+SHOWNS = [
+    Shown(),
+    Shown(mass="oz", length="in"),
+    Shown(length="cm"),
+    Shown(balance="pt"),
+    Shown(balance="%"),
+]
 
 
 @given(

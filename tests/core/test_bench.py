@@ -38,9 +38,9 @@ def test_cuts_weighed_here_replace_the_makers_word():
     # Cuts that scatter more than they should make it less sure, not more.
     apart = weighed([Cut(200, 1.90, 0.005), Cut(200, 2.02, 0.005)])
     assert apart.u > 3 * weighed([Cut(200, 1.96, 0.005), Cut(200, 1.96, 0.005)]).u
-    assert backing_per_mm(weighed([Cut(100, 1.2, 0.01)]), weighed([Cut(100, 1.0, 0.01)])) == pytest.approx(
-        0.002
-    )
+    assert backing_per_mm(
+        weighed([Cut(100, 1.2, 0.01)]), weighed([Cut(100, 1.0, 0.01)])
+    ) == pytest.approx(0.002)
 
 
 @given(st.integers(1, 12), st.floats(0.002, 0.05), st.integers(0, 10_000))
@@ -65,12 +65,16 @@ SHELF = {
     "silicone": OnShelf("silicone", cure_hours=24),
     "leather": OnShelf("grip"),
 }
-SIDES = Strip(mass_g=2.99, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1)
+SIDES = Strip(
+    mass_g=2.99, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1
+)
 
 
 def test_equal_cuts_are_one_line_and_the_shelf_is_told_what_goes():
     tip = Strip(mass_g=1.49, clock=12, length_mm=76.2, line="edge", material="tape", layers=2)
-    sheet = bench_sheet(TERN, [SIDES, tip, Plug(mass_g=5, from_mm=8, to_mm=38, material="putty")], SHELF)
+    sheet = bench_sheet(
+        TERN, [SIDES, tip, Plug(mass_g=5, from_mm=8, to_mm=38, material="putty")], SHELF
+    )
     (line,) = sheet.cuts
     assert (line.count, line.length_mm, line.pieces) == (6, 76.2, (1, 2))
     assert line.grams == pytest.approx(2.99 + 1.49)
@@ -83,7 +87,9 @@ def test_equal_cuts_are_one_line_and_the_shelf_is_told_what_goes():
 def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
     """Half a millimetre of a rule on strips 8 mm wide outweighs what is open about the sheet itself."""
     strips = replace(SIDES, material="sheet", mass_g=13.4)
-    sheet = bench_sheet(TERN, [strips, Plug(mass_g=4.4, from_mm=2, to_mm=8, material="sheet")], SHELF)
+    sheet = bench_sheet(
+        TERN, [strips, Plug(mass_g=4.4, from_mm=2, to_mm=8, material="sheet")], SHELF
+    )
     (line,) = sheet.cuts
     assert (line.count, line.width_mm, line.is_to_width) == (4, 8, True)
     by_roll, by_hand = 4 * 76.2 * 0.0004, 0.044 * 2 * (0.5**2 + (76.2 * 0.0625) ** 2) ** 0.5
@@ -93,7 +99,9 @@ def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
     assert (use.unit, use.amount) == ("cm²", pytest.approx((4 * 76.2 + 4.4 / 0.044) * 8 / 100))
     cut = next(step for step in sheet.steps if step.key == "cut")
     assert "strips 8 mm wide first" in cut.lines[0]
-    assert "inside of the cap" in " ".join(next(step for step in sheet.steps if step.piece == 2).lines)
+    assert "inside of the cap" in " ".join(
+        next(step for step in sheet.steps if step.piece == 2).lines
+    )
 
 
 def test_a_place_is_told_in_every_way_a_hand_can_find_it():
@@ -106,7 +114,10 @@ def test_a_place_is_told_in_every_way_a_hand_can_find_it():
     assert place.grommets[0] < place.grommets[1]
     # The same strip told from the 9 o'clock side lies at the same place.
     other = Strip(mass_g=2.99, clock=9, length_mm=76.2, line="face", mirror=True)
-    assert other.place(TERN).arc_mm == (pytest.approx(place.arc_mm[0]), pytest.approx(place.arc_mm[1]))
+    assert other.place(TERN).arc_mm == (
+        pytest.approx(place.arc_mm[0]),
+        pytest.approx(place.arc_mm[1]),
+    )
     across = Strip(mass_g=1, clock=12, length_mm=64, line="edge").place(TERN)
     assert across.arc_mm == (pytest.approx(-32), pytest.approx(32))
     assert across.x_mm[1] == pytest.approx(686, abs=0.01)
@@ -116,7 +127,9 @@ def test_a_place_is_told_in_every_way_a_hand_can_find_it():
 def test_every_piece_has_its_step_and_every_caution_stands_at_it(frame):
     outline, pieces = frame
     sheet = bench_sheet(outline, pieces, SHELF)
-    assert sorted(step.piece for step in sheet.steps if step.piece) == list(range(1, len(pieces) + 1))
+    assert sorted(step.piece for step in sheet.steps if step.piece) == list(
+        range(1, len(pieces) + 1)
+    )
     assert len({step.key for step in sheet.steps}) == len(sheet.steps)
     assert (sheet.steps[0].key, sheet.steps[-1].key) == ("look", "weigh")
 
@@ -133,7 +146,12 @@ def test_ways_of_working_and_their_cautions():
     sheet = bench_sheet(TERN, pieces, SHELF)
     steps = {step.key: step for step in sheet.steps}
     order = [step.key for step in sheet.steps]
-    assert order.index("piece-2") < order.index("piece-1") < order.index("piece-5") < order.index("piece-3")
+    assert (
+        order.index("piece-2")
+        < order.index("piece-1")
+        < order.index("piece-5")
+        < order.index("piece-3")
+    )
     assert "pierce it crosswise" in " ".join(steps["piece-1"].lines)
     assert any("poisonous" in text for text in steps["piece-1"].cautions)
     assert any("poisonous" in text for text in steps["cut"].cautions)
@@ -141,7 +159,9 @@ def test_ways_of_working_and_their_cautions():
     assert "Inject" in " ".join(steps["piece-2"].lines)
     assert (steps["cure"].wait_hours, sheet.wait_hours) == (24, 24)
     assert not any("poisonous" in text for text in steps["piece-5"].cautions)
-    paddle = bench_sheet(SHOAL, [Strip(mass_g=4, clock=3, length_mm=90, line="edge", mirror=True)], {})
+    paddle = bench_sheet(
+        SHOAL, [Strip(mass_g=4, clock=3, length_mm=90, line="edge", mirror=True)], {}
+    )
     assert "smooth over the corners" in " ".join(paddle.steps[-2].lines)
 
 
@@ -166,7 +186,9 @@ def trial(pieces=PUT_ON, truth=PUT_ON, extra=(), checks=None, **changed):
             for name, value in plain_figures(after, 100, READ).items()}  # fmt: skip
     for name, value in changed.items():
         read[name] = (value(read[name][0], after), read[name][1])
-    return compare(TERN, BEFORE.body(), [Fitted(piece) for piece in pieces], read, 100, OVERGRIP, checks)
+    return compare(
+        TERN, BEFORE.body(), [Fitted(piece) for piece in pieces], read, 100, OVERGRIP, checks
+    )
 
 
 def test_what_agrees_is_not_suspected():
@@ -179,7 +201,8 @@ def test_what_agrees_is_not_suspected():
 
 def heavy(i, grams):
     return [
-        replace(piece, mass_g=piece.mass_g + grams) if j == i else piece for j, piece in enumerate(PUT_ON)
+        replace(piece, mass_g=piece.mass_g + grams) if j == i else piece
+        for j, piece in enumerate(PUT_ON)
     ]
 
 
@@ -228,7 +251,10 @@ def test_two_mistakes_at_once_are_not_passed_off_as_one():
 
 def test_a_check_of_the_instrument_says_how_far_it_is_to_be_suspected():
     """1.6 high is three times what a machine checked level would do, and what one that was off at its check does."""
-    level, off = Checked(0.1, 0.1, 0.4, "level"), Checked(1.5, 0.2, 0.5, "the machine read +1.5 off")
+    level, off = (
+        Checked(0.1, 0.1, 0.4, "level"),
+        Checked(1.5, 0.2, 0.5, "the machine read +1.5 off"),
+    )
     likely = [
         next((one for one in found.suspicions if one.key == "drift-swing_kgcm2"), None)
         for checks in ({"swing_kgcm2": level}, None, {"swing_kgcm2": off})

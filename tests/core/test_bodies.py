@@ -64,7 +64,9 @@ def test_an_axis_moved_there_and_back_changes_nothing(bench, here, there):
     assert moved.swing(here) == pytest.approx(body.swing(here), rel=1e-9)
     assert moved.recoil == pytest.approx(body.recoil, rel=1e-9)
     # The textbook's way between axes, which the sums must agree with.
-    by_hand = body.swing(here) + body.mass * ((body.balance - there) ** 2 - (body.balance - here) ** 2)
+    by_hand = body.swing(here) + body.mass * (
+        (body.balance - there) ** 2 - (body.balance - here) ** 2
+    )
     assert body.swing(there) == pytest.approx(by_hand, rel=1e-9)
 
 
@@ -133,7 +135,9 @@ def test_handle_mass_raises_swing_weight_least_at_the_axis_and_lowers_balance():
 
 
 def test_spin_recoil_points_and_offset_by_hand():
-    body = Body.from_figures(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100, twist_kgcm2=13)
+    body = Body.from_figures(
+        mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100, twist_kgcm2=13
+    )
     assert body.recoil_kgcm2 == pytest.approx(300 - 300 * 220**2 / KGCM2)
     assert body.spin_kgcm2(100) == pytest.approx(313)
     assert points_head_light(body.balance, 685.8) == pytest.approx((342.9 - 320) / 3.175)
@@ -143,7 +147,9 @@ def test_spin_recoil_points_and_offset_by_hand():
 
 def test_uncertainty_goes_through_the_same_sums():
     """u of balance after 10 g at the tip, propagated by hand."""
-    measured = Measured(mass_g=ufloat(300, 0.5), balance_mm=ufloat(320, 1.0), swing_kgcm2=300.0, axis_mm=100)
+    measured = Measured(
+        mass_g=ufloat(300, 0.5), balance_mm=ufloat(320, 1.0), swing_kgcm2=300.0, axis_mm=100
+    )
     plan = Plan(frame=TERN, measured=measured, pieces=(Point(mass_g=10, x_mm=680),))
     after = predict(plan).after
     by_mass = (320 - after.balance.nominal_value) / 310 * 0.5
@@ -174,7 +180,9 @@ def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
     assert u([strip], one=roll) == pytest.approx(math.hypot(4 * 0.05, cut))
     assert u([strip, strip], one=roll) == pytest.approx(math.hypot(8 * 0.05, cut * 2**0.5))
     other = replace(strip, material="two")
-    assert u([strip, other], one=roll, two=roll) == pytest.approx(2**0.5 * math.hypot(4 * 0.05, cut))
+    assert u([strip, other], one=roll, two=roll) == pytest.approx(
+        2**0.5 * math.hypot(4 * 0.05, cut)
+    )
     assert u([strip]) == pytest.approx(4 * MAKER_U)
     assert u([Plug(mass_g=8, from_mm=5, to_mm=30)]) == pytest.approx(DOSED_U_G)
     assert u([Sleeve(mass_g=-20, from_mm=0, to_mm=190)]) == pytest.approx(20 * UNWEIGHED_U)
@@ -203,7 +211,9 @@ def test_shares_add_up_to_the_change(bench):
     done = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces)))
     for spec in (lambda b: b.mass, lambda b: b.swing(100), lambda b: b.twist):
         change = spec(done.after) - spec(done.before)
-        assert sum(spec(share.body) for share in done.shares) == pytest.approx(change, rel=1e-6, abs=1e-3)
+        assert sum(spec(share.body) for share in done.shares) == pytest.approx(
+            change, rel=1e-6, abs=1e-3
+        )
     last = done.shares[-1]
     without = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces[:-1]))).after
     assert last.balance_mm == pytest.approx(done.after.balance - without.balance, abs=1e-6)

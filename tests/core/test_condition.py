@@ -40,7 +40,9 @@ def test_every_part_has_a_place_on_every_frame_it_serves(outline):
 
 
 @given(
-    st.lists(st.sampled_from([STRINGS, OVERGRIP, DAMPENER, Part(kind="cap", mass_g=9)]), max_size=4),
+    st.lists(
+        st.sampled_from([STRINGS, OVERGRIP, DAMPENER, Part(kind="cap", mass_g=9)]), max_size=4
+    ),
     sizes(0, 150),
 )
 def test_putting_on_and_taking_off_comes_back(parts, axis):
@@ -66,7 +68,10 @@ def test_shifting_a_body_moves_its_balance_and_keeps_its_recoil(by):
 
 
 def test_named_conditions_nest():
-    on = {name: {kind for kind in PARTS if is_on(kind, name)} for name in ("bare", "strung", "as-played")}
+    on = {
+        name: {kind for kind in PARTS if is_on(kind, name)}
+        for name in ("bare", "strung", "as-played")
+    }
     assert on["bare"] < on["strung"] < on["as-played"] == set(PARTS)
     assert "strings" in on["strung"] - on["bare"]
 
@@ -91,7 +96,11 @@ def test_an_agreeing_reading_raises_no_doubt():
 @pytest.mark.parametrize(
     ("given", "axis", "words"),
     [
-        ({"mass_g": 311.3}, None, "below the 316.8 read on 3 Nov. As if without its overgrip (5.5 g)."),
+        (
+            {"mass_g": 311.3},
+            None,
+            "below the 316.8 read on 3 Nov. As if without its overgrip (5.5 g).",
+        ),
         ({"mass_g": 307.8}, None, "As if without its butt cap (9 g)."),
         ({"mass_g": 314.8}, None, "As if without its handle wrapper (2 g)."),
         ({"mass_g": 322.4}, None, "As if with a second overgrip"),
@@ -100,7 +109,11 @@ def test_an_agreeing_reading_raises_no_doubt():
         ({"swing_kgcm2": nominal(READ.body().swing_kgcm2(76))}, 100, "about 76 mm: which axis"),
         ({"mass_g": 361.8}, None, "Two digits may have changed places: 316.8 g would fit."),
         ({"mass_g": 346.8}, None, "One digit may be wrong: 316.8 g would fit."),
-        ({"mass_g": 319.9, "balance_mm": 338.0}, None, "Has something been put on or taken off since?"),
+        (
+            {"mass_g": 319.9, "balance_mm": 338.0},
+            None,
+            "Has something been put on or taken off since?",
+        ),
     ],
 )
 def test_the_likely_slip_is_named(given, axis, words):

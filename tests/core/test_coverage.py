@@ -44,7 +44,9 @@ def scale_repeated(rng):
 
 def scale_single(rng):
     true = MASS + rng.random()
-    return Scale(readings_g=[shown(rng.gauss(true, 0.09), 0.1)], resolution_g=0.1, repeatability_g=0.09), true
+    return Scale(
+        readings_g=[shown(rng.gauss(true, 0.09), 0.1)], resolution_g=0.1, repeatability_g=0.09
+    ), true
 
 
 def scale_drifted(rng):
@@ -82,7 +84,9 @@ def two_scales(rng):
 def machine(rng):
     readings = [shown(rng.gauss(SWING + 1.2, 0.5), 0.1) for _ in range(6)]
     drift = near(rng, 1.2, 0.4)
-    return Machine(readings_kgcm2=readings, axis_mm=100, drift_kgcm2=drift, resolution_kgcm2=0.1), SWING
+    return Machine(
+        readings_kgcm2=readings, axis_mm=100, drift_kgcm2=drift, resolution_kgcm2=0.1
+    ), SWING
 
 
 def tapped_pendulum(rng):
@@ -98,7 +102,11 @@ def tapped_pendulum(rng):
 def few_taps(rng):
     true = pendulum_period(MASS, BALANCE, RECOIL, 643)
     return Pendulum(
-        mass_g=MASS, balance_mm=BALANCE, pivot_mm=643, tap_times_s=passes(rng, true, 8, 0.018), axis_mm=100
+        mass_g=MASS,
+        balance_mm=BALANCE,
+        pivot_mm=643,
+        tap_times_s=passes(rng, true, 8, 0.018),
+        axis_mm=100,
     ), SWING
 
 
@@ -148,7 +156,9 @@ def hung_flat(rng):
 
 def bar(rng):
     true = 400 * (700**2 / 12 + (350 - 100) ** 2) / KGCM2
-    return ReferenceBar(mass_g=near(rng, 400, 0.2), length_mm=near(rng, 700, 0.5), axis_mm=100), true
+    return ReferenceBar(
+        mass_g=near(rng, 400, 0.2), length_mm=near(rng, 700, 0.5), axis_mm=100
+    ), true
 
 
 @pytest.mark.parametrize(
@@ -178,7 +188,9 @@ def test_two_u_hold_the_period_of_a_recording():
     held, t = 0, np.arange(0, 11, 1 / 25)
     for _ in range(TRIALS):
         true = rng.uniform(0.8, 1.4)
-        x = np.exp(-0.03 * t) * np.sin(2 * np.pi * t / true + rng.uniform(0, 6)) + rng.normal(0, 0.15, len(t))
+        x = np.exp(-0.03 * t) * np.sin(2 * np.pi * t / true + rng.uniform(0, 6)) + rng.normal(
+            0, 0.15, len(t)
+        )
         rows = "\n".join(f"{a:.3f},{b:.4f}" for a, b in zip(t, x, strict=True))
         period = read_motion("t,gyro\n" + rows).period_s
         held += abs(nominal(period) - true) <= 2 * (uncertainty(period) or 0)

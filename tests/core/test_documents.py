@@ -78,7 +78,10 @@ def changed(*path, to=None, drop=False):
         (changed("frame", "beam_mm", to=0), "frame.beam_mm: 0 is outside"),
         (changed("measured", "axis_mm", to=800), "measured.axis_mm: 800 is outside"),
         (changed("measured", "mass_g", to={"value": 300}), "measured.mass_g.u: missing"),
-        (changed("measured", "mass_g", to={"value": 300, "u": -1}), "measured.mass_g.u: -1 is below 0"),
+        (
+            changed("measured", "mass_g", to={"value": 300, "u": -1}),
+            "measured.mass_g.u: -1 is below 0",
+        ),
         (changed("measured", "swing_kgcm2", to=29.65), "measured.swing_kgcm2: Swing weight 29.65"),
         (changed("measured", "twist_kgcm2", to=1e999), "measured.twist_kgcm2: not a finite number"),
         (changed("format", to="kentrobar-plan/2"), 'format: "kentrobar-plan/2" is not'),
@@ -117,7 +120,9 @@ def test_twist_weight_may_be_unknown():
     answer = prediction_document(plan_of(changed("measured", "twist_kgcm2", drop=True)))
     assert answer["after"]["twist_kgcm2"] is None
     assert answer["pieces"][1]["twist_kgcm2"] > 0.4
-    assert "+1.29" in next(n["text"] for n in answer["notices"] if n["code"] == "twist-not-measured")
+    assert "+1.29" in next(
+        n["text"] for n in answer["notices"] if n["code"] == "twist-not-measured"
+    )
 
 
 def test_values_given_with_u_come_back_with_u():
@@ -138,7 +143,10 @@ def test_handle_mass_says_what_people_believe_otherwise():
 
 def run(*args, text=b""):
     return subprocess.run(
-        [sys.executable, "-m", "kentrobar.core", *args], input=text, capture_output=True, check=False
+        [sys.executable, "-m", "kentrobar.core", *args],
+        input=text,
+        capture_output=True,
+        check=False,
     )
 
 

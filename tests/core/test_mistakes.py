@@ -38,7 +38,8 @@ class Bench:
         values = {name: getattr(read, name) * self.rng.uniform(0.97, 1.03) for name in READ_U}
         self.true_before = Measured(**values, axis_mm=self.axis).body()
         first = {
-            name: ufloat(self.rng.gauss(value, READ_U[name]), READ_U[name]) for name, value in values.items()
+            name: ufloat(self.rng.gauss(value, READ_U[name]), READ_U[name])
+            for name, value in values.items()
         }
         self.before = Measured(**first, axis_mm=self.axis).body()
         self.noted = [
@@ -57,11 +58,16 @@ class Bench:
         return heavy.slid(self.outline, self.rng.gauss(0, 1))
 
     def read(self, **changed):
-        after = sum((body_of(piece, self.outline) for piece in (*self.true, *self.extra)), self.true_before)
+        after = sum(
+            (body_of(piece, self.outline) for piece in (*self.true, *self.extra)), self.true_before
+        )
         truth = plain_figures(after, self.axis, quantities.READ) | {
             name: value(after) for name, value in changed.items()
         }
-        return {name: (self.rng.gauss(value, READ_U[name]), READ_U[name]) for name, value in truth.items()}
+        return {
+            name: (self.rng.gauss(value, READ_U[name]), READ_U[name])
+            for name, value in truth.items()
+        }
 
     def compared(self, **changed):
         parts = {"overgrip": body_of(OVERGRIP, self.outline)}
@@ -95,7 +101,9 @@ def wrapped_twice(bench):
 
 
 def face_flat(bench):
-    return bench.compared(swing_kgcm2=lambda body: (body.swing(bench.axis) + body.twist) / KGCM2), "flat"
+    return bench.compared(
+        swing_kgcm2=lambda body: (body.swing(bench.axis) + body.twist) / KGCM2
+    ), "flat"
 
 
 def another_axis(bench):
@@ -136,7 +144,13 @@ def test_what_a_plan_leaves_open_is_what_happens_over_many_benches():
     known = PerLength(0.02, 0.0004, 2)
     pieces = (
         Strip(
-            mass_g=0.02 * 4 * 90, clock=3, length_mm=90, line="face", mirror=True, material="tape", layers=1
+            mass_g=0.02 * 4 * 90,
+            clock=3,
+            length_mm=90,
+            line="face",
+            mirror=True,
+            material="tape",
+            layers=1,
         ),
         Strip(mass_g=0.02 * 70, clock=12, length_mm=70, line="edge", material="tape", layers=1),
     )
@@ -147,7 +161,8 @@ def test_what_a_plan_leaves_open_is_what_happens_over_many_benches():
         per_mm = rng.gauss(0.02, 0.0004)
         cut = [
             replace(
-                piece, mass_g=per_mm * sum(piece.length_mm + rng.gauss(0, 0.5) for _ in range(piece.runs))
+                piece,
+                mass_g=per_mm * sum(piece.length_mm + rng.gauss(0, 0.5) for _ in range(piece.runs)),
             )
             for piece in pieces
         ]

@@ -23,7 +23,9 @@ from .frames import READ, SHOAL, TERN, laden, sizes
 SIDES = Strip(mass_g=4, clock=3, length_mm=100, mirror=True)
 
 
-@example((replace(TERN, length_mm=686.390625), [Plug(mass_g=1, from_mm=0, to_mm=1.375)]), 685.0, 0.0, 0.0)
+@example(
+    (replace(TERN, length_mm=686.390625), [Plug(mass_g=1, from_mm=0, to_mm=1.375)]), 685.0, 0.0, 0.0
+)
 @given(laden(), sizes(-900, 900), sizes(-200, 900), sizes(-200, 200))
 def test_no_move_leaves_the_frame(bench, mm, x, y):
     outline, pieces = bench
@@ -67,7 +69,9 @@ def test_a_dragged_strip_goes_to_the_nearest_place_and_snaps_to_an_hour():
     x, y = TERN.path("face").point(TERN.path("face").arc_of_clock(2))
     assert SIDES.dragged(TERN, x + 40, y + 55).clock == pytest.approx(2, abs=0.3)
     assert SIDES.dragged(TERN, x + 1, y + 1).clock == 2
-    longer = SIDES.dragged_end(TERN, "end", *TERN.path("face").point(TERN.path("face").arc_of_clock(3) + 80))
+    longer = SIDES.dragged_end(
+        TERN, "end", *TERN.path("face").point(TERN.path("face").arc_of_clock(3) + 80)
+    )
     assert longer.length_mm == pytest.approx(160, abs=0.5)
 
 
@@ -78,7 +82,12 @@ def test_every_starter_fits_its_frame(outline):
         assert list(piece_faults(piece, outline)) == []
         assert piece.name(outline)
         assert piece.where(Shown())
-    assert [s.name for s in starters.for_kind(starters.PUT_ON, SHOAL)] == ["tape", "putty", "grip", "point"]
+    assert [s.name for s in starters.for_kind(starters.PUT_ON, SHOAL)] == [
+        "tape",
+        "putty",
+        "grip",
+        "point",
+    ]
     with pytest.raises(KeyError):
         starters.start("strings", SHOAL, ())
 

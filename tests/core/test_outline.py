@@ -36,7 +36,9 @@ def test_arc_to_clock_to_arc_and_the_nearest_point_of_a_point_on_it(outline, lin
 def test_a_clock_hour_lies_on_its_ray_and_mirrors(outline, line, hour):
     path = outline.path(line)
     x, y = path.point(path.arc_of_clock(hour))
-    assert math.degrees(math.atan2(y, x - outline.face_centre_mm)) % 360 == pytest.approx(hour * 30, abs=1e-4)
+    assert math.degrees(math.atan2(y, x - outline.face_centre_mm)) % 360 == pytest.approx(
+        hour * 30, abs=1e-4
+    )
     mirror_x, mirror_y = path.point(path.arc_of_clock(12 - hour))
     assert (mirror_x, mirror_y) == (pytest.approx(x, abs=1e-4), pytest.approx(-y, abs=1e-4))
 
@@ -65,7 +67,16 @@ def test_the_hours_of_a_racket_are_where_a_person_finds_them():
 def test_a_paddles_round_is_its_rectangle_with_quarter_circles():
     face, corners = 2 * (406 - 133 + 192), 2 * (42 + 36)
     assert SHOAL.path("edge").length == pytest.approx(face - 2 * corners + math.pi / 2 * corners)
-    sharp = Paddle(406, 192, 133, 0, 0, 9, 15, 16.5)
+    sharp = Paddle(
+        length_mm=406,
+        width_mm=192,
+        handle_mm=133,
+        corner_top_mm=0,
+        corner_bottom_mm=0,
+        rim_mm=9,
+        beam_mm=15,
+        handle_radius_mm=16.5,
+    )
     assert sharp.path("edge").length == pytest.approx(2 * (273 + 192))
 
 

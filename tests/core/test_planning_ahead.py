@@ -133,7 +133,9 @@ def test_a_table_that_cannot_be_read_says_why(text, words):
         read(text)
 
 
-names = st.text("abc ;,\"'=é", min_size=1).filter(lambda text: text == text.strip() and text[0] != "'")
+names = st.text("abc ;,\"'=é", min_size=1).filter(
+    lambda text: text == text.strip() and text[0] != "'"
+)
 frames = st.fixed_dictionaries({"name": names}, optional={"mass_g": st.floats(1, 999)})
 
 

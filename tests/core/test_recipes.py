@@ -63,7 +63,9 @@ def solve(asked):
 
 
 def brief(goals, sites=SITES, materials=(TAPE, PUTTY), frame=TERN, measured=READ, **more) -> Brief:
-    found = Brief(frame=frame, measured=measured, targets=goals, materials=materials, sites=sites, **more)
+    found = Brief(
+        frame=frame, measured=measured, targets=goals, materials=materials, sites=sites, **more
+    )
     assert not list(found.faults())
     return found
 
@@ -93,7 +95,9 @@ def test_a_planted_answer_is_found_with_no_more_than_its_mass(seed):
         PlugSite(name="handle", from_mm=5, to_mm=60),
     )  # fmt: skip
     body, grams = planted(rng, frame, measured, sites, (TAPE, PUTTY))
-    answer = solve(brief(goals_from(body, measured.axis_mm, 0.5), sites, frame=frame, measured=measured))
+    answer = solve(
+        brief(goals_from(body, measured.axis_mm, 0.5), sites, frame=frame, measured=measured)
+    )
     assert answer.status == "ok"
     best = answer.recipes[0]
     assert best.is_proven
@@ -103,7 +107,9 @@ def test_a_planted_answer_is_found_with_no_more_than_its_mass(seed):
 
 def test_every_recipe_does_what_it_claims_when_predicted():
     goals = Goals(
-        mass_g=Goal(value=326, tol=1), balance_mm=Goal(value=321, tol=1), swing_kgcm2=Goal(value=325, tol=1)
+        mass_g=Goal(value=326, tol=1),
+        balance_mm=Goal(value=321, tol=1),
+        swing_kgcm2=Goal(value=325, tol=1),
     )
     answer = solve(brief(goals, (*SITES, THROAT)))
     assert len(answer.recipes) == 3
@@ -112,7 +118,10 @@ def test_every_recipe_does_what_it_claims_when_predicted():
         assert nominal(after.mass) == pytest.approx(recipe.after.mass)
         assert nominal(after.swing(100)) == pytest.approx(recipe.after.swing(100))
         assert recipe.misses["swing_kgcm2"] == pytest.approx(nominal(after.swing_kgcm2(100)) - 325)
-    used = [frozenset((piece.site, piece.material) for piece in recipe.pieces) for recipe in answer.recipes]
+    used = [
+        frozenset((piece.site, piece.material) for piece in recipe.pieces)
+        for recipe in answer.recipes
+    ]
     assert len(set(used)) == 3
 
 
@@ -215,7 +224,9 @@ def goals_of(mass, swing):
     return Goals(mass_g=Goal(value=mass, tol=1), swing_kgcm2=Goal(value=swing, tol=1))
 
 
-GRIP = PartSite(name="grip: a lighter one", piece=Sleeve(mass_g=17, from_mm=0, to_mm=190), less_g=[2.0])
+GRIP = PartSite(
+    name="grip: a lighter one", piece=Sleeve(mass_g=17, from_mm=0, to_mm=190), less_g=[2.0]
+)
 TRIM = PartSite(
     name="guard: trim", piece=Strip(mass_g=12, clock=12, length_mm=114, line="edge"), less_g=[1.5], last_resort=True
 )  # fmt: skip
@@ -304,7 +315,11 @@ def test_a_search_can_be_watched_and_stopped():
     assert answer.recipes == told[-1].recipes
     assert answer.recipes[0].is_ok
     hurried = solve_in(brief(goals), 0)
-    assert (hurried.status, hurried.is_whole, hurried.recipes[0].is_proven) == ("nearest", False, False)
+    assert (hurried.status, hurried.is_whole, hurried.recipes[0].is_proven) == (
+        "nearest",
+        False,
+        False,
+    )
     assert "time allowed" in hurried.why
 
 
@@ -332,7 +347,9 @@ def test_the_chance_is_that_of_hands_that_cut_and_lay_by_themselves(seed):
                 own = body_of(replace(piece, mass_g=piece.mass_g * roll * longer), TERN)
             after = after + shifted(own, rng.gauss(0, PLACE_U_MM))
         figures = plain_figures(after, 100)
-        inside += all(abs(figures[n] - goal.value) <= goal.tol for n, goal in asked.wanted().items())
+        inside += all(
+            abs(figures[n] - goal.value) <= goal.tol for n, goal in asked.wanted().items()
+        )
     assert recipe.sure.chance == pytest.approx(inside / 3000, abs=0.035)
 
 
@@ -370,7 +387,9 @@ def test_limits_are_kept():
     assert light.recipes[0].added_g <= 2.0 + 1e-9
     assert light.status == "nearest"
     assert solve(brief(goals)) == solve(brief(goals))
-    nothing = solve(brief(Goals(mass_g=Goal(value=316.8, tol=1)), sites=(HANDLE,), materials=(TAPE,)))
+    nothing = solve(
+        brief(Goals(mass_g=Goal(value=316.8, tol=1)), sites=(HANDLE,), materials=(TAPE,))
+    )
     assert (nothing.status, nothing.recipes[0].pieces) == ("ok", ())
 
 
@@ -384,11 +403,18 @@ def a_set(count, target="least-mass", seed=1, **more) -> FrameSet:
     for i in range(count):
         mass, balance = rng.uniform(313, 319), rng.uniform(319, 324)
         swing = rng.gauss(156, 0.8) + mass * (balance - 100) ** 2 / KGCM2
-        read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=13.4)
+        read = Measured(
+            mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=13.4
+        )
         members.append(Member(name=f"no. {i}", frame=TERN, measured=read))
     tolerances = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0}
     found = FrameSet(
-        frames=members, tolerances=tolerances, materials=(TAPE, PUTTY), sites=SITES, target=target, **more
+        frames=members,
+        tolerances=tolerances,
+        materials=(TAPE, PUTTY),
+        sites=SITES,
+        target=target,
+        **more,
     )
     assert not list(found.faults())
     return found
@@ -476,7 +502,11 @@ def test_solve_and_match_on_the_command_line(tmp_path, capsys):
     file.write_text(json.dumps(BRIEF))
     assert main(["solve", str(file)]) == 0
     answer = json.loads(capsys.readouterr().out)
-    assert (answer["format"], answer["status"], len(answer["recipes"])) == ("kentrobar-recipes/1", "ok", 2)
+    assert (answer["format"], answer["status"], len(answer["recipes"])) == (
+        "kentrobar-recipes/1",
+        "ok",
+        2,
+    )
     assert answer["recipes"][0]["misses"].keys() == {"mass_g", "swing_kgcm2"}
     frames = [{"name": name, "frame": BRIEF["frame"], "measured": BRIEF["measured"] | {"mass_g": grams}}
               for name, grams in (("A", 316.8), ("B", 319.0))]  # fmt: skip

@@ -63,7 +63,14 @@ def test_too_few_taps_say_so():
 
 
 def recording(
-    period=1.31, rate=50, seconds=25, noise=0.05, header="time_s,gyro_x", seed=1, before=2.0, second=False
+    period=1.31,
+    rate=50,
+    seconds=25,
+    noise=0.05,
+    header="time_s,gyro_x",
+    seed=1,
+    before=2.0,
+    second=False,
 ) -> str:
     """A hand lets go after ``before`` seconds; then the frame swings and dies away."""
     rng = random.Random(seed)
@@ -98,7 +105,10 @@ def milliseconds(text: str) -> str:
         [
             "Sensor log 7",
             "zeit;rot",
-            *(f"{float(t) * 1000:.1f};{x}".replace(".", ",") for t, x in (r.split(",") for r in rows)),
+            *(
+                f"{float(t) * 1000:.1f};{x}".replace(".", ",")
+                for t, x in (r.split(",") for r in rows)
+            ),
         ]
     )
 
@@ -110,7 +120,9 @@ def milliseconds(text: str) -> str:
         recording(rate=21),
         recording(header="index,a").replace(",", "\t"),
         "\n".join(recording().splitlines()[1:]),
-        "\n".join(line for i, line in enumerate(recording(noise=0.2).splitlines()) if not 500 < i < 560),
+        "\n".join(
+            line for i, line in enumerate(recording(noise=0.2).splitlines()) if not 500 < i < 560
+        ),
         "\n".join(f"{line},phone,{i}" for i, line in enumerate(recording().splitlines())),
     ],
     ids=["milliseconds, comma", "21 Hz", "tabs", "no header", "a gap", "words and a counter"],

@@ -6,7 +6,14 @@ from hypothesis import strategies as st
 
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
-from kentrobar.core.units import fixed, read_balance, read_clock, read_inertia, read_length, read_mass
+from kentrobar.core.units import (
+    fixed,
+    read_balance,
+    read_clock,
+    read_inertia,
+    read_length,
+    read_mass,
+)
 
 
 @pytest.mark.parametrize(
@@ -71,7 +78,13 @@ def test_what_cannot_be_read_says_what_to_write(reader, text, says):
 
 @given(st.text(max_size=30))
 def test_any_text_is_read_or_refused_in_words(text):
-    for reader in (read_mass, read_length, read_inertia, lambda t: read_balance(t, 686), read_clock):
+    for reader in (
+        read_mass,
+        read_length,
+        read_inertia,
+        lambda t: read_balance(t, 686),
+        read_clock,
+    ):
         try:
             reader(text)
         except Unreadable as error:

@@ -31,7 +31,9 @@ def laid(racket):
 @pytest.fixture
 def job(bench, racket):
     due = (timezone.localdate() + timedelta(days=5)).isoformat()
-    bench.post("/jobs/new/", {"who": "Ilva Sorrel", "said": "twists", "due": due, "frame": [racket.pk]})
+    bench.post(
+        "/jobs/new/", {"who": "Ilva Sorrel", "said": "twists", "due": due, "frame": [racket.pk]}
+    )
     return Job.objects.get()
 
 
@@ -72,7 +74,9 @@ def test_what_is_missing_is_done_only_knowingly_and_with_a_reason(bench, job):
     assert "\0" not in step.reason
 
 
-@pytest.mark.parametrize("posted", [{}, {"step": "before"}, {"step": "nap", "act": "done"}, {"act": "done"}])
+@pytest.mark.parametrize(
+    "posted", [{}, {"step": "before"}, {"step": "nap", "act": "done"}, {"act": "done"}]
+)
 def test_a_step_there_is_not_is_not_found(bench, job, posted):
     assert bench.post(f"/jobs/{job.pk}/step/", posted).status_code == 404
 
@@ -122,7 +126,9 @@ def test_words_of_any_length_are_kept_as_far_as_they_fit(bench, job):
      (" ".join(str(i) for i in range(1, 99)), "lies between 0 and")],
 )  # fmt: skip
 def test_grommets_that_cannot_be_are_not_kept(bench, laid, arcs, words):
-    page = bench.post(f"/plans/{laid.pk}/sheet/grommets/", {"arcs": arcs}, follow=True).content.decode()
+    page = bench.post(
+        f"/plans/{laid.pk}/sheet/grommets/", {"arcs": arcs}, follow=True
+    ).content.decode()
     assert words in page
     assert not Grommets.objects.exists()
 
@@ -151,7 +157,8 @@ def test_a_material_that_cannot_be_says_so_beside_the_box(bench, db, typed, word
 
 
 @pytest.mark.parametrize(
-    ("amount", "words"), [("", "required"), ("0", "How much came"), ("-5", "Only 0"), ("1e9", "How much")]
+    ("amount", "words"),
+    [("", "required"), ("0", "How much came"), ("-5", "Only 0"), ("1e9", "How much")],
 )
 def test_what_cannot_have_come_or_gone_is_asked_about(bench, db, amount, words):
     roll = Material.objects.get(name=TAPE)

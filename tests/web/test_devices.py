@@ -65,7 +65,8 @@ def watch(standing):
 
     def start(device, kind, is_asked=False):
         one = Watch(
-            Wiring(1, f"the {device}", kind, standing.url(device), is_asked=is_asked), lambda *_: None
+            Wiring(1, f"the {device}", kind, standing.url(device), is_asked=is_asked),
+            lambda *_: None,
         )
         watches.append(one)
         one.start()
@@ -184,13 +185,23 @@ def test_unknown_frames_are_made_up_and_stay_the_same():
 @pytest.fixture
 def scale(db):
     return Instrument.objects.create(
-        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3, port="socket://127.0.0.1:9"
+        name="Skerrow scale",
+        kind="scale",
+        resolution=0.1,
+        drift_band=0.3,
+        port="socket://127.0.0.1:9",
     )
 
 
 def hear(scale, **more):
     now = timezone.now()
-    facts = {"state": "live", "value": 316.84, "is_stable": True, "heard_at": now, "beat_at": now} | more
+    facts = {
+        "state": "live",
+        "value": 316.84,
+        "is_stable": True,
+        "heard_at": now,
+        "beat_at": now,
+    } | more
     return Line.objects.update_or_create(instrument=scale, defaults=facts)[0]
 
 
@@ -245,24 +256,36 @@ def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(be
 
 def test_passes_are_taken_whole(bench, db):
     sensor = Instrument.objects.create(
-        name="Pass sensor", kind="timer", resolution=0.001, drift_band=0.01, port="socket://127.0.0.1:9"
+        name="Pass sensor",
+        kind="timer",
+        resolution=0.001,
+        drift_band=0.01,
+        port="socket://127.0.0.1:9",
     )
     few = hear(sensor, passes=[5.0, 5.7])
     assert (
         "let it swing until"
-        in bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers["HX-Trigger-After-Swap"]
+        in bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers[
+            "HX-Trigger-After-Swap"
+        ]
     )
     few.passes = [5 + i * 0.7 for i in range(12)]
     few.state, few.word = "mute", "No pass is seen"
     few.save()
-    taken = bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers["HX-Trigger-After-Swap"]
+    taken = bench.post(f"/live/{sensor.pk}/take/", {"into": "m-tap_times"}).headers[
+        "HX-Trigger-After-Swap"
+    ]
     assert "0.0000 0.7000 1.4000" in taken
 
 
 @pytest.mark.django_db(transaction=True)
 def test_the_reader_writes_down_what_lines_say_and_passes_orders_on(bench, standing):
     scale = Instrument.objects.create(
-        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3, port=standing.url("scale")
+        name="Skerrow scale",
+        kind="scale",
+        resolution=0.1,
+        drift_band=0.3,
+        port=standing.url("scale"),
     )
     with reading():
         standing.put("scale")
@@ -283,12 +306,24 @@ def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, sett
     settings.SIMULATORS = standing.port
     there = f"/simulators/?frame={plan.frame_id}"
     assert "the bench is empty" in bench.get(there).content.decode()
-    form = {"frame": plan.frame_id, "plan": plan.pk, "station": "scale", "x2": "666,5", "parts": ["strings"]}
+    form = {
+        "frame": plan.frame_id,
+        "plan": plan.pk,
+        "station": "scale",
+        "x2": "666,5",
+        "parts": ["strings"],
+    }
     said = bench.post("/simulators/", form, follow=True).content.decode()
     assert "is on the scale" in said
     assert standing.inside.thing.name == str(plan.frame)
-    assert "the 700 mm bar" in bench.post("/simulators/", {"reference": "bar"}, follow=True).content.decode()
+    assert (
+        "the 700 mm bar"
+        in bench.post("/simulators/", {"reference": "bar"}, follow=True).content.decode()
+    )
     bench.post("/simulators/", {"device": "scale", "fault": "frozen"})
     assert standing.inside.faults["scale"] == "frozen"
     standing.close()
-    assert "do not answer" in bench.post("/simulators/", {"station": "off"}, follow=True).content.decode()
+    assert (
+        "do not answer"
+        in bench.post("/simulators/", {"station": "off"}, follow=True).content.decode()
+    )

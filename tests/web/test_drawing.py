@@ -71,7 +71,9 @@ def test_numbers_never_hide_one_another_and_stay_on_the_paper(bench_and_pieces):
     badges = [badge for mark in picture.marks for badge in mark.badges]
     assert all(math.dist(a, b) >= 2 * BADGE - 0.2 for a, b in combinations(badges, 2))
     assert all(0 <= y <= HEIGHT for _, y in badges)
-    assert all(0 <= bob.x <= WIDTH and bob.bottom + 2.6 * bob.size <= HEIGHT for bob in picture.bobs)
+    assert all(
+        0 <= bob.x <= WIDTH and bob.bottom + 2.6 * bob.size <= HEIGHT for bob in picture.bobs
+    )
 
 
 @settings(max_examples=40, deadline=None)
@@ -92,7 +94,9 @@ def test_only_the_piece_in_hand_has_handles():
     assert page.count("is-picked") == 2  # on the frame and under the ruler
     assert re.search(r'class="mark mark-sleeve is-off" data-piece="c"', page)
     assert 'class="bed"' in page
-    paddle = render_to_string("drawing/bench.html", {"bench": drawn((), SHOAL, PADDLE_READ), "name": "Bench"})
+    paddle = render_to_string(
+        "drawing/bench.html", {"bench": drawn((), SHOAL, PADDLE_READ), "name": "Bench"}
+    )
     assert 'class="bed"' not in paddle
 
 

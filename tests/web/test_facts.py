@@ -78,7 +78,9 @@ def test_repeats_are_read_however_they_are_parted(values, between, comma):
 def test_small_units():
     assert read_seconds("1382 ms").value == pytest.approx(1.382)
     assert (read_degrees("8 ± 1°").value, read_degrees("8 ± 1°").u) == (8, 1)
-    assert [t.value for t in read_many("32,4 cm\n12 7/8 in", read_length)] == pytest.approx([324, 327.025])
+    assert [t.value for t in read_many("32,4 cm\n12 7/8 in", read_length)] == pytest.approx(
+        [324, 327.025]
+    )
     for words in ("", "fast", "8 kg"):
         with pytest.raises(Unreadable):
             read_degrees(words)
@@ -91,7 +93,9 @@ def test_small_units():
 def test_no_document_breaks_reducing(value, method):
     document = {"format": "kentrobar-reading/1", "method": method}
     document |= (
-        value if isinstance(value, dict) else {"readings_g": value, "mass_g": value, "period_s": value}
+        value
+        if isinstance(value, dict)
+        else {"readings_g": value, "mass_g": value, "period_s": value}
     )
     with contextlib.suppress(Fault):  # refused in words, or reduced: nothing else
         reduced(reading_of(document))

@@ -25,7 +25,11 @@ from .conftest import measured_frame
 
 BEGUN = datetime(2026, 3, 1, tzinfo=UTC)
 SETS = (
-    (Strip(mass_g=3.0, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1),),
+    (
+        Strip(
+            mass_g=3.0, clock=3, length_mm=76.2, line="face", mirror=True, material="tape", layers=1
+        ),
+    ),
     (Plug(mass_g=6.0, from_mm=8, to_mm=38, material="putty"),),
     (
         Strip(mass_g=1.0, clock=12, length_mm=60, line="edge", material="tape", layers=1),
@@ -42,7 +46,9 @@ def pressed_twice_at_most(story):
 acts = st.lists(
     st.one_of(
         st.tuples(st.just("press"), st.integers(0, len(SETS) - 1)),
-        st.tuples(st.just("read"), st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])),
+        st.tuples(
+            st.just("read"), st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])
+        ),
     ),
     max_size=9,
 ).map(pressed_twice_at_most)
@@ -120,7 +126,9 @@ def test_figures_read_at_any_time_are_brought_to_now(story):
     told.live(story)
     now = fitted.now(told.frame, told.frame.figures()[0])
     assert same(now.measured.body(), told.truth), story
-    assert {replace(piece, id=None) for piece in now.on} == {piece for i in told.on for piece in SETS[i]}
+    assert {replace(piece, id=None) for piece in now.on} == {
+        piece for i in told.on for piece in SETS[i]
+    }
 
 
 @pytest.mark.django_db

@@ -40,9 +40,15 @@ def test_a_refused_frame_keeps_what_was_typed(bench, change, says):
 
 
 def test_a_box_left_alone_keeps_its_exact_size(bench):
-    frame = measured_frame(TERN.__class__(**{f: getattr(TERN, f) for f in SIZES} | {"beam_mm": 22.987}), READ)
+    frame = measured_frame(
+        TERN.__class__(**{f: getattr(TERN, f) for f in SIZES} | {"beam_mm": 22.987}), READ
+    )
     page = bench.get(f"/frames/{frame.pk}/edit/").context["form"].initial
-    values = {name: page[name] for name in SIZES} | {"model": "Tern", "kind": "racket", "rim_mm": "13 mm"}
+    values = {name: page[name] for name in SIZES} | {
+        "model": "Tern",
+        "kind": "racket",
+        "rim_mm": "13 mm",
+    }
     bench.post(f"/frames/{frame.pk}/edit/", values)
     frame.refresh_from_db()
     assert (frame.beam_mm, frame.rim_mm) == (22.987, 13)
@@ -177,8 +183,15 @@ def test_three_measures_suffice_and_the_rest_follows_until_overwritten(bench):
         "model": "Knot",
         "preset": "racket-98",
     }
-    whole |= {"followed": form.followed, "length_mm": "27.5 in", "width_mm": "262", "hoop_base_mm": "331"}
-    answer = bench.post("/frames/outline/", whole | {"rim_mm": "13"}, headers={"HX-Request": "true"})
+    whole |= {
+        "followed": form.followed,
+        "length_mm": "27.5 in",
+        "width_mm": "262",
+        "hoop_base_mm": "331",
+    }
+    answer = bench.post(
+        "/frames/outline/", whole | {"rim_mm": "13"}, headers={"HX-Request": "true"}
+    )
     follows = answer.context["form"]
     assert follows["widest_mm"].value() == "518.5 mm"
     assert follows["rim_mm"].value() == "13"

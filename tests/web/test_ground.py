@@ -32,9 +32,9 @@ def test_every_page_needs_sign_in(client, db):
     for pattern in _patterns(get_resolver()):
         if pattern.name in OPEN:
             continue
-        path = "/" + str(pattern.pattern).replace("<int:pk>", "1").replace("<int:frame_pk>", "1").replace(
-            "<str:name>", "slide"
-        )
+        path = "/" + str(pattern.pattern).replace("<int:pk>", "1").replace(
+            "<int:frame_pk>", "1"
+        ).replace("<str:name>", "slide")
         for ask in (client.get, client.post):
             answer = ask(path)
             assert answer.status_code == 302, path
@@ -106,7 +106,9 @@ def test_units_and_axis_are_one_click_and_remembered(bench, plan):
     assert "6.1" in {vial.value for vial in bench.get(f"/plans/{plan.pk}/").context["board"].vials}
 
 
-@pytest.mark.parametrize("posted", [{"axis": "wide", "kind": "racket"}, {"axis": "900", "kind": "racket"}])
+@pytest.mark.parametrize(
+    "posted", [{"axis": "wide", "kind": "racket"}, {"axis": "900", "kind": "racket"}]
+)
 def test_an_axis_that_cannot_be_says_so(bench, posted):
     assert "message-error" in bench.post("/units/", posted, follow=True).content.decode()
 
@@ -212,7 +214,11 @@ def test_the_cluster_survives_a_rough_life(cluster):
 
 def test_one_cluster_has_one_owner(cluster):
     lasting = postgres.Cluster("postgres")
-    with lasting.running(), pytest.raises(postgres.Trouble, match="runs already"), lasting.running():
+    with (
+        lasting.running(),
+        pytest.raises(postgres.Trouble, match="runs already"),
+        lasting.running(),
+    ):
         pass
 
 

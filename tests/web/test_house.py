@@ -39,7 +39,9 @@ def addresses() -> dict[str, str]:
 
 def libraries() -> dict[str, str]:
     found = Engine.get_default().libraries
-    return {name: path.split(".")[1] for name, path in found.items() if path.startswith("kentrobar.")}
+    return {
+        name: path.split(".")[1] for name, path in found.items() if path.startswith("kentrobar.")
+    }
 
 
 def templates_of(name: str) -> str | None:
@@ -96,7 +98,11 @@ def _names(path: Path):
             yield node, node.attr
         elif isinstance(node, ast.keyword) and node.arg and "__" in node.arg:
             yield node.value, node.arg.split("__")[0]
-        elif isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("Count", "Prefetch", "Exists"):
+        elif isinstance(node, ast.Call) and getattr(node.func, "id", "") in (
+            "Count",
+            "Prefetch",
+            "Exists",
+        ):
             for arg in node.args:
                 if isinstance(arg, ast.Constant) and isinstance(arg.value, str):
                     yield arg, arg.value.split("__")[0]

@@ -55,7 +55,9 @@ def status(job, kind):
 def fitted(racket, user=None, targets=None):
     """A plan with tape at the sides, signed off."""
     plan = desk.start(racket, racket.figures()[0], user)
-    strip = Strip(id="p1", mass_g=2.99, clock=3, length_mm=76.2, mirror=True, material=TAPE, layers=1)
+    strip = Strip(
+        id="p1", mass_g=2.99, clock=3, length_mm=76.2, mirror=True, material=TAPE, layers=1
+    )
     state = replace(plan.state(), pieces=(strip,), targets=targets or Targets())
     Plan.objects.filter(pk=plan.pk).update(content=state.dump())
     return Plan.objects.get(pk=plan.pk)
@@ -108,7 +110,10 @@ def test_a_frame_that_must_not_be_customized_is_refused_with_the_reason(bench, r
     job = Job.objects.get()
     page = bench.get(job.get_absolute_url()).content.decode()
     assert "Not customized: crack at the throat" in page
-    assert "no frame of this job may be worked on" in act(bench, job, "before", "done").content.decode()
+    assert (
+        "no frame of this job may be worked on"
+        in act(bench, job, "before", "done").content.decode()
+    )
 
 
 def test_a_frame_is_found_among_many_and_what_is_ticked_stays(bench, racket):
@@ -124,7 +129,12 @@ def test_a_frame_is_found_among_many_and_what_is_ticked_stays(bench, racket):
     page = answer.content.decode()
     assert (answer.status_code, Job.objects.count()) == (200, 0)
     assert page.count('name="frame"') == 2
-    for words in (f'value="{racket.pk}" checked', "Fulmar 69", 'value="scuffed"', 'value="no depth"'):
+    for words in (
+        f'value="{racket.pk}" checked',
+        "Fulmar 69",
+        'value="scuffed"',
+        'value="no depth"',
+    ):
         assert words in page
 
 
@@ -171,7 +181,9 @@ def test_waits_end_by_themselves(bench, job):
 def test_what_steps_took_here_corrects_the_estimates(bench, job):
     before = bench.get(job.get_absolute_url()).context["rows"][1][2]
     act(bench, job, "before", "done", minutes="100")
-    assert "no number of minutes" in act(bench, job, "before", "done", minutes="long").content.decode()
+    assert (
+        "no number of minutes" in act(bench, job, "before", "done", minutes="long").content.decode()
+    )
     act(bench, job, "before", "again")
     JobStep.objects.filter(kind="before").update(status="done", minutes=100, done_at=timezone.now())
     after = bench.get(job.get_absolute_url()).context["rows"][1][2]
@@ -181,7 +193,9 @@ def test_what_steps_took_here_corrects_the_estimates(bench, job):
 
 def test_people_keep_their_frames_under_a_new_name(bench, job, racket):
     Frame.objects.filter(pk=racket.pk).update(player=Person.named("Ilva Sorrel"))
-    bench.post(f"/people/{job.person_id}/", {"name": "Ilva Ould", "hand": "", "level": "", "notes": "tall"})
+    bench.post(
+        f"/people/{job.person_id}/", {"name": "Ilva Ould", "hand": "", "level": "", "notes": "tall"}
+    )
     racket.refresh_from_db()
     assert racket.player.name == "Ilva Ould"
     assert Person.objects.get().frames.get() == racket
@@ -240,7 +254,11 @@ def test_history_shows_what_is_on_and_explains_what_was_lost(bench, racket, user
     plan = fitted(racket, user)
     bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"knowingly": "1"})
     whole = replace(
-        racket.figures()[0].measured(), mass_g=319.79, balance_mm=325.26, swing_kgcm2=319.7, twist_kgcm2=13.84
+        racket.figures()[0].measured(),
+        mass_g=319.79,
+        balance_mm=325.26,
+        swing_kgcm2=319.7,
+        twist_kgcm2=13.84,
     )
     racket.take_readings(whole, "as-played", user)
     assert plan.name in bench.get(f"/frames/{racket.pk}/history/").content.decode()
@@ -267,7 +285,9 @@ def test_a_blind_trial_is_answered_on_court_and_judged_exactly(bench, racket, cl
         ).status_code
         == 422
     )
-    bench.post(where, {"first": "as it was", "second": "3 g at the sides", "asks": "tell", "rounds": 12})
+    bench.post(
+        where, {"first": "as it was", "second": "3 g at the sides", "asks": "tell", "rounds": 12}
+    )
     trial = BlindTrial.objects.get()
     client.logout()
     court = f"/blind/{trial.token}/"
@@ -327,7 +347,9 @@ def test_a_table_shows_the_fate_of_every_row_before_anything_is_written(bench, r
 
 
 def test_a_row_in_another_unit_is_doubted_before_it_is_written(bench, racket):
-    page = bench.post("/data/read/", {"text": "name;serial;mass_g\nTern 98;no. 41;10,6\nTern 98;no. 42;301"})
+    page = bench.post(
+        "/data/read/", {"text": "name;serial;mass_g\nTern 98;no. 41;10,6\nTern 98;no. 42;301"}
+    )
     ounces, sound = page.context["table"].answer["fates"]
     assert "Were it ounces: 10.6 oz is 300.5 g" in ounces["doubts"][0]
     assert sound["doubts"] == []
@@ -345,10 +367,13 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     demo.load()
     before = json.loads("".join(opendata.streamed()))
     client.force_login(
-        Plan.objects.first().steps.first().made_by or Reading.objects.exclude(read_by=None)[0].read_by
+        Plan.objects.first().steps.first().made_by
+        or Reading.objects.exclude(read_by=None)[0].read_by
     )
     text = b"".join(client.get("/data/workshop.json"))
-    refused = client.post("/data/restore/", {"file": SimpleUploadedFile("w.json", text)}, follow=True)
+    refused = client.post(
+        "/data/restore/", {"file": SimpleUploadedFile("w.json", text)}, follow=True
+    )
     assert "there are frames here" in refused.content.decode()
     assert b"password" not in text
     for model in reversed(opendata._models()):
@@ -368,7 +393,9 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     made.set_outline(TERN)
     made.save()
     assert made.pk > max(row["pk"] for row in before["rows"] if row["model"] == "frames.frame")
-    assert Movement.objects.count() == sum(row["model"] == "stock.movement" for row in before["rows"])
+    assert Movement.objects.count() == sum(
+        row["model"] == "stock.movement" for row in before["rows"]
+    )
     assert Material.objects.exists()
     assert json.loads(text)["format"] == "kentrobar-workshop/2"
     assert Sheet.objects.count() == 0

@@ -63,14 +63,17 @@ def test_a_set_is_matched_and_every_frame_gets_its_plan(bench, match, frames):
         assert abs(after.mass - target["mass_g"]) <= 1 + 2e-3
         assert abs(after.balance - target["balance_mm"]) <= 1 + 2e-3
         assert abs(after.swing(100) / 1e5 - target["swing_kgcm2"]) <= 1 + 2e-3
-        assert plan.state().targets.swing_kgcm2.value == pytest.approx(target["swing_kgcm2"], abs=1e-3)
+        assert plan.state().targets.swing_kgcm2.value == pytest.approx(
+            target["swing_kgcm2"], abs=1e-3
+        )
 
 
 def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
     match.refresh_from_db()
     stale = {"run": match.run - 1}
     assert (
-        "look again" in bench.post(f"{match.get_absolute_url()}plans/", stale, follow=True).content.decode()
+        "look again"
+        in bench.post(f"{match.get_absolute_url()}plans/", stale, follow=True).content.decode()
     )
     Frame.objects.filter(pk=frames[0].pk).update(removed_at=frames[0].created_at)
     answer = bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run}, follow=True)
@@ -124,7 +127,8 @@ def test_what_cannot_be_read_is_said_beside_the_box(bench, match, changed, field
 def test_frames_come_and_go_and_a_set_keeps_to_one_kind(bench, match, frames, paddle):
     assert "has 2 to 12" in ask(bench, match, frame=[frames[0].pk]).content.decode()
     assert (
-        "not matched with one another" in ask(bench, match, frame=[frames[0].pk, paddle.pk]).content.decode()
+        "not matched with one another"
+        in ask(bench, match, frame=[frames[0].pk, paddle.pk]).content.decode()
     )
     assert match.frames.count() == 3
     ask(bench, match, frame=[frames[0].pk, frames[1].pk], name="Two to begin with")

@@ -29,12 +29,15 @@ def blank(db) -> Frame:
 
 @pytest.fixture
 def scale(db) -> Instrument:
-    return Instrument.objects.create(name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3)
+    return Instrument.objects.create(
+        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3
+    )
 
 
 def keep(bench, frame, method, **typed):
     return bench.post(
-        f"/frames/{frame.pk}/measure/", {"method": method, "condition": "as-played", "quantity": ""} | typed
+        f"/frames/{frame.pk}/measure/",
+        {"method": method, "condition": "as-played", "quantity": ""} | typed,
     )
 
 
@@ -95,9 +98,13 @@ METHODS = [
 @pytest.mark.parametrize(
     ("method", "typed", "quantity", "value"), METHODS, ids=lambda x: x if isinstance(x, str) else ""
 )
-def test_every_method_keeps_its_raw_facts_and_what_they_come_to(bench, blank, method, typed, quantity, value):
+def test_every_method_keeps_its_raw_facts_and_what_they_come_to(
+    bench, blank, method, typed, quantity, value
+):
     answer = keep(bench, blank, method, confirm="on", **typed)
-    assert answer.status_code == 302, re.findall(r"role=\"alert\"[^>]*>([^<]+)", answer.content.decode())
+    assert answer.status_code == 302, re.findall(
+        r"role=\"alert\"[^>]*>([^<]+)", answer.content.decode()
+    )
     reading = newest(blank, quantity)
     assert reading.value == pytest.approx(value, rel=5e-3)
     assert reading.u > 0
@@ -190,13 +197,21 @@ def test_a_preview_shows_mean_spread_and_what_stands_apart_and_remembers(bench, 
     assert reading.raw["readings_g"][3] == 319.9
     assert reading.raw["set_aside"] == [{"index": 3, "reason": "the door"}]
     assert (reading.repeats, reading.use.freedom) == (4, 3)
-    late = {"readings": "316.8 316.9 316.8 319.9 316.8", "set_aside": "4 the door", "instrument": scale.pk}
-    bench.post(f"/frames/{blank.pk}/measure/preview/", {"method": "scale", "condition": "as-played"} | late)
+    late = {
+        "readings": "316.8 316.9 316.8 319.9 316.8",
+        "set_aside": "4 the door",
+        "instrument": scale.pk,
+    }
+    bench.post(
+        f"/frames/{blank.pk}/measure/preview/", {"method": "scale", "condition": "as-played"} | late
+    )
     assert not Draft.objects.exists()
 
 
 def test_before_a_reading_the_page_says_what_to_expect(bench, racket):
-    page = bench.get(f"/frames/{racket.pk}/measure/?method=hung-flat&quantity=twist_kgcm2").content.decode()
+    page = bench.get(
+        f"/frames/{racket.pk}/measure/?method=hung-flat&quantity=twist_kgcm2"
+    ).content.decode()
     assert "expect about" in page
     assert "Two threads tell it better" in page
     pendulum = bench.get(
@@ -210,7 +225,12 @@ def test_a_correction_needs_a_reason_and_keeps_the_history(bench, blank):
     reading = newest(blank)
     there = f"/readings/{reading.pk}/correct/"
     assert "361.8 361.9" in bench.get(there).content.decode()
-    form = {"method": "scale", "condition": "as-played", "readings": "316.8 316.9", "correct": reading.pk}
+    form = {
+        "method": "scale",
+        "condition": "as-played",
+        "readings": "316.8 316.9",
+        "correct": reading.pk,
+    }
     refused = bench.post(there, form)
     assert (refused.status_code, "say why it is made" in refused.content.decode()) == (422, True)
     bench.post(there, form | {"reason": "digits changed places"})
@@ -225,7 +245,16 @@ def test_a_correction_needs_a_reason_and_keeps_the_history(bench, blank):
 
 
 def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank):
-    keep(bench, blank, "pendulum", pivot="644 mm", axis="100", period=f"{PERIOD:.6f} s", confirm="on", **BODY)
+    keep(
+        bench,
+        blank,
+        "pendulum",
+        pivot="644 mm",
+        axis="100",
+        period=f"{PERIOD:.6f} s",
+        confirm="on",
+        **BODY,
+    )
     reading = newest(blank, "swing_kgcm2")
     keep(bench, blank, "scale", readings="318.8 318.8")
     said = bench.post(f"/readings/{reading.pk}/again/", follow=True).content.decode()
@@ -265,7 +294,9 @@ def test_figures_as_told_are_held_against_each_other(bench, blank):
     right = swapped | {"swing_kgcm2": "314.6", "twist_kgcm2": "13.4"}
     assert bench.post(f"/frames/{blank.pk}/", right).url == f"/frames/{blank.pk}/measure/"
     assert newest(blank, "swing_kgcm2").raw["axis_mm"] == 100
-    leads_away = bench.post(f"/frames/{blank.pk}/", right | {"next": "//elsewhere.example/", "confirm": "on"})
+    leads_away = bench.post(
+        f"/frames/{blank.pk}/", right | {"next": "//elsewhere.example/", "confirm": "on"}
+    )
     assert leads_away.url == f"/frames/{blank.pk}/"
 
 
@@ -290,11 +321,22 @@ def test_a_recording_gives_the_period_and_is_kept(bench, blank):
         "axis": "100",
     }
     there = f"/frames/{blank.pk}/measure/"
-    page = bench.post(there + "recording/", form | BODY | {"file": csv(PERIOD)}, follow=True).content.decode()
+    page = bench.post(
+        there + "recording/", form | BODY | {"file": csv(PERIOD)}, follow=True
+    ).content.decode()
     found = Recording.objects.get()
     assert "samples a second" in page
     assert f'value="{found.pk}"' in page
-    keep(bench, blank, "pendulum", recording=found.pk, pivot="644 mm", axis="100", confirm="on", **BODY)
+    keep(
+        bench,
+        blank,
+        "pendulum",
+        recording=found.pk,
+        pivot="644 mm",
+        axis="100",
+        confirm="on",
+        **BODY,
+    )
     reading = newest(blank, "swing_kgcm2")
     assert reading.value == pytest.approx(314.5, rel=3e-3)
     assert reading.recording.text().startswith("ms,gyro")
@@ -324,7 +366,9 @@ def test_a_recording_without_a_swing_is_refused(bench, blank, upload, says):
 
 
 def put_on(bench, frame, kind, **typed):
-    return bench.post(f"/frames/{frame.pk}/parts/", {"kind": kind, "since": "before", "pieces": "1"} | typed)
+    return bench.post(
+        f"/frames/{frame.pk}/parts/", {"kind": kind, "since": "before", "pieces": "1"} | typed
+    )
 
 
 def test_a_reading_converts_between_conditions(bench, racket):
@@ -458,7 +502,9 @@ def test_a_check_without_a_reference_is_refused(bench, scale):
 
 def test_a_paddle_measures_too(bench):
     frame = measured_frame(
-        SHOAL, READ.__class__(mass_g=228, balance_mm=236, swing_kgcm2=114.4, axis_mm=50), model="Shoal 16"
+        SHOAL,
+        READ.__class__(mass_g=228, balance_mm=236, swing_kgcm2=114.4, axis_mm=50),
+        model="Shoal 16",
     )
     answer = keep(
         bench,
@@ -471,7 +517,9 @@ def test_a_paddle_measures_too(bench):
         period="1.042 s",
     )
     assert answer.status_code == 302
-    page = bench.get(f"/frames/{frame.pk}/measure/?method=pendulum&quantity=swing_kgcm2").content.decode()
+    page = bench.get(
+        f"/frames/{frame.pk}/measure/?method=pendulum&quantity=swing_kgcm2"
+    ).content.decode()
     assert "strung" not in page
 
 
@@ -518,18 +566,32 @@ NASTY = [
 
 @pytest.mark.parametrize(
     "method",
-    ["scale", "balance-board", "two-scales", "knife-edge", "machine", "pendulum", "bifilar", "hung-flat"],
+    [
+        "scale",
+        "balance-board",
+        "two-scales",
+        "knife-edge",
+        "machine",
+        "pendulum",
+        "bifilar",
+        "hung-flat",
+    ],
 )
 def test_nothing_typed_breaks_a_preview(bench, racket, scale, method):
     page = bench.get(f"/frames/{racket.pk}/measure/?method={method}").context["form"]
     names = [field.name for field in page]
     rng = random.Random(method)
     for _ in range(12):
-        typed = {name: rng.choice(NASTY) for name in rng.sample(names, rng.randrange(1, len(names)))}
+        typed = {
+            name: rng.choice(NASTY) for name in rng.sample(names, rng.randrange(1, len(names)))
+        }
         good = {field.name: field.value() or "" for field in page}
-        answer = bench.post(f"/frames/{racket.pk}/measure/preview/", good | typed | {"method": method})
+        answer = bench.post(
+            f"/frames/{racket.pk}/measure/preview/", good | typed | {"method": method}
+        )
         assert answer.status_code == 200, typed
         kept = bench.post(
-            f"/frames/{racket.pk}/measure/", good | typed | {"method": method, "condition": "as-played"}
+            f"/frames/{racket.pk}/measure/",
+            good | typed | {"method": method, "condition": "as-played"},
         )
         assert kept.status_code in (302, 422), typed

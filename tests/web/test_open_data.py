@@ -16,20 +16,29 @@ from kentrobar.workshop import opendata
 from kentrobar.workshop.models import Job
 from tests.core.frames import PADDLE_READ, SHOAL, TERN
 
-words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=30)
+words = st.text(
+    st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=30
+)
 grams = st.floats(0.01, 900)
 moments = st.datetimes(datetime(2020, 1, 1), datetime(2030, 1, 1), timezones=st.just(UTC))
 frames = st.tuples(
-    st.sampled_from([TERN, SHOAL]), words, words, st.lists(st.tuples(grams, moments, words), max_size=3)
+    st.sampled_from([TERN, SHOAL]),
+    words,
+    words,
+    st.lists(st.tuples(grams, moments, words), max_size=3),
 )
-rolls = st.tuples(words, st.sampled_from(["tape", "putty", "silicone"]), st.lists(grams, max_size=3))
+rolls = st.tuples(
+    words, st.sampled_from(["tape", "putty", "silicone"]), st.lists(grams, max_size=3)
+)
 jobs = st.tuples(words, words, st.dates(datetime(2026, 1, 1).date()), words)
 
 
 def everything():
     """Every table with every column, as PostgreSQL holds it."""
     return {
-        model._meta.label: list(getattr(model, "objects", model._default_manager).order_by("pk").values())
+        model._meta.label: list(
+            getattr(model, "objects", model._default_manager).order_by("pk").values()
+        )
         for model in opendata._models()
     }
 
@@ -55,7 +64,9 @@ def fill(some_frames, some_rolls, some_jobs, user):
     for number, (name, kind, lengths) in enumerate(some_rolls):
         material = Material.objects.create(name=f"{number}{name}", kind=kind)
         for length in lengths:
-            Weighing.objects.create(material=material, length_mm=length, mass_g=length / 7, u_g=0.01)
+            Weighing.objects.create(
+                material=material, length_mm=length, mass_g=length / 7, u_g=0.01
+            )
             Movement.objects.create(material=material, amount=-length, reason=name)
     for who, said, day, why in some_jobs:
         person, _ = Person.objects.get_or_create(name=who)

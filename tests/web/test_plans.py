@@ -44,7 +44,10 @@ def test_weighing_a_cut_of_the_roll_makes_the_plan_surer(window):
     assert f"± {mass.std_dev:.2g} g" in answer.content.decode()
     roll = Material.objects.get(name=window.pieces[0].material)
     roll.weighings.create(length_mm=200, count=10, mass_g=19.6, u_g=0.02)
-    assert window.do("edit/slide", mm="5").context["board"].prediction.after.mass.std_dev < grams * 0.006
+    assert (
+        window.do("edit/slide", mm="5").context["board"].prediction.after.mass.std_dev
+        < grams * 0.006
+    )
 
 
 def test_every_move_by_key(window):
@@ -169,7 +172,12 @@ def test_the_piece_form_reads_and_shows_back(window):
 
 def test_a_refused_form_keeps_what_was_typed(window):
     window.do("edit/put", what="tape")
-    form = {"piece-mass_g": "three", "piece-clock": "13", "piece-length_mm": "77 mm", "piece-line": "face"}
+    form = {
+        "piece-mass_g": "three",
+        "piece-clock": "13",
+        "piece-length_mm": "77 mm",
+        "piece-line": "face",
+    }
     answer = window.do("piece", **form)
     page = answer.content.decode()
     assert answer.status_code == 422
@@ -211,7 +219,9 @@ def test_a_swing_target_keeps_the_axis_it_was_meant_about(bench, window):
     window.plan.refresh_from_db()
     target = window.plan.state().targets.swing_kgcm2
     assert (target.value, target.tol, target.axis_mm) == (322, 3, 100)
-    assert window.do("target/swing_kgcm2", **{"swing_kgcm2-target": "322 at 600"}).status_code == 422
+    assert (
+        window.do("target/swing_kgcm2", **{"swing_kgcm2-target": "322 at 600"}).status_code == 422
+    )
 
 
 def test_a_target_that_cannot_be_read_stays_in_its_box(window):
@@ -321,7 +331,9 @@ def test_compare_shows_both_and_their_difference(bench, window):
 def test_newer_readings_are_offered_and_taken_with_undo(bench, window, racket):
     racket.take_readings(window.plan.state().measured, "as-played")
     assert "read again" not in bench.get(f"/plans/{window.plan.pk}/").content.decode()
-    bench.post(f"/frames/{racket.pk}/", {"condition": "as-played", "mass_g": "318.0", "axis": "100 mm"})
+    bench.post(
+        f"/frames/{racket.pk}/", {"condition": "as-played", "mass_g": "318.0", "axis": "100 mm"}
+    )
     assert "read again" in bench.get(f"/plans/{window.plan.pk}/").content.decode()
     window.do("rebase")
     window.plan.refresh_from_db()

@@ -79,7 +79,9 @@ def test_a_wish_is_answered_and_becomes_a_plan_that_keeps_its_word(page, racket,
     assert targets.twist_kgcm2 == Target(14.0, 0.2)
     assert targets.mass_g is None
     shown = {vial.name: vial for vial in bench.get(plan.get_absolute_url()).context["board"].vials}
-    assert [shown[name].word for name in ("swing_kgcm2", "balance_mm", "twist_kgcm2")] == ["level"] * 3
+    assert [shown[name].word for name in ("swing_kgcm2", "balance_mm", "twist_kgcm2")] == [
+        "level"
+    ] * 3
     assert page.cards[0].chance == round(100 * first["chance"])
 
 
@@ -93,7 +95,9 @@ def test_a_vial_pulled_is_a_wish_in_words(page, bench):
     said = bench.get(page.path + "pull/", {"figure": "swing_kgcm2", "at-swing_kgcm2": "12"})
     assert said.content.decode() == "+6 ± 1 to 320.6 kg·cm²"
     page.ask(at__swing_kgcm2="12")
-    assert page.wish.content["goals"] == {"swing_kgcm2": {"change": 6.0, "tol": 1.0, "axis_mm": 100.0}}
+    assert page.wish.content["goals"] == {
+        "swing_kgcm2": {"change": 6.0, "tol": 1.0, "axis_mm": 100.0}
+    }
     # Typed words stay as they are, whatever the vial stood at.
     page.ask(goal__swing_kgcm2="+6.3 ± 2")
     assert page.wish.content["goals"]["swing_kgcm2"]["change"] == 6.3
@@ -130,7 +134,10 @@ def test_what_cannot_be_read_is_said_beside_the_box_and_kept(page, field, text, 
 def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
     page.ask(goal__swing_kgcm2="+3", sites=["tip"], most__tip="60", free__tip="-8 to 8; 25 to 40")
     limits = Limits.objects.get(frame=page.frame).content
-    assert limits["site_wishes"]["tip"] == {"most_mm": 60.0, "keep_out_mm": [[-8.0, 8.0], [25.0, 40.0]]}
+    assert limits["site_wishes"]["tip"] == {
+        "most_mm": 60.0,
+        "keep_out_mm": [[-8.0, 8.0], [25.0, 40.0]],
+    }
     path = page.frame.outline().path("edge")
     for recipe in page.wish.answer["recipes"]:
         for piece in recipe["pieces"]:
@@ -172,7 +179,9 @@ def test_an_impossible_wish_says_why_and_opens(page, racket):
     assert page.wish.answer["status"] == "ok"
     assert page.wish.content["parts"] == ["overgrip: leave it off"]
     assert page.cards[0].lines[0].is_off
-    assert b"meanwhile" in page.client.post(page.path + "open/", {"opening": "7"}, follow=True).content
+    assert (
+        b"meanwhile" in page.client.post(page.path + "open/", {"opening": "7"}, follow=True).content
+    )
 
 
 def test_every_kind_of_opening_changes_the_wish(page):
@@ -202,7 +211,9 @@ def test_nothing_asked_nothing_found(page):
 
 
 def test_like_another_frame_and_from_the_targets_of_a_plan(page, racket, bench, plan):
-    other = measured_frame(racket.outline(), replace(plan.state().measured, mass_g=320.0), serial="no. 08")
+    other = measured_frame(
+        racket.outline(), replace(plan.state().measured, mass_g=320.0), serial="no. 08"
+    )
     page.do("like", frame=other.pk)
     assert page.wish.content["goals"]["mass_g"]["value"] == 320.0
     Reading.objects.filter(frame=other, quantity="balance_mm").delete()
@@ -211,7 +222,9 @@ def test_like_another_frame_and_from_the_targets_of_a_plan(page, racket, bench, 
     # One that cannot be chased: another of the model is offered in its place.
     read = plan.state().measured
     light = measured_frame(racket.outline(), replace(read, mass_g=310.0), serial="no. 09")
-    within = measured_frame(racket.outline(), replace(read, mass_g=318.2, swing_kgcm2=315.0), serial="no. 10")
+    within = measured_frame(
+        racket.outline(), replace(read, mass_g=318.2, swing_kgcm2=315.0), serial="no. 10"
+    )
     page.do("like", frame=light.pk)
     way = next(way for way in page.answer.context["ways"] if way.kind == "target")
     assert str(within) in way.text
@@ -244,7 +257,10 @@ def test_recipes_found_anew_are_not_taken_for_the_old(page):
     run = page.wish.run
     page.ask(goal__mass_g="+3")
     for posted in ({"recipe": 1, "run": run}, {"recipe": 9, "run": page.wish.run}, {"recipe": "x"}):
-        assert "choose again" in page.client.post(page.path + "plan/", posted, follow=True).content.decode()
+        assert (
+            "choose again"
+            in page.client.post(page.path + "plan/", posted, follow=True).content.decode()
+        )
     assert not Plan.objects.exists()
 
 
@@ -321,7 +337,9 @@ def test_a_search_that_breaks_down_says_so(page, caplog):
 
 def test_the_workshops_settings_weigh_recipes(page, bench):
     page.ask(goal__mass_g="+4 ± 0.3", sites=["sides", "handle"])
-    assert [piece["site"] for piece in page.wish.answer["recipes"][0]["pieces"]] == ["Inside the handle"]
+    assert [piece["site"] for piece in page.wish.answer["recipes"][0]["pieces"]] == [
+        "Inside the handle"
+    ]
     form = bench.get("/settings/").context["form"]
     posted = {name: form[name].value() for name in form.fields}
     assert bench.post("/settings/", posted | {"few": 12}).status_code == 422
@@ -357,7 +375,10 @@ def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):
     chosen = answer.context["advice"]
     assert chosen.patterns
     assert predict(plan.to_plan()).added.mass == pytest.approx(3.5, abs=0.2)
-    for url, posted in ((advice + "plan/", {"pattern": "nonsense"}), (advice + "wish/", {"w": ["old"]})):
+    for url, posted in (
+        (advice + "plan/", {"pattern": "nonsense"}),
+        (advice + "wish/", {"w": ["old"]}),
+    ):
         assert "message-error" in bench.post(url, posted, follow=True).content.decode()
 
 

@@ -67,7 +67,9 @@ def test_a_pendulum_hangs_from_its_pivot_with_the_heavy_end_down(outline, pivot)
 
 
 def test_words_follow_the_units_and_the_places_written():
-    inches = setup("two-scales", TERN, Shown(length="in"), usual_places(TERN, SHOWN) | {"x2": 600.0})
+    inches = setup(
+        "two-scales", TERN, Shown(length="in"), usual_places(TERN, SHOWN) | {"x2": 600.0}
+    )
     assert any("23.62 in" in text for _, _, text, _ in inches.words)
     level, down = drawn("bifilar", TERN, level=1), drawn("bifilar", TERN)
     assert (level.shape, down.shape) == ("level", "tall")
@@ -77,7 +79,9 @@ def test_words_follow_the_units_and_the_places_written():
 def test_how_to_steps_speak_of_this_frame(outline):
     for key in METHODS:
         assert len(Way.of(key).steps(outline, SHOWN)) == 3
-    pin = next(step for step in Way.of("pendulum").steps(outline, SHOWN) if "pin" in step or "axle" in step)
+    pin = next(
+        step for step in Way.of("pendulum").steps(outline, SHOWN) if "pin" in step or "axle" in step
+    )
     assert f"{pin_mm(outline):.1f} mm" in pin
 
 

@@ -22,7 +22,9 @@ def test_a_message_carries_the_address_that_takes_it_back(bench, plan):
 
 
 def test_the_list_of_what_was_removed_lately_puts_back_frames_and_instruments_alike(bench, racket):
-    made = Instrument.objects.create(name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3)
+    made = Instrument.objects.create(
+        name="Skerrow scale", kind="scale", resolution=0.1, drift_band=0.3
+    )
     bench.post(f"/instruments/{made.pk}/archive/")
     bench.post(f"/frames/{racket.pk}/delete/")
     page = bench.get("/removed/").content.decode().split("<table")[1]

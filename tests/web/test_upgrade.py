@@ -51,7 +51,10 @@ def old_database(django_db_blocker):
 
 def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database):
     migrate = [sys.executable, "manage.py", "migrate", "--verbosity", "0"]
-    environment = os.environ | {"DATABASE_URL": old_database, "KENTROBAR_LOCAL": str(settings.LOCAL)}
+    environment = os.environ | {
+        "DATABASE_URL": old_database,
+        "KENTROBAR_LOCAL": str(settings.LOCAL),
+    }
     subprocess.run(migrate, cwd=ROOT, env=environment, check=True)
     with psycopg.connect(old_database) as first:
         for table, count in ROWS.items():
@@ -70,7 +73,9 @@ def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database
             "measuring_instrument",
             "workshop_job",
         ):
-            gone = first.execute(f"SELECT count(*) FROM {table} WHERE removed_at IS NOT NULL").fetchone()
+            gone = first.execute(
+                f"SELECT count(*) FROM {table} WHERE removed_at IS NOT NULL"
+            ).fetchone()
             assert gone == (1,), table
 
 

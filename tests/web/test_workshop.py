@@ -21,7 +21,16 @@ from kentrobar.workshop.models import Grommets, Sheet, Trial
 SCRIPT = {"HX-Request": "true"}
 TAPE = "lead-free tape, 6 mm"
 PIECES = (
-    Strip(id="p1", mass_g=2.99, clock=3, length_mm=76.2, line="face", mirror=True, material=TAPE, layers=1),
+    Strip(
+        id="p1",
+        mass_g=2.99,
+        clock=3,
+        length_mm=76.2,
+        line="face",
+        mirror=True,
+        material=TAPE,
+        layers=1,
+    ),
     Plug(id="p2", mass_g=5.0, from_mm=8, to_mm=38, material="putty"),
 )
 
@@ -29,7 +38,9 @@ PIECES = (
 @pytest.fixture
 def laid(plan):
     """The plan with tape at its sides and putty in its handle, and what it should come to."""
-    state = replace(plan.state(), pieces=PIECES, targets=Targets(swing_kgcm2=Target(320.0, 1.0, 100.0)))
+    state = replace(
+        plan.state(), pieces=PIECES, targets=Targets(swing_kgcm2=Target(320.0, 1.0, 100.0))
+    )
     Plan.objects.filter(pk=plan.pk).update(content=state.dump())
     plan.refresh_from_db()
     return plan
@@ -53,13 +64,19 @@ def test_a_sheet_is_ticked_off_and_signed_off_once(bench, laid):
     where = f"/plans/{laid.pk}/sheet/"
     page = bench.get(where)
     assert [line.count for line in page.context["core"].cuts] == [4]
-    assert "Not signed off: 6 steps are open" in bench.post(where + "sign-off/", follow=True).content.decode()
+    assert (
+        "Not signed off: 6 steps are open"
+        in bench.post(where + "sign-off/", follow=True).content.decode()
+    )
     answer = bench.post(where + "tick/", {"step": "look"}, headers=SCRIPT)
     assert "5 steps to go" in answer.content.decode()
     bench.post(where + "tick/", {"step": "look"})
     assert sheet_of(laid).ticks == {}
     tick_all(bench, laid)
-    assert "Signed off: the stock is less" in bench.post(where + "sign-off/", follow=True).content.decode()
+    assert (
+        "Signed off: the stock is less"
+        in bench.post(where + "sign-off/", follow=True).content.decode()
+    )
     assert Material.objects.get(pk=roll.pk).left == pytest.approx(1000 - 4 * 76.2)
     assert Material.objects.get(pk=putty.pk).left == -5
     assert (
@@ -108,7 +125,10 @@ def test_more_than_is_left_is_said(bench, laid):
     # Used up is short too; never counted is not.
     Movement.objects.create(material=Material.objects.get(name=TAPE), amount=-100, reason="used")
     page = bench.get(f"/plans/{laid.pk}/sheet/")
-    assert {one.material: one.is_short for one in page.context["totals"]} == {TAPE: True, "putty": False}
+    assert {one.material: one.is_short for one in page.context["totals"]} == {
+        TAPE: True,
+        "putty": False,
+    }
 
 
 def test_grommets_tell_the_place_by_its_holes(bench, laid):
@@ -117,7 +137,9 @@ def test_grommets_tell_the_place_by_its_holes(bench, laid):
     assert len(Grommets.objects.get().arcs_mm) == 14
     assert "holes, counted from the tip" in bench.get(f"/plans/{laid.pk}/sheet/").content.decode()
     for text in ("one two", "10 5000", "-5 10"):
-        assert "Grommets not kept" in bench.post(where, {"arcs": text}, follow=True).content.decode()
+        assert (
+            "Grommets not kept" in bench.post(where, {"arcs": text}, follow=True).content.decode()
+        )
     assert len(Grommets.objects.get().arcs_mm) == 14
 
 
@@ -184,14 +206,18 @@ def test_a_plan_on_top_of_another_cuts_and_counts_nothing_twice(bench, laid, rac
     Movement.objects.create(material=roll, amount=1000, reason="counted")
     tick_all(bench, laid)
     bench.post(f"/plans/{laid.pk}/sheet/sign-off/")
-    assert "is on the frame" in bench.post(f"/plans/{laid.pk}/delete/", follow=True).content.decode()
+    assert (
+        "is on the frame" in bench.post(f"/plans/{laid.pk}/delete/", follow=True).content.decode()
+    )
     tip = Strip(mass_g=1.0, clock=12, length_mm=60, line="edge", material=TAPE, layers=1)
     state = laid.state()
     # The same strips again, in a plan begun on the frame as it is now, are other strips.
     again = desk.create(
         racket, "again", replace(desk.state_from(racket, racket.figures()[0]), pieces=PIECES[:1])
     )
-    assert [line.count for line in bench.get(f"/plans/{again.pk}/sheet/").context["core"].cuts] == [4]
+    assert [line.count for line in bench.get(f"/plans/{again.pk}/sheet/").context["core"].cuts] == [
+        4
+    ]
     weighed = replace(PIECES[0], id="p9", mass_g=3.1)
     top = replace(desk.on_top(laid), pieces=with_ids((weighed, tip)))
     copy = desk.create(racket, "on top", top)
@@ -207,7 +233,10 @@ def test_a_plan_on_top_of_another_cuts_and_counts_nothing_twice(bench, laid, rac
     now = fitted.now(racket, racket.figures()[0])
     assert now.measured.mass_g == pytest.approx(316.8 + 3.1 + 1.0)
     assert [piece.mass_g for piece in now.on] == [3.1, 1.0]
-    assert "counted with on top from here on" in bench.get(f"/frames/{racket.pk}/history/").content.decode()
+    assert (
+        "counted with on top from here on"
+        in bench.get(f"/frames/{racket.pk}/history/").content.decode()
+    )
     # Changed after it was signed off, the sheet stays what it was, and says so.
     Plan.objects.filter(pk=copy.pk).update(content=state.dump())
     assert "The plan was changed since" in bench.get(f"/plans/{copy.pk}/sheet/").content.decode()

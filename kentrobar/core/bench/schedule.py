@@ -56,7 +56,11 @@ class Day:
 
 
 def week(
-    loads: Sequence[Load], capacity: float, today: date, days: int = 7, rest_days: Sequence[int] = (6,)
+    loads: Sequence[Load],
+    capacity: float,
+    today: date,
+    days: int = 7,
+    rest_days: Sequence[int] = (6,),
 ) -> list[Day]:
     """The coming days with their work, soonest due first. A day is over-full where work due by it does not fit.
 

@@ -125,7 +125,9 @@ def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]
             heap.grams += piece.mass_g
             heap.pieces.append(number)
             heap.spreads.append(piece.spread())
-    for (material, length), heap in sorted(heaps.items(), key=lambda item: (item[0][0], -item[0][1])):
+    for (material, length), heap in sorted(
+        heaps.items(), key=lambda item: (item[0][0], -item[0][1])
+    ):
         stuff = shelf.get(material)
         u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
         width = stuff.width_mm if stuff else None
@@ -179,7 +181,14 @@ def _steps(
     for number, piece in enumerate(pieces, 1):
         if number not in new:
             what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
-            yield Step(f"piece-{number}", what, ("It was fitted before: leave it.",), (), number, minutes=0.5)
+            yield Step(
+                f"piece-{number}",
+                what,
+                ("It was fitted before: leave it.",),
+                (),
+                number,
+                minutes=0.5,
+            )
     for number, piece in numbered:
         if piece.mass_g < 0:
             yield _step(f"off-{number}", number, piece.taken_off(outline))
@@ -202,7 +211,11 @@ def _steps(
 
 
 def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
-    return [shelf[p.material] for _, p in numbered if p.mass_g > 0 and p.material and p.material in shelf]
+    return [
+        shelf[p.material]
+        for _, p in numbered
+        if p.mass_g > 0 and p.material and p.material in shelf
+    ]
 
 
 def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Step]:

@@ -115,7 +115,9 @@ class Compared:
     @property
     def is_more_than_one(self) -> bool:
         """Whether even the likeliest suspicion leaves a gap that wants another reason."""
-        return bool(self.suspicions) and self.suspicions[0].left > ONE_REASON_LEAVES * len(self.residuals)
+        return bool(self.suspicions) and self.suspicions[0].left > ONE_REASON_LEAVES * len(
+            self.residuals
+        )
 
     @property
     def chi2(self) -> float:
@@ -171,7 +173,9 @@ def _u(
     now = plain_figures(plain, axis_mm, READ)[name]
     for body, one in zip(bodies, fitted, strict=True):
         own = body.plain
-        parts.append(plain_figures(plain + own * (one.u_g / abs(own.mass)), axis_mm, READ)[name] - now)
+        parts.append(
+            plain_figures(plain + own * (one.u_g / abs(own.mass)), axis_mm, READ)[name] - now
+        )
         parts.append(plain_figures(plain + (shifted(own, 1.0) - own), axis_mm, READ)[name] - now)
     return math.hypot(*parts)
 
@@ -194,7 +198,9 @@ def _suspicions(
     for i, (body, one) in enumerate(zip(bodies, fitted, strict=True)):
         own = body.plain
         unit = own * (1 / own.mass)
-        heavier = Suspicion(f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i)
+        heavier = Suspicion(
+            f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i
+        )
         yield heavier, 0.1 + 0.1 * abs(own.mass)
         if own.mass > 0:
             words = f"Piece {i + 1} is lost: {own.mass:.1f} g"
@@ -204,14 +210,17 @@ def _suspicions(
     tape = [(body, one) for body, one in zip(bodies, fitted, strict=True) if one.piece.is_tape]
     if tape:
         backings = [
-            body.plain * (BACKING_SHARE if one.backing_g is None else one.backing_g / nominal(body.mass))
+            body.plain
+            * (BACKING_SHARE if one.backing_g is None else one.backing_g / nominal(body.mass))
             for body, one in tape
         ]
         on = sum(backings, Body())
         yield Suspicion("backing", f"The backing is still on: {on.mass:.2f} g", change(on), 2.0)
     for name, body in parts.items():
         own = body.plain
-        yield Suspicion(f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0)
+        yield Suspicion(
+            f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0
+        )
         yield Suspicion(f"twice-{name}", f"One {name} too many: {own.mass:.1f} g", change(own), 3.5)
 
 
@@ -222,14 +231,21 @@ def _elsewhere(
     whole clock hour is not unheard of."""
     for by in (sign * mm for mm in FURTHER_MM for sign in (1, -1)):
         there = body_of(piece.slid(outline, by), outline).plain
-        side = "nearer the tip" if there.moment * own.mass > own.moment * there.mass else "nearer the butt"
+        side = (
+            "nearer the tip"
+            if there.moment * own.mass > own.moment * there.mass
+            else "nearer the butt"
+        )
         cost = 3.0 + 2 * math.log(1 + abs(by) / 10)
         text = f"Piece {i + 1} lies about {abs(by)} mm {side}"
         yield Suspicion(f"place-{i}-{by}", text, change(there - own), cost, piece=i)
 
 
 def _of_the_reading(
-    after: Body, read: Mapping[str, tuple[float, float | None]], axis_mm: float, checks: Mapping[str, Checked]
+    after: Body,
+    read: Mapping[str, tuple[float, float | None]],
+    axis_mm: float,
+    checks: Mapping[str, Checked],
 ) -> Iterator[Suspicion | tuple[Suspicion, float]]:
     now = plain_figures(after, axis_mm, READ)
 
@@ -296,7 +312,8 @@ def _ranked(
     weights = {key: math.exp(-(score - least) / 2) for key, score in scores.items()}
     total = sum(weights.values())
     ranked = sorted(
-        (replace(one, likely=weights[one.key] / total) for one in scored), key=lambda one: -one.likely
+        (replace(one, likely=weights[one.key] / total) for one in scored),
+        key=lambda one: -one.likely,
     )
     return [one for one in ranked if one.likely >= 0.01][:8]
 

@@ -73,7 +73,9 @@ def total(parts: Iterable[Part], outline: Outline) -> Body:
     return sum((part.body(outline) for part in parts), Body())
 
 
-def converted(figures: Mapping[str, Number], axis_mm: float | None, change: Body) -> dict[str, Number]:
+def converted(
+    figures: Mapping[str, Number], axis_mm: float | None, change: Body
+) -> dict[str, Number]:
     """Figures as they would read with ``change`` put on.
 
     Mass, swing weight and twist weight convert by themselves; a balance needs the mass beside it and

@@ -57,7 +57,9 @@ def _of_pieces(plan: Plan, prediction: Prediction, axis: float) -> Iterator[Noti
         for _, reason in piece.faults(plan.frame):
             # An outline measured again can leave a piece of an older plan behind.
             yield Notice("does-not-fit", f"Piece {i + 1} no longer fits this frame: {reason}.", i)
-        at_the_hand = share.body.mass > 0 and nominal(share.body.balance) < plan.frame.handle_length_mm
+        at_the_hand = (
+            share.body.mass > 0 and nominal(share.body.balance) < plan.frame.handle_length_mm
+        )
         if piece.is_at_the_hand and at_the_hand:
             swing = fixed(nominal(share.body.swing_kgcm2(axis)), 2, signed=True)
             yield Notice(

@@ -64,8 +64,12 @@ def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
     moment = (mass - then.mass) * read.balance_mm + then.moment
     then, axis = change["swing_kgcm2"], read.axis_mm
     swing = read.swing_kgcm2 + then.swing_kgcm2(axis)
-    twist = None if read.twist_kgcm2 is None else read.twist_kgcm2 + change["twist_kgcm2"].twist_kgcm2
-    return Measured(mass_g=mass, balance_mm=moment / mass, swing_kgcm2=swing, axis_mm=axis, twist_kgcm2=twist)
+    twist = (
+        None if read.twist_kgcm2 is None else read.twist_kgcm2 + change["twist_kgcm2"].twist_kgcm2
+    )
+    return Measured(
+        mass_g=mass, balance_mm=moment / mass, swing_kgcm2=swing, axis_mm=axis, twist_kgcm2=twist
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,7 +129,9 @@ def predict(plan: Plan) -> Prediction:
     return Prediction(before, after, tuple(shares))
 
 
-def _left_open(pieces: Sequence[Piece], bodies: Sequence[Body], rolls: Mapping[str, PerLength]) -> Body:
+def _left_open(
+    pieces: Sequence[Piece], bodies: Sequence[Body], rolls: Mapping[str, PerLength]
+) -> Body:
     """Nought, as uncertain as the masses of all pieces together: what one roll errs goes through all cut off it."""
     of_rolls: dict[str, Body] = {}
     found = NOTHING

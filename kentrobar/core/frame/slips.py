@@ -15,22 +15,33 @@ from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED, READ, figures
 
 from .condition import converted
-from .plausibility import Doubt
+from .plausibility import Doubt, Slip, SlipCode
 from .predict import Measured
 
 UNEXPLAINED = "Has something been put on or taken off since?"
-"""Ends a doubt for which no slip was found."""
+"""Asked with a doubt for which no slip was found."""
+
+
+_LEFT_OR_TWICE: tuple[tuple[int, SlipCode, str], ...] = (
+    (-1, "part-off", "As if without its"),
+    (1, "part-twice", "As if with a second"),
+)
+_MISTYPED: dict[SlipCode, str] = {
+    "digits-swapped": "Two digits may have changed places:",
+    "digit-left-over": "A digit may be left over:",
+    "digit-wrong": "One digit may be wrong:",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Suspect:
-    """One slip: what the given figures would read under it, its words, and how far off they may be.
+    """One slip: what the given figures would read under it, what it is, and how far off they may be.
 
     ``rarity`` weighs against it beside another that fits as well: digits can be made to fit anything.
     """
 
     expected: Mapping[str, Number]
-    words: str
+    slip: Slip
     slack: Mapping[str, float]
     rarity: float = 0.0
 
@@ -58,20 +69,24 @@ def disagreements(
         suspect
         for suspect in _suspects(given, axis_mm, earlier, was, parts)
         if all(
-            abs(nominal(given[name]) - nominal(suspect.expected[name])) <= suspect.slack.get(name, 0.0)
+            abs(nominal(given[name]) - nominal(suspect.expected[name]))
+            <= suspect.slack.get(name, 0.0)
             for name in given
             if name in suspect.expected
         )
     ]
     # The nearest fit first; a slip that touches nothing given explains nothing.
     suspects.sort(key=lambda suspect: _misfit(given, suspect))
-    guess = f" {suspects[0].words}" if suspects else f" {UNEXPLAINED}"
+    slip = suspects[0].slip if suspects else None
     return [
         Doubt(
             name,
             "unlikely",
+            "differs",
             f"{FIGURES[name].label.capitalize()} {nominal(given[name]):.4g} {FIGURES[name].unit} is {abs(amount):.3g} "
-            f"{'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g} read {when}.{guess}",
+            f"{'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g} read {when}.",
+            slip,
+            UNEXPLAINED,
         )
         for name, amount in off.items()
     ]
@@ -89,7 +104,9 @@ def _off(name: str, now: Number, was: Number) -> float:
 
 
 def _allowed(name: str, now: Number, was: Number) -> float:
-    return max(FIGURES[name].settles, 3 * math.hypot(uncertainty(now) or 0.0, uncertainty(was) or 0.0))
+    return max(
+        FIGURES[name].settles, 3 * math.hypot(uncertainty(now) or 0.0, uncertainty(was) or 0.0)
+    )
 
 
 def _misfit(given: Mapping[str, Number], suspect: Suspect) -> float:
@@ -110,25 +127,25 @@ def _suspects(
     slack = {name: _allowed(name, given[name], was[name]) for name in given if name in was}
     axis = earlier.axis_mm if axis_mm is None else axis_mm
     for label, body in parts.items():
-        for sign, words in ((-1, "As if without its"), (1, "As if with a second")):
+        for sign, code, words in _LEFT_OR_TWICE:
             expected = converted(was, axis, body * sign)
             loose = {
                 name: max(FIGURES[name].settles, 2 * (uncertainty(value) or 0.0))
                 for name, value in expected.items()
             }
             grams = f"{nominal(body.mass):.3g} g"
-            yield Suspect(expected, f"{words} {label} ({grams}).", loose)
+            yield Suspect(expected, Slip(code, f"{words} {label} ({grams})."), loose)
     if "swing_kgcm2" in given:
         yield from _swing_suspects(given, axis, earlier, was, slack)
     for name, value in given.items():
         if name not in was:
             continue
-        for typed, words, rarity in _mistyped(nominal(value)):
+        for typed, code, rarity in _mistyped(nominal(value)):
             if abs(typed - nominal(was[name])) <= slack[name]:
-                told = f"{words} {typed:g} {FIGURES[name].unit} would fit."
+                said = f"{_MISTYPED[code]} {typed:g} {FIGURES[name].unit} would fit."
                 # What would have been written, had the right figure slipped in the same way.
                 slipped = nominal(was[name]) + nominal(value) - typed
-                yield Suspect({**was, name: slipped}, told, slack, rarity)
+                yield Suspect({**was, name: slipped}, Slip(code, said), slack, rarity)
 
 
 def _swing_suspects(
@@ -142,18 +159,29 @@ def _swing_suspects(
     if twist is not None:
         flat = {**was, "swing_kgcm2": was["swing_kgcm2"] + twist}
         words = "High by about the twist weight: as if clamped face-flat instead of face-upright."
-        yield Suspect(flat, words, slack)
+        yield Suspect(flat, Slip("face-flat", words), slack)
     for other in COMMON_AXES_MM:
         if abs(other - axis) > 0.3:
             about = {**was, "swing_kgcm2": earlier.body().swing_kgcm2(other)}
             yield Suspect(
-                about, f"It fits as a swing weight about {other:g} mm: which axis was it read at?", slack
+                about,
+                Slip(
+                    "another-axis",
+                    f"It fits as a swing weight about {other:g} mm: which axis was it read at?",
+                ),
+                slack,
             )
     exact = axis_that_fits(nominal(given["swing_kgcm2"]), earlier)
-    if exact is not None and 0 <= exact <= 160 and not any(abs(exact - a) < 1.5 for a in COMMON_AXES_MM):
+    if (
+        exact is not None
+        and 0 <= exact <= 160
+        and not any(abs(exact - a) < 1.5 for a in COMMON_AXES_MM)
+    ):
         # Some axis fits any figure that is high or low enough: a common one explains more.
         words = f"It would fit as a swing weight about {exact:.0f} mm: which axis was it read at?"
-        yield Suspect({**was, "swing_kgcm2": given["swing_kgcm2"]}, words, slack, 0.4)
+        yield Suspect(
+            {**was, "swing_kgcm2": given["swing_kgcm2"]}, Slip("another-axis", words), slack, 0.4
+        )
 
 
 def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
@@ -165,22 +193,22 @@ def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
     return nominal(body.balance) - math.sqrt(beyond * KGCM2 / nominal(body.mass))
 
 
-def _mistyped(value: float) -> Iterator[tuple[float, str, float]]:
-    """(what may have been meant, words, rarity) for slips of the fingers."""
+def _mistyped(value: float) -> Iterator[tuple[float, SlipCode, float]]:
+    """(what may have been meant, the slip, rarity) for slips of the fingers."""
     text = f"{value:g}"
     if "e" in text:
         return
     for i in range(len(text) - 1):
         a, b = text[i], text[i + 1]
         if a != b and "." not in (a, b):
-            yield float(text[:i] + b + a + text[i + 2 :]), "Two digits may have changed places:", 0.2
+            yield float(text[:i] + b + a + text[i + 2 :]), "digits-swapped", 0.2
     for i in range(len(text)):
         shorter = text[:i] + text[i + 1 :]
         if len(shorter.strip(".")) >= 2:
-            yield float(shorter), "A digit may be left over:", 0.3
+            yield float(shorter), "digit-left-over", 0.3
     for i, digit in enumerate(text):
         if digit == ".":
             continue
         for other in "0123456789":
             if other != digit and (i or other != "0"):
-                yield float(text[:i] + other + text[i + 1 :]), "One digit may be wrong:", 0.6
+                yield float(text[:i] + other + text[i + 1 :]), "digit-wrong", 0.6

@@ -36,7 +36,9 @@ class Targets:
     def dump(self) -> dict[str, dict[str, Any]]:
         chosen = ((f.name, getattr(self, f.name)) for f in fields(self))
         return {
-            name: {k: v for k in ("value", "tol", "axis_mm") if (v := getattr(target, k)) is not None}
+            name: {
+                k: v for k in ("value", "tol", "axis_mm") if (v := getattr(target, k)) is not None
+            }
             for name, target in chosen
             if target is not None
         }
@@ -85,6 +87,9 @@ def level(name: str, before: Body, after: Body, target: Target | None, axis: flo
     value = figure(name, after, axis)
     if target is None:
         return Level(
-            nominal(value), nominal(value) - nominal(figure(name, before, axis)), None, uncertainty(value)
+            nominal(value),
+            nominal(value) - nominal(figure(name, before, axis)),
+            None,
+            uncertainty(value),
         )
     return Level(nominal(value), nominal(value) - target.value, target.tol, uncertainty(value))

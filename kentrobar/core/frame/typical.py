@@ -26,7 +26,9 @@ def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Me
     Args:
         known: any of ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``), ``twist_kgcm2``.
     """
-    (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = _USUAL[outline.kind]
+    (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = _USUAL[
+        outline.kind
+    ]
     length = outline.length_mm
     m = known.get("mass_g", ufloat(mass, u_mass, "mass"))
     b = known.get("balance_mm", ufloat(share * length, u_share * length, "balance"))

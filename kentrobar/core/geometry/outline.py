@@ -19,7 +19,7 @@ Line = Literal["edge", "face", "inner"]
 LINES: tuple[Line, ...] = ("edge", "face", "inner")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Racket:
     """What a customizer tape-measures on a racket, all in mm.
 
@@ -55,7 +55,9 @@ class Racket:
             yield "widest_mm", "the widest point must lie above the bottom of the hoop"
         if not self.widest_mm < self.length_mm:
             yield "widest_mm", "the widest point must lie below the tip"
-        least = min(self.length_mm - self.widest_mm, self.widest_mm - self.hoop_base_mm, self.width_mm / 2)
+        least = min(
+            self.length_mm - self.widest_mm, self.widest_mm - self.hoop_base_mm, self.width_mm / 2
+        )
         if self.rim_mm >= least > 0:
             yield "rim_mm", "the rim leaves no opening inside the hoop"
         if self.handle_radius_mm * 2 > self.width_mm:
@@ -80,7 +82,7 @@ class Racket:
         return self.handle_length_mm, self.handle_radius_mm, x1, y1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Paddle:
     """What a customizer tape-measures on a paddle, all in mm.
 

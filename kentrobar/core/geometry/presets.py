@@ -47,11 +47,71 @@ PRESETS: dict[str, tuple[str, Outline]] = {
     "racket-105": ("Racket, 105 in² head", racket_by_head(105, beam_mm=25)),
     "racket-112": ("Racket, 112 in² head, long", racket_by_head(112, 698.5, beam_mm=27)),
     "racket-junior": ("Racket, junior, 26 in", racket_by_head(100, 660.4, beam_mm=22)),
-    "paddle-classic": ("Paddle, classic wide", Paddle(402, 200, 127, 45, 38, 9, 14, 16.5)),
-    "paddle-even": ("Paddle, even", Paddle(406, 192, 133, 42, 36, 9, 15, 16.5)),
-    "paddle-long": ("Paddle, long and narrow", Paddle(419, 184, 140, 60, 30, 8, 14, 16)),
-    "paddle-round": ("Paddle, round top", Paddle(410, 194, 130, 95, 40, 9, 14, 16.5)),
-    "paddle-square": ("Paddle, square top", Paddle(400, 203, 127, 24, 24, 9, 16, 16.5)),
+    "paddle-classic": (
+        "Paddle, classic wide",
+        Paddle(
+            length_mm=402,
+            width_mm=200,
+            handle_mm=127,
+            corner_top_mm=45,
+            corner_bottom_mm=38,
+            rim_mm=9,
+            beam_mm=14,
+            handle_radius_mm=16.5,
+        ),
+    ),
+    "paddle-even": (
+        "Paddle, even",
+        Paddle(
+            length_mm=406,
+            width_mm=192,
+            handle_mm=133,
+            corner_top_mm=42,
+            corner_bottom_mm=36,
+            rim_mm=9,
+            beam_mm=15,
+            handle_radius_mm=16.5,
+        ),
+    ),
+    "paddle-long": (
+        "Paddle, long and narrow",
+        Paddle(
+            length_mm=419,
+            width_mm=184,
+            handle_mm=140,
+            corner_top_mm=60,
+            corner_bottom_mm=30,
+            rim_mm=8,
+            beam_mm=14,
+            handle_radius_mm=16,
+        ),
+    ),
+    "paddle-round": (
+        "Paddle, round top",
+        Paddle(
+            length_mm=410,
+            width_mm=194,
+            handle_mm=130,
+            corner_top_mm=95,
+            corner_bottom_mm=40,
+            rim_mm=9,
+            beam_mm=14,
+            handle_radius_mm=16.5,
+        ),
+    ),
+    "paddle-square": (
+        "Paddle, square top",
+        Paddle(
+            length_mm=400,
+            width_mm=203,
+            handle_mm=127,
+            corner_top_mm=24,
+            corner_bottom_mm=24,
+            rim_mm=9,
+            beam_mm=16,
+            handle_radius_mm=16.5,
+        ),
+    ),
 }
 
 
@@ -66,7 +126,9 @@ def filled(preset: Outline, measured: dict[str, float]) -> Outline:
         share = (preset.widest_mm - preset.hoop_base_mm) / (preset.length_mm - preset.hoop_base_mm)
         widest = found.hoop_base_mm + share * (found.length_mm - found.hoop_base_mm)
         handle = min(found.handle_length_mm, found.hoop_base_mm - 60)
-        return replace(found, widest_mm=round(widest, 1), handle_length_mm=round(max(handle, 1.0), 1))
+        return replace(
+            found, widest_mm=round(widest, 1), handle_length_mm=round(max(handle, 1.0), 1)
+        )
     paddle = replace(preset, **measured)  # type: ignore[arg-type]
     most = max(min(paddle.width_mm / 2, (paddle.length_mm - paddle.handle_mm) / 2), 1.0)
     return replace(

@@ -21,7 +21,9 @@ def load_json(text: str | bytes) -> Any:
     except UnicodeDecodeError as error:
         raise Fault("", f"not UTF-8 text (byte {error.start})") from None
     except json.JSONDecodeError as error:
-        raise Fault("", f"not JSON: {error.msg}, line {error.lineno}, column {error.colno}") from None
+        raise Fault(
+            "", f"not JSON: {error.msg}, line {error.lineno}, column {error.colno}"
+        ) from None
     except RecursionError:
         raise Fault("", "nested too deeply") from None
     except Fault:
@@ -76,7 +78,9 @@ def _fault(error: Any, root: str, tables: Tables) -> Fault:
         if not isinstance(given, dict):
             return Fault(path, "must be an object")
         table, key = tables.get(loc[0] if loc else "") or tables[...]
-        reason = f"{_quoted(given[key])} is not one of {', '.join(table)}" if key in given else "missing"
+        reason = (
+            f"{_quoted(given[key])} is not one of {', '.join(table)}" if key in given else "missing"
+        )
         return Fault(f"{path}.{key}" if path else key, reason)
     given = _quoted(error["input"])
     if kind in ("float_type", "float_parsing"):

@@ -137,7 +137,9 @@ _TAGS = ("id", "site", "material", "layers", "note")
 
 
 def dump_frame(frame: Outline) -> dict[str, Any]:
-    return {"kind": frame.kind} | {f.name: getattr(frame, f.name) for f in fields(frame) if f.name != "kind"}
+    return {"kind": frame.kind} | {
+        f.name: getattr(frame, f.name) for f in fields(frame) if f.name != "kind"
+    }
 
 
 def dump_measured(measured: Measured) -> dict[str, Any]:
@@ -166,7 +168,9 @@ def prediction_document(plan: Plan) -> dict[str, Any]:
         "before": _specs(prediction.before, plan) | dump_measured(plan.measured),
         "after": _specs(prediction.after, plan),
         "pieces": _shares(prediction, plan),
-        "notices": [{"code": notice.code, "text": notice.text} for notice in notices(plan, prediction)],
+        "notices": [
+            {"code": notice.code, "text": notice.text} for notice in notices(plan, prediction)
+        ],
     }
 
 

@@ -54,7 +54,9 @@ def reduced(reading: Reading) -> Measurement:
     for name in (found.quantity, "recoil_kgcm2"):
         figure = nominal(found.figures.get(name, 1.0))
         if figure <= 0:
-            reason = f"comes to {name} {figure:.4g}, which must be above 0: look at {_suspect(found)}"
+            reason = (
+                f"comes to {name} {figure:.4g}, which must be above 0: look at {_suspect(found)}"
+            )
             raise Fault("", reason)
     return found
 
@@ -108,7 +110,7 @@ def measurement_document(value: Any) -> dict[str, Any]:
         "us": {name: _four(u) for name, u in us.items() if u is not None},
         "budget": {tag: _four(u) for tag, u in found.budget.items()},
         "improve": best_improvement(found.value),
-        "notes": list(found.notes),
+        "notes": [note.said for note in found.notes],
     }
 
 

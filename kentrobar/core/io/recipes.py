@@ -50,7 +50,9 @@ class _PartDocument:
     kind: Literal["part"] = "part"
 
 
-_Material = Annotated[Annotated[Tape, Tag("«tape»")] | Annotated[Putty, Tag("«putty»")], by_kind(MATERIALS)]
+_Material = Annotated[
+    Annotated[Tape, Tag("«tape»")] | Annotated[Putty, Tag("«putty»")], by_kind(MATERIALS)
+]
 _Site = Annotated[
     Annotated[StripSite, Tag("«strip»")]
     | Annotated[ThroatSite, Tag("«throat»")]
@@ -166,7 +168,9 @@ def set_of(value: Any) -> FrameSet:
 def _sites(found: list[Any]) -> tuple[Any, ...]:
     """Sites as the core holds them."""
     return tuple(
-        PartSite(**{f.name: getattr(site, f.name) for f in fields(site)}) if site.kind == "part" else site
+        PartSite(**{f.name: getattr(site, f.name) for f in fields(site)})
+        if site.kind == "part"
+        else site
         for site in found
     )
 
@@ -219,7 +223,8 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         "status": found.status,
         "target": _figures(found.target) | {"axis_mm": found.axis_mm},
         "frames": [
-            {"name": name, "status": "ok" if recipe.is_ok else "nearest"} | dump_recipe(recipe, about)
+            {"name": name, "status": "ok" if recipe.is_ok else "nearest"}
+            | dump_recipe(recipe, about)
             for name, recipe in zip(found.names, found.recipes, strict=True)
         ],
         "spread": {"before": _figures(found.before), "after": _figures(found.after)},
@@ -230,7 +235,9 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
     if found.without:
         told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
     if found.others:
-        told["others"] = [{"target": target, "added_g": dump_number(grams)} for target, grams in found.others]
+        told["others"] = [
+            {"target": target, "added_g": dump_number(grams)} for target, grams in found.others
+        ]
     return told
 
 
@@ -247,7 +254,9 @@ def dump_recipe(recipe: Recipe, measured: Measured) -> dict[str, Any]:
         "added_g": dump_number(recipe.added_g),
         "cuts": recipe.cuts,
         "price": dump_number(recipe.price),
-        "u": _figures({k: v for k, v in recipe.sure.u.items() if k != "twist_kgcm2" or measured.twist_kgcm2}),
+        "u": _figures(
+            {k: v for k, v in recipe.sure.u.items() if k != "twist_kgcm2" or measured.twist_kgcm2}
+        ),
         "chance": recipe.sure.chance,
         "gap_g": None if math.isinf(recipe.gap) else dump_number(recipe.gap),
     }

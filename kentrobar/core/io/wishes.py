@@ -53,7 +53,8 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
     change = (goal.change or 0.0) / factor
     # A change too small for the usual decimals is still a change, and is said with more of them.
     said = next(
-        (text for more in range(3) if (text := fixed(change, places + more, True))[0] in "+−"), "keep"
+        (text for more in range(3) if (text := fixed(change, places + more, True))[0] in "+−"),
+        "keep",
     )
     return f"{said.removesuffix('.0')} {tol} {unit}".strip() if said != "keep" else f"keep {tol}"
 
@@ -84,7 +85,9 @@ def _read(figure: str, text: str, length_mm: float, shown: Shown) -> tuple[Typed
         "balance_mm": partial(units.read_balance, length_mm=length_mm, default=shown.balance_unit),
     }
     reader = readers.get(figure, units.read_inertia)
-    kept = re.fullmatch(r"(?:keep|same|as measured)\s*(?:(?:±|\+/-|\+-)\s*(\S+.*))?", text, re.IGNORECASE)
+    kept = re.fullmatch(
+        r"(?:keep|same|as measured)\s*(?:(?:±|\+/-|\+-)\s*(\S+.*))?", text, re.IGNORECASE
+    )
     if kept:
         tol = _change(figure, kept[1], shown).value if kept[1] else None
         return Typed(0.0, tol, "", text), True
@@ -97,4 +100,8 @@ def _change(figure: str, text: str, shown: Shown) -> Typed:
     """A difference of a figure; one of balance is a length, never points or %."""
     if figure == "mass_g":
         return units.read_mass(text, shown.mass)
-    return units.read_length(text, shown.length) if figure == "balance_mm" else units.read_inertia(text)
+    return (
+        units.read_length(text, shown.length)
+        if figure == "balance_mm"
+        else units.read_inertia(text)
+    )

@@ -176,7 +176,9 @@ class TwoScales(Method):
 
     def faults(self) -> Faults:
         yield from above_nought({"m1_g": self.m1_g, "m2_g": self.m2_g})
-        yield from not_negative({"x1_mm": self.x1_mm, "x2_mm": self.x2_mm, "resolution_g": self.resolution_g})
+        yield from not_negative(
+            {"x1_mm": self.x1_mm, "x2_mm": self.x2_mm, "resolution_g": self.resolution_g}
+        )
         if abs(value_of(self.x1_mm) - value_of(self.x2_mm)) < 1:
             yield "x2_mm", "the two supports must stand apart"
 
@@ -189,7 +191,9 @@ class TwoScales(Method):
         x1, x2 = number(self.x1_mm, "supports"), number(self.x2_mm, "supports")
         mass = m1 + m2
         balance = (m1 * x1 + m2 * x2) / mass
-        return Measurement("two-scales", "balance_mm", balance, {"mass_g": mass, "balance_mm": balance})
+        return Measurement(
+            "two-scales", "balance_mm", balance, {"mass_g": mass, "balance_mm": balance}
+        )
 
 
 def support_loads(mass: float, balance: float, x1: float, x2: float) -> tuple[float, float]:

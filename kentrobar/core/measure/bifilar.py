@@ -61,7 +61,10 @@ class Bifilar(Timed):
             usual=lambda outline, frame: (800.0, 1.0),
         ),
     )  # fmt: skip
-    more: ClassVar[tuple[Input, ...]] = (balance_input(is_needed=False), axis_input(is_needed=False))
+    more: ClassVar[tuple[Input, ...]] = (
+        balance_input(is_needed=False),
+        axis_input(is_needed=False),
+    )
 
     mass_g: Given
     spacing_top_mm: Given
@@ -85,14 +88,18 @@ class Bifilar(Timed):
         is_level = given.get("long_axis") == "level"
         inertia = nominal(frame.body().recoil_kgcm2 if is_level else frame.twist_kgcm2 or 0.0)
         top, bottom = plain(given["spacing_top_mm"]), plain(given["spacing_bottom_mm"])
-        return bifilar_period(nominal(frame.mass_g), inertia, top, bottom, plain(given["thread_mm"]))
+        return bifilar_period(
+            nominal(frame.mass_g), inertia, top, bottom, plain(given["thread_mm"])
+        )
 
     @classmethod
     def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:
         if given.get("long_axis") != "level":
             return {k: v for k, v in given.items() if k not in ("balance_mm", "axis_mm")}, []
         lacks = [one.name for one in cls.more if one.key not in given]
-        return given, [(name, "Hung level it needs balance and axis for a swing weight.") for name in lacks]
+        return given, [
+            (name, "Hung level it needs balance and axis for a swing weight.") for name in lacks
+        ]
 
     def faults(self) -> Faults:
         yield from above_nought(
@@ -113,7 +120,9 @@ class Bifilar(Timed):
         """I = M g r₁ r₂ T²/(4π² ℓ) with 2r₁ and 2r₂ the spacings above and below."""
         period, figures, notes = self.timed()
         mass = number(self.mass_g, "mass")
-        r1r2 = number(self.spacing_top_mm, "spacing") * number(self.spacing_bottom_mm, "spacing") / 4
+        r1r2 = (
+            number(self.spacing_top_mm, "spacing") * number(self.spacing_bottom_mm, "spacing") / 4
+        )
         thread = number(self.thread_mm, "thread")
         turning = mass * (self.g_ms2 * 1000) * r1r2 * period * period / (4 * math.pi**2 * thread)
         inertia = turning / KGCM2
@@ -127,7 +136,9 @@ class Bifilar(Timed):
         return Measurement("bifilar", quantity, inertia, figures, notes)
 
 
-def bifilar_period(mass: float, inertia_kgcm2: float, top: float, bottom: float, thread: float) -> float:
+def bifilar_period(
+    mass: float, inertia_kgcm2: float, top: float, bottom: float, thread: float
+) -> float:
     """The period in s of small turns: the formula turned round."""
     pull = mass * GRAVITY * 1000 * top * bottom / 4
     return 2 * math.pi * math.sqrt(inertia_kgcm2 * KGCM2 * thread / pull)

@@ -11,7 +11,7 @@ from typing import ClassVar, Literal
 
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.measure.method import TAPE_U_MM, Document, Input, mass_input, plain
+from kentrobar.core.measure.method import TAPE_U_MM, Document, Input, Note, mass_input, plain
 from kentrobar.core.numbers import Given, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 
@@ -76,7 +76,7 @@ class HungFlat(Timed):
             f"Hung flat the twist weight is what is left of {nominal(swung):.1f} − {nominal(carried):.1f}: "
             f"an error in the timing counts {2 * share:.0f} times over. Two threads tell it better."
         )
-        return Measurement("hung-flat", "twist_kgcm2", twist, figures, (weak, *notes))
+        return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note("weak", weak), *notes))
 
 
 def hung_period(mass: float, twist_kgcm2: float, hang: float) -> float:

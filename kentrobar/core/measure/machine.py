@@ -36,7 +36,11 @@ class Machine(Method):
         axis_input(),
         Input("drift", "drift_kgcm2", "inertia", "reads over by", "0", is_needed=False),
     )
-    readings: ClassVar[tuple[str, str, str] | None] = ("readings_kgcm2", "kg·cm²", "314.2 314.6 314.3")
+    readings: ClassVar[tuple[str, str, str] | None] = (
+        "readings_kgcm2",
+        "kg·cm²",
+        "314.2 314.6 314.3",
+    )
     usual_kit: ClassVar[Kit] = Kit(1.0, 0.5)
     is_by_hand: ClassVar[bool] = False
     caution: ClassVar[str] = "Clamped face-flat it reads high by the twist weight."
@@ -75,7 +79,9 @@ class Machine(Method):
 
     def reduce(self) -> Measurement:
         """swing weight = mean reading − drift, about the machine's axis."""
-        seen = sample(self.readings_kgcm2, self.resolution_kgcm2, self.repeatability_kgcm2, self.set_aside)
+        seen = sample(
+            self.readings_kgcm2, self.resolution_kgcm2, self.repeatability_kgcm2, self.set_aside
+        )
         swing = seen.result() - number(self.drift_kgcm2, "drift")
         figures = {
             "mean_kgcm2": seen.mean,
@@ -87,5 +93,10 @@ class Machine(Method):
             figures["spread_kgcm2"] = seen.spread
         apart = seen.apart()
         return Measurement(
-            "machine", "swing_kgcm2", swing, figures, apart_notes(apart, self.readings_kgcm2), tuple(apart)
+            "machine",
+            "swing_kgcm2",
+            swing,
+            figures,
+            apart_notes(apart, self.readings_kgcm2),
+            tuple(apart),
         )

@@ -166,6 +166,18 @@ GRAVITY = 9.80665
 """m/s², unless set."""
 
 
+NoteCode = Literal["stands-apart", "missed-pass", "stray-tap", "weak"]
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """Something to know about a result: which, of which raw reading (counted from 0; None for the whole), in words."""
+
+    code: NoteCode
+    said: str
+    reading: int | None = None
+
+
 @dataclass(frozen=True, slots=True)
 class Measurement:
     """A value of one quantity, reduced from a reading.
@@ -174,7 +186,7 @@ class Measurement:
         quantity: ``mass_g``, ``balance_mm``, ``swing_kgcm2``, ``twist_kgcm2``, ``recoil_kgcm2`` or,
             where a method cannot know which, ``inertia_kgcm2``.
         figures: every intermediate figure by name, the result among them.
-        notes: what the person should know about this result.
+        notes: what the person should know about this result, each with its code.
         apart: (index, modified z-score) of raw readings that stand apart from their fellows.
     """
 
@@ -182,7 +194,7 @@ class Measurement:
     quantity: str
     value: Number
     figures: Mapping[str, Number] = field(default_factory=dict)
-    notes: tuple[str, ...] = ()
+    notes: tuple[Note, ...] = ()
     apart: tuple[tuple[int, float], ...] = ()
 
     @property
@@ -277,7 +289,9 @@ def no_negative_u(values: Mapping[str, Given | None]) -> Faults:
             yield f"{name}.u", f"{given.u:g} is below 0"
 
 
-def readings_faults(name: str, values: list[float], set_aside: list[Any], positive: bool = True) -> Faults:
+def readings_faults(
+    name: str, values: list[float], set_aside: list[Any], positive: bool = True
+) -> Faults:
     """A list of readings: not empty, above 0 where it must be, and not all set aside."""
     if not values:
         yield name, "no reading is in it"
@@ -304,7 +318,12 @@ def aside_faults(count: int, set_aside: list[Any]) -> Faults:
         yield "set_aside", "every reading is set aside: none is left"
 
 
-def apart_notes(apart: list[tuple[int, float]], values: list[float]) -> tuple[str, ...]:
+def apart_notes(apart: list[tuple[int, float]], values: list[float]) -> tuple[Note, ...]:
     return tuple(
-        f"Reading {i + 1}, {values[i]:g}, stands apart from its fellows (z {z:+.1f})." for i, z in apart
+        Note(
+            "stands-apart",
+            f"Reading {i + 1}, {values[i]:g}, stands apart from its fellows (z {z:+.1f}).",
+            i,
+        )
+        for i, z in apart
     )

@@ -108,7 +108,9 @@ def _columns(text: str) -> tuple[Array, dict[str, Array]]:
         elif not numbers:
             header = row
         if len(numbers) > MOST_SAMPLES:
-            raise NoSwing(f"More than {MOST_SAMPLES} samples: cut the recording to a minute or two.")
+            raise NoSwing(
+                f"More than {MOST_SAMPLES} samples: cut the recording to a minute or two."
+            )
     if len(numbers) < 2 * LEAST_RATE:
         raise NoSwing(
             f"{len(numbers)} rows of numbers: a recording has a column of time and one of motion, "
@@ -157,9 +159,13 @@ def _clock_column(table: Array, names: list[str], filled: list[int]) -> int:
         if len(steps) and (steps >= 0).mean() > 0.98 and (steps > 0).mean() > 0.5:
             rising.append(i)
     if not rising:
-        raise NoSwing("No column is a clock: one must hold rising times in seconds or milliseconds.")
+        raise NoSwing(
+            "No column is a clock: one must hold rising times in seconds or milliseconds."
+        )
     named = [
-        i for i in rising if re.search(r"time|stamp|second|elapsed|^t\b|zeit|temps", names[i], re.IGNORECASE)
+        i
+        for i in rising
+        if re.search(r"time|stamp|second|elapsed|^t\b|zeit|temps", names[i], re.IGNORECASE)
     ]
     return (named or rising)[0]
 
@@ -170,16 +176,24 @@ def _to_seconds(column: Array, name: str) -> float:
 
     steps = np.diff(column)
     step = float(np.median(steps[steps > 0]))
-    for unit, factor in ((r"\bns\b|nano", 1e-9), (r"\b[uµ]s\b|micro", 1e-6), (r"\bms\b|milli", 1e-3)):
+    for unit, factor in (
+        (r"\bns\b|nano", 1e-9),
+        (r"\b[uµ]s\b|micro", 1e-6),
+        (r"\bms\b|milli", 1e-3),
+    ):
         if re.search(unit, name, re.IGNORECASE):
             return factor
     # A step of more than a quarter of a second would be too slow to use: finer units are meant.
     return next(
-        factor for least, factor in ((1e5, 1e-9), (250.0, 1e-6), (0.25, 1e-3), (0.0, 1.0)) if step > least
+        factor
+        for least, factor in ((1e5, 1e-9), (250.0, 1e-6), (0.25, 1e-3), (0.0, 1.0))
+        if step > least
     )
 
 
-def _in_order(times: Array, channels: dict[str, Array]) -> tuple[Array, dict[str, Array], list[str]]:
+def _in_order(
+    times: Array, channels: dict[str, Array]
+) -> tuple[Array, dict[str, Array], list[str]]:
     import numpy as np
 
     notes = []
@@ -345,7 +359,9 @@ def _fit(
         left: Array = y - columns @ solved
         return left
 
-    unknown, left, slopes = _least_squares(rest, [2 * math.pi * frequency, 0.01], 1e-4 / (t[-1] - t[0]))
+    unknown, left, slopes = _least_squares(
+        rest, [2 * math.pi * frequency, 0.01], 1e-4 / (t[-1] - t[0])
+    )
     spread = math.sqrt(float(left @ left) / max(len(x) - 8, 1))
     covariance = np.linalg.inv(slopes.T @ slopes)
     # Neighbouring samples err together where the logger smooths: fewer of them count.
@@ -354,14 +370,21 @@ def _fit(
     u_omega = spread * math.sqrt(covariance[0, 0] * (1 + together) / (1 - together))
     period = 2 * math.pi / unknown[0]
     if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
-        raise NoSwing("What swings in it does not keep one period. Let the frame swing freely, then record.")
+        raise NoSwing(
+            "What swings in it does not keep one period. Let the frame swing freely, then record."
+        )
     u = period * u_omega / unknown[0]
     if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
         period, u = 2 * period, 2 * u
-        notes = [*notes, "The sensor beat twice a swing: the period is two beats, as this frame swings."]
+        notes = [
+            *notes,
+            "The sensor beat twice a swing: the period is two beats, as this frame swings.",
+        ]
     every = max(len(x) // PLOTTED, 1)
     fitted = y - left
-    plot = tuple(zip(t[::every].tolist(), y[::every].tolist(), fitted[::every].tolist(), strict=True))
+    plot = tuple(
+        zip(t[::every].tolist(), y[::every].tolist(), fitted[::every].tolist(), strict=True)
+    )
     rate = 1 / float(np.median(np.diff(times)))
     span = float(t[-1] - t[0])
     return Motion(

@@ -105,7 +105,9 @@ class Pendulum(Timed):
         jig = given.get("jig")
         clamp = Jig(**{key: plain(value) for key, value in jig.items()}) if jig else None
         pivot = plain(given["pivot_mm"])
-        return pendulum_period(nominal(frame.mass_g), nominal(frame.balance_mm), recoil, pivot, clamp)
+        return pendulum_period(
+            nominal(frame.mass_g), nominal(frame.balance_mm), recoil, pivot, clamp
+        )
 
     @classmethod
     def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:
@@ -118,7 +120,10 @@ class Pendulum(Timed):
         yield from no_negative_u({"pivot_mm": self.pivot_mm})
         yield from not_negative({"axis_mm": self.axis_mm})
         if abs(value_of(self.pivot_mm) - value_of(self.balance_mm)) < 5:
-            yield "pivot_mm", f"{value_of(self.pivot_mm):g} lies at the balance point: nothing swings there"
+            yield (
+                "pivot_mm",
+                f"{value_of(self.pivot_mm):g} lies at the balance point: nothing swings there",
+            )
         if self.jig is not None:
             yield from _prefixed("jig", above_nought({"mass_g": self.jig.mass_g}))
             yield from _prefixed("jig", no_negative_u({"balance_mm": self.jig.balance_mm}))

@@ -54,7 +54,9 @@ class Scale(Method):
 
     def faults(self) -> Faults:
         yield from readings_faults("readings_g", self.readings_g, self.set_aside)
-        yield from not_negative({"resolution_g": self.resolution_g, "repeatability_g": self.repeatability_g})
+        yield from not_negative(
+            {"resolution_g": self.resolution_g, "repeatability_g": self.repeatability_g}
+        )
         yield from no_negative_u({"drift_g": self.drift_g})
         if not 1 <= self.count <= 10_000:
             yield "count", f"{self.count} is outside 1…10000"

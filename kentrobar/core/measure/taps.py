@@ -58,7 +58,9 @@ class TapFit:
         return ufloat(self.interval * taps_per_period, self.u * taps_per_period, "taps")
 
 
-def fit(times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float | None = None) -> TapFit:
+def fit(
+    times: Sequence[float], set_aside: Collection[int] = (), jitter_s: float | None = None
+) -> TapFit:
     """Fit a line through passes.
 
     Args:

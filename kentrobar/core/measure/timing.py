@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import ClassVar
 
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.measure.method import Document, InstrumentKind, Method
+from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, number, value_of
 
@@ -80,25 +80,34 @@ class Timed(Method):
         if self.tap_times_s is not None:
             yield from _tap_faults(self.tap_times_s, self.set_aside)
 
-    def timed(self) -> tuple[Number, Figures, tuple[str, ...]]:
+    def timed(self) -> tuple[Number, Figures, tuple[Note, ...]]:
         """(period of small swings in s, intermediate figures, notes)."""
         figures: Figures = {}
-        notes: list[str] = []
+        notes: list[Note] = []
         period: Number
         if self.tap_times_s is not None:
-            found = fit(self.tap_times_s, {aside.index for aside in self.set_aside}, self.tap_jitter_s)
+            found = fit(
+                self.tap_times_s, {aside.index for aside in self.set_aside}, self.tap_jitter_s
+            )
             period = found.period(self.taps_per_period)
             figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
             for i, count in found.missed:
                 what = "a pass was" if count == 1 else f"{count} passes were"
-                notes.append(f"After tap {i + 1} {what} missed, and counted.")
-            notes += [f"Tap {i + 1} is far off the line of the others." for i in found.stray]
+                notes.append(
+                    Note("missed-pass", f"After tap {i + 1} {what} missed, and counted.", i)
+                )
+            notes += [
+                Note("stray-tap", f"Tap {i + 1} is far off the line of the others.", i)
+                for i in found.stray
+            ]
         else:
             assert self.period_s is not None
             period = number(self.period_s, "period")
         figures["measured_period_s"] = period
         # Large swings lengthen the period: T₀ = T / (1 + θ²/16).
-        period = period / (1 + mean_square_amplitude(self.amplitude_deg, self.amplitude_end_deg) / 16)
+        period = period / (
+            1 + mean_square_amplitude(self.amplitude_deg, self.amplitude_end_deg) / 16
+        )
         figures["period_s"] = period
         return period, figures, tuple(notes)
 

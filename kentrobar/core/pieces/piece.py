@@ -235,7 +235,9 @@ class Stretch(Piece):
         low, high = self.span(outline)
         mm = min(max(mm, low - self.from_mm), high - self.to_mm)
         return replace(
-            self, from_mm=within(self.from_mm + mm, low, high), to_mm=within(self.to_mm + mm, low, high)
+            self,
+            from_mm=within(self.from_mm + mm, low, high),
+            to_mm=within(self.to_mm + mm, low, high),
         )
 
     def dragged(self, outline: Outline, x: float, y: float) -> Self:

@@ -35,7 +35,9 @@ class Plug(Stretch):
     def shape(self, outline: Outline) -> Shape:
         r, x0, x1 = outline.handle_radius_mm, self.from_mm, self.to_mm
         badge = (((x0 + x1) / 2, -r), (0.0, -1.0))
-        return Shape((((x0, 0.0), (x1, 0.0)),), r, (badge,), (("start", (x0, 0.0)), ("end", (x1, 0.0))))
+        return Shape(
+            (((x0, 0.0), (x1, 0.0)),), r, (badge,), (("start", (x0, 0.0)), ("end", (x1, 0.0)))
+        )
 
     @property
     def order(self) -> tuple[int, float]:

@@ -48,10 +48,14 @@ class PerLength:
     cuts: int
     width_u: float = 0.0
 
-    def piece(self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM) -> tuple[float, float]:
+    def piece(
+        self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM
+    ) -> tuple[float, float]:
         """(grams, one standard uncertainty) of ``strips`` equal strips: the roll's errs for all alike."""
         whole = length_mm * strips
-        return self.g_per_mm * whole, math.hypot(self.u * whole, self.cut_u(length_mm, strips, u_cut_mm))
+        return self.g_per_mm * whole, math.hypot(
+            self.u * whole, self.cut_u(length_mm, strips, u_cut_mm)
+        )
 
     @property
     def share(self) -> float:

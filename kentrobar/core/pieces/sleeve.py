@@ -33,7 +33,9 @@ class Sleeve(Stretch):
     def shape(self, outline: Outline) -> Shape:
         r, x0, x1 = outline.handle_radius_mm, self.from_mm, self.to_mm
         badge = (((x0 + x1) / 2, r), (0.0, 1.0))
-        return Shape((((x0, 0.0), (x1, 0.0)),), 2 * r, (badge,), (("start", (x0, r)), ("end", (x1, r))))
+        return Shape(
+            (((x0, 0.0), (x1, 0.0)),), 2 * r, (badge,), (("start", (x0, r)), ("end", (x1, r)))
+        )
 
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)

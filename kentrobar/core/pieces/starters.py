@@ -72,7 +72,9 @@ def _grip(outline: Outline, mass: float, what: str) -> Piece:
 def _dampener(outline: Outline) -> Piece:
     if isinstance(outline, Racket):
         x = outline.hoop_base_mm + outline.rim_mm + 8
-        return Point(mass_g=_usual_g("dampener"), x_mm=min(x, outline.length_mm), material="dampener")
+        return Point(
+            mass_g=_usual_g("dampener"), x_mm=min(x, outline.length_mm), material="dampener"
+        )
     return Point(mass_g=3.0, x_mm=outline.length_mm - outline.rim_mm, material="test module")
 
 
@@ -83,7 +85,9 @@ def _throat(outline: Outline) -> Piece:
 
 
 def _guard_trim(outline: Outline) -> Piece:
-    return Strip(mass_g=-1.5, clock=12, length_mm=114, line="edge", material="bumper guard, trimmed")
+    return Strip(
+        mass_g=-1.5, clock=12, length_mm=114, line="edge", material="bumper guard, trimmed"
+    )
 
 
 PUT_ON = (
@@ -101,9 +105,17 @@ PUT_ON = (
     ),
 )
 TAKE_OFF = (
-    Starter("no-overgrip", "Overgrip", "", lambda outline: _grip(outline, -_usual_g("overgrip"), "overgrip")),
     Starter(
-        "no-grip", "Replacement grip", "", lambda outline: _grip(outline, -_usual_g("grip"), "synthetic grip")
+        "no-overgrip",
+        "Overgrip",
+        "",
+        lambda outline: _grip(outline, -_usual_g("overgrip"), "overgrip"),
+    ),
+    Starter(
+        "no-grip",
+        "Replacement grip",
+        "",
+        lambda outline: _grip(outline, -_usual_g("grip"), "synthetic grip"),
     ),
     Starter(
         "no-strings",
@@ -113,7 +125,10 @@ TAKE_OFF = (
         rackets_only=True,
     ),
     Starter(
-        "no-point", "Dampener or module", "", lambda o: replace(_dampener(o), mass_g=-_usual_g("dampener"))
+        "no-point",
+        "Dampener or module",
+        "",
+        lambda o: replace(_dampener(o), mass_g=-_usual_g("dampener")),
     ),
     Starter("no-guard", "Guard trim at the tip", "", _guard_trim),
 )

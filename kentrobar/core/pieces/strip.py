@@ -55,11 +55,17 @@ class Strip(Piece):
         return Body(1.0, sums.x / n, sums.xx / n + zz, sums.yy / n + zz, lateral)
 
     def faults(self, outline: Outline) -> Faults:
+        if self.line not in LINES:
+            yield "line", f"{self.line!r} is not one of {', '.join(LINES)}"
+            return
         if not 0 <= self.clock <= 12:
             yield "clock", f"{self.clock:g} is outside 0…12"
         longest = outline.path(self.line).length
         if not 0 < self.length_mm <= longest:
-            yield "length_mm", f"{self.length_mm:g} is outside 0…{longest:.1f}, once round this line"
+            yield (
+                "length_mm",
+                f"{self.length_mm:g} is outside 0…{longest:.1f}, once round this line",
+            )
 
     @property
     def runs(self) -> int:
@@ -104,7 +110,9 @@ class Strip(Piece):
     def _cut_to(self, outline: Outline, length: float) -> Self:
         longest = outline.path(self.line).length
         length = min(tidy(min(max(length, FINE_MM * 5), longest), 2), longest)
-        return replace(self, length_mm=length, mass_g=tidy(self.mass_g * length / self.length_mm, 4))
+        return replace(
+            self, length_mm=length, mass_g=tidy(self.mass_g * length / self.length_mm, 4)
+        )
 
     # --- words ---------------------------------------------------------------------------------------
 
@@ -206,7 +214,10 @@ class Strip(Piece):
             "both faces alike.",
             "inner": "On the inside of the hoop, between the grommets; the same on both sides.",
         }[self.line]
-        lines: tuple[str, ...] = (how, "Begin at the mark, same on both sides, and press down with a roller.")
+        lines: tuple[str, ...] = (
+            how,
+            "Begin at the mark, same on both sides, and press down with a roller.",
+        )
         if is_racket and self.line != "edge":
             lines = (*lines, "A wider roll is trimmed to the beam before it is laid.")
         place = self.place(at.outline, at.grommets)

@@ -38,11 +38,16 @@ PATTERNS = {
         Pattern("sides", "Sides", {"sides": 3.5}, {"sides": 3.0}),
         Pattern("tip", "Tip", {"tip": 1.5}, {"tip": 1.0}),
         Pattern("shoulders", "Shoulders, 10 & 2", {"shoulders": 2.5}, {}),
-        Pattern("tip-butt", "Tip and butt", {"tip": 1.5, "handle": 5.0}, {"tip": 1.0, "handle": 3.0}),
+        Pattern(
+            "tip-butt", "Tip and butt", {"tip": 1.5, "handle": 5.0}, {"tip": 1.0, "handle": 3.0}
+        ),
         Pattern("throat", "Throat", {"throat": 4.0}, {}),
         Pattern("handle", "Handle", {"handle": 5.0}, {"handle": 3.0}),
         Pattern(
-            "sides-handle", "Sides and handle", {"sides": 3.0, "handle": 4.0}, {"sides": 2.5, "handle": 3.0}
+            "sides-handle",
+            "Sides and handle",
+            {"sides": 3.0, "handle": 4.0},
+            {"sides": 2.5, "handle": 3.0},
         ),
         Pattern("high-corners", "High corners", {}, {"high-corners": 2.0}),
         Pattern("low-corners", "Low corners", {}, {"low-corners": 3.0}),
@@ -155,7 +160,9 @@ class Change:
         """``swing weight +6 kg·cm²`` or ``balance kept``."""
         if not self.by:
             return f"{self.label} kept"
-        return f"{self.label} {fixed(self.by, 1, True).removesuffix('.0')} {FIGURES[self.figure].unit}"
+        return (
+            f"{self.label} {fixed(self.by, 1, True).removesuffix('.0')} {FIGURES[self.figure].unit}"
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +217,9 @@ def advise(
         _begun(PATTERNS[name], wishes, outline, body, axis_mm, noticed, is_played) for name in names
     )
     changes = [
-        change for change in _changes(wishes, outline.kind) if twist_known or change.figure != "twist_kgcm2"
+        change
+        for change in _changes(wishes, outline.kind)
+        if twist_known or change.figure != "twist_kgcm2"
     ]
     rails = tuple(_rails(wishes, twist_known))
     return Advice(wishes, tuple(changes), tuple(_against(wishes)), patterns, rails)

@@ -249,7 +249,10 @@ class Brief:
             if goal.axis_mm is not None and name != "swing_kgcm2":
                 yield f"{path}.{name}.axis_mm", "only a swing weight has an axis"
             elif goal.axis_mm is not None and not 0 <= goal.axis_mm < self.frame.length_mm:
-                yield f"{path}.{name}.axis_mm", f"{goal.axis_mm:g} is outside 0…{self.frame.length_mm:g}"
+                yield (
+                    f"{path}.{name}.axis_mm",
+                    f"{goal.axis_mm:g} is outside 0…{self.frame.length_mm:g}",
+                )
             if not goal.tol > 0:
                 yield f"{path}.{name}.tol", f"{goal.tol:g} must be above 0"
             if goal.value is not None and not goal.value > 0:
@@ -274,7 +277,10 @@ def kit_faults(
             if not 1 <= material.max_layers <= 10:
                 yield f"materials[{i}].max_layers", f"{material.max_layers} is outside 1…10"
         else:
-            sizes, others = {"step_g": material.step_g, "max_g": material.max_g}, {"u_g": material.u_g}
+            sizes, others = (
+                {"step_g": material.step_g, "max_g": material.max_g},
+                {"u_g": material.u_g},
+            )
         for name, size in sizes.items():
             if not size > 0:
                 yield f"materials[{i}].{name}", f"{size:g} must be above 0"
@@ -292,7 +298,10 @@ def kit_faults(
     if len({site.name for site in sites}) < len(sites):
         yield "sites", "two sites have one name"
     if count > MOST_CANDIDATES:
-        yield "materials", f"{count} ways to cut them: coarser steps, please, {MOST_CANDIDATES} are the most"
+        yield (
+            "materials",
+            f"{count} ways to cut them: coarser steps, please, {MOST_CANDIDATES} are the most",
+        )
 
 
 def _choices(site: Site, material: Material) -> int:
@@ -311,7 +320,11 @@ def _choices(site: Site, material: Material) -> int:
 def _site_faults(site: Site, frame: Outline) -> Iterator[tuple[str, str]]:
     if isinstance(site, StripSite):
         strip = Strip(
-            mass_g=1.0, clock=site.clock, length_mm=site.max_length_mm, line=site.line, mirror=site.mirror
+            mass_g=1.0,
+            clock=site.clock,
+            length_mm=site.max_length_mm,
+            line=site.line,
+            mirror=site.mirror,
         )
         for name, reason in strip.faults(frame):
             yield "max_length_mm" if name == "length_mm" else name, reason
@@ -323,7 +336,10 @@ def _site_faults(site: Site, frame: Outline) -> Iterator[tuple[str, str]]:
             yield f"piece.{name}", reason
         for i, less in enumerate(site.less_g):
             if not 0 < less <= site.piece.mass_g:
-                yield f"less_g[{i}]", f"{less:g} is outside 0…{site.piece.mass_g:g}, what the part weighs"
+                yield (
+                    f"less_g[{i}]",
+                    f"{less:g} is outside 0…{site.piece.mass_g:g}, what the part weighs",
+                )
     else:
         piece = Throat if isinstance(site, ThroatSite) else Plug
         yield from piece(mass_g=1.0, from_mm=site.from_mm, to_mm=site.to_mm).faults(frame)

@@ -14,7 +14,18 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
-from .brief import Brief, Material, PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite, Weights
+from .brief import (
+    Brief,
+    Material,
+    PartSite,
+    PlugSite,
+    Putty,
+    Site,
+    StripSite,
+    Tape,
+    ThroatSite,
+    Weights,
+)
 
 LEAST_CUT_MM = 3.0
 """Shorter ends beside a keep-out do not stick: they are left off."""
@@ -98,7 +109,9 @@ def beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
     return site
 
 
-def _ways(frame: Outline, site: Site, material: Material) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
+def _ways(
+    frame: Outline, site: Site, material: Material
+) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
     """(pieces, cuts, length in mm) of every way to use a material at a site."""
     if isinstance(site, PlugSite):
         yield from _inside(site, material)
@@ -114,7 +127,8 @@ def _ways(frame: Outline, site: Site, material: Material) -> Iterator[tuple[tupl
 def _inside(site: PlugSite, material: Material) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
     if isinstance(material, Putty) and site.filling == "cavity":
         doses = [
-            (count * material.step_g, 0) for count in range(1, _whole(material.max_g / material.step_g) + 1)
+            (count * material.step_g, 0)
+            for count in range(1, _whole(material.max_g / material.step_g) + 1)
         ]
     elif isinstance(material, Tape) and site.filling == "foam":
         # Strips as long as the cap is deep, laid side by side: how they are divided is the hand's choice.
@@ -127,7 +141,11 @@ def _inside(site: PlugSite, material: Material) -> Iterator[tuple[tuple[Piece, .
         return
     for grams, cuts in doses:
         plug = Plug(
-            mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material=material.name
+            mass_g=grams,
+            from_mm=site.from_mm,
+            to_mm=site.to_mm,
+            site=site.name,
+            material=material.name,
         )
         yield (plug,), cuts, math.inf
 
@@ -168,7 +186,9 @@ def _tape(
     return tuple(pieces), sum(strip.runs for strip in pieces)
 
 
-def _outside(length: float, keep_out: list[tuple[float, float]], least: float) -> list[tuple[float, float]]:
+def _outside(
+    length: float, keep_out: list[tuple[float, float]], least: float
+) -> list[tuple[float, float]]:
     """The stretches of a strip, from its centre, that lie outside what must be kept free."""
     free = [(-length / 2, length / 2)]
     for low, high in keep_out:

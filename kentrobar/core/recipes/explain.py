@@ -127,10 +127,14 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
         yield Opening(kind, _said(kind, name, recipe), name, None, recipe)
     if not yielded and len(tried) > 1:
         gentle = tuple(site for site in brief.spare_sites if not _is_last(site))
-        every = replace(brief, sites=brief.sites + gentle, materials=brief.materials + brief.spare_materials)
+        every = replace(
+            brief, sites=brief.sites + gentle, materials=brief.materials + brief.spare_materials
+        )
         recipe = reaches(every, search)
         if recipe:
-            used = {piece.site for piece in recipe.pieces} | {piece.material for piece in recipe.pieces}
+            used = {piece.site for piece in recipe.pieces} | {
+                piece.material for piece in recipe.pieces
+            }
             spares = [one.name for one in (*gentle, *brief.spare_materials) if one.name in used]
             text = f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g in all"
             yield Opening("together", text, "; ".join(spares), None, recipe)
@@ -143,7 +147,11 @@ def _wider(brief: Brief, search: Search) -> Iterator[Opening]:
         return
     for name, goal in brief.wanted().items():
         search.check()
-        reference = base.balance if "balance_mm" not in brief.wanted() else brief.wanted()["balance_mm"].value
+        reference = (
+            base.balance
+            if "balance_mm" not in brief.wanted()
+            else brief.wanted()["balance_mm"].value
+        )
         programme = Programme(brief, base, ways, reference, search.check)
         beyond = least_of_one(programme, name, search.time_left)
         if beyond is None or beyond <= 0:

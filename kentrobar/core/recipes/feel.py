@@ -117,7 +117,9 @@ def _even(low: float, high: float, steps: int) -> Iterable[float]:
     return (low + (high - low) * i / steps for i in range(steps + 1))
 
 
-def changed(before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_known: bool) -> list[str]:
+def changed(
+    before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_known: bool
+) -> list[str]:
     """What a change is felt as, most telling first; empty where nothing would be noticed."""
     swing = after.swing_kgcm2(axis_mm) - before.swing_kgcm2(axis_mm)
     said = []
@@ -127,7 +129,9 @@ def changed(before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_k
             if swing > 0
             else "quicker round, less weight behind it"
         )
-        said.append(f"{fixed(swing, 1, True)} kg·cm² of swing weight: {more} ({noticed.word(swing)}).")
+        said.append(
+            f"{fixed(swing, 1, True)} kg·cm² of swing weight: {more} ({noticed.word(swing)})."
+        )
     balance = after.balance - before.balance
     if abs(balance) >= 2:
         where = "more of it lies in the head" if balance > 0 else "more of it lies in the hand"
@@ -135,7 +139,9 @@ def changed(before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_k
     if twist_known and before.twist and abs(after.twist / before.twist - 1) >= 0.03:
         twist = after.twist / before.twist - 1
         steadier = "steadier" if twist > 0 else "turns more"
-        said.append(f"Twist weight {fixed(100 * twist, 0, True)} %: {steadier} off the centre line.")
+        said.append(
+            f"Twist weight {fixed(100 * twist, 0, True)} %: {steadier} off the centre line."
+        )
     mass = after.mass - before.mass
     if abs(mass) >= 3:
         said.append(
@@ -145,7 +151,13 @@ def changed(before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_k
 
 
 def gained(
-    before: Body, after: Body, marks: Sequence[tuple[float, float]], kind: str, bounce: float | None = None
+    before: Body,
+    after: Body,
+    marks: Sequence[tuple[float, float]],
+    kind: str,
+    bounce: float | None = None,
 ) -> float:
     """How much of a ball's speed comes back more, over all marks, as a share (0.01 is a hundredth)."""
-    return fmean(rebound(after, x, y, kind, bounce) - rebound(before, x, y, kind, bounce) for x, y in marks)
+    return fmean(
+        rebound(after, x, y, kind, bounce) - rebound(before, x, y, kind, bounce) for x, y in marks
+    )

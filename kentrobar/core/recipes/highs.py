@@ -102,20 +102,27 @@ def _solve(
     bound = np.concatenate([1 - p.start, 1 + p.start])
     above, below = p.rows - p.wider, -p.rows - p.wider
     met = np.vstack([np.hstack([side, -eye, none, none]) for side in (above, below)])
-    constraints = [LinearConstraint(met, ub=bound), LinearConstraint(_one_a_site(p, n + 3 * t), ub=1.0)]
+    constraints = [
+        LinearConstraint(met, ub=bound),
+        LinearConstraint(_one_a_site(p, n + 3 * t), ub=1.0),
+    ]
     if settles:
         # What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss).
         allowed = np.array([limits[name] for name in p.names] * 2)
         # No limit on a miss, nothing to hold it to.
         rows = np.isfinite(allowed)
         for overruns, room in (([-eye, none], 0.0), ([none, -eye], np.tile(p.read, 2))):
-            held = np.vstack([np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)])
+            held = np.vstack(
+                [np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)]
+            )
             constraints.append(LinearConstraint(held[rows], ub=(bound + allowed - room)[rows]))
     if p.brief.max_added_g is not None:
         heavy = np.concatenate([p.grams, np.zeros(3 * t)])
         constraints.append(LinearConstraint(heavy[None, :], ub=p.brief.max_added_g))
     for row, most in extra:
-        constraints.append(LinearConstraint(np.concatenate([row, np.zeros(3 * t)])[None, :], ub=most))
+        constraints.append(
+            LinearConstraint(np.concatenate([row, np.zeros(3 * t)])[None, :], ub=most)
+        )
     upper = np.concatenate([np.ones(n), [limits[name] for name in p.names], np.full(2 * t, np.inf)])
     whole = np.concatenate([np.ones(n), np.zeros(3 * t)])
     found = milp(
@@ -124,7 +131,11 @@ def _solve(
     )  # fmt: skip
     if found.x is None:
         return None
-    gap = max(float(found.fun - found.mip_dual_bound), 0.0) if found.mip_dual_bound is not None else math.inf
+    gap = (
+        max(float(found.fun - found.mip_dual_bound), 0.0)
+        if found.mip_dual_bound is not None
+        else math.inf
+    )
     return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap)
 
 

@@ -89,7 +89,9 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
     ]
 
 
-def least_beyond(p: Programme, limits: dict[str, float], names: list[str]) -> dict[str, float] | None:
+def least_beyond(
+    p: Programme, limits: dict[str, float], names: list[str]
+) -> dict[str, float] | None:
     """How far beyond its tolerance each target is missed where the ``names`` are missed least in all,
     others within ``limits``; None where none was found as far as is looked (``FURTHER``).
 
@@ -208,7 +210,9 @@ def _pairs(p: Programme, first: Half, second: Half, reach: Table) -> Iterator[tu
     n, m = len(first.cost), len(second.cost)
     width = reach + first.wider.max(axis=0) + second.wider.max(axis=0)
     spread = np.ptp(second.line, axis=0) / width
-    telling = sorted((i for i in range(len(p.names)) if math.isfinite(width[i])), key=lambda i: -spread[i])
+    telling = sorted(
+        (i for i in range(len(p.names)) if math.isfinite(width[i])), key=lambda i: -spread[i]
+    )
     if not telling:
         if n * m > MOST_PAIRS:
             raise TooMany
@@ -256,5 +260,7 @@ def _looked_up(
     low = np.clip(middle - width[within], 0.0, stride - 2.0) - SLACK
     high = np.clip(middle + width[within], -0.5, stride - 2.0) + SLACK
     lows = np.array([np.searchsorted(keys, (cell + k) * stride + low) for k in (0, 1)])
-    highs = np.array([np.searchsorted(keys, (cell + k) * stride + high, side="right") for k in (0, 1)])
+    highs = np.array(
+        [np.searchsorted(keys, (cell + k) * stride + high, side="right") for k in (0, 1)]
+    )
     return lows, highs, order

@@ -16,7 +16,18 @@ from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
 
-from .brief import Brief, Goal, Goals, Material, PartSite, Priority, Site, Weights, kit_faults, plain_body
+from .brief import (
+    Brief,
+    Goal,
+    Goals,
+    Material,
+    PartSite,
+    Priority,
+    Site,
+    Weights,
+    kit_faults,
+    plain_body,
+)
 from .candidates import candidates
 from .programme import Stop
 from .solve import Progress, Recipe, Search, Watch, find
@@ -124,10 +135,14 @@ class Matched:
     @property
     def left_out(self) -> tuple[str, ...]:
         """The frames that cannot reach the target."""
-        return tuple(name for name, recipe in zip(self.names, self.recipes, strict=True) if not recipe.is_ok)
+        return tuple(
+            name for name, recipe in zip(self.names, self.recipes, strict=True) if not recipe.is_ok
+        )
 
 
-def match(frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Matched:
+def match(
+    frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None
+) -> Matched:
     """A common target and a recipe for each frame. Swing weights are about the first frame's axis.
 
     Where frames are left out, the best target without them is found too, and what else could be chased.
@@ -137,7 +152,9 @@ def match(frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | N
     if found.status == "ok" or not found.is_whole:
         return found
     try:
-        return replace(found, without=_without(frames, found, search), others=tuple(_others(frames, search)))
+        return replace(
+            found, without=_without(frames, found, search), others=tuple(_others(frames, search))
+        )
     except Stop:
         return replace(found, is_whole=False)
 
@@ -197,18 +214,26 @@ def _targets(frames: FrameSet, bodies: list[Body], axis: float) -> Iterator[dict
         for inside in INSIDE:
             yield _least_mass(frames, bodies, axis, inside)
     elif frames.target.startswith("frame:"):
-        chosen = next(i for i, member in enumerate(frames.frames) if member.name == frames.target[6:])
+        chosen = next(
+            i for i, member in enumerate(frames.frames) if member.name == frames.target[6:]
+        )
         yield {name: plain_figures(bodies[chosen], axis)[name] for name in frames.tolerances}
     else:
         assert frames.targets is not None
-        yield {name: goal.value for name, goal in frames.targets.given().items() if goal.value is not None}
+        yield {
+            name: goal.value
+            for name, goal in frames.targets.given().items()
+            if goal.value is not None
+        }
 
 
 def _towards(
     frames: FrameSet, bodies: list[Body], axis: float, target: dict[str, float], search: Search
 ) -> Matched:
     """A recipe for each frame towards one target."""
-    goals = Goals(**{name: Goal(value=value, tol=_tol(frames, name)) for name, value in target.items()})
+    goals = Goals(
+        **{name: Goal(value=value, tol=_tol(frames, name)) for name, value in target.items()}
+    )
     recipes, is_whole = [], True
     for member, body in zip(frames.frames, bodies, strict=True):
         about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing_kgcm2(axis))
@@ -243,7 +268,9 @@ def _tol(frames: FrameSet, name: str) -> float:
 def _own(member: Member, frames: FrameSet) -> Goals:
     """Goals that are met already, to check a member by."""
     figures = plain_figures(plain_body(member.measured), member.measured.axis_mm)
-    return Goals(**{name: Goal(value=figures[name], tol=1.0) for name in MATCHED if figures[name] > 0})
+    return Goals(
+        **{name: Goal(value=figures[name], tol=1.0) for name in MATCHED if figures[name] > 0}
+    )
 
 
 def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
@@ -266,7 +293,9 @@ def _why(frames: FrameSet, recipes: list[Recipe]) -> str:
     return "; ".join(blocked)
 
 
-def _least_mass(frames: FrameSet, bodies: list[Body], axis: float, inside: float) -> dict[str, float]:
+def _least_mass(
+    frames: FrameSet, bodies: list[Body], axis: float, inside: float
+) -> dict[str, float]:
     """The common target that adds least mass, were tape cut to any length.
 
     A linear programme: the candidates in parts, the target as unknowns beside them, every frame within

@@ -58,12 +58,16 @@ def effects(outline: Outline, body: Body, axis_mm: float, grams: float = 1.0) ->
     sites = usual_sites(outline)
     grip_end = round(outline.handle_length_mm - 5.0)
     places = [(key, site.name, piece_at(site, grams)) for key, site in sites.items()]
-    places.append(("grip", "Round the handle", Sleeve(mass_g=grams, from_mm=0.0, to_mm=max(grip_end, 10.0))))
+    places.append(
+        ("grip", "Round the handle", Sleeve(mass_g=grams, from_mm=0.0, to_mm=max(grip_end, 10.0)))
+    )
     found = [effect(key, name, piece, outline, body, axis_mm) for key, name, piece in places]
     return sorted(found, key=lambda one: -one.x_mm)
 
 
-def effect(key: str, name: str, piece: Piece, outline: Outline, body: Body, axis_mm: float) -> Effect:
+def effect(
+    key: str, name: str, piece: Piece, outline: Outline, body: Body, axis_mm: float
+) -> Effect:
     """What one piece changes on a frame."""
     own = body_of(piece, outline)
     after = body + own

@@ -68,7 +68,12 @@ class Programme:
     """
 
     def __init__(
-        self, brief: Brief, base: Body, ways: list[Candidate], reference_mm: float, check: Callable[[], None]
+        self,
+        brief: Brief,
+        base: Body,
+        ways: list[Candidate],
+        reference_mm: float,
+        check: Callable[[], None],
     ) -> None:
         import numpy as np
 
@@ -90,7 +95,9 @@ class Programme:
         self.cost = np.array([way.cost for way in ways])
         self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
         changes = list(read_changes(brief.measured))
-        self.read = np.array([math.hypot(*(line.form(change) for change in changes)) for line in lines])
+        self.read = np.array(
+            [math.hypot(*(line.form(change) for change in changes)) for line in lines]
+        )
 
     def beyond(self, chosen: tuple[int, ...]) -> dict[str, float]:
         """How far beyond its tolerance each target is missed, in tolerances."""

@@ -13,7 +13,13 @@ from .chance import sureness
 from .explain import Answer, solve
 from .solve import TIME_LIMIT_S, Watch
 
-UNNOTICED = {"mass_g": 3.0, "balance_mm": 2.0, "swing_kgcm2": 5.0, "recoil_kgcm2": 5.0, "twist_kgcm2": 0.4}
+UNNOTICED = {
+    "mass_g": 3.0,
+    "balance_mm": 2.0,
+    "swing_kgcm2": 5.0,
+    "recoil_kgcm2": 5.0,
+    "twist_kgcm2": 0.4,
+}
 """Differences most players do not notice."""
 WORTH = 0.15
 """Another attempt is worth it where it raises the chance to end inside every tolerance by so much."""
@@ -49,7 +55,9 @@ def rest(
         unnoticed: what most players do not notice, where the workshop says otherwise than ``UNNOTICED``.
     """
     base, wanted = plain_body(brief.measured), brief.wanted()
-    misses = {name: plain_figures(base, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()}
+    misses = {
+        name: plain_figures(base, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()
+    }
     now = sureness(brief, base, []).chance
     answer = solve(brief, time_limit_s, watch)
     over = {name: miss for name, miss in misses.items() if abs(miss) > wanted[name].tol + 1e-9}
@@ -77,7 +85,9 @@ def rest(
             "moves what is right already. Stop, or go on only if the mark itself matters."
         )
         return Rest(misses, now, answer, True, why)
-    why = f"{_and(list(over)).capitalize()} {_are(over)} still off by more than reading leaves open."
+    why = (
+        f"{_and(list(over)).capitalize()} {_are(over)} still off by more than reading leaves open."
+    )
     return Rest(misses, now, answer, False, why)
 
 

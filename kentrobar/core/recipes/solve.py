@@ -126,7 +126,9 @@ def find(brief: Brief, search: Search) -> Found:
     return Found("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
 
 
-def _fill(brief: Brief, base: Body, ways: list[Candidate], reference: float, search: Search) -> bool:
+def _fill(
+    brief: Brief, base: Body, ways: list[Candidate], reference: float, search: Search
+) -> bool:
     """Put the recipes found into the search; whether it came to its end."""
     try:
         programme = Programme(brief, base, ways, reference, search.check)
@@ -150,7 +152,9 @@ def _fill(brief: Brief, base: Body, ways: list[Candidate], reference: float, sea
     return True
 
 
-def _gather(brief: Brief, base: Body, programme: Programme, limits: dict[str, float], search: Search) -> None:
+def _gather(
+    brief: Brief, base: Body, programme: Programme, limits: dict[str, float], search: Search
+) -> None:
     """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
     for chosen in different(programme, limits, brief.recipes, search):
         recipe = recipe_of(brief, base, [programme.ways[i] for i in chosen.ways], chosen.gap)
@@ -159,7 +163,9 @@ def _gather(brief: Brief, base: Body, programme: Programme, limits: dict[str, fl
         search.check()
 
 
-def different(p: Programme, limits: dict[str, float], count: int, search: Search) -> Iterator[Chosen]:
+def different(
+    p: Programme, limits: dict[str, float], count: int, search: Search
+) -> Iterator[Chosen]:
     """The best within ``limits``, each of other sites or materials; not the same with more, if it can be."""
     try:
         ranked = best_by_support(p, limits)
@@ -205,7 +211,9 @@ def _first(brief: Brief, search: Search) -> Recipe | None:
 def recipe_of(brief: Brief, base: Body, chosen: Sequence[Candidate], gap: float) -> Recipe:
     after = sum((way.body for way in chosen), base)
     wanted = brief.wanted()
-    misses = {name: plain_figures(after, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()}
+    misses = {
+        name: plain_figures(after, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()
+    }
     return Recipe(
         pieces=tuple(piece for way in chosen for piece in way.pieces),
         after=after,

@@ -66,7 +66,9 @@ def _keep_apart(sites: dict[str, Site], outline: Outline) -> None:
                 sites[name] = replace(site, max_length_mm=steps * CUT_STEP_MM)
 
 
-def tapes(step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_layers: int = 2) -> list[Tape]:
+def tapes(
+    step_mm: float = CUT_STEP_MM, least_mm: float = LEAST_CUT_MM, max_layers: int = 2
+) -> list[Tape]:
     """The tapes a bench starts with."""
     return [
         Tape(
@@ -85,7 +87,9 @@ def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
         return replace(site.piece, mass_g=grams)
     if isinstance(site, PlugSite):
         whole = max(round(grams / PUTTY_STEP_G), 1) * PUTTY_STEP_G
-        return Plug(mass_g=whole, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material="putty")
+        return Plug(
+            mass_g=whole, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material="putty"
+        )
     longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm
     runs = 4 if isinstance(site, ThroatSite) else _strip(site, longest).runs
     full = grams / (tape.g_per_mm * runs)
@@ -104,12 +108,19 @@ def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
 
 def _strip(site: StripSite, length_mm: float) -> Strip:
     return Strip(
-        mass_g=1.0, clock=site.clock, length_mm=length_mm, line=site.line, mirror=site.mirror, site=site.name
+        mass_g=1.0,
+        clock=site.clock,
+        length_mm=length_mm,
+        line=site.line,
+        mirror=site.mirror,
+        site=site.name,
     )
 
 
 def putty() -> Putty:
-    return Putty(name="putty", step_g=PUTTY_STEP_G, max_g=PUTTY_MOST_G, price_per_g=PUTTY_PRICE_PER_G)
+    return Putty(
+        name="putty", step_g=PUTTY_STEP_G, max_g=PUTTY_MOST_G, price_per_g=PUTTY_PRICE_PER_G
+    )
 
 
 LIGHTER: dict[str, tuple[str, str, bool]] = {
@@ -153,9 +164,14 @@ def _less(part: Part, way: str) -> float:
 def _where(part: Part, outline: Outline) -> Piece:
     if part.kind == "guard":
         # Only the stretch over the tip can be spared.
-        return Strip(mass_g=part.mass_g, clock=12, length_mm=TRIM_MM, line="edge", material="guard, trimmed")
+        return Strip(
+            mass_g=part.mass_g, clock=12, length_mm=TRIM_MM, line="edge", material="guard, trimmed"
+        )
     if part.from_mm is not None and part.to_mm is not None and part.to_mm > part.from_mm:
         return Sleeve(
-            mass_g=part.mass_g, from_mm=part.from_mm, to_mm=part.to_mm, material=PARTS[part.kind].label
+            mass_g=part.mass_g,
+            from_mm=part.from_mm,
+            to_mm=part.to_mm,
+            material=PARTS[part.kind].label,
         )
     return replace(usual_piece(part.kind, outline, part.mass_g), material=PARTS[part.kind].label)

@@ -35,4 +35,6 @@ register.filter("amount", told)
 
 @register.filter
 def signed_amount(value: float, unit: str) -> str:
-    return f"{fixed(value / 1000, 2, True)} m" if unit == "mm" else f"{fixed(value, 1, True)} {unit}"
+    return (
+        f"{fixed(value / 1000, 2, True)} m" if unit == "mm" else f"{fixed(value, 1, True)} {unit}"
+    )

@@ -201,7 +201,9 @@ def _ring(path: Path) -> list[tuple[float, float]]:
 def _body(outline: Outline, paper: Paper) -> dict[str, str | float]:
     edge, inner = _ring(outline.path("edge")), _ring(outline.path("inner"))
     r, end = outline.handle_radius_mm, outline.handle_length_mm
-    turns = [[(x, r), (x + 9, -r)] for x in _steps(16.0, end - 12, max(14.0, end / 12)) if x + 9 < end]
+    turns = [
+        [(x, r), (x + 9, -r)] for x in _steps(16.0, end - 12, max(14.0, end / 12)) if x + 9 < end
+    ]
     body: dict[str, str | float] = {
         "ring": paper.line(edge, True) + paper.line(inner, True),
         "inside": paper.line(inner, True),
@@ -216,7 +218,9 @@ def _body(outline: Outline, paper: Paper) -> dict[str, str | float]:
     }
     if isinstance(outline, Racket):
         x0, y0, x1, y1 = outline.shaft()
-        body["shafts"] = paper.line([(x0 - 2, y0 - 3), (x1, y1)]) + paper.line([(x0 - 2, 3 - y0), (x1, -y1)])
+        body["shafts"] = paper.line([(x0 - 2, y0 - 3), (x1, y1)]) + paper.line(
+            [(x0 - 2, 3 - y0), (x1, -y1)]
+        )
         body["shaft_w"] = round(paper.k * outline.rim_mm * 1.15, 1)
         body["bed"] = _string_bed(outline, paper)
     return body
@@ -337,7 +341,9 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
     for x, number, piece, grams in rows:
         size = scale * math.sqrt(abs(grams))
         width = size + 52
-        level = next((i for i in range(3) if room[i] + size <= x), min(range(3), key=lambda i: room[i]))
+        level = next(
+            (i for i in range(3) if room[i] + size <= x), min(range(3), key=lambda i: room[i])
+        )
         # With every line taken, the label at least stands clear of its neighbour's.
         shift = max(0.0, room[level] - x - size) if room[level] > x else 0.0
         room[level] = max(room[level], x + size) + width - size

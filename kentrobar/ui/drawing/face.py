@@ -71,7 +71,9 @@ def face_map(
                 continue
             share = rebound(body, x, y, outline.kind, bounce)
             step = max(round(share / STEP), 0) * STEP
-            cells.append(Cell(paper.x(x), paper.y(y), round(min(step * 2, 1.0), 2), f"{100 * share:.0f} %"))
+            cells.append(
+                Cell(paper.x(x), paper.y(y), round(min(step * 2, 1.0), 2), f"{100 * share:.0f} %")
+            )
             if i % 5 == 2 and j % 4 == 0:
                 words.append(Word(paper.x(x), paper.y(y) + 4.5, f"{100 * share:.0f}"))
     left = paper.x(low) - 46

@@ -80,13 +80,19 @@ def under_one_ruler(
         if a_number:
             numbers.append((x(i * step), i))
     lanes = [
-        Lane(x(nominal(one.before.balance)), x(nominal(one.after.balance)), _bobs(one, x, scale, shown))
+        Lane(
+            x(nominal(one.before.balance)),
+            x(nominal(one.after.balance)),
+            _bobs(one, x, scale, shown),
+        )
         for one in predictions
     ]
     return Under("".join(ticks), numbers, "in" if in_inches else "cm", x(axis_mm), lanes)
 
 
-def _bobs(prediction: Prediction, x: Callable[[float], float], scale: float, shown: Shown) -> list[Hung]:
+def _bobs(
+    prediction: Prediction, x: Callable[[float], float], scale: float, shown: Shown
+) -> list[Hung]:
     found: list[Hung] = []
     shares = [share for share in prediction.shares if nominal(share.body.mass)]
     for share in sorted(shares, key=lambda share: nominal(share.body.balance)):

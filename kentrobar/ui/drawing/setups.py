@@ -119,7 +119,9 @@ def _edge(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
 
 
 def _machine(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame in a machine, face upright, turning about its axis")
+    found, paper = _level(
+        outline, shown, "The frame in a machine, face upright, turning about its axis"
+    )
     x, r = paper.x(at["axis"]), paper.k * outline.handle_radius_mm
     x0, end = paper.x(0), paper.x(outline.handle_length_mm * 0.8)
     found.stroke(
@@ -146,9 +148,13 @@ def _hanging(
 
 def _pendulum(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     pivot = at["pivot"]
-    found, paper, below = _hanging(outline, shown, pivot, "The frame hangs on a pin and swings face first")
+    found, paper, below = _hanging(
+        outline, shown, pivot, "The frame hangs on a pin and swings face first"
+    )
     found.stroke("pin", f"M{CENTRE - 9:g} {UP:g}a9 9 0 1 0 18 0a9 9 0 1 0-18 0z")
-    found.stroke("line", f"M{CENTRE - 130:g} {UP:g}H{CENTRE - 10:g}M{CENTRE + 10:g} {UP:g}H{CENTRE + 130:g}")
+    found.stroke(
+        "line", f"M{CENTRE - 130:g} {UP:g}H{CENTRE - 10:g}M{CENTRE + 10:g} {UP:g}H{CENTRE + 130:g}"
+    )
     butt = UP + paper.k * pivot * (1 if below < 0 else -1)
     if below < 0:
         found.drop(CENTRE + 170, UP, butt, _mm(pivot, shown))
@@ -192,7 +198,9 @@ def _bifilar(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
 
 
 def _hung(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame hangs level below a straight axis and rocks sideways")
+    found, paper = _level(
+        outline, shown, "The frame hangs level below a straight axis and rocks sideways"
+    )
     found.view = "0 -40 920 400"
     # Seen from the side the face is a thin line.
     found.turn = f"translate(0 {MIDDLE + 90:g}) scale(1 0.22) translate(0 {-MIDDLE:g})"

@@ -36,7 +36,9 @@ class Places:
     places: list[Place]
 
 
-def places(outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]) -> Places:
+def places(
+    outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]
+) -> Places:
     """The frame with every site on it; those in ``on`` are drawn filled."""
     bench = drawing.bench(outline, shown)
     paper = bench.paper

@@ -33,19 +33,25 @@ def bench(
 
 
 @register.inclusion_tag("drawing/small.html")
-def small_bench(outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str) -> dict:
+def small_bench(
+    outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str
+) -> dict:
     """The bench for a card: no words on it but the pieces' numbers."""
     return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
 
 
 @register.inclusion_tag("drawing/_standalone.svg")
-def standalone_bench(outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str) -> dict:
+def standalone_bench(
+    outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str
+) -> dict:
     """The bench for a file of its own or for paper: it brings its look along."""
     return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
 
 
 @register.inclusion_tag("drawing/places.html")
-def places_drawing(outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]) -> dict:
+def places_drawing(
+    outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]
+) -> dict:
     """Where something may go; a click on a site presses its box."""
     return {"drawn": places.places(outline, shown, sites, on)}
 
