@@ -87,7 +87,8 @@ def main() -> None:
 
 
 def worst() -> float:
-    """The largest difference in swing or twist weight of any strip from a plain sum along its curve."""
+    """The largest difference in swing or twist weight of any strip from a plain sum along its
+    curve."""
     most = 0.0
     for outline in (TERN, SHOAL):
         for piece in (p for p in TWELVE if isinstance(p, Strip)):
@@ -98,7 +99,8 @@ def worst() -> float:
 
 
 def summed(piece: Strip, outline: Racket | Paddle) -> tuple[float, float]:
-    """Swing weight about 100 mm and twist weight of a strip by walking a fine polygon, no integrals."""
+    """Swing weight about 100 mm and twist weight of a strip by walking a fine polygon, no
+    integrals."""
     path = outline.path(piece.line)
     ring = [path.point(path.length * i / POINTS) for i in range(POINTS)]
     cx, tip_away = outline.face_centre_mm, piece.clock * 30

@@ -71,8 +71,9 @@ def fit_recording() -> None:
 
     rng = random.Random(2)
     rows = [
-        f"{i / 100:.3f},{math.exp(-0.0002 * i) * math.cos(2 * math.pi * i / 138.2) + rng.gauss(0, 0.1):.5f}"
+        f"{i / 100:.3f},{swung:.5f}"
         for i in range(6000)
+        if (swung := math.exp(-0.0002 * i) * math.cos(2 * math.pi * i / 138.2) + rng.gauss(0, 0.1))
     ]
     text = "t,gyro\n" + "\n".join(rows)
     times = []
@@ -82,7 +83,8 @@ def fit_recording() -> None:
         times.append((time.perf_counter() - started) * 1000)
     first, rest = times[0], sorted(times[1:])[2]
     print(
-        f"a 60 s, 100 Hz recording                      {rest:7.0f} ms   (under 300; first in a process {first:.0f})"
+        f"a 60 s, 100 Hz recording                      {rest:7.0f} ms   (under 300; first in a"
+        f" process {first:.0f})"
     )
 
 
@@ -116,10 +118,16 @@ def fill() -> None:
         frame = frames[0] if i % 20 == 0 else frames[rng.randrange(FRAMES)]
         readings.append(
             Reading(
-                frame=frame, quantity=quantity, value=value, u=0.1, axis_mm=axis, method="scale",
-                condition=("bare", "strung", "as-played")[i % 3], read_at=now - timezone.timedelta(minutes=i),
+                frame=frame,
+                quantity=quantity,
+                value=value,
+                u=0.1,
+                axis_mm=axis,
+                method="scale",
+                condition=("bare", "strung", "as-played")[i % 3],
+                read_at=now - timezone.timedelta(minutes=i),
             )
-        )  # fmt: skip
+        )
     made = Reading.objects.bulk_create(readings, batch_size=5000)
     scale = Instrument.objects.get(name="Skerrow scale")
     uses = [
@@ -156,13 +164,15 @@ def pages(address: str) -> None:
             times.append((time.perf_counter() - started) * 1000)
         times.sort()
         print(
-            f"{name:45s} {times[int(len(times) * 0.95)]:7.1f} ms   (p95 under 100; median {times[len(times) // 2]:.1f})"
+            f"{name:45s} {times[int(len(times) * 0.95)]:7.1f} ms   (p95 under 100; median"
+            f" {times[len(times) // 2]:.1f})"
         )
 
 
 def live(address: str) -> None:
-    """From a device's changed line to a page that asks every 200 ms: the panel puts something on the
-    machine, and the page is asked until it shows it. The device itself takes up to 170 ms to be asked."""
+    """From a device's changed line to a page that asks every 200 ms: the panel puts something on
+    the machine, and the page is asked until it shows it. The device itself takes up to 170 ms to be
+    asked."""
     from bench.web import Person
     from kentrobar.devices.models import Line
     from kentrobar.measuring.models import Instrument
@@ -185,7 +195,8 @@ def live(address: str) -> None:
     polls.sort()
     age, poll = delays[int(len(delays) * 0.95)], polls[95]
     print(
-        f"a live figure's age when asked for            {age:7.0f} ms   (p95; a device that sends every 100)"
+        f"a live figure's age when asked for            {age:7.0f} ms   (p95; a device that sends"
+        " every 100)"
     )
     print(f"asking for it                                 {poll:7.1f} ms   (p95)")
     print(f"line to page: written at once, asked every 200 {200 + poll:6.0f} ms   (under 300)")

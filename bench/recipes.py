@@ -55,15 +55,15 @@ def main() -> None:
         times.append(time.perf_counter() - started)
     times.sort()
     print(
-        f"{BRIEFS} random briefs, 4 sites, 3 recipes: median {times[BRIEFS // 2]:.2f} s (under 0.3), "
-        f"worst {times[-1]:.2f} s (under 2); {reached} reached"
+        f"{BRIEFS} random briefs, 4 sites, 3 recipes: median {times[BRIEFS // 2]:.2f} s (under"
+        f" 0.3), worst {times[-1]:.2f} s (under 2); {reached} reached"
     )
     for count, limit in ((8, 3), (12, 8)):
         started = time.perf_counter()
         found = match(a_set(count))
         print(
-            f"a set of {count}: {time.perf_counter() - started:.2f} s (under {limit}), {found.status}, "
-            f"{found.added_g:.1f} g in all"
+            f"a set of {count}: {time.perf_counter() - started:.2f} s (under {limit}),"
+            f" {found.status}, {found.added_g:.1f} g in all"
         )
     enumeration()
 

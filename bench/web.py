@@ -1,8 +1,8 @@
 """How quick the bench answers: .venv/bin/python -m bench.web
 
 A PostgreSQL cluster of its own with 2 000 frames and 5 000 plans, gunicorn as bin/demo runs it, one
-person moving a piece of a 12-piece plan 500 times, each move kept; then asking for recipes. Then the browser's
-first load.
+person moving a piece of a 12-piece plan 500 times, each move kept; then asking for recipes. Then
+the browser's first load.
 """
 
 from __future__ import annotations
@@ -30,9 +30,11 @@ def main() -> None:
         person = Person(address)
         times = person.move(plan)
         times.sort()
-        print(f"a moved piece, {MOVES} times among {FRAMES} frames and {PLANS} plans: median "
-              f"{statistics.median(times):.1f} ms, p95 {times[int(len(times) * 0.95)]:.1f} ms, worst "
-              f"{times[-1]:.1f} ms (wanted: p95 50 ms)")  # fmt: skip
+        print(
+            f"a moved piece, {MOVES} times among {FRAMES} frames and {PLANS} plans: median "
+            f"{statistics.median(times):.1f} ms, p95 {times[int(len(times) * 0.95)]:.1f} ms, worst "
+            f"{times[-1]:.1f} ms (wanted: p95 50 ms)"
+        )
         print(f"queries a move: {queries(plan)}")
         times = sorted(person.wish(plan))
         print(
@@ -126,12 +128,17 @@ class Person:
         return times
 
     def wish(self, plan: int) -> list[float]:
-        """Milliseconds of each of WISHES wishes for the plan's frame, each asked, solved and shown."""
+        """Milliseconds of each of WISHES wishes for the plan's frame, each asked, solved and
+        shown."""
         frame = re.search(r"frames/(\d+)/", self.get(f"plans/{plan}/"))[1]
         values = {
-            "base": "as-played", "sites": ["sides", "tip", "shoulders", "handle"], "priority": "swing",
-            "materials": ["lead-free tape, 6 mm", "putty"], "goal-mass_g": "+8 ± 1", "goal-balance_mm": "keep",
-        }  # fmt: skip
+            "base": "as-played",
+            "sites": ["sides", "tip", "shoulders", "handle"],
+            "priority": "swing",
+            "materials": ["lead-free tape, 6 mm", "putty"],
+            "goal-mass_g": "+8 ± 1",
+            "goal-balance_mm": "keep",
+        }
         times = []
         for i in range(WISHES):
             values["goal-swing_kgcm2"] = f"+{6 + i % 12 / 2} ± 1"
@@ -196,8 +203,9 @@ def first_load(address: str, plan: int) -> float:
         browser.get(f"{address}plans/{plan}/")
         time.sleep(1.5)
         total: int = browser.execute_script(
-            "return ['navigation', 'resource'].flatMap((type) => performance.getEntriesByType(type))"
-            ".reduce((sum, entry) => sum + entry.transferSize, 0)"
+            "return ['navigation', 'resource'].flatMap((type) =>"
+            " performance.getEntriesByType(type)).reduce((sum, entry) => sum +"
+            " entry.transferSize, 0)"
         )
         return total / 1024
     finally:

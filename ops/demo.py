@@ -40,7 +40,8 @@ def main(argv: list[str]) -> int:
             from kentrobar.demo.workshop import PASSWORD, USER
 
             print(
-                f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C stops it."
+                f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C"
+                " stops it."
             )
             sys.stdout.flush()
             while True:
@@ -55,7 +56,8 @@ def main(argv: list[str]) -> int:
 
 @contextlib.contextmanager
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
-    """The application with demo data on gunicorn, on the database of DATABASE_URL; yields its address."""
+    """The application with demo data on gunicorn, on the database of DATABASE_URL; yields its
+    address."""
     port, simulators = _port(port), _five_ports()
     os.environ |= {
         "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",

@@ -31,7 +31,8 @@ from typing import Any
 from . import LOCAL
 
 GIVEN_URL = os.environ.get("DATABASE_URL")
-"""The person's own server, where they named one. Its data is theirs: nothing here throws it away."""
+"""The person's own server, where they named one. Its data is theirs: nothing here throws it
+away."""
 
 BINARIES = Path("/usr/lib/postgresql")
 ACCOUNT = "postgres"
@@ -97,7 +98,8 @@ class Cluster:
             self._end_old_life()
 
     def _place_home(self) -> None:
-        """A home the server's account can reach: under LOCAL, or linked from there where it cannot."""
+        """A home the server's account can reach: under LOCAL, or linked from there where it
+        cannot."""
         if self.home.exists():
             return
         if self.home.is_symlink():
@@ -154,7 +156,8 @@ class Cluster:
         raise Trouble(f"PostgreSQL does not start; its log is {self.home / 'log'}")
 
     def _try_start(self, port: int) -> subprocess.Popen[bytes] | None:
-        """Start on ``port``; None where the server gave up, most often because the port is taken."""
+        """Start on ``port``; None where the server gave up, most often because the port is
+        taken."""
         settings = {
             "listen_addresses": "127.0.0.1",
             "port": port,
@@ -208,7 +211,8 @@ class Cluster:
                 server.wait(seconds)
 
     def _end_old_life(self) -> None:
-        """Stop what still works in the data directory, then drop a pid file nobody stands behind."""
+        """Stop what still works in the data directory, then drop a pid file nobody stands
+        behind."""
         for how, seconds in ((signal.SIGINT, 15), (signal.SIGQUIT, 5), (signal.SIGKILL, 5)):
             workers = self._workers()
             if not workers:
@@ -249,8 +253,8 @@ class Cluster:
         version = mark.read_text().strip() if mark.exists() else versions[-1]
         if version not in versions:
             raise Trouble(
-                f"{self.data} was made by PostgreSQL {version}, which is not installed here. Install "
-                f"postgresql-{version}, or move {self.home} away to start anew."
+                f"{self.data} was made by PostgreSQL {version}, which is not installed here."
+                f" Install postgresql-{version}, or move {self.home} away to start anew."
             )
         return BINARIES / version / "bin" / program
 
@@ -267,7 +271,8 @@ def _server_user() -> dict[str, Any]:
 
 
 def dies_with_parent(how: int) -> Callable[[], object]:
-    """For a Popen's preexec_fn: a child whose parent is killed outright gets the signal ``how`` (Linux)."""
+    """For a Popen's preexec_fn: a child whose parent is killed outright gets the signal ``how``
+    (Linux)."""
     libc = ctypes.CDLL(None)
     return lambda: libc.prctl(PR_SET_PDEATHSIG, how)
 
@@ -281,7 +286,8 @@ def _free_port() -> int:
 
 @contextlib.contextmanager
 def database(name: str, durable: bool = True) -> Iterator[str]:
-    """A database to work in: ``DATABASE_URL`` where it is set, else the private cluster ``name``."""
+    """A database to work in: ``DATABASE_URL`` where it is set, else the private cluster
+    ``name``."""
     if GIVEN_URL:
         yield GIVEN_URL
         return

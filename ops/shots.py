@@ -181,10 +181,11 @@ def swings(browser, there: str, take, find) -> None:
     browser.get(there + "pendulum")
     time.sleep(0.6)
     browser.execute_script(
-        "const [box, text] = arguments; box.value = text; box.dispatchEvent(new Event('input', {bubbles: true}));"
-        "document.getElementById('tap-count').textContent = 36;",
-        find("#m-tap_times"), taps,
-    )  # fmt: skip
+        "const [box, text] = arguments; box.value = text; box.dispatchEvent(new Event('input',"
+        " {bubbles: true}));document.getElementById('tap-count').textContent = 36;",
+        find("#m-tap_times"),
+        taps,
+    )
     time.sleep(0.8)
     resize(browser, *PHONE)
     browser.execute_script(

@@ -35,7 +35,8 @@ class Bench:
         return self.order(order="fault", device=device, fault=fault)
 
     def still(self):
-        """Nothing scatters, and empty scales read nought: chance has no word in what a page then makes of it."""
+        """Nothing scatters, and empty scales read nought: chance has no word in what a page then
+        makes of it."""
         self.inside.rng = Still()
         for device in ("scale", "second scale"):
             assert until(lambda on=device: self.inside.weigh(on)[1])

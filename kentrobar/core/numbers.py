@@ -27,7 +27,8 @@ Given: TypeAlias = Annotated[
 
 
 def ufloat(value: float, u: float, tag: str | None = None) -> Number:
-    """A number that carries one standard uncertainty. Imports its library only where one is used."""
+    """A number that carries one standard uncertainty. Imports its library only where one is
+    used."""
     from uncertainties import ufloat as make
 
     number: Number = make(value, u, tag)

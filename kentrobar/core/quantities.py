@@ -1,4 +1,5 @@
-"""The one table of figures: what each is called, in which unit, how finely, and how it is read from a Body.
+"""The one table of figures: what each is called, in which unit, how finely, and how it is read from
+a Body.
 
 Whoever shows, judges, asks for or compares a figure reads it here. A new figure is a row.
 """
@@ -20,8 +21,8 @@ class Figure:
     """One figure of a frame.
 
     Attributes:
-        key: its name in documents, with its unit. label: its name in a sentence. title: at the head of a
-            column or vial. unit, places: what it is shown in and with how many decimals.
+        key: its name in documents, with its unit. label: its name in a sentence. title: at the head
+            of a column or vial. unit, places: what it is shown in and with how many decimals.
         least_u: nobody reads or places better than this, whatever was written down.
         settles: two readings closer than this never ask for a reason.
         drift: how far an instrument usually drifts between checks, where its own checks do not say.
@@ -45,27 +46,67 @@ FIGURES: dict[str, Figure] = {
     one.key: one
     for one in (
         Figure(
-            "mass_g", "mass", "Static weight", "g", 1,
-            least_u=0.05, settles=1.5, drift=0.3, tol=1.0, of=lambda body, axis: body.mass,
+            "mass_g",
+            "mass",
+            "Static weight",
+            "g",
+            1,
+            least_u=0.05,
+            settles=1.5,
+            drift=0.3,
+            tol=1.0,
+            of=lambda body, axis: body.mass,
         ),
         Figure(
-            "balance_mm", "balance", "Balance", "mm", 1,
-            least_u=0.3, settles=2.0, drift=1.0, tol=1.0, of=lambda body, axis: body.balance,
+            "balance_mm",
+            "balance",
+            "Balance",
+            "mm",
+            1,
+            least_u=0.3,
+            settles=2.0,
+            drift=1.0,
+            tol=1.0,
+            of=lambda body, axis: body.balance,
         ),
         Figure(
-            "swing_kgcm2", "swing weight", "Swing weight", "kg·cm²", 1,
-            least_u=0.4, settles=3.0, drift=1.5, tol=1.0, of=lambda body, axis: body.swing_kgcm2(axis),
+            "swing_kgcm2",
+            "swing weight",
+            "Swing weight",
+            "kg·cm²",
+            1,
+            least_u=0.4,
+            settles=3.0,
+            drift=1.5,
+            tol=1.0,
+            of=lambda body, axis: body.swing_kgcm2(axis),
         ),
         Figure(
-            "twist_kgcm2", "twist weight", "Twist weight", "kg·cm²", 2,
-            least_u=0.06, settles=0.5, drift=0.2, tol=0.2, of=lambda body, axis: body.twist_kgcm2,
+            "twist_kgcm2",
+            "twist weight",
+            "Twist weight",
+            "kg·cm²",
+            2,
+            least_u=0.06,
+            settles=0.5,
+            drift=0.2,
+            tol=0.2,
+            of=lambda body, axis: body.twist_kgcm2,
         ),
         Figure(
-            "recoil_kgcm2", "recoil weight", "Recoil weight", "kg·cm²", 1,
-            least_u=0.4, settles=3.0, drift=1.5, tol=1.0, of=lambda body, axis: body.recoil_kgcm2,
+            "recoil_kgcm2",
+            "recoil weight",
+            "Recoil weight",
+            "kg·cm²",
+            1,
+            least_u=0.4,
+            settles=3.0,
+            drift=1.5,
+            tol=1.0,
+            of=lambda body, axis: body.recoil_kgcm2,
         ),
     )
-}  # fmt: skip
+}
 READ = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 """The figures that are read from a frame; the recoil weight follows from three of them."""
 NEEDED = ("mass_g", "balance_mm", "swing_kgcm2")

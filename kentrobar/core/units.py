@@ -92,7 +92,8 @@ def read_degrees(text: str) -> Typed:
 
 
 def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
-    """Repeats written in one go: `311.2 311.3 311.2`, `311,2; 311,3`, one a line, units where wanted.
+    """Repeats written in one go: `311.2 311.3 311.2`, `311,2; 311,3`, one a line, units where
+    wanted.
 
     Each is read by ``reader``; a comma with a space behind it parts two, one without is a decimal.
     """
@@ -105,7 +106,8 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
 
 
 def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
-    """A balance in mm from the butt, from any length, points (`6 pts HL`, `3 HH`, `even`) or `56 %`.
+    """A balance in mm from the butt, from any length, points (`6 pts HL`, `3 HH`, `even`) or `56
+    %`.
 
     Args:
         length_mm: of the frame, which points and percent are counted against.

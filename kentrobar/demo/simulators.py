@@ -1,8 +1,8 @@
 """Simulators for a bench of instruments: one process, the same line protocols, true frames inside.
 
-``python -m kentrobar.demo.simulators --port 7710`` listens on five loopback ports: one for the panel's
-orders and one each for a scale that sends, a scale that answers, a swing-weight machine and a pass
-sensor. It holds what frames truly are, which is not always what their record says, and what
+``python -m kentrobar.demo.simulators --port 7710`` listens on five loopback ports: one for the
+panel's orders and one each for a scale that sends, a scale that answers, a swing-weight machine and
+a pass sensor. It holds what frames truly are, which is not always what their record says, and what
 instruments truly do: round, scatter, drift, and warm up. It imports the core and nothing of Django.
 """
 
@@ -36,8 +36,10 @@ SETTLES = 0.7
 """Seconds until a scale comes to rest."""
 WARMS_IN = 120.0
 
-# What demo frames truly are, as played: g, mm, swing weight about 100 mm, twist weight. Tern no. 11 was
-# written down with its old overgrip, the Plover's swing weight was copied from a sheet, the Shoal was
+# What demo frames truly are, as played: g, mm, swing weight about 100 mm, twist weight. Tern no. 11
+# was
+# written down with its old overgrip, the Plover's swing weight was copied from a sheet, the Shoal
+# was
 # weighed on a kitchen scale.
 TRUE_FRAMES = {
     "Tern 98 · no. 07": (316.83, 323.46, 314.9, 13.36),
@@ -61,8 +63,8 @@ class Thing:
 
 
 def bare_body(name: str, outline: Outline) -> Body:
-    """What a frame truly is without strings, overgrip and the rest; unknown frames are made up, always
-    the same for the same name."""
+    """What a frame truly is without strings, overgrip and the rest; unknown frames are made up,
+    always the same for the same name."""
     if name in TRUE_FRAMES:
         mass, balance, swing, twist = TRUE_FRAMES[name]
         body = Body.from_figures(
@@ -169,7 +171,8 @@ class Bench:
         return round((grams - self.nought.get(device, 0.0)) * 10) / 10, age > SETTLES
 
     def drift(self) -> float:
-        """How far instruments have wandered since they were switched on, −1…1, over a quarter of an hour."""
+        """How far instruments have wandered since they were switched on, −1…1, over a quarter of an
+        hour."""
         return math.sin((time.monotonic() - self.switched_on) / 900 * 2 * math.pi)
 
     def tare(self, device: str) -> None:

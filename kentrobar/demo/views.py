@@ -39,7 +39,8 @@ PLACES = [
 
 @require_http_methods(["GET", "POST"])
 def panel(request: Request) -> HttpResponse:
-    """Put a frame on the simulators' bench, with pieces fitted; unplug, freeze, flood and garble them."""
+    """Put a frame on the simulators' bench, with pieces fitted; unplug, freeze, flood and garble
+    them."""
     if not settings.SIMULATORS:
         raise Http404("no simulators here")
     if request.method == "POST":

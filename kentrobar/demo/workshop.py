@@ -56,7 +56,8 @@ class DemoFrame:
     outline: Outline
     condition: str
     read: tuple[str, str, str, str, str] | None
-    """mass, balance, swing weight, axis, twist weight, as written down at the bench; None: never read"""
+    """mass, balance, swing weight, axis, twist weight, as written down at the bench; None: never
+    read"""
     plans: list[DemoPlan] = field(default_factory=list)
 
 
@@ -115,8 +116,14 @@ SANDERLING = Racket(
 
 FRAMES = [
     DemoFrame(
-        "Osprel", "Tern 98", "no. 07", "Ilva Sorrel", "twists on returns, balance is fine",
-        TERN, "as-played", ("316.8 ± 0.1 g", "32.35 ± 0.05 cm", "314.6 ± 0.6", "100 mm", "13.40 ± 0.08"),
+        "Osprel",
+        "Tern 98",
+        "no. 07",
+        "Ilva Sorrel",
+        "twists on returns, balance is fine",
+        TERN,
+        "as-played",
+        ("316.8 ± 0.1 g", "32.35 ± 0.05 cm", "314.6 ± 0.6", "100 mm", "13.40 ± 0.08"),
         [
             DemoPlan(
                 "Sides, tip and putty",
@@ -143,13 +150,34 @@ FRAMES = [
         ],
     ),
     DemoFrame(
-        "Osprel", "Tern 98", "no. 11", "Ilva Sorrel", "these two don’t feel the same",
-        TERN, "as-played", None,
+        "Osprel",
+        "Tern 98",
+        "no. 11",
+        "Ilva Sorrel",
+        "these two don’t feel the same",
+        TERN,
+        "as-played",
+        None,
     ),
-    DemoFrame("Osprel", "Tern 98", "no. 23", "Ilva Sorrel", "new, to play like no. 07", TERN, "as-played", None),
     DemoFrame(
-        "Halvorn", "Plover Tour", "HP 2231", "Matis Ould", "no depth on serve",
-        PLOVER, "strung", ("11.4 oz", "7 pts HL", "312", "101.6 mm", "12.6"),
+        "Osprel",
+        "Tern 98",
+        "no. 23",
+        "Ilva Sorrel",
+        "new, to play like no. 07",
+        TERN,
+        "as-played",
+        None,
+    ),
+    DemoFrame(
+        "Halvorn",
+        "Plover Tour",
+        "HP 2231",
+        "Matis Ould",
+        "no depth on serve",
+        PLOVER,
+        "strung",
+        ("11.4 oz", "7 pts HL", "312", "101.6 mm", "12.6"),
         [
             DemoPlan(
                 "Tip and butt",
@@ -159,8 +187,14 @@ FRAMES = [
         ],
     ),
     DemoFrame(
-        "Quayle & Rudd", "Sanderling 112", "club 3", "Skerrow Racquets Club", "sore arm, a frame to lend",
-        SANDERLING, "bare", ("268.5 g", "14 1/8 in", "301", "101.6 mm", "15.1"),
+        "Quayle & Rudd",
+        "Sanderling 112",
+        "club 3",
+        "Skerrow Racquets Club",
+        "sore arm, a frame to lend",
+        SANDERLING,
+        "bare",
+        ("268.5 g", "14 1/8 in", "301", "101.6 mm", "15.1"),
         [
             DemoPlan(
                 "As it will be played",
@@ -173,22 +207,49 @@ FRAMES = [
         ],
     ),
     DemoFrame(
-        "Halvorn", "Wren Junior", "green dot", "Tove Ould", "slow at the net",
+        "Halvorn",
+        "Wren Junior",
+        "green dot",
+        "Tove Ould",
+        "slow at the net",
         Racket(
-    length_mm=660.4, width_mm=250, widest_mm=492, hoop_base_mm=318, rim_mm=12, beam_mm=22, handle_length_mm=180, handle_radius_mm=14.5,
-), "as-played",
+            length_mm=660.4,
+            width_mm=250,
+            widest_mm=492,
+            hoop_base_mm=318,
+            rim_mm=12,
+            beam_mm=22,
+            handle_length_mm=180,
+            handle_radius_mm=14.5,
+        ),
+        "as-played",
         ("262 g", "31.8 cm", "266", "100 mm", "11.2"),
     ),
     DemoFrame(
-        "Marrowby", "Shoal 16", "A-114", "Dunna Kett", "pops up when I block at the kitchen line",
+        "Marrowby",
+        "Shoal 16",
+        "A-114",
+        "Dunna Kett",
+        "pops up when I block at the kitchen line",
         Paddle(
-    length_mm=406, width_mm=192, handle_mm=133, corner_top_mm=42, corner_bottom_mm=36, rim_mm=9, beam_mm=15, handle_radius_mm=16.5,
-), "as-played",
+            length_mm=406,
+            width_mm=192,
+            handle_mm=133,
+            corner_top_mm=42,
+            corner_bottom_mm=36,
+            rim_mm=9,
+            beam_mm=15,
+            handle_radius_mm=16.5,
+        ),
+        "as-played",
         ("8.0 oz", "23.3 cm", "113", "50 mm", "6.3 ± 0.05"),
         [
             DemoPlan(
                 "Sides, low profile",
-                [_strip(8.0, 3, 101.6, "edge", True, material="tungsten tape, 12 mm"), _putty(4.0, 5, 25)],
+                [
+                    _strip(8.0, 3, 101.6, "edge", True, material="tungsten tape, 12 mm"),
+                    _putty(4.0, 5, 25),
+                ],
                 Targets(Target(239, 1), None, Target(117.5, 1, 50.0), Target(7.0, 0.2)),
             ),
             DemoPlan(
@@ -199,21 +260,45 @@ FRAMES = [
         ],
     ),
     DemoFrame(
-        "Marrowby", "Lugger Long", "L-09", "Perrin Ashgrove", "like my old one, a little more whip",
+        "Marrowby",
+        "Lugger Long",
+        "L-09",
+        "Perrin Ashgrove",
+        "like my old one, a little more whip",
         Paddle(
-    length_mm=419, width_mm=184, handle_mm=140, corner_top_mm=60, corner_bottom_mm=30, rim_mm=8, beam_mm=14, handle_radius_mm=16,
-), "as-played",
+            length_mm=419,
+            width_mm=184,
+            handle_mm=140,
+            corner_top_mm=60,
+            corner_bottom_mm=30,
+            rim_mm=8,
+            beam_mm=14,
+            handle_radius_mm=16,
+        ),
+        "as-played",
         ("221.5 ± 0.2 g", "57.5 %", "88.4", "100 mm", "5.9"),
         [DemoPlan("Lower corners", [_strip(6.0, 4.8, 70, "edge", True)])],
     ),
     DemoFrame(
-        "Tiddy Works", "Cockle Round", "", "Skerrow Racquets Club", "",
+        "Tiddy Works",
+        "Cockle Round",
+        "",
+        "Skerrow Racquets Club",
+        "",
         Paddle(
-    length_mm=410, width_mm=194, handle_mm=130, corner_top_mm=95, corner_bottom_mm=40, rim_mm=9, beam_mm=14, handle_radius_mm=16.5,
-), "as-played",
+            length_mm=410,
+            width_mm=194,
+            handle_mm=130,
+            corner_top_mm=95,
+            corner_bottom_mm=40,
+            rim_mm=9,
+            beam_mm=14,
+            handle_radius_mm=16.5,
+        ),
+        "as-played",
         ("229 g", "23.6 cm", "112", "50 mm", "5.6"),
     ),
-]  # fmt: skip
+]
 
 
 FULMAR = Racket(
@@ -226,7 +311,8 @@ FULMAR = Racket(
     handle_length_mm=194,
     handle_radius_mm=16,
 )
-# Five of one model as they left their maker: mass, balance, swing weight about 100 mm, twist weight.
+# Five of one model as they left their maker: mass, balance, swing weight about 100 mm, twist
+# weight.
 FULMARS = [
     ("F1", "301.2 ± 0.1 g", "321.5 ± 0.4 mm", "299.9 ± 0.7", "13.6 ± 0.1"),
     ("F2", "303.9 ± 0.1 g", "319.6 ± 0.4 mm", "297.6 ± 0.7", "13.5 ± 0.1"),
@@ -313,8 +399,14 @@ WEIGHED = [
 
 def _weigh_rolls() -> None:
     sheet = Material.objects.create(
-        name="tungsten sheet", kind="sheet", width_mm=8.0, thickness_mm=0.5, density=11.0, price=38, pack=300.0,
-    )  # fmt: skip
+        name="tungsten sheet",
+        kind="sheet",
+        width_mm=8.0,
+        thickness_mm=0.5,
+        density=11.0,
+        price=38,
+        pack=300.0,
+    )
     Weighing.objects.create(material=sheet, length_mm=100, width_mm=30, mass_g=16.42, u_g=0.01)
     Movement.objects.create(material=sheet, amount=260.0, reason="counted")
     for name, cuts, left in WEIGHED:
@@ -334,7 +426,8 @@ def _weigh_rolls() -> None:
         )
 
 
-# (who, hand, level, what they said, due in days, taken in days ago, marks of frames, steps done, waits for)
+# (who, hand, level, what they said, due in days, taken in days ago, marks of frames, steps done,
+# waits for)
 JOBS = [
     (
         "Ilva Sorrel",
@@ -391,29 +484,60 @@ def _take_in(user: User) -> None:
             name=name, defaults={"hand": hand, "level": level}
         )
         job = Job.objects.create(
-            person=person, said=said, due=today + timedelta(days=due), taken_in_at=now - timedelta(days=ago),
+            person=person,
+            said=said,
+            due=today + timedelta(days=due),
+            taken_in_at=now - timedelta(days=ago),
             taken_in_by=user,
-        )  # fmt: skip
+        )
         for mark in marks:
             TakenIn.objects.create(job=job, frame=Frame.objects.get(serial=mark))
         for i, kind in enumerate(JobStep.Kind.values):
             JobStep.objects.create(
-                job=job, kind=kind, status="done" if i < done else "open", minutes=12.0 + 3 * i if i < done else None,
+                job=job,
+                kind=kind,
+                status="done" if i < done else "open",
+                minutes=12.0 + 3 * i if i < done else None,
                 done_at=now - timedelta(days=ago, hours=-i) if i < done else None,
-                done_by=user if i < done else None, waits_for=waits if i == done else "",
-            )  # fmt: skip
+                done_by=user if i < done else None,
+                waits_for=waits if i == done else "",
+            )
 
 
 INSTRUMENTS = [
     {"name": "Skerrow scale", "kind": "scale", "resolution": 0.1, "drift_band": 0.3},
-    {"name": "Second scale", "kind": "scale", "resolution": 0.1, "drift_band": 0.3, "talk": "asked"},
+    {
+        "name": "Second scale",
+        "kind": "scale",
+        "resolution": 0.1,
+        "drift_band": 0.3,
+        "talk": "asked",
+    },
     {"name": "Kitchen scale", "kind": "scale", "resolution": 1.0, "drift_band": 1.0},
-    {"name": "Long board", "kind": "board", "resolution": 0.5, "drift_band": 1.0, "offset_mm": 250.0},
+    {
+        "name": "Long board",
+        "kind": "board",
+        "resolution": 0.5,
+        "drift_band": 1.0,
+        "offset_mm": 250.0,
+    },
     {"name": "Steel tape", "kind": "tape", "resolution": 1.0, "drift_band": 1.0, "check_days": 365},
-    {"name": "Gannet machine", "kind": "machine", "resolution": 0.1, "drift_band": 1.5, "axis_mm": 100.0,
-     "talk": "asked"},
-    {"name": "Pass sensor", "kind": "timer", "resolution": 0.001, "drift_band": 0.01, "check_days": 365},
-]  # fmt: skip
+    {
+        "name": "Gannet machine",
+        "kind": "machine",
+        "resolution": 0.1,
+        "drift_band": 1.5,
+        "axis_mm": 100.0,
+        "talk": "asked",
+    },
+    {
+        "name": "Pass sensor",
+        "kind": "timer",
+        "resolution": 0.001,
+        "drift_band": 0.01,
+        "check_days": 365,
+    },
+]
 LINES = {"Skerrow scale": 1, "Second scale": 2, "Gannet machine": 3, "Pass sensor": 4}
 """Which of the simulators' ports, counted from the panel's, each instrument hangs on."""
 
@@ -450,10 +574,15 @@ def _equip(user: User) -> None:
         instrument = bench[name]
         for age, off in zip(ages, offs, strict=True):
             Check.objects.create(
-                instrument=instrument, reference=reference, expected=expected, read=expected + off,
-                read_u=instrument.resolution / 2, checked_at=now - timedelta(days=age), checked_by=user,
+                instrument=instrument,
+                reference=reference,
+                expected=expected,
+                read=expected + off,
+                read_u=instrument.resolution / 2,
+                checked_at=now - timedelta(days=age),
+                checked_by=user,
                 raw={"entry": {"reference": reference, "expected": f"{expected:g}"}},
-            )  # fmt: skip
+            )
     for serial in ("no. 07", "no. 11"):
         frame = Frame.objects.get(serial=serial)
         for kind, name, mass, u in (
@@ -462,9 +591,14 @@ def _equip(user: User) -> None:
             ("dampener", "", 2.4, 0.1),
         ):
             FittedPart.objects.create(
-                frame=frame, kind=kind, name=name, gauge_mm=1.25 if kind == "strings" else None, mass_g=mass,
-                u_g=u, is_weighed=True,
-            )  # fmt: skip
+                frame=frame,
+                kind=kind,
+                name=name,
+                gauge_mm=1.25 if kind == "strings" else None,
+                mass_g=mass,
+                u_g=u,
+                is_weighed=True,
+            )
     _read_by_hand(Frame.objects.get(serial="no. 11"), bench, user)
 
 
@@ -474,43 +608,100 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> Non
     taps = [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)]
     mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
     documents: list[tuple[int, str | None, str, dict[str, Any]]] = [
-        (23, "Skerrow scale", "mass_g", {
-            "method": "scale", "resolution_g": 0.1, "readings_g": [319.8, 319.9, 319.9, 320.0, 319.9],
-        }),
-        (23, "Long board", "balance_mm", {
-            "method": "balance-board", "readings_mm": [72.0, 72.0, 71.5, 72.5], "resolution_mm": 0.5,
-            "offset_mm": {"value": 250.0, "u": 0.4},
-        }),
-        (9, "Skerrow scale", "mass_g", {
-            "method": "scale", "resolution_g": 0.1, "drift_g": {"value": 0.05, "u": 0.05},
-            "readings_g": [319.9, 320.0, 319.9, 318.7, 319.9],
-            "set_aside": [{"index": 3, "reason": "the table was leaned on"}],
-        }),
-        (9, "Long board", "balance_mm", {
-            "method": "balance-board", "readings_mm": [72.0, 71.5, 72.0], "resolution_mm": 0.5,
-            "offset_mm": {"value": 250.0, "u": 0.4},
-        }),
-        (9, None, "swing_kgcm2", {
-            "method": "pendulum", "mass_g": mass, "balance_mm": balance, "axis_mm": 100.0,
-            "pivot_mm": {"value": 643.0, "u": 0.5}, "tap_times_s": taps, "taps_per_period": 2,
-            "amplitude_deg": {"value": 8.0, "u": 1.6}, "amplitude_end_deg": {"value": 5.0, "u": 1.0},
-        }),
-        (8, None, "twist_kgcm2", {
-            "method": "bifilar", "mass_g": mass, "long_axis": "vertical", "thread_mm": {"value": 900, "u": 1.0},
-            "spacing_top_mm": {"value": 236.0, "u": 0.5}, "spacing_bottom_mm": {"value": 236.0, "u": 0.5},
-            "period_s": {"value": 1.0497, "u": 0.001},
-        }),
-    ]  # fmt: skip
+        (
+            23,
+            "Skerrow scale",
+            "mass_g",
+            {
+                "method": "scale",
+                "resolution_g": 0.1,
+                "readings_g": [319.8, 319.9, 319.9, 320.0, 319.9],
+            },
+        ),
+        (
+            23,
+            "Long board",
+            "balance_mm",
+            {
+                "method": "balance-board",
+                "readings_mm": [72.0, 72.0, 71.5, 72.5],
+                "resolution_mm": 0.5,
+                "offset_mm": {"value": 250.0, "u": 0.4},
+            },
+        ),
+        (
+            9,
+            "Skerrow scale",
+            "mass_g",
+            {
+                "method": "scale",
+                "resolution_g": 0.1,
+                "drift_g": {"value": 0.05, "u": 0.05},
+                "readings_g": [319.9, 320.0, 319.9, 318.7, 319.9],
+                "set_aside": [{"index": 3, "reason": "the table was leaned on"}],
+            },
+        ),
+        (
+            9,
+            "Long board",
+            "balance_mm",
+            {
+                "method": "balance-board",
+                "readings_mm": [72.0, 71.5, 72.0],
+                "resolution_mm": 0.5,
+                "offset_mm": {"value": 250.0, "u": 0.4},
+            },
+        ),
+        (
+            9,
+            None,
+            "swing_kgcm2",
+            {
+                "method": "pendulum",
+                "mass_g": mass,
+                "balance_mm": balance,
+                "axis_mm": 100.0,
+                "pivot_mm": {"value": 643.0, "u": 0.5},
+                "tap_times_s": taps,
+                "taps_per_period": 2,
+                "amplitude_deg": {"value": 8.0, "u": 1.6},
+                "amplitude_end_deg": {"value": 5.0, "u": 1.0},
+            },
+        ),
+        (
+            8,
+            None,
+            "twist_kgcm2",
+            {
+                "method": "bifilar",
+                "mass_g": mass,
+                "long_axis": "vertical",
+                "thread_mm": {"value": 900, "u": 1.0},
+                "spacing_top_mm": {"value": 236.0, "u": 0.5},
+                "spacing_bottom_mm": {"value": 236.0, "u": 0.5},
+                "period_s": {"value": 1.0497, "u": 0.001},
+            },
+        ),
+    ]
     for age, name, quantity, values in documents:
         raw: dict[str, Any] = {"format": READING_FORMAT} | values
         found = reading_of(raw)
         value = reduced(found).figures[quantity]
         reading = Reading.objects.create(
-            frame=frame, quantity=quantity, value=nominal(value), u=uncertainty(value), method=raw["method"],
-            axis_mm=raw.get("axis_mm"), condition="as-played", raw=raw, read_by=user,
-            repeats=len(raw.get("readings_g") or raw.get("readings_mm") or raw.get("tap_times_s") or [0]),
+            frame=frame,
+            quantity=quantity,
+            value=nominal(value),
+            u=uncertainty(value),
+            method=raw["method"],
+            axis_mm=raw.get("axis_mm"),
+            condition="as-played",
+            raw=raw,
+            read_by=user,
+            repeats=len(
+                raw.get("readings_g") or raw.get("readings_mm") or raw.get("tap_times_s") or [0]
+            ),
             read_at=timezone.now() - timedelta(days=age),
-        )  # fmt: skip
+        )
         if name:
             seen = sample(
                 raw.get("readings_g") or raw["readings_mm"],

@@ -1,8 +1,9 @@
 """What devices say, line by line, and a line kept open: Django-free, one thread a line.
 
-A device sends lines of text. Ours are read with patience: a number, perhaps a unit, perhaps a mark that
-says whether it is at rest. What cannot be read is counted, never guessed at. A ``Watch`` opens the line
-by any pyserial URL, follows it, and tells a sink the newest state; it never blocks anybody.
+A device sends lines of text. Ours are read with patience: a number, perhaps a unit, perhaps a mark
+that says whether it is at rest. What cannot be read is counted, never guessed at. A ``Watch`` opens
+the line by any pyserial URL, follows it, and tells a sink the newest state; it never blocks
+anybody.
 """
 
 from __future__ import annotations
@@ -157,7 +158,10 @@ class Watch:
         name = self.wiring.name
         if self.told.state not in ("opening", "gone"):
             # Kept until it is heard again: a plug half in opens the line and loses it once more.
-            self._lost = f"{name} was unplugged while it was being read. Plug it in again: it goes on by itself."
+            self._lost = (
+                f"{name} was unplugged while it was being read. Plug it in again: it goes on by"
+                " itself."
+            )
         word = (
             self._lost
             or f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
@@ -197,8 +201,8 @@ class Watch:
             self._bad += 1
             if self._bad >= GARBLED_AFTER:
                 word = (
-                    f"{self.wiring.name} sends what cannot be read, “{shown[:30]}”: wrong baud rate or the "
-                    "wrong instrument on this line?"
+                    f"{self.wiring.name} sends what cannot be read, “{shown[:30]}”: wrong baud rate"
+                    " or the wrong instrument on this line?"
                 )
                 self._tell(Told("garbled", word, text=shown))
             return
@@ -219,9 +223,10 @@ class Watch:
             if self.wiring.kind == "timer":
                 word = "No pass is seen: let the frame swing through the sensor."
             else:
+                talks = "answer when asked" if self.wiring.is_asked else "send"
                 word = (
-                    f"{self.wiring.name} has said nothing for {quiet:.0f} s. Is it switched on"
-                    f"{' and set to answer when asked' if self.wiring.is_asked else ' and set to send'}?"
+                    f"{self.wiring.name} has said nothing for {quiet:.0f} s. "
+                    f"Is it switched on and set to {talks}?"
                 )
             self._tell(replace(self.told, state="mute", word=word, is_stable=False), at_once=True)
         elif self.told.state == "live" or quiet > SILENT_AFTER:

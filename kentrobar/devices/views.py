@@ -41,7 +41,10 @@ def take(request: Request, pk: int) -> HttpResponse:
         why = seen["trouble"]
     elif line.instrument.kind == "timer":
         if len(line.passes) < LEAST_PASSES:
-            why = f"{len(line.passes)} passes so far: let it swing until there are {LEAST_PASSES} at least."
+            why = (
+                f"{len(line.passes)} passes so far: let it swing until there are {LEAST_PASSES} at"
+                " least."
+            )
     elif not line.is_stable:
         why = f"{line.instrument} is still moving: wait until it is at rest."
     if why or line is None:
@@ -83,7 +86,10 @@ def _seen(request: Request, pk: int) -> dict[str, Any]:
     if instrument.kind == "scale" and request.shown.mass != "g":
         unit, factor, places = request.shown.mass, MASS[request.shown.mass], places + 2
     if line is None or now - line.beat_at > READER_GONE:
-        trouble = "Nobody reads the lines: start manage.py read_lines on the machine the instruments hang on."
+        trouble = (
+            "Nobody reads the lines: start manage.py read_lines on the machine the instruments"
+            " hang on."
+        )
     elif line.state != "live":
         line.instrument = instrument
         trouble = line.word or f"Waiting for {instrument}."
@@ -111,7 +117,8 @@ def _seen(request: Request, pk: int) -> dict[str, Any]:
 
 
 def _single(seen: dict[str, Any], is_small: bool) -> str:
-    """A figure that stands alone, `325.85 ± 0.06`: no method behind it takes its drift off or asks for repeats."""
+    """A figure that stands alone, `325.85 ± 0.06`: no method behind it takes its drift off or asks
+    for repeats."""
     given = seen["instrument"].single(seen["line"].value, is_small)
     places = seen["places"] + 1
     u = max((uncertainty(given) or 0.0) / seen["factor"], 10**-places)

@@ -1,6 +1,7 @@
 """What is on a frame for good: plans that were carried out and signed off at the bench.
 
-The workshop keeps the bench sheets and stands above the frames, so it tells of them here (``told_by``, once, at start).
+The workshop keeps the bench sheets and stands above the frames, so it tells of them here
+(``told_by``, once, at start).
 """
 
 from __future__ import annotations
@@ -22,7 +23,8 @@ from .models import Figures, Frame
 
 @dataclass(frozen=True, slots=True)
 class Fitting:
-    """The pieces of one plan (its key), when they were put on and, where they were, taken off again."""
+    """The pieces of one plan (its key), when they were put on and, where they were, taken off
+    again."""
 
     plan: int
     name: str
@@ -36,7 +38,8 @@ class Fitting:
 
 @dataclass(frozen=True, slots=True)
 class Now:
-    """A frame now, against when it was read: its figures brought to now, what is on it, what changed, in words."""
+    """A frame now, against when it was read: its figures brought to now, what is on it, what
+    changed, in words."""
 
     measured: Measured
     on: tuple[Piece, ...] = ()
@@ -69,7 +72,8 @@ def now(
 
     Args:
         measured: the figures whole, where some were never read and stand at what is usual.
-        without: keys of plans: what was fitted of them counts as off, so that a plan with their pieces can stand on it.
+        without: keys of plans: what was fitted of them counts as off, so that a plan with their
+            pieces can stand on it.
     """
     read = measured or figures.measured()
     outline = frame.outline()
@@ -93,6 +97,7 @@ def now(
 
 
 def _counts(piece: Piece, condition: str) -> bool:
-    """Whether a piece is on in a condition: a string bed or an overgrip that a plan put on is off in some."""
+    """Whether a piece is on in a condition: a string bed or an overgrip that a plan put on is off
+    in some."""
     kind = piece.kind if piece.kind in PARTS else piece.material or ""
     return kind not in PARTS or is_on(kind, condition)

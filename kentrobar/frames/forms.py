@@ -86,7 +86,8 @@ class FrameForm(forms.Form):
 
     @property
     def followed(self) -> str:
-        """The texts of boxes that follow the three, so that one overwritten by hand is known by it."""
+        """The texts of boxes that follow the three, so that one overwritten by hand is known by
+        it."""
         if self.frame is not None:
             return ""
         texts = {name: self[name].value() or "" for name in DIMENSIONS[self.kind]}

@@ -30,14 +30,15 @@ def judge(
     condition: str,
     known: Figures | None,
 ) -> list[Doubt]:
-    """Doubts about figures read in a condition: what cannot be, what is unlikely, what disagrees with
-    an earlier reading. Each doubt is put to a figure that was given now."""
+    """Doubts about figures read in a condition: what cannot be, what is unlikely, what disagrees
+    with an earlier reading. Each doubt is put to a figure that was given now."""
     whole = fitted.now(frame, known) if known and known.is_complete else None
     before_it = whole.measured if whole else None
     judged = _beside(frame, given, axis_mm, known, before_it)
     if judged is None:
         return []
-    # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of this
+    # What was doubtful before is not this entry's fault; what is doubtful now shows in a box of
+    # this
     # entry, even where the sums point at a figure that was fine until now.
     before = doubts(before_it, frame.outline()) if before_it else []
     old = {(doubt.field, doubt.severity) for doubt in before} - {
@@ -75,8 +76,9 @@ def _beside(
     known: Figures | None,
     now: Measured | None,
 ) -> Measured | None:
-    """The figures to judge. What is neither given nor known is taken as ordinary, and a swing weight is
-    only judged where mass and balance are there. ``now`` is what is known, with what was fitted since."""
+    """The figures to judge. What is neither given nor known is taken as ordinary, and a swing
+    weight is only judged where mass and balance are there. ``now`` is what is known, with what was
+    fitted since."""
     values = {
         name: nominal(getattr(now, name) if now else value)
         for name, value in (known.values if known else {}).items()

@@ -224,7 +224,8 @@ class Quantity(models.TextChoices):
 
 
 class FittedPart(models.Model):
-    """Something on a frame, from when to when. Unknown beginnings reach back before every reading."""
+    """Something on a frame, from when to when. Unknown beginnings reach back before every
+    reading."""
 
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="parts")
     kind = models.CharField(
@@ -294,7 +295,8 @@ class Reading(Removable):
     """One figure of one frame, and the raw inputs it was reduced from.
 
     ``raw`` is a ``kentrobar-reading/1`` document: reduce it again and the same figure comes out.
-    ``entry`` is what the person wrote into the form, ``typed`` the figure where it was written as such.
+    ``entry`` is what the person wrote into the form, ``typed`` the figure where it was written as
+    such.
     """
 
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="readings")
@@ -391,8 +393,8 @@ def newest_readings() -> models.QuerySet[Reading]:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """A figure of a frame in a condition: the reading it comes from, and what was put on or taken off
-    in thought to come here ('' where it was read just so)."""
+    """A figure of a frame in a condition: the reading it comes from, and what was put on or taken
+    off in thought to come here ('' where it was read just so)."""
 
     value: Number
     reading: Reading
@@ -452,7 +454,8 @@ class Figures:
 def figures_of(
     frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]
 ) -> list[Figures]:
-    """Figures of every condition among the readings (the newest of each figure), complete ones first."""
+    """Figures of every condition among the readings (the newest of each figure), complete ones
+    first."""
     readings = list(readings)
     newest_first = sorted(readings, key=lambda reading: reading.read_at, reverse=True)
     conditions = dict.fromkeys(reading.condition for reading in newest_first)
@@ -506,7 +509,8 @@ def _is_convertible(
     today: frozenset[int],
     parts: Collection[FittedPart],
 ) -> bool:
-    """Whether what lies between two named conditions was recorded: a racket's strings, or anything."""
+    """Whether what lies between two named conditions was recorded: a racket's strings, or
+    anything."""
     if label == condition:
         return True
     if frame.kind == "racket" and "bare" in (label, condition):
@@ -528,7 +532,8 @@ def _mass_then(
     on: frozenset[int],
     parts: Collection[FittedPart],
 ) -> dict[str, Number]:
-    """The mass with the parts ``on``, from a mass read with others on; empty where none was read."""
+    """The mass with the parts ``on``, from a mass read with others on; empty where none was
+    read."""
     weighed = [
         (other, group["mass_g"]) for (other, _), group in by_fit.items() if "mass_g" in group
     ]

@@ -39,8 +39,8 @@ SCALE_U = 0.1
 
 
 def own_weighings(kind: str, name: str = "") -> tuple[float, float] | None:
-    """(mean mass, one standard uncertainty of the next one) of parts of this kind weighed here, of the
-    same type where there are any; None where none was."""
+    """(mean mass, one standard uncertainty of the next one) of parts of this kind weighed here, of
+    the same type where there are any; None where none was."""
     weighed = FittedPart.objects.filter(kind=kind, is_weighed=True)
     same = weighed.filter(name__iexact=name) if name else weighed
     masses = list((same if same.exists() else weighed).values_list("mass_g", flat=True)[:50])

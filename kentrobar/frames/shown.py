@@ -132,9 +132,16 @@ def _row(
     factor = (MASS | LENGTH).get(unit, 1.0)
     written = found.reading.typed if typed is None else typed
     return ShownFigure(
-        quantity, label, value, unit, f"{u / factor:.2g}" if u else "", written, aside, found.computed,
+        quantity,
+        label,
+        value,
+        unit,
+        f"{u / factor:.2g}" if u else "",
+        written,
+        aside,
+        found.computed,
         _source(found, factor),
-    )  # fmt: skip
+    )
 
 
 def _source(found: Found, factor: float = 1.0) -> str:

@@ -40,7 +40,8 @@ FRAMES_A_PAGE = 25
 
 @dataclass(frozen=True, slots=True)
 class FramePage:
-    """What the slots of a frame's page are about: the frame, and what must still be read before a plan."""
+    """What the slots of a frame's page are about: the frame, and what must still be read before a
+    plan."""
 
     frame: Frame
     missing: list[str]

@@ -1,4 +1,5 @@
-"""The form of one measurement: what a method asks for, read into a ``kentrobar-reading/1`` document."""
+"""The form of one measurement: what a method asks for, read into a ``kentrobar-reading/1``
+document."""
 
 from __future__ import annotations
 
@@ -40,8 +41,8 @@ TIMING_KEYS = {"tap_times": "tap_times_s", "period": "period_s"} | AMPLITUDES
 class MeasureForm(forms.Form):
     """One measurement of a frame by one method.
 
-    Valid, it holds ``document`` (the raw reading), ``reading`` and ``measurement``; ``doubts`` are what
-    its figures raise beside what is known of the frame.
+    Valid, it holds ``document`` (the raw reading), ``reading`` and ``measurement``; ``doubts`` are
+    what its figures raise beside what is known of the frame.
     """
 
     condition = forms.ChoiceField(choices=Condition.choices, label="read")
@@ -187,7 +188,8 @@ class MeasureForm(forms.Form):
             "condition": self.figures.condition if self.figures else "",
             "axis": f"{self.shown.axis_mm(self.frame.kind):g} mm",
             "taps_per_period": "2",
-            # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
+            # A hand's breadth of swing lengthens the period by more than forty taps leave
+            # uncertain.
             "amplitude": "6 ± 2°",
             "amplitude_end": "4 ± 2°",
             "hangs": "vertical",
@@ -239,7 +241,8 @@ class MeasureForm(forms.Form):
         return {"format": READING_FORMAT, "method": self.method_key} | found
 
     def _inputs(self, written: Mapping[str, Any], instrument: Instrument | None) -> dict[str, Any]:
-        """What was written into the boxes, as a document holds it, with what its instrument adds."""
+        """What was written into the boxes, as a document holds it, with what its instrument
+        adds."""
         found: dict[str, Any] = dict(self.method.of_kit(instrument.kit() if instrument else None))
         for one in self.method.all_inputs():
             typed = written.get(one.name)
@@ -377,7 +380,8 @@ class MeasureForm(forms.Form):
         return [self[one.name] for one in self.method.more]
 
     def expectation(self) -> Measurement | None:
-        """What this set-up would come to on this frame, from the boxes as they stand; empty ones at what is usual."""
+        """What this set-up would come to on this frame, from the boxes as they stand; empty ones at
+        what is usual."""
         frame = self.typical()
         try:
             written = {one.name: self._standing(one, frame) for one in self.method.all_inputs()}
@@ -390,7 +394,8 @@ class MeasureForm(forms.Form):
             return None
 
     def _standing(self, one: Input, frame: Measured) -> Any:
-        """What an input is as its box stands; None where nothing is written and nothing is usual."""
+        """What an input is as its box stands; None where nothing is written and nothing is
+        usual."""
         text = self.text_of(one.name)
         if one.choices:
             return text or one.choices[0][0]
@@ -511,8 +516,11 @@ class ReportedCorrection(forms.Form):
         figure, axis = cleaned["figure"], cleaned.get("axis")
         value = {"value": figure.value, "u": figure.u} if figure.u else figure.value
         self.document: dict[str, Any] = {
-            "format": READING_FORMAT, "method": REPORTED, "quantity": self.old.quantity, "value": value,
-        } | ({"axis_mm": axis.value} if axis else {})  # fmt: skip
+            "format": READING_FORMAT,
+            "method": REPORTED,
+            "quantity": self.old.quantity,
+            "value": value,
+        } | ({"axis_mm": axis.value} if axis else {})
         try:
             reading_of(self.document)
         except Fault as fault:

@@ -1,4 +1,5 @@
-"""Instruments: what each reads, its resolution, axis and drift, and its checks against a reference."""
+"""Instruments: what each reads, its resolution, axis and drift, and its checks against a
+reference."""
 
 from __future__ import annotations
 
@@ -32,9 +33,20 @@ class InstrumentForm(forms.ModelForm):
     class Meta:
         model = Instrument
         fields = (
-            "name", "kind", "resolution", "axis_mm", "offset_mm", "offset_u_mm", "drift_band", "check_days",
-            "port", "baud", "talk", "ask", "tare",
-        )  # fmt: skip
+            "name",
+            "kind",
+            "resolution",
+            "axis_mm",
+            "offset_mm",
+            "offset_u_mm",
+            "drift_band",
+            "check_days",
+            "port",
+            "baud",
+            "talk",
+            "ask",
+            "tare",
+        )
         labels = {
             "resolution": "last step of its display",
             "axis_mm": "swing axis, mm from the butt",
@@ -83,7 +95,8 @@ class InstrumentForm(forms.ModelForm):
 
 
 class CheckForm(forms.Form):
-    """A reference put on an instrument. For a machine the reference may be a bar, by mass and length."""
+    """A reference put on an instrument. For a machine the reference may be a bar, by mass and
+    length."""
 
     def __init__(self, instrument: Instrument, data: Any = None) -> None:
         self.instrument = instrument
@@ -94,9 +107,12 @@ class CheckForm(forms.Form):
         reader = {"scale": read_mass, "machine": read_inertia}.get(instrument.kind, read_length)
         unit = instrument.unit
         self.fields["reference"] = forms.CharField(
-            label="reference", max_length=60,
-            error_messages={"required": "Which reference? Name it, so that the next check can be compared."},
-        )  # fmt: skip
+            label="reference",
+            max_length=60,
+            error_messages={
+                "required": "Which reference? Name it, so that the next check can be compared."
+            },
+        )
         if instrument.kind == "machine":
             self.fields["bar_mass"] = QuantityField(read_mass, label="a bar of", required=False)
             self.fields["bar_length"] = QuantityField(

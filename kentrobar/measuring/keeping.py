@@ -1,4 +1,5 @@
-"""Keeping measurements: the reading with its raw inputs, the instrument it was taken with, all or none."""
+"""Keeping measurements: the reading with its raw inputs, the instrument it was taken with, all or
+none."""
 
 from __future__ import annotations
 
@@ -86,7 +87,8 @@ def reduce_again(reading: Reading) -> str:
     """Reduce a reading from its raw inputs once more, with the mass and balance as they read today.
 
     Returns:
-        What changed, in words; '' where nothing did. Raises Fault where it no longer can be reduced.
+        What changed, in words; '' where nothing did. Raises Fault where it no longer can be
+        reduced.
     """
     document = dict(reading.raw)
     fresh = []

@@ -108,8 +108,8 @@ class Instrument(Removable):
         return WithU(value=last.drift, u=last.u) if last else None
 
     def repeatability(self) -> float | None:
-        """Standard deviation of one reading, pooled over its own repeated readings (Σ(n−1)s²/Σ(n−1));
-        None before there are five to judge by."""
+        """Standard deviation of one reading, pooled over its own repeated readings
+        (Σ(n−1)s²/Σ(n−1)); None before there are five to judge by."""
         sums = self.uses.filter(freedom__gt=0).aggregate(
             squares=Sum(F("freedom") * F("spread") * F("spread")), freedom=Sum("freedom")
         )
@@ -118,8 +118,9 @@ class Instrument(Removable):
         return math.sqrt(sums["squares"] / sums["freedom"])
 
     def single(self, shown: float, is_small: bool = False) -> Number:
-        """What one figure on the display of a scale or a machine comes to, with what display and scatter leave open.
-        Its last check's drift is taken off, but not of something ``is_small``, laid on after setting to nought."""
+        """What one figure on the display of a scale or a machine comes to, with what display and
+        scatter leave open. Its last check's drift is taken off, but not of something ``is_small``,
+        laid on after setting to nought."""
         scatter = self.repeatability() or METHODS[self.kind].usual_kit.repeatability
         drift = None if is_small else self.drift()
         return sample([shown], self.resolution, scatter).result() - (
@@ -138,18 +139,20 @@ class Instrument(Removable):
         age = moment - last.checked_at
         if age > timedelta(days=self.check_days):
             found.append(
-                f"{self.name} was last checked {age.days} days ago; every {self.check_days} days is its rule."
+                f"{self.name} was last checked {age.days} days ago; every {self.check_days} days is"
+                " its rule."
             )
         if not last.is_level:
             found.append(
-                f"{self.name} read {last.drift:+.3g} {self.unit} off its reference at its last check; "
-                f"{self.drift_band:g} is allowed."
+                f"{self.name} read {last.drift:+.3g} {self.unit} off its reference at its last"
+                f" check; {self.drift_band:g} is allowed."
             )
         return found
 
 
 def usual_order(instruments: Iterable[Instrument]) -> list[Instrument]:
-    """What a hand reaches for first: what sends by itself, then what answers, then the finest display."""
+    """What a hand reaches for first: what sends by itself, then what answers, then the finest
+    display."""
     return sorted(
         instruments, key=lambda one: (not one.port, one.talk != "sends", one.resolution, one.pk)
     )

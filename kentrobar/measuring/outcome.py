@@ -1,4 +1,5 @@
-"""What a measurement shows while it is being taken: result, spread, each reading, what to improve."""
+"""What a measurement shows while it is being taken: result, spread, each reading, what to
+improve."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Small plots, worked out as plain shapes for the templates: residuals of taps, a recording, a drift."""
+"""Small plots, worked out as plain shapes for the templates: residuals of taps, a recording, a
+drift."""
 
 from __future__ import annotations
 
@@ -98,8 +99,14 @@ def drift(instrument: Instrument, checks: Sequence[Check]) -> Plot | None:
         dots.append(Dot(at, y(check.drift), words, not check.is_level))
         steps.append(f"{at:g} {y(check.drift):g}")
     return Plot(
-        dots, [("measured", "M" + "L".join(steps))], y(0), [y(band), y(-band)],
-        f"+{reach:.2g}", f"−{reach:.2g}",
-        [(LEFT, f"{start:%-d %b}"), (WIDTH - 46, f"{end:%-d %b}")] if start != end else [(LEFT, f"{start:%-d %b}")],
+        dots,
+        [("measured", "M" + "L".join(steps))],
+        y(0),
+        [y(band), y(-band)],
+        f"+{reach:.2g}",
+        f"−{reach:.2g}",
+        [(LEFT, f"{start:%-d %b}"), (WIDTH - 46, f"{end:%-d %b}")]
+        if start != end
+        else [(LEFT, f"{start:%-d %b}")],
         f"Drift of {instrument.name} at its checks, in {instrument.unit}; the marks are ± {band:g}",
-    )  # fmt: skip
+    )

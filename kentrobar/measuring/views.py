@@ -33,13 +33,29 @@ from .ways import Way, ways_to
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
 RAW_WORDS = {
-    "tap_times": "taps", "long_axis": "hung with its long axis", "drift": "reads too much by", "offset": "zero",
-    "readings": "readings", "tap_jitter": "the sensor’s jitter", "hang": "axis to centre line",
-    "swing": "swing weight", "recoil": "recoil weight", "twist": "twist weight", "pivot": "pivot from the butt",
-    "amplitude": "swing at first", "amplitude_end": "swing at last", "measured_period": "period as timed",
-    "period": "period of small swings", "inertia_at_pivot": "inertia at the pivot", "distance": "pivot to balance",
-    "value": "as told", "m1": "left scale", "m2": "right scale", "x1": "left support", "x2": "right support",
-}  # fmt: skip
+    "tap_times": "taps",
+    "long_axis": "hung with its long axis",
+    "drift": "reads too much by",
+    "offset": "zero",
+    "readings": "readings",
+    "tap_jitter": "the sensor’s jitter",
+    "hang": "axis to centre line",
+    "swing": "swing weight",
+    "recoil": "recoil weight",
+    "twist": "twist weight",
+    "pivot": "pivot from the butt",
+    "amplitude": "swing at first",
+    "amplitude_end": "swing at last",
+    "measured_period": "period as timed",
+    "period": "period of small swings",
+    "inertia_at_pivot": "inertia at the pivot",
+    "distance": "pivot to balance",
+    "value": "as told",
+    "m1": "left scale",
+    "m2": "right scale",
+    "x1": "left support",
+    "x2": "right support",
+}
 MOST_UPLOAD = 8 * 1024 * 1024
 DRAFT_AGE = timedelta(hours=12)
 
@@ -140,7 +156,8 @@ def reading(request: Request, pk: int) -> HttpResponse:
 
 @require_http_methods(["GET", "POST"])
 def correct(request: Request, pk: int) -> HttpResponse:
-    """Correct a reading: the form as it was filled in, a reason, and the old one kept in its history."""
+    """Correct a reading: the form as it was filled in, a reason, and the old one kept in its
+    history."""
     old = _reading(pk)
     if old.method not in METHODS:
         return _correct_told(request, old)
@@ -298,7 +315,8 @@ def _instrument_of(figures: Figures, quantity: str) -> str:
 
 
 def _live(way: Way, form: MeasureForm, instruments: list[Instrument]) -> list[dict[str, Any]]:
-    """Connected instruments of the kind this method reads; the boxes their figure may go into, by which key, and as
+    """Connected instruments of the kind this method reads; the boxes their figure may go into, by
+    which key, and as
     what: here as shown, since the method itself counts the instrument's drift and scatter."""
     connected = [one for one in instruments if one.port and one.kind == way.method.instrument]
     if way.key == "two-scales":
@@ -332,7 +350,8 @@ def _usual_condition(frame: Frame, latest: list[Reading]) -> str:
 
 
 def _usual_method(quantity: str, instruments: list[Instrument]) -> str:
-    """The key of the first way to a quantity there is an instrument for; a connected one before others."""
+    """The key of the first way to a quantity there is an instrument for; a connected one before
+    others."""
     ways = ways_to(quantity)
     connected = {one.kind for one in instruments if one.port}
     owned = {one.kind for one in instruments}

@@ -1,4 +1,5 @@
-"""The ways to measure as pages show them: a template may not be handed a class, it would call it."""
+"""The ways to measure as pages show them: a template may not be handed a class, it would call
+it."""
 
 from __future__ import annotations
 

@@ -144,12 +144,14 @@ class Board:
 
     @property
     def newer(self) -> str:
-        """What happened to the frame since its figures were read; asked for only where it is shown."""
+        """What happened to the frame since its figures were read; asked for only where it is
+        shown."""
         return desk.newer(self.plan, self.state)
 
     @property
     def short(self) -> list[str]:
-        """What the plan needs more of than is left on the shelf, in words; nothing once it is on the frame."""
+        """What the plan needs more of than is left on the shelf, in words; nothing once it is on
+        the frame."""
         on = [one.plan for one in fitted.fittings(self.plan.frame) if one.off_at is None]
         return [] if self.plan.pk in on else shelf.short(self.state.pieces)
 
@@ -228,9 +230,18 @@ class Board:
                 " from ", " from an assumed "
             )
         return Vial(
-            name, FIGURES[name].title, value, unit, change, self._aside(name), standing, word, form, fresh,
+            name,
+            FIGURES[name].title,
+            value,
+            unit,
+            change,
+            self._aside(name),
+            standing,
+            word,
+            form,
+            fresh,
             is_assumed=assumed,
-        )  # fmt: skip
+        )
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figure(name, earlier, self.axis)
@@ -289,12 +300,14 @@ class Board:
 
     @property
     def balance_unit(self) -> str:
-        """What changes of balance are told in: % of length serves a balance, not a change of one."""
+        """What changes of balance are told in: % of length serves a balance, not a change of
+        one."""
         return "pt" if self.shown.balance == "pt" else self.shown.length
 
     @property
     def points(self) -> str:
-        """The balance as people of this sport say it: points for rackets, % of length for paddles."""
+        """The balance as people of this sport say it: points for rackets, % of length for
+        paddles."""
         if self.outline.kind == "paddle":
             return show_percent(self.prediction.after.balance, self.outline.length_mm)
         return show_points(self.prediction.after.balance, self.outline.length_mm)
@@ -346,7 +359,8 @@ def _change_text(name: str, now: float, was: float, shown: Shown, outline: Outli
 
 
 def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
-    """One standard uncertainty in the unit its figure is shown in, '' where it is below the last digit of that."""
+    """One standard uncertainty in the unit its figure is shown in, '' where it is below the last
+    digit of that."""
     if name == "mass_g":
         u, least = u / MASS[shown.mass], 0.005 if shown.mass == "oz" else 0.05
     elif name == "balance_mm":

@@ -35,8 +35,8 @@ GESTURE = timedelta(seconds=1.5)
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What became of a change: the plan as it is now, what to say, and the state it came from. ``labels`` are those of
-    undo and redo where they are known without asking."""
+    """What became of a change: the plan as it is now, what to say, and the state it came from.
+    ``labels`` are those of undo and redo where they are known without asking."""
 
     plan: Plan
     state: State
@@ -59,7 +59,8 @@ def create(
 
 
 def start(frame: Frame, figures: Figures, user: Any = None) -> Plan:
-    """An empty plan from the figures as read; one not read yet stands at what is usual, marked as such."""
+    """An empty plan from the figures as read; one not read yet stands at what is usual, marked as
+    such."""
     count = frame.plans.count() + 1
     state = state_from(frame, figures)
     return create(frame, f"Plan {count}", state, user=user)
@@ -86,14 +87,18 @@ def newest(plan: Plan) -> Figures | None:
 
 
 def newer(plan: Plan, state: State) -> str:
-    """What happened to the frame since the plan's figures were read, in words; '' where they still hold."""
+    """What happened to the frame since the plan's figures were read, in words; '' where they still
+    hold."""
     found = newest(plan)
     if found is None or found.condition != state.condition:
         return ""
     now = fitted.now(plan.frame, found, without=(plan.pk, *state.carries))
     if dump_measured(now.measured) == dump_measured(state.measured):
         return ""
-    return f"The frame was {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
+    return (
+        "The frame was"
+        f" {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
+    )
 
 
 def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any = None) -> Outcome:
@@ -154,8 +159,8 @@ def _stale(plan: Plan, state: State) -> Outcome:
         plan,
         state,
         state,
-        "Not done: this was changed in another window. Here is how it stands now; do it again if it "
-        "still fits.",
+        "Not done: this was changed in another window. Here is how it stands now; do it again if it"
+        " still fits.",
         was_refused=True,
     )
 
@@ -169,7 +174,8 @@ def redo(pk: int, seen: int) -> Outcome:
 
 
 def _walk(pk: int, seen: int, by: int) -> Outcome:
-    """One step back or forward. From a stale window it is refused: it would undo what was not seen."""
+    """One step back or forward. From a stale window it is refused: it would undo what was not
+    seen."""
     with transaction.atomic():
         plan = Plan.live.select_related("frame").select_for_update(of=("self",)).get(pk=pk)
         before = plan.state()
@@ -237,7 +243,8 @@ def copy(plan: Plan, user: Any = None) -> Plan:
 
 
 def on_top(plan: Plan) -> State:
-    """The state of a plan to be made on top of another: it carries the other's pieces, which may be on the frame."""
+    """The state of a plan to be made on top of another: it carries the other's pieces, which may be
+    on the frame."""
     state = plan.state()
     return replace(state, carries=(plan.pk, *state.carries))
 

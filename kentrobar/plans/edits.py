@@ -23,9 +23,9 @@ class Refused(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """The state after an edit. ``pick`` is the piece in hand afterwards; ``touches`` what was changed
-    (a piece's id, ``TARGETS``, or None for something new). Edits of one ``gesture`` in a row are
-    taken back by one undo."""
+    """The state after an edit. ``pick`` is the piece in hand afterwards; ``touches`` what was
+    changed (a piece's id, ``TARGETS``, or None for something new). Edits of one ``gesture`` in a
+    row are taken back by one undo."""
 
     state: State
     label: str

@@ -1,4 +1,5 @@
-"""Forms of the Plan view: one piece, one target. They read what people write and give core values."""
+"""Forms of the Plan view: one piece, one target. They read what people write and give core
+values."""
 
 from __future__ import annotations
 
@@ -28,9 +29,9 @@ LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
 
 class PieceForm(forms.Form):
-    """One piece: its grams, the boxes its kind has, its material. Only boxes whose text was changed change the
-    piece, so that rounding for the eye never moves anything. Cutting, mirroring, layers and material carry the
-    grams along, unless grams are typed."""
+    """One piece: its grams, the boxes its kind has, its material. Only boxes whose text was changed
+    change the piece, so that rounding for the eye never moves anything. Cutting, mirroring, layers
+    and material carry the grams along, unless grams are typed."""
 
     def __init__(self, piece: Piece, outline: Outline, shown: Shown, data: Any = None) -> None:
         self.piece, self.outline, self.shown = piece, outline, shown
@@ -67,18 +68,22 @@ class PieceForm(forms.Form):
                 assert_never(box.holds)
 
     def boxes(self) -> Iterator[dict[str, Any]]:
-        """The fields for the page: a box to type in as its plain facts, which draw in a tenth of a widget's time."""
+        """The fields for the page: a box to type in as its plain facts, which draw in a tenth of a
+        widget's time."""
         for bound in self:
             if not isinstance(bound.field.widget, (forms.TextInput, forms.NumberInput)):
                 yield {"field": bound}
                 continue
             value = bound.value()
             yield {
-                "id": f"piece-{bound.name}", "name": bound.html_name, "label": bound.label,
-                "value": "" if value is None else value, "list": bound.field.widget.attrs.get("list", ""),
+                "id": f"piece-{bound.name}",
+                "name": bound.html_name,
+                "label": bound.label,
+                "value": "" if value is None else value,
+                "list": bound.field.widget.attrs.get("list", ""),
                 "is_number": isinstance(bound.field.widget, forms.NumberInput),
                 "fault": bound.errors[0] if bound.errors else "",
-            }  # fmt: skip
+            }
 
     def _initial(self) -> dict[str, Any]:
         piece, shown = self.piece, self.shown

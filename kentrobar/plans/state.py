@@ -1,4 +1,5 @@
-"""The state of a plan: figures, pieces, targets. Parsed from what the database keeps, and put back."""
+"""The state of a plan: figures, pieces, targets. Parsed from what the database keeps, and put
+back."""
 
 from __future__ import annotations
 
@@ -23,8 +24,8 @@ class State:
     """``measured`` is a copy of the readings the plan started from, in ``condition``.
 
     ``touched`` says at which version of the plan each piece (by id) and the targets were last
-    changed: that is how a late change from another window is merged or refused. ``assumed`` names the
-    figures nobody has read yet, which stand at what is usual.
+    changed: that is how a late change from another window is merged or refused. ``assumed`` names
+    the figures nobody has read yet, which stand at what is usual.
     """
 
     measured: Measured
@@ -34,7 +35,8 @@ class State:
     touched: Mapping[str, int] = field(default_factory=dict)
     assumed: tuple[str, ...] = ()
     carries: tuple[int, ...] = ()
-    """Keys of the plans this one was made on top of: their pieces are among its own, as far as it keeps them."""
+    """Keys of the plans this one was made on top of: their pieces are among its own, as far as it
+    keeps them."""
 
     @classmethod
     def parse(cls, content: Mapping[str, Any]) -> State:
@@ -81,7 +83,8 @@ class State:
         )
 
     def stamped(self, since: State, version: int) -> State:
-        """This state with everything that differs from ``since`` stamped as touched at ``version``."""
+        """This state with everything that differs from ``since`` stamped as touched at
+        ``version``."""
         before = {piece.id: piece for piece in since.pieces}
         touched = {
             str(piece.id): since.touched.get(str(piece.id), version)

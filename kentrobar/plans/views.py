@@ -310,7 +310,8 @@ def _page(request: Request, board: Board, status: int = 200) -> HttpResponse:
 def _changed(
     request: Request, pk: int, change: Callable[[State, Outline], Done], keep: bool = True
 ) -> HttpResponse:
-    """Make a change and answer with the board; with ``keep`` off, only show what it would come to."""
+    """Make a change and answer with the board; with ``keep`` off, only show what it would come
+    to."""
     try:
         if keep:
             outcome = desk.change(pk, _seen(request), change, request.user)
@@ -357,7 +358,8 @@ def _from_document(document: CorePlan, frame: Frame | None, name: str, request: 
         raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
     if frame is not None and frame.outline() != document.frame:
         raise Refused(
-            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of its own."
+            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of"
+            " its own."
         )
     condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
     state = State(measured=document.measured, condition=condition, pieces=pieces)

@@ -1,4 +1,5 @@
-"""Advice: a player's words turned into changes, first steps and their price. And the chart of one gram."""
+"""Advice: a player's words turned into changes, first steps and their price. And the chart of one
+gram."""
 
 from __future__ import annotations
 

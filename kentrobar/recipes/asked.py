@@ -1,4 +1,5 @@
-"""What is asked of a frame, put together on the Recipes page, and the brief the core solves from it."""
+"""What is asked of a frame, put together on the Recipes page, and the brief the core solves from
+it."""
 
 from __future__ import annotations
 
@@ -50,7 +51,8 @@ USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-co
 
 @dataclass(frozen=True, slots=True)
 class SiteWish:
-    """What is wished of one site: the longest strip (None: as usual), and stretches to keep free, mm."""
+    """What is wished of one site: the longest strip (None: as usual), and stretches to keep free,
+    mm."""
 
     most_mm: float | None = None
     keep_out_mm: tuple[tuple[float, float], ...] = ()
@@ -58,7 +60,8 @@ class SiteWish:
 
 @dataclass(frozen=True, slots=True)
 class Limited:
-    """What a frame itself allows: what is wished of its sites, and whether its handle is filled with foam."""
+    """What a frame itself allows: what is wished of its sites, and whether its handle is filled
+    with foam."""
 
     site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
     is_foam: bool = False
@@ -129,7 +132,8 @@ class Asked:
 
 @dataclass(frozen=True, slots=True)
 class Base:
-    """What a wish starts from: the figures, and what lies on the frame already, for good or in thought."""
+    """What a wish starts from: the figures, and what lies on the frame already, for good or in
+    thought."""
 
     key: str
     label: str
@@ -205,7 +209,8 @@ def on_shelf() -> list[str]:
 
 
 def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm: float) -> Brief:
-    """The brief of a wish; what is switched off is spare, and tried where the wish cannot be reached.
+    """The brief of a wish; what is switched off is spare, and tried where the wish cannot be
+    reached.
 
     Args:
         axis_mm: what the figures of the answer are about, where a goal names no axis of its own.
@@ -239,8 +244,8 @@ def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm
 
 
 def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dict[str, Goals]:
-    """Frames of the same model that could be chased instead, where the wish is another frame's figures: each
-    held to the same figures within the same tolerances."""
+    """Frames of the same model that could be chased instead, where the wish is another frame's
+    figures: each held to the same figures within the same tolerances."""
     if len(asked.goals) < 2 or any(goal.value is None for goal in asked.goals.values()):
         return {}
     found: dict[str, Goals] = {}
@@ -333,7 +338,8 @@ def wanted_of(answer: Mapping[str, Any]) -> dict[str, Wanted]:
 def opened(
     asked: Asked, opening: Mapping[str, Any], sites: Mapping[str, Site], others: Mapping[str, Goals]
 ) -> Asked:
-    """The wish with what an opening names allowed: a tolerance, a limit, another frame, sites, materials, parts."""
+    """The wish with what an opening names allowed: a tolerance, a limit, another frame, sites,
+    materials, parts."""
     kind, names = opening["kind"], opening["name"].split("; ")
     if kind == "tolerance":
         goal = replace(asked.goals[names[0]], tol=float(opening["to"]))

@@ -1,4 +1,5 @@
-"""The Feel view: where the face is strong, where the ball wears it, and which sites move strength there."""
+"""The Feel view: where the face is strong, where the ball wears it, and which sites move strength
+there."""
 
 from __future__ import annotations
 
@@ -82,9 +83,11 @@ def feel(request: Request, pk: int) -> HttpResponse:
             twist_known,
             request.shown,
         ),
-        "changed": feeling.changed(before, after, axis, settings.noticed(), twist_known)
-        if has_plan
-        else [],
+        "changed": (
+            feeling.changed(before, after, axis, settings.noticed(), twist_known)
+            if has_plan
+            else []
+        ),
         "has_plan": has_plan,
         "moves": _moves(outline, after, axis, hits, bounce, twist_known, request.shown),
         "tried": TRIED_G,
@@ -135,8 +138,9 @@ def _add(wear: Wear, outline: Outline, request: Request) -> str:
     if not feeling.is_on_face(outline, x, y):
         low, high = feeling.face_span(outline)
         return (
-            f"{show_length(x, unit)} {unit} from the butt, {show_length(y, unit)} across lies off the face, which "
-            f"runs from {show_length(low, unit)} to {show_length(high, unit)} {unit}."
+            f"{show_length(x, unit)} {unit} from the butt, {show_length(y, unit)} across lies off"
+            f" the face, which runs from {show_length(low, unit)} to {show_length(high, unit)}"
+            f" {unit}."
         )
     if len(wear.marks) >= MOST_MARKS:
         return f"{MOST_MARKS} marks are enough: clear them and begin again."
@@ -153,9 +157,15 @@ def _side(hits: Hits, shown: Shown) -> str:
 
 
 def _rows(
-    outline: Outline, before: Body, after: Body | None, axis: float, bounce: float, hits: Hits, twist_known: bool,
+    outline: Outline,
+    before: Body,
+    after: Body | None,
+    axis: float,
+    bounce: float,
+    hits: Hits,
+    twist_known: bool,
     shown: Shown,
-) -> list[Row]:  # fmt: skip
+) -> list[Row]:
     kind, unit = outline.kind, shown.length
     bodies = [before] if after is None else [before, after]
     strongest = [feeling.strongest(body, outline, bounce) for body in bodies]
@@ -194,13 +204,25 @@ def _rows(
         found.append(row("a quarter of the width aside", off, "%", "from the strongest point"))
     cops = [show_length(feeling.percussion_mm(body, axis), unit) for body in bodies]
     found += [
-        row("centre of percussion", cops, f"{unit} from the butt", f"no jolt at a hand at {axis:g} mm"),
         row(
-            "polarised", [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies], "%",
+            "centre of percussion",
+            cops,
+            f"{unit} from the butt",
+            f"no jolt at a hand at {axis:g} mm",
+        ),
+        row(
+            "polarised",
+            [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies],
+            "%",
             "of having all mass at the two ends",
         ),
-        row("swings in sync", [fixed(feeling.sync(body), 1) for body in bodies], "s⁻²", "M g b / I about the butt"),
-    ]  # fmt: skip
+        row(
+            "swings in sync",
+            [fixed(feeling.sync(body), 1) for body in bodies],
+            "s⁻²",
+            "M g b / I about the butt",
+        ),
+    ]
     return found
 
 

@@ -1,4 +1,5 @@
-"""What is wished, as typed: goals in words, sites, lengths, places to keep free, materials, school."""
+"""What is wished, as typed: goals in words, sites, lengths, places to keep free, materials,
+school."""
 
 from __future__ import annotations
 
@@ -57,7 +58,8 @@ class Aim:
 
 @dataclass(frozen=True, slots=True)
 class SiteRow:
-    """A site of the wish: whether it is on, its longest strip, what to keep free (None: not asked there)."""
+    """A site of the wish: whether it is on, its longest strip, what to keep free (None: not asked
+    there)."""
 
     key: str
     name: str
@@ -85,9 +87,15 @@ class WishForm(forms.Form):
     most = forms.CharField(label="added at most", required=False, max_length=20)
 
     def __init__(
-        self, asked: Asked, limited: Limited, bases: list[Base], parts: list[PartSite], outline: Outline,
-        shown: Shown, data: QueryDict | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        asked: Asked,
+        limited: Limited,
+        bases: list[Base],
+        parts: list[PartSite],
+        outline: Outline,
+        shown: Shown,
+        data: QueryDict | None = None,
+    ) -> None:
         self.asked, self.limited, self.bases, self.outline, self.shown = (
             asked,
             limited,
@@ -146,11 +154,16 @@ class WishForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         asked, shown = self.asked, self.shown
         initial: dict[str, Any] = {
-            "base": chosen_base(self.bases, asked.base).key, "sites": asked.sites, "parts": asked.parts,
+            "base": chosen_base(self.bases, asked.base).key,
+            "sites": asked.sites,
+            "parts": asked.parts,
             "materials": asked.materials,
-            "priority": asked.priority, "is_foam": self.limited.is_foam,
-            "most": "" if asked.most_g is None else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
-        }  # fmt: skip
+            "priority": asked.priority,
+            "is_foam": self.limited.is_foam,
+            "most": ""
+            if asked.most_g is None
+            else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
+        }
         for name, goal in asked.goals.items():
             initial[f"goal-{name}"] = say_goal(name, goal, shown, self.axis)
         for key, wish in self.limited.site_wishes.items():
@@ -308,9 +321,16 @@ class WishForm(forms.Form):
             )
             at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
             yield Aim(
-                name, FIGURES[name].title, self[f"goal-{name}"], at, self.said(name, goal) if value is not None else "",
-                fault, f"{read} {unit}".strip(), goal is None, value is not None,
-            )  # fmt: skip
+                name,
+                FIGURES[name].title,
+                self[f"goal-{name}"],
+                at,
+                self.said(name, goal) if value is not None else "",
+                fault,
+                f"{read} {unit}".strip(),
+                goal is None,
+                value is not None,
+            )
 
     def _now(self, name: str, goal: Goal) -> float:
         axis = self.axis if goal.axis_mm is None else goal.axis_mm

@@ -1,4 +1,5 @@
-"""What the Match page shows of an answer: a lane a frame, how far the set is apart, who is left out."""
+"""What the Match page shows of an answer: a lane a frame, how far the set is apart, who is left
+out."""
 
 from __future__ import annotations
 
@@ -92,7 +93,8 @@ def lanes(
 def apart(
     answer: Mapping[str, Any], found: list[LaneOf], noticed: Noticed, shown: Shown
 ) -> list[Apart]:
-    """The spread of every figure all frames have, matched or not, with what a player would notice."""
+    """The spread of every figure all frames have, matched or not, with what a player would
+    notice."""
     axis = answer["target"]["axis_mm"]
     names = ["mass_g", "balance_mm", "swing_kgcm2", "recoil_kgcm2"]
     measured = [parse_measured(answer["measured"][str(one.frame.pk)]) for one in found]

@@ -104,9 +104,13 @@ class MatchForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         asked = self.asked
         initial: dict[str, Any] = {
-            "condition": asked.condition, "target": asked.target, "sites": asked.sites, "parts": asked.parts,
-            "materials": asked.materials, "priority": asked.priority,
-        }  # fmt: skip
+            "condition": asked.condition,
+            "target": asked.target,
+            "sites": asked.sites,
+            "parts": asked.parts,
+            "materials": asked.materials,
+            "priority": asked.priority,
+        }
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
         for name, value in asked.values.items():

@@ -1,4 +1,5 @@
-"""The Match view: a set of frames under one ruler, its target, a recipe for each, all plans at once."""
+"""The Match view: a set of frames under one ruler, its target, a recipe for each, all plans at
+once."""
 
 from __future__ import annotations
 

@@ -1,7 +1,8 @@
 """Wishes and sets with what was found for them, and the marks of balls on faces.
 
-What is asked is kept as it was put together (``content``); what was found is one open document (``answer``).
-How far a search has come is kept here too, so that any process can show it, and any can stop it.
+What is asked is kept as it was put together (``content``); what was found is one open document
+(``answer``). How far a search has come is kept here too, so that any process can show it, and any
+can stop it.
 """
 
 from __future__ import annotations
@@ -55,8 +56,9 @@ class Match(Work, Removable):
 
 
 class Limits(models.Model):
-    """What a frame itself allows at its sites: the longest strips, stretches to keep free, a handle filled
-    with foam; see ``asked.Limited``. It holds for every wish and every set the frame is in."""
+    """What a frame itself allows at its sites: the longest strips, stretches to keep free, a handle
+    filled with foam; see ``asked.Limited``. It holds for every wish and every set the frame is
+    in."""
 
     frame = models.OneToOneField(
         Frame, on_delete=models.CASCADE, related_name="limits", primary_key=True

@@ -59,7 +59,8 @@ class AskedSet:
 
 @dataclass(frozen=True, slots=True)
 class Readied:
-    """A frame of a set with its figures in the set's condition, and the name it has among the others."""
+    """A frame of a set with its figures in the set's condition, and the name it has among the
+    others."""
 
     frame: Frame
     figures: Figures
@@ -89,7 +90,8 @@ def common_condition(frames: Sequence[Frame]) -> str:
 def set_of(
     found: Sequence[Readied], asked: AskedSet, workshop: Settings, axis_mm: float
 ) -> FrameSet:
-    """The set for the core. Call with complete figures only; swing weights are about ``axis_mm``."""
+    """The set for the core. Call with complete figures only; swing weights are about
+    ``axis_mm``."""
     target, targets = asked.target, None
     if target.startswith("frame:"):
         chased = next((one.name for one in found if f"frame:{one.frame.pk}" == target), None)

@@ -1,4 +1,5 @@
-"""What the Recipes page shows of an answer: three cards with vials and pieces, what blocks, what would open it."""
+"""What the Recipes page shows of an answer: three cards with vials and pieces, what blocks, what
+would open it."""
 
 from __future__ import annotations
 
@@ -77,7 +78,10 @@ class Card:
     @property
     def spoken(self) -> str:
         """The card in a line, for those who hear the page."""
-        return f"Recipe {self.number}: {', '.join(f'{line.grams} g {line.name}' for line in self.lines)}"
+        return (
+            f"Recipe {self.number}:"
+            f" {', '.join(f'{line.grams} g {line.name}' for line in self.lines)}"
+        )
 
     @property
     def is_nothing(self) -> bool:
@@ -112,9 +116,14 @@ def recipe_cards(
 
 
 def card(
-    number: int, recipe: Mapping[str, Any], outline: Outline, measured: Measured, wanted: Mapping[str, Wanted],
-    shown: Shown, reason: str = "",
-) -> Card:  # fmt: skip
+    number: int,
+    recipe: Mapping[str, Any],
+    outline: Outline,
+    measured: Measured,
+    wanted: Mapping[str, Wanted],
+    shown: Shown,
+    reason: str = "",
+) -> Card:
     prediction = predict(Plan(frame=outline, measured=measured, pieces=pieces_of(recipe)))
     gap = recipe.get("gap_g")
     told = (
@@ -166,11 +175,19 @@ def vials(
         label = FIGURES[name].title
         found.append(
             Vial(
-                name, label, value, u_text(name, level.u or 0.0, shown, outline), unit, level,
-                Level(was, was - goal.value, goal.tol, None), figure_text(name, was, shown, outline)[0],
-                share_text(name, miss, shown), level_word(name, level, shown), axis,
+                name,
+                label,
+                value,
+                u_text(name, level.u or 0.0, shown, outline),
+                unit,
+                level,
+                Level(was, was - goal.value, goal.tol, None),
+                figure_text(name, was, shown, outline)[0],
+                share_text(name, miss, shown),
+                level_word(name, level, shown),
+                axis,
             )
-        )  # fmt: skip
+        )
     return found
 
 

@@ -15,10 +15,25 @@ class SettingsForm(forms.ModelForm):
     class Meta:
         model = Settings
         fields = (
-            "tolerance", "unsure", "piece", "seen", "price", "toxic", "part", "cut_step_mm", "least_cut_mm",
-            "max_layers", "few", "serious", "bounce_racket", "bounce_paddle",
-            "rate_hour", "rate_frame", "rate_material", "day_minutes",
-        )  # fmt: skip
+            "tolerance",
+            "unsure",
+            "piece",
+            "seen",
+            "price",
+            "toxic",
+            "part",
+            "cut_step_mm",
+            "least_cut_mm",
+            "max_layers",
+            "few",
+            "serious",
+            "bounce_racket",
+            "bounce_paddle",
+            "rate_hour",
+            "rate_frame",
+            "rate_material",
+            "day_minutes",
+        )
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

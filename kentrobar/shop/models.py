@@ -1,4 +1,5 @@
-"""The workshop's settings, read by every room above: what counts, how tape is cut, what work costs."""
+"""The workshop's settings, read by every room above: what counts, how tape is cut, what work
+costs."""
 
 from __future__ import annotations
 
@@ -70,9 +71,14 @@ class Settings(models.Model):
 
     def weights(self) -> Weights:
         return Weights(
-            tolerance=self.tolerance, unsure=self.unsure, piece=self.piece, seen=self.seen, price=self.price,
-            toxic=self.toxic, part=self.part,
-        )  # fmt: skip
+            tolerance=self.tolerance,
+            unsure=self.unsure,
+            piece=self.piece,
+            seen=self.seen,
+            price=self.price,
+            toxic=self.toxic,
+            part=self.part,
+        )
 
     def noticed(self) -> Noticed:
         return Noticed(self.few, self.serious)

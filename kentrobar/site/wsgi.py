@@ -12,7 +12,8 @@ from kentrobar.workshop.paper import get_ready  # noqa: E402, apps are loaded on
 
 get_ready()
 
-# What is loaded by now stays: looking through it for rubbish again and again made one page in twenty slow.
+# What is loaded by now stays: looking through it for rubbish again and again made one page in
+# twenty slow.
 gc.collect()
 gc.freeze()
 gc.set_threshold(20_000, 20, 50)

@@ -20,9 +20,20 @@ class MaterialForm(forms.ModelForm):
     class Meta:
         model = Material
         fields = (
-            "name", "kind", "width_mm", "thickness_mm", "density", "maker_g_per_mm", "each_g", "price", "pack",
-            "toxicity", "test_only", "cure_hours", "warn_below",
-        )  # fmt: skip
+            "name",
+            "kind",
+            "width_mm",
+            "thickness_mm",
+            "density",
+            "maker_g_per_mm",
+            "each_g",
+            "price",
+            "pack",
+            "toxicity",
+            "test_only",
+            "cure_hours",
+            "warn_below",
+        )
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "m-%s"} | kwargs)
@@ -121,8 +132,9 @@ class WeighForm(forms.Form):
             metre = 1000 * known.g_per_mm
             self.add_error(
                 "mass",
-                f"That would be {1000 * per_mm:.3g} g a metre; this roll is known as {metre:.3g}. Grams, length "
-                "or the count? If the roll is another one, make it a material of its own.",
+                f"That would be {1000 * per_mm:.3g} g a metre; this roll is known as {metre:.3g}."
+                " Grams, length or the count? If the roll is another one, make it a material of"
+                " its own.",
             )
 
     def save(self, user: Any) -> Weighing:
@@ -136,7 +148,8 @@ class WeighForm(forms.Form):
 
 
 class MoveForm(forms.Form):
-    """Something came, or was found to be less: an amount in the material's unit, or a count of packs."""
+    """Something came, or was found to be less: an amount in the material's unit, or a count of
+    packs."""
 
     amount = forms.FloatField(label="came (or −: went)")
     reason = forms.CharField(label="why", max_length=120)
@@ -152,7 +165,8 @@ class MoveForm(forms.Form):
             raise forms.ValidationError("How much came, or with a − went?")
         if self.material.left + amount < -1e-6:
             raise forms.ValidationError(
-                f"Only {self.material.left:g} {self.material.unit} are there: that cannot all have gone."
+                f"Only {self.material.left:g} {self.material.unit} are there: that cannot all have"
+                " gone."
             )
         return float(amount)
 

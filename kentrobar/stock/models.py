@@ -1,4 +1,5 @@
-"""What lies on the shelf: rolls, putty, grips; what each weighs as weighed here; what is left of it."""
+"""What lies on the shelf: rolls, putty, grips; what each weighs as weighed here; what is left of
+it."""
 
 from __future__ import annotations
 
@@ -103,7 +104,8 @@ class Material(Removable):
         return [one.cut() for one in self.weighings.all() if one.backing_on == backing_on]
 
     def per_length(self) -> PerLength | None:
-        """Grams per mm of strip as laid, without its backing: as weighed here, else as the maker says."""
+        """Grams per mm of strip as laid, without its backing: as weighed here, else as the maker
+        says."""
         found = weighed(self.cuts()) or self._as_told()
         if found and self.is_sheet and self.width_mm:
             found = replace(found, width_u=RULER_U_MM / self.width_mm)
@@ -151,7 +153,8 @@ class Material(Removable):
 
 
 class Weighing(models.Model):
-    """A cut of known length on the scale, with its backing or without; of a sheet, its width too."""
+    """A cut of known length on the scale, with its backing or without; of a sheet, its width
+    too."""
 
     material = models.ForeignKey(Material, on_delete=models.CASCADE, related_name="weighings")
     length_mm = models.FloatField()
@@ -181,7 +184,8 @@ class Weighing(models.Model):
         return f"{self.material}: {self.mass_g:g} g of {self.count} × {self.length_mm:g} mm"
 
     def cut(self) -> Cut:
-        """As a cut of the material's own width: a piece of a sheet weighs as its share of a strip."""
+        """As a cut of the material's own width: a piece of a sheet weighs as its share of a
+        strip."""
         if not (self.width_mm and self.material.is_sheet and self.material.width_mm):
             return Cut(self.length_mm, self.mass_g, self.u_g, self.count)
         share = self.material.width_mm / self.width_mm

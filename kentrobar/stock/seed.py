@@ -41,15 +41,21 @@ OTHERS: tuple[dict[str, Any], ...] = (
 
 
 def seed(material: Any) -> None:
-    """Put the usual materials on an empty shelf. ``material`` is the model, as it is or as it was."""
+    """Put the usual materials on an empty shelf. ``material`` is the model, as it is or as it
+    was."""
     if material.objects.exists():
         return
     for tape in TAPES:
         width = next(mm for words, mm in WIDTHS.items() if tape.name.endswith(words))
         material.objects.create(
-            name=tape.name, kind="tape", width_mm=width, maker_g_per_mm=tape.g_per_mm, toxicity=tape.toxicity,
+            name=tape.name,
+            kind="tape",
+            width_mm=width,
+            maker_g_per_mm=tape.g_per_mm,
+            toxicity=tape.toxicity,
             density=next(d for words, d in DENSITIES.items() if tape.name.startswith(words)),
-            price=round(tape.price_per_g * tape.g_per_mm * ROLL_MM, 2), pack=ROLL_MM,
-        )  # fmt: skip
+            price=round(tape.price_per_g * tape.g_per_mm * ROLL_MM, 2),
+            pack=ROLL_MM,
+        )
     for values in OTHERS:
         material.objects.create(**values)

@@ -1,4 +1,5 @@
-"""The shelf as the plans and recipes see it: names, grams per length, the core's tapes and putties."""
+"""The shelf as the plans and recipes see it: names, grams per length, the core's tapes and
+putties."""
 
 from __future__ import annotations
 
@@ -46,7 +47,8 @@ def rolls(names: Collection[str]) -> dict[str, PerLength]:
 
 
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:
-    """Everything on the shelf that a recipe can use: tapes as weighed here, what is dosed into a handle."""
+    """Everything on the shelf that a recipe can use: tapes as weighed here, what is dosed into a
+    handle."""
     return [
         made
         for material in live()
@@ -94,7 +96,8 @@ def short(pieces: Sequence[Piece]) -> list[str]:
     """In words, what these pieces need more of than is left."""
     wanted = [(use.material, use.amount) for use in uses(pieces, on_shelf())]
     return [
-        f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)} left"
+        f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)}"
+        " left"
         for material, amount, left in needed(wanted)
         if material.lacks(amount)
     ]
@@ -110,7 +113,8 @@ def told(amount: float, unit: str) -> str:
 
 
 def needed(uses: Iterable[tuple[str, float]]) -> list[tuple[Material, float, float]]:
-    """(material, needed, left) of everything on the shelf that (name, amount in its unit) would use."""
+    """(material, needed, left) of everything on the shelf that (name, amount in its unit) would
+    use."""
     wanted: dict[str, float] = {}
     for name, amount in uses:
         wanted[name] = wanted.get(name, 0.0) + amount

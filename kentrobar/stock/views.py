@@ -1,4 +1,5 @@
-"""Stock: what is on the shelf, what it weighs as weighed here, what it costs a gram, what is left."""
+"""Stock: what is on the shelf, what it weighs as weighed here, what it costs a gram, what is
+left."""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """Work beside the page: a thread does the work, the database holds how far it is.
 
-A page waits a moment for the answer; where it takes longer it shows the progress and asks again. The row
+A page waits a moment for the answer; where it takes longer it shows the progress and asks again.
+The row
 of the search is all that is shared: a new search or a stop, from any process, ends the one at work.
 """
 
@@ -40,9 +41,14 @@ def start(row: Work, job: Job, partial: Partial) -> None:
     """
     rows = type(row)._default_manager.filter(pk=row.pk)
     rows.update(
-        run=F("run") + 1, status=Work.Status.WORKING, progress="Laying out what could be cut", answer={},
-        took_s=None, seen_at=timezone.now(), changed_at=timezone.now(),
-    )  # fmt: skip
+        run=F("run") + 1,
+        status=Work.Status.WORKING,
+        progress="Laying out what could be cut",
+        answer={},
+        took_s=None,
+        seen_at=timezone.now(),
+        changed_at=timezone.now(),
+    )
     row.refresh_from_db()
     at_work = _AtWork(row, partial)
     if settings.WORK_IN_THREADS:

@@ -6,8 +6,8 @@ from typing import Any
 
 
 class Told:
-    """A template looks a name up as a key first and as an attribute after that failed. Answered as a key, a board of
-    twelve pieces is drawn a tenth sooner."""
+    """A template looks a name up as a key first and as an attribute after that failed. Answered as
+    a key, a board of twelve pieces is drawn a tenth sooner."""
 
     __slots__ = ()
 

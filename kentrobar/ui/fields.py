@@ -12,7 +12,8 @@ from kentrobar.core.units import Typed
 
 
 class QuantityField(forms.CharField):
-    """A text box read by one of the core's readers. Its clean value is a ``Typed``, or None if empty."""
+    """A text box read by one of the core's readers. Its clean value is a ``Typed``, or None if
+    empty."""
 
     def __init__(self, reader: Callable[[str], Any], **kwargs: Any) -> None:
         kwargs.setdefault("max_length", 60)

@@ -1,7 +1,7 @@
 """Sign-in everywhere, the reader's units on every request, what the bar needs in every template."""
 
 from collections.abc import Callable
-from typing import cast
+from typing import Any, cast
 
 from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
@@ -20,17 +20,17 @@ class SignInRequired(LoginRequiredMiddleware):
     """Every page needs sign-in. A script that asks after the session ended is sent there as a page
     would be, instead of getting the sign-in form as an answer to put into the board."""
 
-    def handle_no_permission(
-        self, request: Request, view_func: Callable[..., HttpResponse]
-    ) -> HttpResponse:  # type: ignore[override]
-        if not request.htmx:
+    def handle_no_permission(self, request: HttpRequest, view_func: Any) -> Any:
+        htmx = cast(Request, request).htmx
+        if not htmx:
             return super().handle_no_permission(request, view_func)
-        back = urlencode({"next": request.htmx.current_url_abs_path or "/"})
+        back = urlencode({"next": htmx.current_url_abs_path or "/"})
         return HttpResponseClientRedirect(f"{resolve_url(settings.LOGIN_URL)}?{back}")
 
 
 class ShownUnits:
-    """``request.shown``: the core's ``Shown``. Nearly every page asks for it, hundreds of times: no lazy object."""
+    """``request.shown``: the core's ``Shown``. Nearly every page asks for it, hundreds of times: no
+    lazy object."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response

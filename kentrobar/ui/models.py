@@ -1,4 +1,5 @@
-"""What a person likes to read (units, the swing axis of each kind of frame), and work beside the page."""
+"""What a person likes to read (units, the swing axis of each kind of frame), and work beside the
+page."""
 
 from __future__ import annotations
 
@@ -15,7 +16,8 @@ SILENT = timedelta(seconds=45)
 
 
 class Work(models.Model):
-    """Work done beside the page (``background.py``): what is asked, how far it is, what was found."""
+    """Work done beside the page (``background.py``): what is asked, how far it is, what was
+    found."""
 
     class Status(models.TextChoices):
         IDLE = "idle", "not asked yet"

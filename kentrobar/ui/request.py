@@ -1,4 +1,5 @@
-"""A request as every view of ours gets it: signed in, with the reader's units, and what htmx says of it."""
+"""A request as every view of ours gets it: signed in, with the reader's units, and what htmx says
+of it."""
 
 from __future__ import annotations
 

@@ -6,7 +6,8 @@ from django.contrib.auth.models import User
 
 
 class WithPreferences(ModelBackend):
-    """Whoever is signed in comes with what they like to read: one query for both on every request."""
+    """Whoever is signed in comes with what they like to read: one query for both on every
+    request."""
 
     def get_user(self, user_id: int) -> User | None:
         users = get_user_model()._default_manager.select_related("preferences")

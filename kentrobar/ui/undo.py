@@ -1,8 +1,9 @@
-"""Undo: what is removed only disappears from sight, and every message about it carries the way back.
+"""Undo: what is removed only disappears from sight, and every message about it carries the way
+back.
 
-``Removable`` is one timestamp with two verbs. A view removes and says so with ``offer``; the message
-bears the address that takes it back, and ``/removed/`` lists what was removed lately for whoever
-missed the message.
+``Removable`` is one timestamp with two verbs. A view removes and says so with ``offer``; the
+message bears the address that takes it back, and ``/removed/`` lists what was removed lately for
+whoever missed the message.
 """
 
 from __future__ import annotations

@@ -59,11 +59,14 @@ def removed(request: Request) -> HttpResponse:
     """What was removed lately, each with its way back."""
     rows = [
         {
-            "name": str(one), "kind": one._meta.verbose_name, "word": one.removed_word, "at": one.removed_at,
+            "name": str(one),
+            "kind": one._meta.verbose_name,
+            "word": one.removed_word,
+            "at": one.removed_at,
             "address": one.undo_address,
         }
         for one in undo.removed_lately()
-    ]  # fmt: skip
+    ]
     return render(request, "removed.html", {"removed": rows})
 
 

@@ -1,4 +1,5 @@
-"""Blind trials: so that seeing the tape does not decide. Answers are taken on court, on a phone, by a link."""
+"""Blind trials: so that seeing the tape does not decide. Answers are taken on court, on a phone, by
+a link."""
 
 from __future__ import annotations
 
@@ -69,7 +70,8 @@ def index(request: Request, pk: int) -> HttpResponse:
 
 @require_GET
 def show(request: Request, pk: int) -> HttpResponse:
-    """For the one who hands the frames over: the order, the link, and when all is answered the result."""
+    """For the one who hands the frames over: the order, the link, and when all is answered the
+    result."""
     trial = get_object_or_404(BlindTrial.objects.select_related("frame"), pk=pk)
     covers = dict(zip("AB", trial.codes, strict=True))
     rounds = [
@@ -124,7 +126,8 @@ def court(request: Request, token: str) -> HttpResponse:
         "number": number,
         "rounds": len(trial.order),
         "tells": tells,
-        # To be told apart, a set-up goes by its name and comes without one; to be preferred, by its cover alone.
+        # To be told apart, a set-up goes by its name and comes without one; to be preferred, by its
+        # cover alone.
         "choices": [("A", trial.first), ("B", trial.second)]
         if tells
         else [("A", cover["A"]), ("B", cover["B"])],

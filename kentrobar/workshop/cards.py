@@ -1,4 +1,5 @@
-"""The player's card: before, after, what is fitted where; on paper, as PDF, and behind a link that can be revoked."""
+"""The player's card: before, after, what is fitted where; on paper, as PDF, and behind a link that
+can be revoked."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ from .models import Card, Sheet
 
 @require_POST
 def make(request: Request, pk: int) -> HttpResponse:
-    """A card of how things stand now: read since it was signed off, or as predicted, and said so."""
+    """A card of how things stand now: read since it was signed off, or as predicted, and said
+    so."""
     plan = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     sheet = Sheet.objects.filter(plan=plan).first()
     if sheet is None or not sheet.is_on:
@@ -131,11 +133,14 @@ def _context(card: Card) -> dict[str, Any]:
     rows = [
         (
             FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
-            fixed(before[name], 2 if name == "twist_kgcm2" else 1), fixed(now[name], 2 if name == "twist_kgcm2" else 1),
-            fixed(now[name] - before[name], FIGURES[name].places, True), FIGURES[name].unit,
+            fixed(before[name], 2 if name == "twist_kgcm2" else 1),
+            fixed(now[name], 2 if name == "twist_kgcm2" else 1),
+            fixed(now[name] - before[name], FIGURES[name].places, True),
+            FIGURES[name].unit,
         )
-        for name in READ if twist or name != "twist_kgcm2"
-    ]  # fmt: skip
+        for name in READ
+        if twist or name != "twist_kgcm2"
+    ]
     cautions = dict.fromkeys(text for piece in pieces for text in piece.cautions())
     return {
         "card": card,

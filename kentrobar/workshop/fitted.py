@@ -13,13 +13,15 @@ from kentrobar.frames.models import Frame
 from .models import Sheet
 
 SAME_MASS = 0.15
-"""So far apart, as a share, two weights of one piece may lie: planned from a maker's word, and weighed."""
+"""So far apart, as a share, two weights of one piece may lie: planned from a maker's word, and
+weighed."""
 
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """What a sheet carries over from others that are on the frame: the numbers of its own pieces that are on already,
-    what of theirs it leaves out, and those sheets, which it takes the place of once it is signed off."""
+    """What a sheet carries over from others that are on the frame: the numbers of its own pieces
+    that are on already, what of theirs it leaves out, and those sheets, which it takes the place of
+    once it is signed off."""
 
     already: frozenset[int] = frozenset()
     leaves_out: tuple[Piece, ...] = ()
@@ -27,7 +29,8 @@ class Carried:
 
 
 def carried(sheet: Sheet) -> Carried:
-    """A plan made on top of another has the other's pieces too; they are not cut and not counted twice."""
+    """A plan made on top of another has the other's pieces too; they are not cut and not counted
+    twice."""
     if sheet.signed_off_at:
         return Carried()
     own = sheet.core_pieces()
@@ -47,7 +50,8 @@ def carried(sheet: Sheet) -> Carried:
 
 
 def _is_same(one: Piece, other: Piece) -> bool:
-    """The same piece, by its place and size; weighed meanwhile, it may be some grams in a hundred off its plan."""
+    """The same piece, by its place and size; weighed meanwhile, it may be some grams in a hundred
+    off its plan."""
     places = (replace(piece, id=None, mass_g=0.0) for piece in (one, other))
     return next(places) == next(places) and math.isclose(
         one.mass_g, other.mass_g, rel_tol=SAME_MASS

@@ -1,4 +1,5 @@
-"""A frame over time: every reading, part and fitting; what is on it now; what changed since the last check."""
+"""A frame over time: every reading, part and fitting; what is on it now; what changed since the
+last check."""
 
 from __future__ import annotations
 
@@ -85,8 +86,9 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compared | None:
-    """The newest readings against the ones before, in the same condition and with the same fitted: what was lost, or
-    changed, since. None where there is nothing to hold against, or something was fitted in between."""
+    """The newest readings against the ones before, in the same condition and with the same fitted:
+    what was lost, or changed, since. None where there is nothing to hold against, or something was
+    fitted in between."""
     newest: dict[str, Reading] = {}
     before: dict[str, Reading] = {}
     for reading in reversed(readings):
@@ -160,10 +162,18 @@ def _plots(
             return round(TOP + (high - value) * k, 1)
 
         dots = [
-            (x(one.read_at), y(one.value), y(one.value + u), y(one.value - u),
-             f"{one.read_at:%-d %b %Y}: {one.value:.5g} {FIGURES[name].unit}, {one.get_condition_display()}")
+            (
+                x(one.read_at),
+                y(one.value),
+                y(one.value + u),
+                y(one.value - u),
+                (
+                    f"{one.read_at:%-d %b %Y}: {one.value:.5g} {FIGURES[name].unit},"
+                    f" {one.get_condition_display()}"
+                ),
+            )
             for one, u in zip(own, us, strict=True)
-        ]  # fmt: skip
+        ]
         fittings = [
             (x(at), word)
             for sheet in sheets
@@ -172,9 +182,15 @@ def _plots(
         ]
         axis = f", about {axes.pop():g} mm" if name == "swing_kgcm2" and len(axes) == 1 else ""
         yield Plot(
-            FIGURES[name].label + axis, dots, "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots), fittings,
-            f"{high:.5g}", f"{low:.5g}", f"{start:%-d %b %y}", f"{end:%-d %b %y}",
-        )  # fmt: skip
+            FIGURES[name].label + axis,
+            dots,
+            "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots),
+            fittings,
+            f"{high:.5g}",
+            f"{low:.5g}",
+            f"{start:%-d %b %y}",
+            f"{end:%-d %b %y}",
+        )
 
 
 def _events(

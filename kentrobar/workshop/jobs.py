@@ -42,8 +42,11 @@ class JobForm(forms.ModelForm):
         model = Job
         fields = ("said", "due", "deposit", "price")
         labels = {
-            "said": "asked, in their words", "due": "promised for", "deposit": "deposit", "price": "price agreed",
-        }  # fmt: skip
+            "said": "asked, in their words",
+            "due": "promised for",
+            "deposit": "deposit",
+            "price": "price agreed",
+        }
         widgets = {"due": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
@@ -153,10 +156,16 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
     until = f" until {timezone.localtime(one.ready_at):%A %H:%M}" if one.ready_at else ""
     due = f"late, was due {job.due:%-d %b}" if one.is_late else f"due {job.due:%a %-d %b}"
     return {
-        "url": job.get_absolute_url(), "step": step.get_kind_display().capitalize(), "who": str(job.person),
-        "said": job.said, "frames": ", ".join(map(str, one.frames)), "waits": one.waits and one.waits + until,
-        "due": due, "is_late": one.is_late, "minutes": f"{one.minutes:.0f} min left",
-    }  # fmt: skip
+        "url": job.get_absolute_url(),
+        "step": step.get_kind_display().capitalize(),
+        "who": str(job.person),
+        "said": job.said,
+        "frames": ", ".join(map(str, one.frames)),
+        "waits": one.waits and one.waits + until,
+        "due": due,
+        "is_late": one.is_late,
+        "minutes": f"{one.minutes:.0f} min left",
+    }
 
 
 @require_http_methods(["GET", "POST"])

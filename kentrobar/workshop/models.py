@@ -1,4 +1,5 @@
-"""People and their jobs, step by step; the work on a plan: its bench sheet, its trials; what is handed over."""
+"""People and their jobs, step by step; the work on a plan: its bench sheet, its trials; what is
+handed over."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ def _by() -> Any:
 
 
 class Sheet(models.Model):
-    """The bench sheet of a plan: the pieces it was drawn up for, what is ticked off, when it was signed off.
+    """The bench sheet of a plan: the pieces it was drawn up for, what is ticked off, when it was
+    signed off.
 
     Signed off, its pieces are on the frame, until they are taken off again.
     """
@@ -57,7 +59,8 @@ class Sheet(models.Model):
 
 
 class Grommets(models.Model):
-    """Where a frame's grommet holes are: arcs along the edge from the tip's centre, of one side, in mm."""
+    """Where a frame's grommet holes are: arcs along the edge from the tip's centre, of one side, in
+    mm."""
 
     frame = models.OneToOneField(
         Frame, on_delete=models.CASCADE, related_name="grommets", primary_key=True
@@ -74,8 +77,8 @@ class Grommets(models.Model):
 class Trial(models.Model):
     """A loose fitting of a plan: what was really put on, and what was read then.
 
-    ``put_on`` are pieces as weighed, with their backing and holding tape; ``read`` are figures in the core's units,
-    each [value, one standard uncertainty or null].
+    ``put_on`` are pieces as weighed, with their backing and holding tape; ``read`` are figures in
+    the core's units, each [value, one standard uncertainty or null].
     """
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="trials")
@@ -123,7 +126,8 @@ class Job(Removable):
 
 
 class TakenIn(models.Model):
-    """A frame of a job, and how it arrived. One that must not be customized is refused, with the reason."""
+    """A frame of a job, and how it arrived. One that must not be customized is refused, with the
+    reason."""
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="taken_in")
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="jobs")
@@ -175,8 +179,9 @@ class JobStep(models.Model):
 
 
 class Card(models.Model):
-    """What the player is given: before, after, what is fitted where. Its link needs no account, shows this card
-    alone, cannot be guessed and can be revoked. ``content`` is how things stood when it was made."""
+    """What the player is given: before, after, what is fitted where. Its link needs no account,
+    shows this card alone, cannot be guessed and can be revoked. ``content`` is how things stood
+    when it was made."""
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="cards")
     token = models.CharField(max_length=43, unique=True)
@@ -222,7 +227,8 @@ class BlindTrial(models.Model):
 
 
 class Import(Work):
-    """The table one person brings in: its text, how far it is looked through, what becomes of each row."""
+    """The table one person brings in: its text, how far it is looked through, what becomes of each
+    row."""
 
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table"

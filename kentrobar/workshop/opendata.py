@@ -70,10 +70,14 @@ class Fate:
     def dump(self) -> dict[str, Any]:
         """The fate as the page shows it."""
         return {
-            "line": self.row.line, "name": self.row.texts.get("name", ""),
-            "serial": self.row.texts.get("serial", ""), "figures": dict(self.row.figures), "what": self.what,
-            "faults": self.faults, "doubts": self.doubts if self.is_kept else [],
-        }  # fmt: skip
+            "line": self.row.line,
+            "name": self.row.texts.get("name", ""),
+            "serial": self.row.texts.get("serial", ""),
+            "figures": dict(self.row.figures),
+            "what": self.what,
+            "faults": self.faults,
+            "doubts": self.doubts if self.is_kept else [],
+        }
 
 
 @require_GET
@@ -110,7 +114,8 @@ def frames_csv(request: Request) -> HttpResponse:
 
 @require_POST
 def read_csv(request: Request) -> HttpResponse:
-    """What would become of every row; nothing is written. Looked through beside the page where it takes long."""
+    """What would become of every row; nothing is written. Looked through beside the page where it
+    takes long."""
     text = request.POST.get("text", "")
     if "file" in request.FILES:
         raw = request.FILES["file"].read(MOST_TABLE_BYTES)  # type: ignore[union-attr] # one file, no list
@@ -189,7 +194,8 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
         condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
         if condition not in Condition.values:
             faults.append(
-                f"condition: “{row.texts.get('condition')}” is none of {', '.join(Condition.values)}"
+                f"condition: “{row.texts.get('condition')}” is none of"
+                f" {', '.join(Condition.values)}"
             )
         kind = row.texts.get("kind", "racket").lower()
         if kind not in USUAL:
@@ -224,9 +230,12 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
     if not faults and kind in USUAL and set(NEEDED) <= set(figures):
         outline = frame.outline() if frame else PRESETS[USUAL[kind]][1]
         measured = Measured(
-            mass_g=figures["mass_g"], balance_mm=figures["balance_mm"], swing_kgcm2=figures["swing_kgcm2"],
-            axis_mm=figures["axis_mm"], twist_kgcm2=figures.get("twist_kgcm2"),
-        )  # fmt: skip
+            mass_g=figures["mass_g"],
+            balance_mm=figures["balance_mm"],
+            swing_kgcm2=figures["swing_kgcm2"],
+            axis_mm=figures["axis_mm"],
+            twist_kgcm2=figures.get("twist_kgcm2"),
+        )
         faults += [
             f"{path.removeprefix('measured.')}: {reason}"
             for path, reason in measured_faults(measured, outline)
@@ -235,7 +244,8 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
 
 
 def _doubts(row: Row, frame: Frame | None, condition: str) -> list[str]:
-    """What is unlikely about a row's figures, each with the slip that would explain it: ounces, centimetres."""
+    """What is unlikely about a row's figures, each with the slip that would explain it: ounces,
+    centimetres."""
     given = {name: row.figures[name] for name in READ if name in row.figures}
     if not given:
         return []
@@ -341,9 +351,15 @@ def _readings(row: Row, frame: Frame, known: set[Known], user: Any) -> Iterator[
         axis = row.figures["axis_mm"] if figure == Quantity.SWING else None
         raw = {"format": READING_FORMAT, "method": "told", "quantity": figure, "value": value}
         yield Reading(
-            frame=frame, quantity=figure, value=value, axis_mm=axis, condition=condition, read_at=when,
-            read_by=user, raw=raw | ({"axis_mm": axis} if axis is not None else {}),
-        )  # fmt: skip
+            frame=frame,
+            quantity=figure,
+            value=value,
+            axis_mm=axis,
+            condition=condition,
+            read_at=when,
+            read_by=user,
+            raw=raw | ({"axis_mm": axis} if axis is not None else {}),
+        )
         _remember(known, figure, condition, value, timezone.localtime(when).date())
 
 
@@ -366,8 +382,8 @@ def _is_empty() -> bool:
 
 
 def streamed() -> Iterator[str]:
-    """Everything of the workshop as one document, row by row and as at one moment; people who sign in by their
-    names, never by their passwords."""
+    """Everything of the workshop as one document, row by row and as at one moment; people who sign
+    in by their names, never by their passwords."""
     yield f'{{"format": "{FORMAT}", "made": "{timezone.now().isoformat()}", "rows": ['
     between = "\n"
     is_own = not connection.in_atomic_block
@@ -420,7 +436,8 @@ def restore(request: Request) -> HttpResponse:
     if not _is_empty():
         messages.error(
             request,
-            "Not restored: there are frames here already. A workshop is restored into an empty one.",
+            "Not restored: there are frames here already. A workshop is restored into an empty"
+            " one.",
         )
         return redirect("data")
     try:
@@ -433,7 +450,8 @@ def restore(request: Request) -> HttpResponse:
 
 
 def restored(document: Any) -> int:
-    """Write a document's rows into an empty workshop. Raises ValueError where it is none of ours."""
+    """Write a document's rows into an empty workshop. Raises ValueError where it is none of
+    ours."""
     if not isinstance(document, dict) or document.get("format") not in (FORMAT, FIRST_FORMAT):
         raise ValueError(f"format: this is no {FORMAT} file")
     ours = {model._meta.label_lower for model in _models()}

@@ -1,4 +1,5 @@
-"""Where a job stands: what a step still needs before it is done, what is next, what waits, what it costs."""
+"""Where a job stands: what a step still needs before it is done, what is next, what waits, what it
+costs."""
 
 from __future__ import annotations
 
@@ -28,7 +29,8 @@ RECENT = 400
 
 @dataclass(frozen=True, slots=True)
 class OnBench:
-    """A job with its steps, the open ones at least, and its frames: plain lists, looked at again and again."""
+    """A job with its steps, the open ones at least, and its frames: plain lists, looked at again
+    and again."""
 
     job: Job
     steps: list[JobStep]
@@ -63,7 +65,8 @@ def sound(job: Job) -> list[TakenIn]:
 
 
 def missing(job: Job, kind: str) -> list[str]:
-    """Figures and facts a step needs before it can be called done, in words; none where all are there."""
+    """Figures and facts a step needs before it can be called done, in words; none where all are
+    there."""
     found: list[str] = []
     for one in sound(job):
         frame = one.frame
@@ -134,7 +137,8 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
 
 
 def usual() -> dict[str, float]:
-    """Minutes every kind of step takes here for one frame: the newest steps done correct what is usual."""
+    """Minutes every kind of step takes here for one frame: the newest steps done correct what is
+    usual."""
     found: dict[str, list[float]] = defaultdict(list)
     steps = JobStep.objects.filter(status="done", minutes__isnull=False, done_at__isnull=False)
     newest = list(steps.order_by("-done_at").values_list("kind", "minutes", "job_id")[:RECENT])
@@ -209,12 +213,16 @@ def coming(standings: Iterable[Standing], today: date, more: Load | None = None)
     """The week with all open jobs in it, and one that is about to be promised."""
     loads = [
         Load(
-            str(one.job.pk), one.minutes,
-            (one.ready_at or timezone.now()).date() if one.ready_at else today + timedelta(days=2 if one.waits else 0),
+            str(one.job.pk),
+            one.minutes,
+            (one.ready_at or timezone.now()).date()
+            if one.ready_at
+            else today + timedelta(days=2 if one.waits else 0),
             one.job.due,
         )
-        for one in standings if one.minutes > 0
-    ]  # fmt: skip
+        for one in standings
+        if one.minutes > 0
+    ]
     return week([*loads, *([more] if more else [])], Settings.load().day_minutes, today)
 
 
@@ -224,7 +232,8 @@ def whole_job(frames: int, per_frame: Mapping[str, float]) -> float:
 
 
 def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
-    """By the workshop's own rates: time (as it took, else as it usually takes), frames, material."""
+    """By the workshop's own rates: time (as it took, else as it usually takes), frames,
+    material."""
     settings = Settings.load()
     frames = len(sound(job)) or 1
     minutes = sum(

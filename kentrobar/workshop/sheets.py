@@ -1,4 +1,5 @@
-"""The bench sheet: drawn up from a plan, ticked off on a phone with dirty hands, signed off, printed, taken along."""
+"""The bench sheet: drawn up from a plan, ticked off on a phone with dirty hands, signed off,
+printed, taken along."""
 
 from __future__ import annotations
 
@@ -97,15 +98,18 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
         missing = [step.title for step in core.steps if step.key not in sheet.ticks]
         if missing and "knowingly" not in request.POST:
             messages.error(
-                request, f"Not signed off: {len(missing)} steps are open, the first is “{missing[0]}”. Tick them, "
-                "or sign off knowingly.",
-            )  # fmt: skip
+                request,
+                f"Not signed off: {len(missing)} steps are open, the first is “{missing[0]}”. Tick"
+                " them, or sign off knowingly.",
+            )
             return redirect("sheet", pk)
         for material, amount, _ in shelf.needed((use.material, use.amount) for use in core.uses):
             Movement.objects.create(
-                material=material, amount=-round(amount, 3), reason=f"{plan.frame}, {plan.name}"[:120],
+                material=material,
+                amount=-round(amount, 3),
+                reason=f"{plan.frame}, {plan.name}"[:120],
                 moved_by=request.user,
-            )  # fmt: skip
+            )
         before = carried(sheet).sheets
         now = timezone.now()
         Sheet.objects.filter(pk__in=[one.pk for one in before]).update(
@@ -263,8 +267,10 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "templates": _templates(core.cuts),
         "rim": _rim(core.steps),
         "ruler": list(range(0, 101, 10)),
-        "is_changed": sheet.signed_off_at
-        and sheet.pieces != [dump_piece(piece) for piece in plan.state().pieces],
+        "is_changed": (
+            sheet.signed_off_at
+            and sheet.pieces != [dump_piece(piece) for piece in plan.state().pieces]
+        ),
         "is_waiting": sheet.waits_until is not None and sheet.waits_until > timezone.now(),
     }
 
@@ -335,7 +341,8 @@ def _templates(cuts: Sequence[CutLine]) -> list[Template]:
 
 @dataclass(frozen=True, slots=True)
 class RimStrip:
-    """A strip of paper to lay along the rim from the tip's centre: marks at true distance, in pieces that fit paper."""
+    """A strip of paper to lay along the rim from the tip's centre: marks at true distance, in
+    pieces that fit paper."""
 
     label: str
     start_mm: float

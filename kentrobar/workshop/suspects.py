@@ -1,4 +1,5 @@
-"""What a trial or a later check may suspect besides the pieces: parts of the frame, and the instruments."""
+"""What a trial or a later check may suspect besides the pieces: parts of the frame, and the
+instruments."""
 
 from __future__ import annotations
 
@@ -27,8 +28,9 @@ def missable(frame: Frame) -> dict[str, Body]:
 
 
 def checked(frame: Frame) -> dict[str, Checked]:
-    """By figure, the last check of what it is read with: the instrument this frame was read with last, else the finest
-    one here that can read it. Nothing for a figure whose instrument was never checked."""
+    """By figure, the last check of what it is read with: the instrument this frame was read with
+    last, else the finest one here that can read it. Nothing for a figure whose instrument was never
+    checked."""
     live = (
         Instrument.live.filter(kind__in=READ_WITH.values())
         .prefetch_related("checks")

@@ -1,4 +1,5 @@
-"""Trial and check: what was put on, what was read, how far apart that is, what to suspect, go on or stop."""
+"""Trial and check: what was put on, what was read, how far apart that is, what to suspect, go on or
+stop."""
 
 from __future__ import annotations
 
@@ -140,7 +141,8 @@ class TrialForm(forms.Form):
     def rows(
         self,
     ) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
-        """(number, name, where, planned grams, its mass, whether its backing is on) of every piece."""
+        """(number, name, where, planned grams, its mass, whether its backing is on) of every
+        piece."""
         for i, piece in enumerate(self.state.pieces):
             backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
             planned = share_text("mass_g", piece.mass_g, self.shown)
@@ -262,8 +264,9 @@ def _page(request: Request, plan: Plan, form: TrialForm, status: int = 200) -> H
 
 
 def _live(form: TrialForm) -> list[dict[str, Any]]:
-    """Connected instruments, the boxes their figures may go into, by which key and as what: the first scale weighs the
-    frame and piece after piece; the first machine that turns about the axis shown reads the swing weight."""
+    """Connected instruments, the boxes their figures may go into, by which key and as what: the
+    first scale weighs the frame and piece after piece; the first machine that turns about the axis
+    shown reads the swing weight."""
     connected = usual_order(Instrument.live.exclude(port=""))
     axis = form.shown.axis_mm(form.outline.kind)
     scale = next((one for one in connected if one.kind == Kind.SCALE), None)
@@ -307,9 +310,14 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     state, outline = plan.state(), plan.frame.outline()
     read = {name: (value, u) for name, (value, u) in trial.read.items()}
     compared = compare(
-        outline, state.measured.body(), _fitted(trial, outline), read, trial.axis_mm, missable(plan.frame),
+        outline,
+        state.measured.body(),
+        _fitted(trial, outline),
+        read,
+        trial.axis_mm,
+        missable(plan.frame),
         checked(plan.frame),
-    )  # fmt: skip
+    )
     left = _rest(plan, trial, shown)
     lines: list[Line] = []
     if left and left.answer.recipes:
@@ -332,7 +340,8 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
 
 
 def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
-    """What is left towards the plan's targets, from what was read; None without targets or without a whole reading."""
+    """What is left towards the plan's targets, from what was read; None without targets or without
+    a whole reading."""
     state = plan.state()
     if state.targets == Targets() or not set(NEEDED) <= set(trial.read):
         return None
@@ -343,17 +352,22 @@ def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
         name: goal for name, goal in asking.of_targets(state.targets).items()
         if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
     }  # fmt: skip
-    # What else is on the frame for good; a plan made on top of another has the other's pieces itself.
+    # What else is on the frame for good; a plan made on top of another has the other's pieces
+    # itself.
     own = (plan.pk, *state.carries)
     others = [one for one in fittings(plan.frame) if one.plan not in own and one.off_at is None]
     lie = tuple(piece for one in others for piece in one.pieces)
     shelf = asking.materials_of(settings)
     putty = [one for one in shelf if one.kind == "putty"]
     brief = Brief(
-        frame=outline, measured=measured, targets=Goals(**goals), materials=(*shelf[:1], *putty[:1]),
-        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()), fitted=_pieces(trial) + lie,
+        frame=outline,
+        measured=measured,
+        targets=Goals(**goals),
+        materials=(*shelf[:1], *putty[:1]),
+        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()),
+        fitted=_pieces(trial) + lie,
         weights=settings.weights(),
-    )  # fmt: skip
+    )
     if any(True for _ in brief.faults()):
         return None
     return rest(brief, {"swing_kgcm2": settings.few, "recoil_kgcm2": settings.few}, READ_TIME_S)
@@ -365,9 +379,12 @@ def _as_measured(trial: Trial) -> Measured:
         return ufloat(value, max(u or 0.0, FIGURES[name].least_u))
 
     return Measured(
-        mass_g=number("mass_g"), balance_mm=number("balance_mm"), swing_kgcm2=number("swing_kgcm2"),
-        axis_mm=trial.axis_mm, twist_kgcm2=number("twist_kgcm2") if "twist_kgcm2" in trial.read else None,
-    )  # fmt: skip
+        mass_g=number("mass_g"),
+        balance_mm=number("balance_mm"),
+        swing_kgcm2=number("swing_kgcm2"),
+        axis_mm=trial.axis_mm,
+        twist_kgcm2=number("twist_kgcm2") if "twist_kgcm2" in trial.read else None,
+    )
 
 
 def _learn(trial: Trial, user: Any) -> int:
@@ -379,9 +396,15 @@ def _learn(trial: Trial, user: Any) -> int:
         material = Material.objects.filter(name=piece.material or "", kind__in=CUT).first()
         if one["weighed"] and strips and material:
             Weighing.objects.create(
-                material=material, length_mm=length, width_mm=material.width_mm if material.is_sheet else None,
-                count=strips, mass_g=piece.mass_g, u_g=one["u_g"], backing_on=one["backing"],
-                source=f"trial of {trial.plan.name}, {trial.plan.frame}"[:120], weighed_by=user,
-            )  # fmt: skip
+                material=material,
+                length_mm=length,
+                width_mm=material.width_mm if material.is_sheet else None,
+                count=strips,
+                mass_g=piece.mass_g,
+                u_g=one["u_g"],
+                backing_on=one["backing"],
+                source=f"trial of {trial.plan.name}, {trial.plan.frame}"[:120],
+                weighed_by=user,
+            )
             count += 1
     return count

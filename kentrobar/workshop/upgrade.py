@@ -1,7 +1,7 @@
 """``kentrobar-workshop/1`` files, as today's tables read them.
 
-The first version had the settings among the recipes and people in the workshop, called the time of a
-removal by three names, wrote a frame's player as a name, and left it to equal times what took a
+The first version had the settings among the recipes and people in the workshop, called the time of
+a removal by three names, wrote a frame's player as a name, and left it to equal times what took a
 part's place, which figures one measurement gave, and which sheet counts another's pieces.
 """
 

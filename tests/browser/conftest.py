@@ -36,7 +36,8 @@ def _chromium(tmp_path_factory):
     browser.quit()
 
 
-# A form the browser itself sends (htmx prevents that for its own) marks its page until the answer replaces it.
+# A form the browser itself sends (htmx prevents that for its own) marks its page until the answer
+# replaces it.
 MARK_SENDING = "addEventListener('submit', (e) => { window.isSending = !e.defaultPrevented; })"
 
 
@@ -47,7 +48,8 @@ class Hand:
         self.browser, self.address = browser, address
 
     def go(self, path):
-        """Once what was sent is answered: a form still on its way takes the page back, in one of seven tries."""
+        """Once what was sent is answered: a form still on its way takes the page back, in one of
+        seven tries."""
         self.until(
             lambda: not self.browser.execute_script("return window.isSending"), "no answer came"
         )
@@ -150,8 +152,8 @@ class Hand:
     def complaints(self):
         """What the browser's console has against the pages: nothing, we hope.
 
-        Refusals are answers; a live figure asked for as its page is left (a div asks for it) gets none, nor do
-        the words of a vial that was pulled on (an output shows them).
+        Refusals are answers; a live figure asked for as its page is left (a div asks for it) gets
+        none, nor do the words of a vial that was pulled on (an output shows them).
         """
         expected = re.compile(
             r"422|409|htmx:(afterRequest|sendError|sendAbort), \[object HTML(Div|Output)Element\]"

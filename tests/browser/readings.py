@@ -54,6 +54,8 @@ def by_devices(hand, standing, frame, pieces=()):
 def as_it_lies(frame, pieces=()):
     """A frame as the simulators take it: what is on it, and where its supports stand."""
     return {
-        "name": str(frame), "frame": dump_frame(frame.outline()), "pieces": [dump_piece(piece) for piece in pieces],
+        "name": str(frame),
+        "frame": dump_frame(frame.outline()),
+        "pieces": [dump_piece(piece) for piece in pieces],
         "at": {"x1": 20, "x2": frame.length_mm - 20},
-    }  # fmt: skip
+    }

@@ -1,4 +1,5 @@
-"""Whole jobs on the simulated bench: taken in, measured, planned, tried with a planted mistake, fitted, handed over."""
+"""Whole jobs on the simulated bench: taken in, measured, planned, tried with a planted mistake,
+fitted, handed over."""
 
 import re
 from dataclasses import replace
@@ -61,7 +62,8 @@ def done(hand, job, kind, why=""):
 
 
 def plan_from_a_key(hand, frame, target, *keys):
-    """A plan begun on the frame's page: pieces by their keys, and what the swing weight should come to."""
+    """A plan begun on the frame's page: pieces by their keys, and what the swing weight should come
+    to."""
     hand.go(frame.get_absolute_url())
     hand.press("New plan", "button")
     hand.until(lambda: hand.all("#board"))
@@ -87,7 +89,8 @@ U = {"mass_g": 0.1, "balance_mm": 0.3, "swing_kgcm2": 0.3}
 
 
 def tried(hand, plan, figures, weigh=None):
-    """A trial: what was read is written down. What is suspected, the likeliest first; nothing where it agrees."""
+    """A trial: what was read is written down. What is suspected, the likeliest first; nothing where
+    it agrees."""
     hand.go(f"/plans/{plan.pk}/trial/")
     trials = plan.trials.count()
     if weigh:
@@ -104,7 +107,8 @@ def tried(hand, plan, figures, weigh=None):
 
 
 def weighed(hand, standing, frame, pieces):
-    """Piece after piece on the scale, the frame with them on, the frame in the machine: each taken by its key."""
+    """Piece after piece on the scale, the frame with them on, the frame in the machine: each taken
+    by its key."""
 
     def comes_to(near, within, line=0):
         said = hand.all(".live-say")[line].text.replace("−", "-")
@@ -259,7 +263,8 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
     done(hand, job, "target")
     laden = [plan for plan in plans if plan.state().pieces]
     done(hand, job, "plan", *([] if len(laden) == 4 else ["one needs nothing"]))
-    # Of one frame two digits of the mass changed places as they were typed; the others read as predicted.
+    # Of one frame two digits of the mass changed places as they were typed; the others read as
+    # predicted.
     for number, plan in enumerate(laden):
         figures = as_it_truly_is(plan, plan.state().pieces)
         if number == 1:
@@ -290,7 +295,8 @@ def nominal_mass(frame):
 
 
 def test_what_waits_is_on_the_bench_again_by_itself(hand):
-    """Silicone cures until tomorrow; strings wait for no set time; a wait that is over needs no hand."""
+    """Silicone cures until tomorrow; strings wait for no set time; a wait that is over needs no
+    hand."""
     job = take_in(hand, "Tove Ould", "quieter handle", "green dot")
     frame = Frame.objects.get(serial="green dot")
     done(hand, job, "before")
@@ -321,7 +327,8 @@ def test_what_waits_is_on_the_bench_again_by_itself(hand):
 
 
 def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
-    """Out as a file by a click, everything gone, in again by a click: the same to the last column."""
+    """Out as a file by a click, everything gone, in again by a click: the same to the last
+    column."""
     hand.go("/data/")
     hand.click(hand.find("a[href$='workshop.json']"))
     file = hand.browser.downloads / "workshop.json"

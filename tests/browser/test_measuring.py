@@ -1,4 +1,5 @@
-"""Measuring in Chromium: by devices alone, by hand, from a recording; slips named; a line unplugged."""
+"""Measuring in Chromium: by devices alone, by hand, from a recording; slips named; a line
+unplugged."""
 
 import math
 import random

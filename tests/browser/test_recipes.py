@@ -1,4 +1,5 @@
-"""Journeys from a wish to a plan, from a set to its plans, from an impossible wish to what opens it."""
+"""Journeys from a wish to a plan, from a set to its plans, from an impossible wish to what opens
+it."""
 
 import time
 
@@ -71,7 +72,8 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
     assert hand.find("#wish-goal-swing_kgcm2").get_attribute("value") == "+8 ± 1"
     site = hand.find(".place[data-toggles=site-shoulders] .hit")
     box = hand.browser.execute_script(
-        "const p = arguments[0], at = p.getPointAtLength(20).matrixTransform(p.getScreenCTM()); return [at.x, at.y];",
+        "const p = arguments[0], at = p.getPointAtLength(20).matrixTransform(p.getScreenCTM());"
+        " return [at.x, at.y];",
         site,
     )
     actions = ActionChains(hand.browser)
@@ -213,7 +215,7 @@ def test_marks_on_the_face_and_the_chart_of_one_gram(hand):
         actions.w3c_actions.pointer_action.click()
         actions.perform()
         hand.until(lambda count=count: len(hand.all(".face-mark")) == count)
-    (first, second) = Wear.objects.get(frame=frame).marks
+    first, second = Wear.objects.get(frame=frame).marks
     assert first == pytest.approx([510, 20], abs=2)
     assert second == pytest.approx([540, -30], abs=2)
     assert "2 marks, centred 525" in hand.find("[aria-label='Where the ball lands']").text

@@ -1,4 +1,5 @@
-"""Journeys of the workshop: from the counter to the hand-over, a sheet on a phone, a trial, an answer on court."""
+"""Journeys of the workshop: from the counter to the hand-over, a sheet on a phone, a trial, an
+answer on court."""
 
 import pytest
 from selenium.webdriver.common.by import By
@@ -150,7 +151,8 @@ def test_a_table_is_seen_before_it_is_written_and_a_roll_is_weighed(hand):
     hand.go("/data/")
     hand.write(
         "#csv-text",
-        "name;serial;mass_g;axis_mm;swing_kgcm2\nTern 98;no. 90;301,5;100;299\nTern 98;no. 91;heavy;;",
+        "name;serial;mass_g;axis_mm;swing_kgcm2\nTern 98;no. 90;301,5;100;299\nTern 98;no."
+        " 91;heavy;;",
     )
     hand.press("Show what would happen", "button")
     hand.until(lambda: "left out: mass_g: “heavy” is no number" in hand.find("main").text)
@@ -168,9 +170,19 @@ def test_a_table_is_seen_before_it_is_written_and_a_roll_is_weighed(hand):
     assert Sheet.objects.count() == 0
 
 
-VIEWS = ("/bench/", "/jobs/new/", "/stock/", "/stock/{material}/", "/data/", "/frames/{frame}/history/",
-         "/frames/{frame}/blind/", "/plans/{plan}/trial/", "/plans/{plan}/sheet/", "/jobs/{job}/",
-         "/people/{person}/")  # fmt: skip
+VIEWS = (
+    "/bench/",
+    "/jobs/new/",
+    "/stock/",
+    "/stock/{material}/",
+    "/data/",
+    "/frames/{frame}/history/",
+    "/frames/{frame}/blind/",
+    "/plans/{plan}/trial/",
+    "/plans/{plan}/sheet/",
+    "/jobs/{job}/",
+    "/people/{person}/",
+)
 
 
 def test_the_workshop_fits_a_phone(hand):

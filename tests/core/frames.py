@@ -46,17 +46,29 @@ def rackets(draw: st.DrawFn) -> Racket:
     length = draw(sizes(640, 737))
     widest = base + draw(sizes(0.35, 0.65)) * (length - base)
     return Racket(
-        length, draw(sizes(220, 290)), widest, base, draw(sizes(8, 15)), draw(sizes(17, 30)),
-        draw(sizes(150, 220)), draw(sizes(13, 18)),
-    )  # fmt: skip
+        length_mm=length,
+        width_mm=draw(sizes(220, 290)),
+        widest_mm=widest,
+        hoop_base_mm=base,
+        rim_mm=draw(sizes(8, 15)),
+        beam_mm=draw(sizes(17, 30)),
+        handle_length_mm=draw(sizes(150, 220)),
+        handle_radius_mm=draw(sizes(13, 18)),
+    )
 
 
 @st.composite
 def paddles(draw: st.DrawFn) -> Paddle:
     return Paddle(
-        draw(sizes(390, 432)), draw(sizes(180, 205)), draw(sizes(110, 150)), draw(sizes(0, 85)),
-        draw(sizes(0, 80)), draw(sizes(4, 12)), draw(sizes(10, 20)), draw(sizes(13, 18)),
-    )  # fmt: skip
+        length_mm=draw(sizes(390, 432)),
+        width_mm=draw(sizes(180, 205)),
+        handle_mm=draw(sizes(110, 150)),
+        corner_top_mm=draw(sizes(0, 85)),
+        corner_bottom_mm=draw(sizes(0, 80)),
+        rim_mm=draw(sizes(4, 12)),
+        beam_mm=draw(sizes(10, 20)),
+        handle_radius_mm=draw(sizes(13, 18)),
+    )
 
 
 outlines = st.one_of(rackets(), paddles())

@@ -1,6 +1,8 @@
-"""The same question asked plainly: every combination, one after the other, judged by the definitions alone.
+"""The same question asked plainly: every combination, one after the other, judged by the
+definitions alone.
 
-Slow and short, so that it can be believed; the tests and the benchmark hold the searches against it.
+Slow and short, so that it can be believed; the tests and the benchmark hold the searches against
+it.
 """
 
 import itertools
@@ -16,8 +18,8 @@ OFF_MM = 2.0
 
 
 def lines(asked, body):
-    """How far each target is from its value, in tolerances; a balance as the moment it stands for, for what
-    may be added then is known beforehand."""
+    """How far each target is from its value, in tolerances; a balance as the moment it stands for,
+    for what may be added then is known beforehand."""
     base = plain_body(asked.measured)
     found = {}
     for name, goal in asked.wanted().items():
@@ -46,7 +48,8 @@ def _shaken(asked, way, name):
 
 
 def _overrun(asked, beyond):
-    """What counts against being so far beyond each tolerance when a hand errs; more when readings err too."""
+    """What counts against being so far beyond each tolerance when a hand errs; more when readings
+    err too."""
     base, unsure = plain_body(asked.measured), dict.fromkeys(beyond, 0.0)
     for figure in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"):
         read = getattr(asked.measured, figure)
@@ -60,7 +63,8 @@ def _overrun(asked, beyond):
 
 
 def enumerated(asked):
-    """(least cost, least grams, combinations) of all that meet every target; None for none that does.
+    """(least cost, least grams, combinations) of all that meet every target; None for none that
+    does.
 
     Not for recoil weights: they are not linear, so a hand's errors are judged otherwise there.
     """

@@ -1,4 +1,5 @@
-"""Advice, one gram, feel and wishes in words: laws of the algebra, and figures worked out by hand."""
+"""Advice, one gram, feel and wishes in words: laws of the algebra, and figures worked out by
+hand."""
 
 import math
 
@@ -146,7 +147,8 @@ def test_no_gram_lowers_swing_weight_and_the_axis_is_where_it_does_least(outline
 
 def test_one_gram_at_the_sites_of_a_frame():
     found = {effect.key: effect for effect in effects(TERN, RACKET, 100)}
-    # By hand: 1 g centred 512 mm up, on both sides of the beam: 0.001·(41.2² + 1.15²), and a hair along its length.
+    # By hand: 1 g centred 512 mm up, on both sides of the beam: 0.001·(41.2² + 1.15²), and a hair
+    # along its length.
     assert found["sides"].swing_kgcm2 == pytest.approx(0.001 * (41.2**2 + 1.15**2), abs=0.02)
     assert found["handle"].swing_kgcm2 == pytest.approx(0.001 * (7.7**2 + 3.0**2 / 12), abs=1e-6)
     assert found["handle"].balance_mm == pytest.approx((23 - 323.5) / 317.8, abs=1e-6)

@@ -1,4 +1,5 @@
-"""At the bench: what a roll weighs, what is cut and where it goes, what is behind a reading, when to stop."""
+"""At the bench: what a roll weighs, what is cut and where it goes, what is behind a reading, when
+to stop."""
 
 import random
 from dataclasses import replace
@@ -85,7 +86,8 @@ def test_equal_cuts_are_one_line_and_the_shelf_is_told_what_goes():
 
 
 def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
-    """Half a millimetre of a rule on strips 8 mm wide outweighs what is open about the sheet itself."""
+    """Half a millimetre of a rule on strips 8 mm wide outweighs what is open about the sheet
+    itself."""
     strips = replace(SIDES, material="sheet", mass_g=13.4)
     sheet = bench_sheet(
         TERN, [strips, Plug(mass_g=4.4, from_mm=2, to_mm=8, material="sheet")], SHELF
@@ -168,9 +170,12 @@ def test_ways_of_working_and_their_cautions():
 # --- trials ---------------------------------------------------------------------------------------
 
 BEFORE = Measured(
-    mass_g=ufloat(316.8, 0.05), balance_mm=ufloat(323.5, 0.2), swing_kgcm2=ufloat(314.6, 0.3), axis_mm=100,
+    mass_g=ufloat(316.8, 0.05),
+    balance_mm=ufloat(323.5, 0.2),
+    swing_kgcm2=ufloat(314.6, 0.3),
+    axis_mm=100,
     twist_kgcm2=ufloat(13.4, 0.05),
-)  # fmt: skip
+)
 PUT_ON = [
     SIDES,
     Strip(mass_g=1.5, clock=12, length_mm=76.2, line="edge", material="tape"),
@@ -250,7 +255,8 @@ def test_two_mistakes_at_once_are_not_passed_off_as_one():
 
 
 def test_a_check_of_the_instrument_says_how_far_it_is_to_be_suspected():
-    """1.6 high is three times what a machine checked level would do, and what one that was off at its check does."""
+    """1.6 high is three times what a machine checked level would do, and what one that was off at
+    its check does."""
     level, off = (
         Checked(0.1, 0.1, 0.4, "level"),
         Checked(1.5, 0.2, 0.5, "the machine read +1.5 off"),

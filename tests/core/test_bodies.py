@@ -58,9 +58,12 @@ def test_an_axis_moved_there_and_back_changes_nothing(bench, here, there):
     outline, pieces = bench
     body = sum((body_of(piece, outline) for piece in pieces), READ.body())
     moved = Body.from_figures(
-        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(there), axis_mm=there,
+        mass_g=body.mass,
+        balance_mm=body.balance,
+        swing_kgcm2=body.swing_kgcm2(there),
+        axis_mm=there,
         twist_kgcm2=body.twist_kgcm2,
-    )  # fmt: skip
+    )
     assert moved.swing(here) == pytest.approx(body.swing(here), rel=1e-9)
     assert moved.recoil == pytest.approx(body.recoil, rel=1e-9)
     # The textbook's way between axes, which the sums must agree with.
@@ -165,7 +168,8 @@ def test_uncertainty_goes_through_the_same_sums():
 
 
 def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
-    """Two strips of one roll err alike, of two rolls apart; each cut errs by itself; dosing by its scale."""
+    """Two strips of one roll err alike, of two rolls apart; each cut errs by itself; dosing by its
+    scale."""
     strip = Strip(mass_g=4, clock=3, length_mm=100, line="edge", mirror=True, material="one")
     roll, exact = PerLength(0.02, 0.001, 1), PerLength(0.02, 0.0, 9)
 
@@ -190,15 +194,19 @@ def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
 
 @given(laden(), st.sets(st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])))
 def test_figures_read_before_and_after_a_fitting_are_brought_to_one_time(bench, before):
-    """Whichever of them were read before the pieces came on: together they are the frame with its pieces."""
+    """Whichever of them were read before the pieces came on: together they are the frame with its
+    pieces."""
     outline, pieces = bench
     read = READ if isinstance(outline, Racket) else PADDLE_READ
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     body = read.body() + put_on
     whole = Measured(
-        mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(read.axis_mm), axis_mm=read.axis_mm,
+        mass_g=body.mass,
+        balance_mm=body.balance,
+        swing_kgcm2=body.swing_kgcm2(read.axis_mm),
+        axis_mm=read.axis_mm,
         twist_kgcm2=body.twist_kgcm2,
-    )  # fmt: skip
+    )
     mixed = replace(whole, **{name: getattr(read, name) for name in before})
     now = as_it_is(mixed, dict.fromkeys(before, put_on))
     assert astuple(now) == pytest.approx(astuple(whole), rel=1e-9, abs=1e-6)

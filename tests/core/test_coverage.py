@@ -44,9 +44,12 @@ def scale_repeated(rng):
 
 def scale_single(rng):
     true = MASS + rng.random()
-    return Scale(
-        readings_g=[shown(rng.gauss(true, 0.09), 0.1)], resolution_g=0.1, repeatability_g=0.09
-    ), true
+    return (
+        Scale(
+            readings_g=[shown(rng.gauss(true, 0.09), 0.1)], resolution_g=0.1, repeatability_g=0.09
+        ),
+        true,
+    )
 
 
 def scale_drifted(rng):
@@ -76,46 +79,70 @@ def knife_edge(rng):
 
 def two_scales(rng):
     m1, m2 = support_loads(MASS, BALANCE, 20, 670)
-    return TwoScales(
-        m1_g=near(rng, m1, 0.15), x1_mm=near(rng, 20, 0.5), m2_g=near(rng, m2, 0.15), x2_mm=near(rng, 670, 0.5)
-    ), BALANCE  # fmt: skip
+    return (
+        TwoScales(
+            m1_g=near(rng, m1, 0.15),
+            x1_mm=near(rng, 20, 0.5),
+            m2_g=near(rng, m2, 0.15),
+            x2_mm=near(rng, 670, 0.5),
+        ),
+        BALANCE,
+    )
 
 
 def machine(rng):
     readings = [shown(rng.gauss(SWING + 1.2, 0.5), 0.1) for _ in range(6)]
     drift = near(rng, 1.2, 0.4)
-    return Machine(
-        readings_kgcm2=readings, axis_mm=100, drift_kgcm2=drift, resolution_kgcm2=0.1
-    ), SWING
+    return (
+        Machine(readings_kgcm2=readings, axis_mm=100, drift_kgcm2=drift, resolution_kgcm2=0.1),
+        SWING,
+    )
 
 
 def tapped_pendulum(rng):
     true = pendulum_period(MASS, BALANCE, RECOIL, 643)
     amplitude = near(rng, 9, 1.2)
     slow = true * (1 + math.radians(9) ** 2 / 16)
-    return Pendulum(
-        mass_g=near(rng, MASS, 0.1), balance_mm=near(rng, BALANCE, 0.6), pivot_mm=near(rng, 643, 0.5),
-        tap_times_s=passes(rng, slow, 33, 0.02), amplitude_deg=amplitude, axis_mm=100,
-    ), SWING  # fmt: skip
+    return (
+        Pendulum(
+            mass_g=near(rng, MASS, 0.1),
+            balance_mm=near(rng, BALANCE, 0.6),
+            pivot_mm=near(rng, 643, 0.5),
+            tap_times_s=passes(rng, slow, 33, 0.02),
+            amplitude_deg=amplitude,
+            axis_mm=100,
+        ),
+        SWING,
+    )
 
 
 def few_taps(rng):
     true = pendulum_period(MASS, BALANCE, RECOIL, 643)
-    return Pendulum(
-        mass_g=MASS,
-        balance_mm=BALANCE,
-        pivot_mm=643,
-        tap_times_s=passes(rng, true, 8, 0.018),
-        axis_mm=100,
-    ), SWING
+    return (
+        Pendulum(
+            mass_g=MASS,
+            balance_mm=BALANCE,
+            pivot_mm=643,
+            tap_times_s=passes(rng, true, 8, 0.018),
+            axis_mm=100,
+        ),
+        SWING,
+    )
 
 
 def sensor_pendulum(rng):
     true = pendulum_period(MASS, BALANCE, RECOIL, 98)
-    return Pendulum(
-        mass_g=near(rng, MASS, 0.1), balance_mm=near(rng, BALANCE, 0.5), pivot_mm=near(rng, 98, 0.4),
-        tap_times_s=passes(rng, true, 21, 0.002), tap_jitter_s=0.002, axis_mm=100,
-    ), SWING  # fmt: skip
+    return (
+        Pendulum(
+            mass_g=near(rng, MASS, 0.1),
+            balance_mm=near(rng, BALANCE, 0.5),
+            pivot_mm=near(rng, 98, 0.4),
+            tap_times_s=passes(rng, true, 21, 0.002),
+            tap_jitter_s=0.002,
+            axis_mm=100,
+        ),
+        SWING,
+    )
 
 
 def clamped_pendulum(rng):
@@ -125,49 +152,88 @@ def clamped_pendulum(rng):
         mass_g=near(rng, 84, 0.2), balance_mm=near(rng, 92, 0.5), inertia_kgcm2=near(rng, 0.9, 0.1)
     )
     return Pendulum(
-        mass_g=near(rng, MASS, 0.1), balance_mm=near(rng, BALANCE, 0.5), pivot_mm=100, jig=measured,
-        period_s=near(rng, true, 0.0006), axis_mm=100,
-    ), SWING  # fmt: skip
+        mass_g=near(rng, MASS, 0.1),
+        balance_mm=near(rng, BALANCE, 0.5),
+        pivot_mm=100,
+        jig=measured,
+        period_s=near(rng, true, 0.0006),
+        axis_mm=100,
+    ), SWING
 
 
 def bifilar_twist(rng):
     true = bifilar_period(MASS, TWIST, 236, 234, 640)
-    return Bifilar(
-        mass_g=near(rng, MASS, 0.1), spacing_top_mm=near(rng, 236, 0.5), spacing_bottom_mm=near(rng, 234, 0.5),
-        thread_mm=near(rng, 640, 1.5), tap_times_s=passes(rng, true, 41, 0.02), long_axis="vertical",
-    ), TWIST  # fmt: skip
+    return (
+        Bifilar(
+            mass_g=near(rng, MASS, 0.1),
+            spacing_top_mm=near(rng, 236, 0.5),
+            spacing_bottom_mm=near(rng, 234, 0.5),
+            thread_mm=near(rng, 640, 1.5),
+            tap_times_s=passes(rng, true, 41, 0.02),
+            long_axis="vertical",
+        ),
+        TWIST,
+    )
 
 
 def bifilar_level(rng):
     true = bifilar_period(MASS, RECOIL, 200, 200, 900)
-    return Bifilar(
-        mass_g=near(rng, MASS, 0.1), spacing_top_mm=near(rng, 200, 0.5), spacing_bottom_mm=near(rng, 200, 0.5),
-        thread_mm=near(rng, 900, 2), tap_times_s=passes(rng, true, 41, 0.02), long_axis="level",
-        balance_mm=near(rng, BALANCE, 0.5), axis_mm=100,
-    ), SWING  # fmt: skip
+    return (
+        Bifilar(
+            mass_g=near(rng, MASS, 0.1),
+            spacing_top_mm=near(rng, 200, 0.5),
+            spacing_bottom_mm=near(rng, 200, 0.5),
+            thread_mm=near(rng, 900, 2),
+            tap_times_s=passes(rng, true, 41, 0.02),
+            long_axis="level",
+            balance_mm=near(rng, BALANCE, 0.5),
+            axis_mm=100,
+        ),
+        SWING,
+    )
 
 
 def hung_flat(rng):
     true = hung_period(MASS, TWIST, 180)
-    return HungFlat(
-        mass_g=near(rng, MASS, 0.1), hang_mm=near(rng, 180, 0.4), period_s=near(rng, true, 0.0005)
-    ), TWIST
+    return (
+        HungFlat(
+            mass_g=near(rng, MASS, 0.1),
+            hang_mm=near(rng, 180, 0.4),
+            period_s=near(rng, true, 0.0005),
+        ),
+        TWIST,
+    )
 
 
 def bar(rng):
     true = 400 * (700**2 / 12 + (350 - 100) ** 2) / KGCM2
-    return ReferenceBar(
-        mass_g=near(rng, 400, 0.2), length_mm=near(rng, 700, 0.5), axis_mm=100
-    ), true
+    return (
+        ReferenceBar(mass_g=near(rng, 400, 0.2), length_mm=near(rng, 700, 0.5), axis_mm=100),
+        true,
+    )
 
 
 @pytest.mark.parametrize(
     "simulate",
     [
-        scale_repeated, scale_single, scale_drifted, scale_batch, board, knife_edge, two_scales, machine,
-        tapped_pendulum, few_taps, sensor_pendulum, clamped_pendulum, bifilar_twist, bifilar_level, hung_flat, bar,
+        scale_repeated,
+        scale_single,
+        scale_drifted,
+        scale_batch,
+        board,
+        knife_edge,
+        two_scales,
+        machine,
+        tapped_pendulum,
+        few_taps,
+        sensor_pendulum,
+        clamped_pendulum,
+        bifilar_twist,
+        bifilar_level,
+        hung_flat,
+        bar,
     ],
-)  # fmt: skip
+)
 def test_two_u_hold_the_true_value(simulate):
     rng = random.Random(f"{simulate.__name__} in Skerrow")
     held = 0

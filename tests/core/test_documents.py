@@ -18,8 +18,12 @@ from .frames import PADDLE_READ, READ, laden
 
 CASES = json.loads((Path(__file__).parent / "vectors" / "predict.json").read_text())["cases"]
 TOLERANCES = {
-    "mass_g": 0.001, "balance_mm": 0.01, "swing_kgcm2": 0.01, "recoil_kgcm2": 0.01, "twist_kgcm2": 0.005,
-}  # fmt: skip
+    "mass_g": 0.001,
+    "balance_mm": 0.01,
+    "swing_kgcm2": 0.01,
+    "recoil_kgcm2": 0.01,
+    "twist_kgcm2": 0.005,
+}
 PLAN = CASES[15]["plan"]
 
 

@@ -1,4 +1,5 @@
-"""A bench in numbers: frames, fittings and readings drawn at random, a mistake planted in each. Is it found?
+"""A bench in numbers: frames, fittings and readings drawn at random, a mistake planted in each. Is
+it found?
 
 Every draw is told by its seed, so that a case that fails can be looked at again.
 """
@@ -29,7 +30,8 @@ OVERGRIP = Sleeve(mass_g=5.5, from_mm=0, to_mm=190)
 
 
 class Bench:
-    """One frame, what is put on it as noted, and as it truly is; read with the noise of careful hands."""
+    """One frame, what is put on it as noted, and as it truly is; read with the noise of careful
+    hands."""
 
     def __init__(self, seed):
         self.rng = random.Random(seed)
@@ -44,11 +46,15 @@ class Bench:
         self.before = Measured(**first, axis_mm=self.axis).body()
         self.noted = [
             Strip(
-                mass_g=self.rng.uniform(2.5, 5), clock=self.rng.choice([2, 2.5, 3, 3.5]), length_mm=90, line="edge",
-                mirror=True, material="tape",
+                mass_g=self.rng.uniform(2.5, 5),
+                clock=self.rng.choice([2, 2.5, 3, 3.5]),
+                length_mm=90,
+                line="edge",
+                mirror=True,
+                material="tape",
             ),
             Plug(mass_g=self.rng.uniform(4, 9), from_mm=5, to_mm=35, material="putty"),
-        ]  # fmt: skip
+        ]
         self.true = [self._fitted(piece) for piece in self.noted]
         self.extra = []
 
@@ -101,9 +107,10 @@ def wrapped_twice(bench):
 
 
 def face_flat(bench):
-    return bench.compared(
-        swing_kgcm2=lambda body: (body.swing(bench.axis) + body.twist) / KGCM2
-    ), "flat"
+    return (
+        bench.compared(swing_kgcm2=lambda body: (body.swing(bench.axis) + body.twist) / KGCM2),
+        "flat",
+    )
 
 
 def another_axis(bench):
@@ -118,10 +125,16 @@ def misread(bench):
 @pytest.mark.parametrize(
     ("planted", "first", "among_three"),
     [
-        (heavier, 0.85, 0.95), (elsewhere, 0.85, 0.95), (lost, 0.7, 0.95), (bare_handed, 0.85, 0.95),
-        (wrapped_twice, 0.7, 0.95), (face_flat, 0.9, 0.95), (another_axis, 0.8, 0.95), (misread, 0.9, 0.95),
+        (heavier, 0.85, 0.95),
+        (elsewhere, 0.85, 0.95),
+        (lost, 0.7, 0.95),
+        (bare_handed, 0.85, 0.95),
+        (wrapped_twice, 0.7, 0.95),
+        (face_flat, 0.9, 0.95),
+        (another_axis, 0.8, 0.95),
+        (misread, 0.9, 0.95),
     ],
-)  # fmt: skip
+)
 def test_a_planted_mistake_is_named(planted, first, among_three):
     """How often it stands first, and among the first three, over many benches."""
     ranks = []
@@ -134,13 +147,15 @@ def test_a_planted_mistake_is_named(planted, first, among_three):
 
 
 def test_a_sound_fitting_is_seldom_suspected():
-    """By chance alone one figure of four lies beyond two uncertainties on about one bench in six."""
+    """By chance alone one figure of four lies beyond two uncertainties on about one bench in
+    six."""
     agreed = sum(Bench(f"sound {seed}").compared().is_agreed for seed in range(4 * TRIED))
     assert agreed >= 0.8 * 4 * TRIED
 
 
 def test_what_a_plan_leaves_open_is_what_happens_over_many_benches():
-    """Rolls that err as their uncertainty says, cuts half a millimetre off: the spread is what was foretold."""
+    """Rolls that err as their uncertainty says, cuts half a millimetre off: the spread is what was
+    foretold."""
     known = PerLength(0.02, 0.0004, 2)
     pieces = (
         Strip(

@@ -28,8 +28,10 @@ def load(key, minutes, due, ready=0):
 def test_what_is_due_first_is_done_first_and_sunday_is_free():
     days = week([load("late", 60, -2), load("a", 200, 1), load("b", 300, 6)], 240, MONDAY)
     assert [one.work for one in days[:3]] == [
-        [("late", 60), ("a", 180)], [("a", 20), ("b", 220)], [("b", 80)],
-    ]  # fmt: skip
+        [("late", 60), ("a", 180)],
+        [("a", 20), ("b", 220)],
+        [("b", 80)],
+    ]
     assert days[6].capacity == 0
     assert not any(one.is_over for one in days)
 
@@ -97,15 +99,18 @@ def test_twelve_rounds_can_tell():
 
 def test_tables_as_people_keep_them():
     text = (
-        "\ufeffName;Serial;Condition;Mass (oz);Balance cm;swing kgcm²;Axis [in];measured on\n"
-        "Tern 98;no. 1;strung;11,2;32,4;314,6;4;14.3.2026\n;;;;;;;\nTern 98;no. 2;;1.134,5;;;;2026-3-15\n"
+        "\ufeffName;Serial;Condition;Mass (oz);Balance cm;swing kgcm²;Axis [in];measured on\nTern"
+        " 98;no. 1;strung;11,2;32,4;314,6;4;14.3.2026\n;;;;;;;\nTern 98;no."
+        " 2;;1.134,5;;;;2026-3-15\n"
     )
     first, second = read(text)
     assert first.texts == {"name": "Tern 98", "serial": "no. 1", "condition": "strung"}
     assert first.figures == {
-        "mass_g": pytest.approx(11.2 * 28.349523125), "balance_mm": pytest.approx(324), "swing_kgcm2": 314.6,
+        "mass_g": pytest.approx(11.2 * 28.349523125),
+        "balance_mm": pytest.approx(324),
+        "swing_kgcm2": 314.6,
         "axis_mm": pytest.approx(101.6),
-    }  # fmt: skip
+    }
     assert (first.measured_on, first.faults) == (date(2026, 3, 14), ())
     assert (second.line, second.figures["mass_g"]) == (4, pytest.approx(1134.5 * 28.349523125))
 
@@ -113,11 +118,15 @@ def test_tables_as_people_keep_them():
 @pytest.mark.parametrize(
     ("cells", "words"),
     [
-        ("Tern,heavy,", "“heavy” is no number"), (",320,", "name is empty"), ("Tern,320,31.2.2026", "no day of the"),
-        ("Tern,320,spring", "is no day"), ("Tern,320,,,", "5 cells under 3 columns"), ("Tern,nan,", "is no number"),
+        ("Tern,heavy,", "“heavy” is no number"),
+        (",320,", "name is empty"),
+        ("Tern,320,31.2.2026", "no day of the"),
+        ("Tern,320,spring", "is no day"),
+        ("Tern,320,,,", "5 cells under 3 columns"),
+        ("Tern,nan,", "is no number"),
         ("Tern,1e300,", "is no number"),
     ],
-)  # fmt: skip
+)
 def test_a_faulty_row_says_what_is_wrong_with_it(cells, words):
     (row,) = read(f"name,mass_g,measured_on\n{cells}\n")
     assert any(words in fault for fault in row.faults)
@@ -125,9 +134,13 @@ def test_a_faulty_row_says_what_is_wrong_with_it(cells, words):
 
 @pytest.mark.parametrize(
     ("text", "words"),
-    [("", "empty"), ("mass_g\n3", "No column is called name"), ("name,colour\nx,y", "colour is not known"),
-     ("name,mass_g,mass g\na,1,2", "Two columns")],
-)  # fmt: skip
+    [
+        ("", "empty"),
+        ("mass_g\n3", "No column is called name"),
+        ("name,colour\nx,y", "colour is not known"),
+        ("name,mass_g,mass g\na,1,2", "Two columns"),
+    ],
+)
 def test_a_table_that_cannot_be_read_says_why(text, words):
     with pytest.raises(Unreadable, match=words):
         read(text)

@@ -1,4 +1,5 @@
-"""Recipes: planted answers are found, brute force agrees, unreachable wishes are explained truthfully."""
+"""Recipes: planted answers are found, brute force agrees, unreachable wishes are explained
+truthfully."""
 
 import json
 import random
@@ -52,9 +53,12 @@ HANDLE = PlugSite(name="handle", from_mm=5, to_mm=40)
 DAMPENER = PartSite(name="dampener: leave it off", piece=Point(mass_g=2.4, x_mm=352), less_g=[2.4])
 SITES = (SIDES, TIP, HANDLE)
 UNSURE = Measured(
-    mass_g=ufloat(316.8, 0.1), balance_mm=ufloat(323.5, 0.3), swing_kgcm2=ufloat(314.6, 0.4), axis_mm=100,
+    mass_g=ufloat(316.8, 0.1),
+    balance_mm=ufloat(323.5, 0.3),
+    swing_kgcm2=ufloat(314.6, 0.4),
+    axis_mm=100,
     twist_kgcm2=ufloat(13.4, 0.05),
-)  # fmt: skip
+)
 
 
 def solve(asked):
@@ -89,11 +93,15 @@ def planted(rng, frame, measured, sites, materials):
 def test_a_planted_answer_is_found_with_no_more_than_its_mass(seed):
     rng = random.Random(seed)
     frame, measured = (TERN, READ) if seed % 3 else (SHOAL, PADDLE_READ)
-    sites = (SIDES, HANDLE, TIP) if seed % 3 else (
-        StripSite(name="sides", clock=3, mirror=True, line="edge", max_length_mm=120),
-        StripSite(name="corners", clock=1.2, mirror=True, line="edge", max_length_mm=60),
-        PlugSite(name="handle", from_mm=5, to_mm=60),
-    )  # fmt: skip
+    sites = (
+        (SIDES, HANDLE, TIP)
+        if seed % 3
+        else (
+            StripSite(name="sides", clock=3, mirror=True, line="edge", max_length_mm=120),
+            StripSite(name="corners", clock=1.2, mirror=True, line="edge", max_length_mm=60),
+            PlugSite(name="handle", from_mm=5, to_mm=60),
+        )
+    )
     body, grams = planted(rng, frame, measured, sites, (TAPE, PUTTY))
     answer = solve(
         brief(goals_from(body, measured.axis_mm, 0.5), sites, frame=frame, measured=measured)
@@ -136,10 +144,12 @@ SMALL_MATERIALS = (COARSE, Putty(name="lumps", step_g=2, max_g=10))
 
 @settings(max_examples=40, deadline=None)
 @given(
-    st.integers(0, 10_000), st.floats(0.4, 2.0), st.sampled_from([None, 3.0, 6.0]),
+    st.integers(0, 10_000),
+    st.floats(0.4, 2.0),
+    st.sampled_from([None, 3.0, 6.0]),
     st.sampled_from([("mass_g", "swing_kgcm2"), ("balance_mm", "swing_kgcm2"), ("twist_kgcm2",)]),
     st.sampled_from([READ, UNSURE]),
-)  # fmt: skip
+)
 def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names, read):
     rng = random.Random(seed)
     body, _ = planted(rng, TERN, READ, SMALL_SITES[:3], SMALL_MATERIALS)
@@ -228,8 +238,11 @@ GRIP = PartSite(
     name="grip: a lighter one", piece=Sleeve(mass_g=17, from_mm=0, to_mm=190), less_g=[2.0]
 )
 TRIM = PartSite(
-    name="guard: trim", piece=Strip(mass_g=12, clock=12, length_mm=114, line="edge"), less_g=[1.5], last_resort=True
-)  # fmt: skip
+    name="guard: trim",
+    piece=Strip(mass_g=12, clock=12, length_mm=114, line="edge"),
+    less_g=[1.5],
+    last_resort=True,
+)
 
 
 @pytest.mark.parametrize(
@@ -238,11 +251,13 @@ TRIM = PartSite(
         # Heavier without more swing weight: the handle is what opens it.
         (
             {"mass_g": (321, 1), "swing_kgcm2": (314.8, 0.6)},
-            {"sites": (TIP,), "spare_sites": (SIDES, HANDLE)}, ["site"],
+            {"sites": (TIP,), "spare_sites": (SIDES, HANDLE)},
+            ["site"],
         ),
         (
             {"swing_kgcm2": (317, 0.5)},
-            {"sites": (SIDES,), "materials": (PUTTY,), "spare_materials": (TAPE,)}, ["material"],
+            {"sites": (SIDES,), "materials": (PUTTY,), "spare_materials": (TAPE,)},
+            ["material"],
         ),
         ({"mass_g": (314.8, 0.5)}, {"spare_sites": (TRIM, GRIP)}, ["part"]),
         ({"mass_g": (315.3, 0.2)}, {"spare_sites": (TRIM,)}, ["last-resort"]),
@@ -250,10 +265,16 @@ TRIM = PartSite(
         ({"swing_kgcm2": (330, 1)}, {"max_added_g": 2.0}, ["limit"]),
         (
             {"mass_g": (313, 1), "swing_kgcm2": (312, 1)},
-            {"spare_targets": {"too light": goals_of(310, 309), "within reach": goals_of(319, 320)}}, ["target"],
+            {
+                "spare_targets": {
+                    "too light": goals_of(310, 309),
+                    "within reach": goals_of(319, 320),
+                }
+            },
+            ["target"],
         ),
     ],
-)  # fmt: skip
+)
 def test_what_would_open_it_does_open_it(goals, more, kinds):
     wanted = Goals(**{name: Goal(value=value, tol=tol) for name, (value, tol) in goals.items()})
     more = {"sites": (SIDES, TIP)} | more
@@ -335,9 +356,12 @@ def test_the_chance_is_that_of_hands_that_cut_and_lay_by_themselves(seed):
     for _ in range(3000):
         roll = rng.gauss(1, TAPE.u_percent / 100)
         after = Measured(
-            mass_g=rng.gauss(316.8, 0.1), balance_mm=rng.gauss(323.5, 0.3), swing_kgcm2=rng.gauss(314.6, 0.4),
-            axis_mm=100, twist_kgcm2=13.4,
-        ).body()  # fmt: skip
+            mass_g=rng.gauss(316.8, 0.1),
+            balance_mm=rng.gauss(323.5, 0.3),
+            swing_kgcm2=rng.gauss(314.6, 0.4),
+            axis_mm=100,
+            twist_kgcm2=13.4,
+        ).body()
         for piece in recipe.pieces:
             if isinstance(piece, Plug):
                 own = body_of(replace(piece, mass_g=rng.gauss(piece.mass_g, PUTTY.u_g)), TERN)
@@ -397,7 +421,8 @@ def test_limits_are_kept():
 
 
 def a_set(count, target="least-mass", seed=1, **more) -> FrameSet:
-    """Frames of one model as they leave a maker: masses and balances apart, much alike about their balance."""
+    """Frames of one model as they leave a maker: masses and balances apart, much alike about their
+    balance."""
     rng = random.Random(seed)
     members = []
     for i in range(count):
@@ -485,16 +510,36 @@ def test_a_set_can_be_watched_and_stopped():
 # --- documents -----------------------------------------------------------------------------------
 
 BRIEF = {
-    "format": "kentrobar-brief/1", "frame": dump_frame(TERN), "measured": dump_measured(READ),
+    "format": "kentrobar-brief/1",
+    "frame": dump_frame(TERN),
+    "measured": dump_measured(READ),
     "targets": {"mass_g": {"value": 326, "tol": 1}, "swing_kgcm2": {"value": 325, "tol": 1}},
-    "materials": [{"name": "tape", "kind": "tape", "g_per_mm": 0.0098, "step_mm": 6.35, "max_layers": 2},
-                  {"name": "putty", "kind": "putty", "step_g": 0.5, "max_g": 30}],
-    "sites": [{"name": "3 & 9", "kind": "strip", "clock": 3, "mirror": True, "line": "face", "max_length_mm": 150},
-              {"name": "tip", "kind": "strip", "clock": 12, "line": "edge", "max_length_mm": 150,
-               "keep_out_mm": [[-8, 8]]},
-              {"name": "handle", "kind": "plug", "from_mm": 5, "to_mm": 40}],
-    "priority": "swing", "recipes": 2,
-}  # fmt: skip
+    "materials": [
+        {"name": "tape", "kind": "tape", "g_per_mm": 0.0098, "step_mm": 6.35, "max_layers": 2},
+        {"name": "putty", "kind": "putty", "step_g": 0.5, "max_g": 30},
+    ],
+    "sites": [
+        {
+            "name": "3 & 9",
+            "kind": "strip",
+            "clock": 3,
+            "mirror": True,
+            "line": "face",
+            "max_length_mm": 150,
+        },
+        {
+            "name": "tip",
+            "kind": "strip",
+            "clock": 12,
+            "line": "edge",
+            "max_length_mm": 150,
+            "keep_out_mm": [[-8, 8]],
+        },
+        {"name": "handle", "kind": "plug", "from_mm": 5, "to_mm": 40},
+    ],
+    "priority": "swing",
+    "recipes": 2,
+}
 
 
 def test_solve_and_match_on_the_command_line(tmp_path, capsys):
@@ -508,8 +553,10 @@ def test_solve_and_match_on_the_command_line(tmp_path, capsys):
         2,
     )
     assert answer["recipes"][0]["misses"].keys() == {"mass_g", "swing_kgcm2"}
-    frames = [{"name": name, "frame": BRIEF["frame"], "measured": BRIEF["measured"] | {"mass_g": grams}}
-              for name, grams in (("A", 316.8), ("B", 319.0))]  # fmt: skip
+    frames = [
+        {"name": name, "frame": BRIEF["frame"], "measured": BRIEF["measured"] | {"mass_g": grams}}
+        for name, grams in (("A", 316.8), ("B", 319.0))
+    ]
     kit = {key: BRIEF[key] for key in ("materials", "sites")}
     asked = {
         "format": "kentrobar-set/1",
@@ -528,16 +575,25 @@ def test_solve_and_match_on_the_command_line(tmp_path, capsys):
     [
         ({"targets": {}}, "targets: at least one figure"),
         ({"targets": {"mass_g": {"value": 326}}}, "targets.mass_g.tol: missing"),
-        ({"targets": {"mass_g": {"value": 326, "tol": 0}}}, "targets.mass_g.tol: 0 must be above 0"),
+        (
+            {"targets": {"mass_g": {"value": 326, "tol": 0}}},
+            "targets.mass_g.tol: 0 must be above 0",
+        ),
         ({"targets": {"colour": 3}}, "targets.colour: unknown key"),
         ({"materials": [{"kind": "lead"}]}, 'materials[0].kind: "lead" is not one of tape, putty'),
-        ({"sites": [{"kind": "strip", "name": "x", "clock": 13, "max_length_mm": 50}]}, "sites[0].clock: 13 is"),
-        ({"sites": [{"kind": "plug", "name": "x", "from_mm": 5, "to_mm": 900}]}, "sites[0].to_mm: 900 is outside"),
+        (
+            {"sites": [{"kind": "strip", "name": "x", "clock": 13, "max_length_mm": 50}]},
+            "sites[0].clock: 13 is",
+        ),
+        (
+            {"sites": [{"kind": "plug", "name": "x", "from_mm": 5, "to_mm": 900}]},
+            "sites[0].to_mm: 900 is outside",
+        ),
         ({"priority": "looks"}, 'priority: "looks" is not'),
         ({"recipes": 0}, "recipes: 0 is outside"),
         ({"measured": {**BRIEF["measured"], "swing_kgcm2": 31}}, "measured.swing_kgcm2"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_brief_is_refused_by_its_path(change, words):
     with pytest.raises(Fault) as fault:
         brief_of(BRIEF | change)

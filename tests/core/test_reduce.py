@@ -1,4 +1,5 @@
-"""Raw readings and what they come to: the vectors, the laws behind the formulas, and bad documents."""
+"""Raw readings and what they come to: the vectors, the laws behind the formulas, and bad
+documents."""
 
 import json
 import math

@@ -83,9 +83,11 @@ def recording(
         )
         x, beat = (swing, 0.6 * beat) if t >= before else (rng.gauss(0, 2.5), rng.gauss(0, 2.5))
         rows.append((t, x + rng.gauss(0, noise), beat + rng.gauss(0, noise)))
-    return header + "\n" + "\n".join(
-        f"{t:.4f},{x:.5f}" + (f",{beat:.5f}" if second else "") for t, x, beat in rows
-    )  # fmt: skip
+    return (
+        header
+        + "\n"
+        + "\n".join(f"{t:.4f},{x:.5f}" + (f",{beat:.5f}" if second else "") for t, x, beat in rows)
+    )
 
 
 def test_a_recording_gives_its_period():
@@ -151,11 +153,17 @@ def test_a_sensor_that_beats_twice_a_swing_is_told_from_the_swing():
         (recording(seconds=7, before=2), "clean stretch is .* swings; 6 are the least"),
         (recording(rate=8, seconds=60), "8 samples a second: 20 are the least"),
         ("t,x\n" + "\n".join(f"{i / 50},{5}" for i in range(900)), "flat or moves at random"),
-        ("x,y\n" + "\n".join(f"{math.sin(i)},{math.cos(3 * i)}" for i in range(900)), "No column is a clock"),
-        ("t,x\n" + "\n".join(f"{i / 50},{i * i}" for i in range(900)), "swings steadily|clean stretch|one period"),
+        (
+            "x,y\n" + "\n".join(f"{math.sin(i)},{math.cos(3 * i)}" for i in range(900)),
+            "No column is a clock",
+        ),
+        (
+            "t,x\n" + "\n".join(f"{i / 50},{i * i}" for i in range(900)),
+            "swings steadily|clean stretch|one period",
+        ),
     ],
     ids=["empty", "one row", "noise", "short", "slow", "flat", "no clock", "a ramp"],
-)  # fmt: skip
+)
 def test_a_recording_without_a_clean_swing_is_refused_with_the_reason(text, reason):
     with pytest.raises(NoSwing, match=reason):
         read_motion(text)

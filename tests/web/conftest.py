@@ -1,4 +1,5 @@
-"""What the tests of views and models share: a signed-in person, a measured racket and paddle, a plan."""
+"""What the tests of views and models share: a signed-in person, a measured racket and paddle, a
+plan."""
 
 import pytest
 from django.apps import apps
@@ -16,7 +17,8 @@ from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 
 
 def fill_the_shelf(**_):
-    """As the migration did: a test that commits leaves every table empty, and none may depend on which came before."""
+    """As the migration did: a test that commits leaves every table empty, and none may depend on
+    which came before."""
     seed(Material)
 
 

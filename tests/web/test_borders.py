@@ -1,4 +1,5 @@
-"""The workshop's borders: what cannot be read, what is asked twice at once, what was deleted, what is too long."""
+"""The workshop's borders: what cannot be read, what is asked twice at once, what was deleted, what
+is too long."""
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -37,7 +38,8 @@ def job(bench, racket):
     return Job.objects.get()
 
 
-# --- jobs ---------------------------------------------------------------------------------------------
+# --- jobs
+# ---------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
@@ -117,14 +119,19 @@ def test_words_of_any_length_are_kept_as_far_as_they_fit(bench, job):
     assert len(JobStep.objects.get(job=job, kind="before").waits_for) <= 120
 
 
-# --- sheets and stock ---------------------------------------------------------------------------------
+# --- sheets and stock
+# ---------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
     ("arcs", "words"),
-    [("6 19 no", "Grommets not kept"), ("6 19 9999", "lies between 0 and"), ("-4 19", "Grommets not kept"),
-     (" ".join(str(i) for i in range(1, 99)), "lies between 0 and")],
-)  # fmt: skip
+    [
+        ("6 19 no", "Grommets not kept"),
+        ("6 19 9999", "lies between 0 and"),
+        ("-4 19", "Grommets not kept"),
+        (" ".join(str(i) for i in range(1, 99)), "lies between 0 and"),
+    ],
+)
 def test_grommets_that_cannot_be_are_not_kept(bench, laid, arcs, words):
     page = bench.post(
         f"/plans/{laid.pk}/sheet/grommets/", {"arcs": arcs}, follow=True
@@ -136,11 +143,15 @@ def test_grommets_that_cannot_be_are_not_kept(bench, laid, arcs, words):
 @pytest.mark.parametrize(
     ("typed", "words"),
     [
-        ({"name": TAPE.upper()}, "of this name already"), ({"name": ""}, "required"), ({"width_mm": "-6"}, "above 0"),
-        ({"maker_g_per_mm": "9.8"}, "grams per metre, perhaps"), ({"toxicity": "3"}, "to 1, lead"),
-        ({"price": "dear"}, "Enter a number"), ({"kind": "gold"}, "valid choice"),
+        ({"name": TAPE.upper()}, "of this name already"),
+        ({"name": ""}, "required"),
+        ({"width_mm": "-6"}, "above 0"),
+        ({"maker_g_per_mm": "9.8"}, "grams per metre, perhaps"),
+        ({"toxicity": "3"}, "to 1, lead"),
+        ({"price": "dear"}, "Enter a number"),
+        ({"kind": "gold"}, "valid choice"),
     ],
-)  # fmt: skip
+)
 def test_a_material_that_cannot_be_says_so_beside_the_box(bench, db, typed, words):
     sound = {
         "name": "slate tape",
@@ -177,11 +188,20 @@ def test_a_card_wants_a_signed_sheet_and_a_guessed_link_shows_nothing(bench, lai
 
 
 POSTED_ONLY = (
-    "/plans/{plan}/sheet/tick/", "/plans/{plan}/sheet/sign-off/", "/plans/{plan}/sheet/take-off/",
-    "/plans/{plan}/sheet/grommets/", "/plans/{plan}/trial/keep/", "/plans/{plan}/card/", "/jobs/{job}/step/",
-    "/jobs/{job}/verdict/", "/jobs/{job}/delete/", "/removed/workshop.job/{job}/restore/",
-    "/data/read/", "/data/write/", "/data/restore/",
-)  # fmt: skip
+    "/plans/{plan}/sheet/tick/",
+    "/plans/{plan}/sheet/sign-off/",
+    "/plans/{plan}/sheet/take-off/",
+    "/plans/{plan}/sheet/grommets/",
+    "/plans/{plan}/trial/keep/",
+    "/plans/{plan}/card/",
+    "/jobs/{job}/step/",
+    "/jobs/{job}/verdict/",
+    "/jobs/{job}/delete/",
+    "/removed/workshop.job/{job}/restore/",
+    "/data/read/",
+    "/data/write/",
+    "/data/restore/",
+)
 
 
 def test_nothing_is_changed_by_looking(bench, laid, job):
@@ -189,7 +209,8 @@ def test_nothing_is_changed_by_looking(bench, laid, job):
         assert bench.get(path.format(plan=laid.pk, job=job.pk)).status_code == 405, path
 
 
-# --- two hands at once --------------------------------------------------------------------------------
+# --- two hands at once
+# --------------------------------------------------------------------------------
 
 
 def at_once(user, act, hands=4):
@@ -220,8 +241,13 @@ def test_a_sheet_signed_off_by_four_hands_at_once_takes_from_the_shelf_once(user
 @pytest.mark.django_db(transaction=True)
 def test_a_round_answered_by_four_thumbs_is_answered_once(user, racket):
     trial = BlindTrial.objects.create(
-        frame=racket, first="as it was", second="3 g", order="ABBA", codes=["blue", "red"], token="t" * 43,
-    )  # fmt: skip
+        frame=racket,
+        first="as it was",
+        second="3 g",
+        order="ABBA",
+        codes=["blue", "red"],
+        token="t" * 43,
+    )
     at_once(user, lambda client: client.post(f"/blind/{trial.token}/", {"answer": "A", "round": 1}))
     trial.refresh_from_db()
     assert trial.answers == "A"

@@ -94,7 +94,8 @@ def test_a_piece_an_outline_leaves_behind_is_said_and_can_be_brought_back(plan, 
     ],
 )
 def test_the_board_in_every_unit(plan, shown, values, units, row):
-    """A scale dosed the putty to 0.05 g: that shows where the last digit is as fine, and not in ounces."""
+    """A scale dosed the putty to 0.05 g: that shows where the last digit is as fine, and not in
+    ounces."""
     desk.change(plan.pk, 1, put("putty"))
     plan.refresh_from_db()
     board = Board(plan, plan.state(), plan.frame.outline(), shown)
@@ -110,8 +111,10 @@ def test_the_board_in_every_unit(plan, shown, values, units, row):
 def test_an_uncertain_balance_is_told_in_the_unit_of_its_figure(plan):
     unsure = replace(plan.state().measured, balance_mm=ufloat(323.5, 1.372))
     for shown, words in (
-        (Shown(), "± 1.4 mm"), (Shown(length="cm"), "± 0.14 cm"), (Shown(balance="pt"), "± 0.43 pt head-light"),
+        (Shown(), "± 1.4 mm"),
+        (Shown(length="cm"), "± 0.14 cm"),
+        (Shown(balance="pt"), "± 0.43 pt head-light"),
         (Shown(balance="%"), "± 0.2 % of length"),
-    ):  # fmt: skip
+    ):
         board = Board(plan, replace(plan.state(), measured=unsure), plan.frame.outline(), shown)
         assert board.vials[1].unit == words

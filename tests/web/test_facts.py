@@ -1,4 +1,5 @@
-"""What is kept can be trusted: demo readings reduce again to themselves, one reader reads, units carry."""
+"""What is kept can be trusted: demo readings reduce again to themselves, one reader reads, units
+carry."""
 
 import contextlib
 import socket
@@ -59,17 +60,31 @@ def test_every_measure_page_speaks_the_units_chosen(bench, racket, condition, ma
 def test_points_and_ounces_are_read_in_a_measurement(bench, racket):
     bench.post(
         f"/frames/{racket.pk}/measure/",
-        {"method": "pendulum", "condition": "as-played", "quantity": "swing_kgcm2", "mass": "11.175 oz",
-         "balance": "6.142 pts HL", "pivot": "25 3/8 in", "axis": "4 in", "period": "1382 ms", "confirm": "on"},
-    )  # fmt: skip
+        {
+            "method": "pendulum",
+            "condition": "as-played",
+            "quantity": "swing_kgcm2",
+            "mass": "11.175 oz",
+            "balance": "6.142 pts HL",
+            "pivot": "25 3/8 in",
+            "axis": "4 in",
+            "period": "1382 ms",
+            "confirm": "on",
+        },
+    )
     one = racket.readings.filter(method="pendulum").get()
     assert one.raw["mass_g"] == pytest.approx(316.8, abs=0.01)
     assert one.raw["balance_mm"] == pytest.approx(323.5, abs=0.01)
     assert one.axis_mm == pytest.approx(101.6)
 
 
-@given(st.lists(st.floats(0.1, 999, allow_nan=False).map(lambda x: round(x, 1)), min_size=1, max_size=8),
-       st.sampled_from([" ", "; ", "\n", ", ", "  "]), st.booleans())  # fmt: skip
+@given(
+    st.lists(
+        st.floats(0.1, 999, allow_nan=False).map(lambda x: round(x, 1)), min_size=1, max_size=8
+    ),
+    st.sampled_from([" ", "; ", "\n", ", ", "  "]),
+    st.booleans(),
+)
 def test_repeats_are_read_however_they_are_parted(values, between, comma):
     text = between.join(f"{v:.1f}".replace(".", ",") if comma else f"{v:.1f}" for v in values)
     assert [typed.value for typed in read_many(text, read_mass)] == pytest.approx(values)
@@ -86,10 +101,16 @@ def test_small_units():
             read_degrees(words)
 
 
-@given(st.recursive(st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=6),
-                    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=4),
-                    max_leaves=12),
-       st.sampled_from(["scale", "pendulum", "bifilar", "two-scales", "told"]))  # fmt: skip
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats(allow_nan=False) | st.text(max_size=6),
+        lambda inner: (
+            st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=4)
+        ),
+        max_leaves=12,
+    ),
+    st.sampled_from(["scale", "pendulum", "bifilar", "two-scales", "told"]),
+)
 def test_no_document_breaks_reducing(value, method):
     document = {"format": "kentrobar-reading/1", "method": method}
     document |= (

@@ -135,7 +135,8 @@ def test_figures_read_at_any_time_are_brought_to_now(story):
 @LIVES
 @given(acts, st.integers(0, len(SETS) - 1))
 def test_a_plan_stands_on_the_frame_without_its_own_pieces(story, own):
-    """Whenever it is asked, a plan's figures and its pieces are the frame with the plan carried out, once."""
+    """Whenever it is asked, a plan's figures and its pieces are the frame with the plan carried
+    out, once."""
     Frame.objects.all().delete()
     told = Story()
     told.live(story)

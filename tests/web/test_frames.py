@@ -1,4 +1,5 @@
-"""Frames and their readings: what people write is kept, the impossible refused, the unlikely asked."""
+"""Frames and their readings: what people write is kept, the impossible refused, the unlikely
+asked."""
 
 import pytest
 from django.db import IntegrityError, transaction
@@ -8,8 +9,16 @@ from tests.core.frames import READ, TERN
 
 from .conftest import measured_frame
 
-SIZES = {"length_mm": "27 in", "width_mm": "25.6 cm", "widest_mm": "512", "hoop_base_mm": "334",
-         "rim_mm": "12", "beam_mm": "23", "handle_length_mm": "195", "handle_radius_mm": "16"}  # fmt: skip
+SIZES = {
+    "length_mm": "27 in",
+    "width_mm": "25.6 cm",
+    "widest_mm": "512",
+    "hoop_base_mm": "334",
+    "rim_mm": "12",
+    "beam_mm": "23",
+    "handle_length_mm": "195",
+    "handle_radius_mm": "16",
+}
 
 
 def test_a_new_racket_with_sizes_as_people_write_them(bench):

@@ -192,10 +192,10 @@ def test_the_cluster_survives_a_rough_life(cluster):
             assert f":{first['port']}/" not in url
     # Its owner was killed outright, and left the server running.
     owner = (
-        "import pathlib, time; from ops import postgres\n"
-        f"postgres.LOCAL = pathlib.Path({str(cluster.home.parent)!r})\n"
-        "postgres.dies_with_parent = lambda how: None\n"
-        "with postgres.Cluster('postgres', False).running() as url: print(url, flush=True); time.sleep(60)"
+        "import pathlib, time; from ops import postgres\npostgres.LOCAL ="
+        f" pathlib.Path({str(cluster.home.parent)!r})\npostgres.dies_with_parent = lambda how:"
+        " None\nwith postgres.Cluster('postgres', False).running() as url: print(url, flush=True);"
+        " time.sleep(60)"
     )
     orphaned = subprocess.Popen([sys.executable, "-c", owner], cwd=ROOT, stdout=subprocess.PIPE)
     assert orphaned.stdout.readline()

@@ -13,8 +13,19 @@ from django.urls import URLPattern, get_resolver
 
 ROOT = Path(__file__).parents[2] / "kentrobar"
 ORDER = [
-    "core", "ui", "shop", "frames", "measuring", "stock", "plans", "recipes", "workshop", "devices", "demo", "site",
-]  # fmt: skip
+    "core",
+    "ui",
+    "shop",
+    "frames",
+    "measuring",
+    "stock",
+    "plans",
+    "recipes",
+    "workshop",
+    "devices",
+    "demo",
+    "site",
+]
 RANK = {name: i for i, name in enumerate(ORDER)}
 TEMPLATES = sorted(ROOT.glob("*/templates/**/*.html"))
 
@@ -69,7 +80,8 @@ def test_a_template_knows_nothing_of_the_rooms_above(path):
 
 
 def test_no_room_reaches_up_through_a_reverse_relation():
-    """A foreign key of a room above puts an attribute on a model below; no code below may use it."""
+    """A foreign key of a room above puts an attribute on a model below; no code below may use
+    it."""
     above: dict[str, tuple[str, str]] = {}
     for model in apps.get_models():
         if not model.__module__.startswith("kentrobar."):

@@ -63,7 +63,8 @@ def fitted(racket, user=None, targets=None):
     return Plan.objects.get(pk=plan.pk)
 
 
-# --- taking in, step by step -------------------------------------------------------------------------
+# --- taking in, step by step
+# -------------------------------------------------------------------------
 
 
 def test_a_job_goes_from_the_counter_to_the_hand_over(bench, job, racket, user):
@@ -141,10 +142,13 @@ def test_a_frame_is_found_among_many_and_what_is_ticked_stays(bench, racket):
 @pytest.mark.parametrize(
     ("more", "words"),
     [
-        ({"due": "2020-01-01"}, "That day is past"), ({"due": "soon"}, "valid date"), ({"who": ""}, "required"),
-        ({"frame": []}, "Tick the frames"), ({"due": due(800)}, "is the year right"),
+        ({"due": "2020-01-01"}, "That day is past"),
+        ({"due": "soon"}, "valid date"),
+        ({"who": ""}, "required"),
+        ({"frame": []}, "Tick the frames"),
+        ({"due": due(800)}, "is the year right"),
     ],
-)  # fmt: skip
+)
 def test_a_job_that_cannot_be_taken_in_keeps_what_was_written(bench, racket, more, words):
     answer = take_in(bench, racket, said="no depth", **more)
     assert answer.status_code == 422
@@ -206,7 +210,8 @@ def test_people_keep_their_frames_under_a_new_name(bench, job, racket):
     assert "steadier" in bench.get(job.get_absolute_url()).content.decode()
 
 
-# --- cards ------------------------------------------------------------------------------------------
+# --- cards
+# ------------------------------------------------------------------------------------------
 
 
 def test_a_card_shows_itself_alone_until_it_is_revoked(bench, racket, client, user):
@@ -247,7 +252,8 @@ def test_a_card_tells_what_was_read_after(bench, racket, user):
     assert "319.9" in bench.get(f"/cards/{Card.objects.get().pk}/").content.decode()
 
 
-# --- history ----------------------------------------------------------------------------------------
+# --- history
+# ----------------------------------------------------------------------------------------
 
 
 def test_history_shows_what_is_on_and_explains_what_was_lost(bench, racket, user):
@@ -274,7 +280,8 @@ def test_history_shows_what_is_on_and_explains_what_was_lost(bench, racket, user
     assert len(page.context["plots"]) == 4
 
 
-# --- blind trials -----------------------------------------------------------------------------------
+# --- blind trials
+# -----------------------------------------------------------------------------------
 
 
 def test_a_blind_trial_is_answered_on_court_and_judged_exactly(bench, racket, client):
@@ -309,7 +316,8 @@ def test_a_blind_trial_is_answered_on_court_and_judged_exactly(bench, racket, cl
     assert page.context["result"]["chance"] == pytest.approx(79 / 4096)
 
 
-# --- open data --------------------------------------------------------------------------------------
+# --- open data
+# --------------------------------------------------------------------------------------
 
 TABLE = """name;serial;condition;mass_g;balance_cm;swing_kgcm2;axis_mm;measured_on
 Tern 98;no. 07;as played;316,8;32,35;314,6;100;
@@ -324,18 +332,23 @@ def test_a_table_shows_the_fate_of_every_row_before_anything_is_written(bench, r
     page = bench.post("/data/read/", {"text": TABLE})
     fates = [(fate["what"], bool(fate["faults"])) for fate in page.context["table"].answer["fates"]]
     assert fates == [
-        ("already there", False), ("a new frame", False), ("a new frame", True), ("a new frame", True),
+        ("already there", False),
+        ("a new frame", False),
+        ("a new frame", True),
+        ("a new frame", True),
         ("readings for line 3", False),
-    ]  # fmt: skip
+    ]
     assert Frame.objects.count() == 1
     file = SimpleUploadedFile("t.csv", TABLE.encode("cp1252"))
     assert len(bench.post("/data/read/", {"file": file}).context["table"].answer["fates"]) == 5
     bench.post("/data/write/")
     made = Frame.objects.get(serial="no. 40")
     assert {(r.condition, r.quantity): r.value for r in made.readings.all()} == {
-        ("strung", "mass_g"): 300.1, ("strung", "balance_mm"): pytest.approx(321),
-        ("strung", "swing_kgcm2"): 300.0, ("bare", "mass_g"): 284.0,
-    }  # fmt: skip
+        ("strung", "mass_g"): 300.1,
+        ("strung", "balance_mm"): pytest.approx(321),
+        ("strung", "swing_kgcm2"): 300.0,
+        ("bare", "mass_g"): 284.0,
+    }
     assert Frame.objects.count() == 2
     # Sent twice, or brought in twice, nothing is there twice.
     assert bench.post("/data/write/").context["table"].answer["new"] == 1

@@ -1,4 +1,5 @@
-"""Sets on PostgreSQL: frames are ticked, matched in one condition, and every one gets its plan or none does."""
+"""Sets on PostgreSQL: frames are ticked, matched in one condition, and every one gets its plan or
+none does."""
 
 from dataclasses import replace
 

@@ -1,4 +1,5 @@
-"""The Measure view: forms of every method, facts kept, slips named, corrections with their history."""
+"""The Measure view: forms of every method, facts kept, slips named, corrections with their
+history."""
 
 import math
 import random
@@ -45,9 +46,7 @@ def newest(frame, quantity="mass_g") -> Reading:
     return frame.readings.filter(quantity=quantity).first()
 
 
-TAPPED = " ".join(
-    f"{0.4 + i * 1.382 / 2 + random.Random(i).gauss(0, 0.01):.4f}" for i in range(36)
-)  # fmt: skip
+TAPPED = " ".join(f"{0.4 + i * 1.382 / 2 + random.Random(i).gauss(0, 0.01):.4f}" for i in range(36))
 BODY = {"mass": "316.8 ± 0.1 g", "balance": "323.5 ± 0.4 mm"}
 
 
@@ -83,16 +82,58 @@ METHODS = [
     ("balance-board", {"readings": "73.5 74 73", "offset": "25 cm"}, "balance_mm", 323.5),
     ("two-scales", {"m1": "168.9", "x1": "20", "m2": "147.9", "x2": "666"}, "balance_mm", 321.6),
     ("knife-edge", {"readings": "12 3/4 in"}, "balance_mm", 323.85),
-    ("machine", {"readings": "314.2 315", "axis": "100 mm", "drift": "−0.4 ± 0.2"}, "swing_kgcm2", 315.0),
-    ("pendulum", BODY | {"pivot": "644 mm", "axis": "100", "period": f"{PERIOD:.6f} s"}, "swing_kgcm2", 314.5),
-    ("pendulum", BODY | {"pivot": "644 mm", "axis": "100", "tap_times": TAPPED}, "swing_kgcm2", 313.0),
-    ("bifilar", {"hangs": "vertical", "mass": "316.8", "spacing_top": "236", "spacing_bottom": "236",
-                 "thread": "900", "period": f"{bifilar_period(316.8, 13.4, 236, 236, 900):.6f}"}, "twist_kgcm2", 13.4),
-    ("bifilar", {"hangs": "level", **BODY, "axis": "100", "spacing_top": "200", "spacing_bottom": "200",
-                 "thread": "900", "period": f"{bifilar_period(316.8, 157, 200, 200, 900):.6f}"}, "swing_kgcm2", 315.2),
-    ("hung-flat", {"mass": "316.8", "hang": "180",
-                   "period": f"{hung_period(316.8, 13.4, 180):.6f}"}, "twist_kgcm2", 13.4),
-]  # fmt: skip
+    (
+        "machine",
+        {"readings": "314.2 315", "axis": "100 mm", "drift": "−0.4 ± 0.2"},
+        "swing_kgcm2",
+        315.0,
+    ),
+    (
+        "pendulum",
+        BODY | {"pivot": "644 mm", "axis": "100", "period": f"{PERIOD:.6f} s"},
+        "swing_kgcm2",
+        314.5,
+    ),
+    (
+        "pendulum",
+        BODY | {"pivot": "644 mm", "axis": "100", "tap_times": TAPPED},
+        "swing_kgcm2",
+        313.0,
+    ),
+    (
+        "bifilar",
+        {
+            "hangs": "vertical",
+            "mass": "316.8",
+            "spacing_top": "236",
+            "spacing_bottom": "236",
+            "thread": "900",
+            "period": f"{bifilar_period(316.8, 13.4, 236, 236, 900):.6f}",
+        },
+        "twist_kgcm2",
+        13.4,
+    ),
+    (
+        "bifilar",
+        {
+            "hangs": "level",
+            **BODY,
+            "axis": "100",
+            "spacing_top": "200",
+            "spacing_bottom": "200",
+            "thread": "900",
+            "period": f"{bifilar_period(316.8, 157, 200, 200, 900):.6f}",
+        },
+        "swing_kgcm2",
+        315.2,
+    ),
+    (
+        "hung-flat",
+        {"mass": "316.8", "hang": "180", "period": f"{hung_period(316.8, 13.4, 180):.6f}"},
+        "twist_kgcm2",
+        13.4,
+    ),
+]
 
 
 @pytest.mark.parametrize(
@@ -144,17 +185,39 @@ def test_two_supports_weigh_as_well(bench, blank):
         ("scale", {"readings": "316.8 316.9", "set_aside": "7 door"}, "6 is outside 0…1"),
         ("scale", {"readings": "316.8 316.9", "set_aside": "1"}, "set aside for a reason"),
         ("pendulum", BODY | {"pivot": "644", "axis": "100"}, "Tap at every pass"),
-        ("pendulum", BODY | {"pivot": "323", "axis": "100", "period": "1.38"}, "nothing swings there"),
+        (
+            "pendulum",
+            BODY | {"pivot": "323", "axis": "100", "period": "1.38"},
+            "nothing swings there",
+        ),
         ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7"}, "a period needs"),
-        ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4 1.5 2.1 2.8"}, "double tap"),
-        ("pendulum", BODY | {"pivot": "644", "axis": "100", "tap_times": "0 x"}, "seconds, one after another"),
+        (
+            "pendulum",
+            BODY | {"pivot": "644", "axis": "100", "tap_times": "0 .7 1.4 1.5 2.1 2.8"},
+            "double tap",
+        ),
+        (
+            "pendulum",
+            BODY | {"pivot": "644", "axis": "100", "tap_times": "0 x"},
+            "seconds, one after another",
+        ),
         ("pendulum", BODY | {"pivot": "644", "axis": "100", "period": "0.4"}, "must be above 0"),
-        ("bifilar", {"hangs": "level", "mass": "317", "spacing_top": "236", "spacing_bottom": "236", "thread": "800",
-                     "period": "1"}, "needs balance and axis"),
+        (
+            "bifilar",
+            {
+                "hangs": "level",
+                "mass": "317",
+                "spacing_top": "236",
+                "spacing_bottom": "236",
+                "thread": "800",
+                "period": "1",
+            },
+            "needs balance and axis",
+        ),
         ("machine", {"readings": "314", "axis": "500 mm"}, "axis lies in the handle"),
         ("balance-board", {"readings": "700", "offset": "250"}, "lies outside the frame"),
     ],
-)  # fmt: skip
+)
 def test_a_refused_measurement_says_why_and_keeps_what_was_typed(bench, blank, method, typed, says):
     answer = keep(bench, blank, method, **typed)
     page = answer.content.decode()
@@ -287,8 +350,15 @@ def test_a_slip_is_named_beside_an_earlier_reading(bench, racket, method, typed,
 
 
 def test_figures_as_told_are_held_against_each_other(bench, blank):
-    swapped = {"condition": "as-played", "mass_g": "314.6", "balance_mm": "323.5", "swing_kgcm2": "13.4",
-               "twist_kgcm2": "314.6", "axis": "100 mm", "next": f"/frames/{blank.pk}/measure/"}  # fmt: skip
+    swapped = {
+        "condition": "as-played",
+        "mass_g": "314.6",
+        "balance_mm": "323.5",
+        "swing_kgcm2": "13.4",
+        "twist_kgcm2": "314.6",
+        "axis": "100 mm",
+        "next": f"/frames/{blank.pk}/measure/",
+    }
     answer = bench.post(f"/frames/{blank.pk}/", swapped)
     assert "gone into each other" in answer.content.decode()
     right = swapped | {"swing_kgcm2": "314.6", "twist_kgcm2": "13.4"}
@@ -305,10 +375,11 @@ def test_figures_as_told_are_held_against_each_other(bench, blank):
 
 def csv(period: float, noise: float = 0.04) -> SimpleUploadedFile:
     rng = random.Random(5)
-    rows = [
-        f"{i * 20},{math.exp(-0.0004 * i) * math.cos(2 * math.pi * i / 50 / period) + rng.gauss(0, noise):.5f}"
-        for i in range(1200)
-    ]
+
+    def swing(i):
+        return math.exp(-0.0004 * i) * math.cos(2 * math.pi * i / 50 / period)
+
+    rows = [f"{i * 20},{swing(i) + rng.gauss(0, noise):.5f}" for i in range(1200)]
     return SimpleUploadedFile("swing.csv", ("ms,gyro\n" + "\n".join(rows)).encode(), "text/csv")
 
 
@@ -448,9 +519,20 @@ def test_a_reading_with_something_off_counts_as_read_without_it(bench, racket):
 def test_an_instrument_is_checked_and_its_drift_taken_off(bench, blank):
     bench.post(
         "/instruments/new/",
-        {"name": "Gannet", "kind": "machine", "resolution": "0.1", "axis_mm": "100", "offset_u_mm": "0.5",
-         "drift_band": "1.5", "check_days": "30", "baud": "9600", "talk": "sends", "ask": "?", "tare": "0"},
-    )  # fmt: skip
+        {
+            "name": "Gannet",
+            "kind": "machine",
+            "resolution": "0.1",
+            "axis_mm": "100",
+            "offset_u_mm": "0.5",
+            "drift_band": "1.5",
+            "check_days": "30",
+            "baud": "9600",
+            "talk": "sends",
+            "ask": "?",
+            "tare": "0",
+        },
+    )
     machine = Instrument.objects.get()
     there = f"/instruments/{machine.pk}/"
     bar = {"reference": "the bar", "bar_mass": "400 g", "bar_length": "700 mm", "expected": ""}
@@ -489,8 +571,16 @@ def test_repeatability_grows_from_an_instruments_own_repeats(bench, blank, scale
     ],
 )
 def test_bad_instruments(bench, scale, typed, says):
-    whole = {"name": "New", "kind": "scale", "resolution": "0.1", "drift_band": "1", "check_days": "30",
-             "baud": "9600", "talk": "sends", "offset_u_mm": "0.5"}  # fmt: skip
+    whole = {
+        "name": "New",
+        "kind": "scale",
+        "resolution": "0.1",
+        "drift_band": "1",
+        "check_days": "30",
+        "baud": "9600",
+        "talk": "sends",
+        "offset_u_mm": "0.5",
+    }
     answer = bench.post("/instruments/new/", whole | typed)
     assert (answer.status_code, says in answer.content.decode()) == (422, True)
 

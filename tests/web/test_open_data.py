@@ -57,9 +57,14 @@ def fill(some_frames, some_rolls, some_jobs, user):
         made.append(frame)
         for value, when, note in readings:
             Reading.objects.create(
-                frame=frame, quantity=Quantity.MASS, value=value, condition="as-played", read_at=when,
-                read_by=user, raw={"note": note, "value": value},
-            )  # fmt: skip
+                frame=frame,
+                quantity=Quantity.MASS,
+                value=value,
+                condition="as-played",
+                read_at=when,
+                read_by=user,
+                raw={"note": note, "value": value},
+            )
         desk.create(frame, name, State(measured=PADDLE_READ, condition="as-played"), user=user)
     for number, (name, kind, lengths) in enumerate(some_rolls):
         material = Material.objects.create(name=f"{number}{name}", kind=kind)

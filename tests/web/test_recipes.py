@@ -1,4 +1,5 @@
-"""Recipes on PostgreSQL: a wish is kept and answered, opened, stopped, and turned into a plan that keeps its word."""
+"""Recipes on PostgreSQL: a wish is kept and answered, opened, stopped, and turned into a plan that
+keeps its word."""
 
 from dataclasses import replace
 from datetime import timedelta
@@ -277,7 +278,8 @@ def test_wishes_are_ones_own(page, racket, client):
     assert client.get(page.path).context["cards"] == []
 
 
-# --- searching --------------------------------------------------------------------------------------
+# --- searching
+# --------------------------------------------------------------------------------------
 
 
 def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
@@ -332,7 +334,8 @@ def test_a_search_that_breaks_down_says_so(page, caplog):
     assert "broke down" in page.client.get(page.path).content.decode()
 
 
-# --- settings ---------------------------------------------------------------------------------------
+# --- settings
+# ---------------------------------------------------------------------------------------
 
 
 def test_the_workshops_settings_weigh_recipes(page, bench):
@@ -358,7 +361,8 @@ def test_the_workshops_settings_weigh_recipes(page, bench):
             assert (piece["length_mm"] >= 20, piece["layers"]) == (True, 1)
 
 
-# --- advice, one gram, feel -------------------------------------------------------------------------
+# --- advice, one gram, feel
+# -------------------------------------------------------------------------
 
 
 def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):

@@ -70,8 +70,17 @@ def test_a_plan_says_when_the_shelf_has_too_little_for_it(window, roll):
 
 def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
     """A piece 100 × 30 mm tells of strips 8 mm wide; until then density and thickness do."""
-    typed = {"name": "slate sheet", "kind": "sheet", "thickness_mm": "0.5", "density": "11", "toxicity": "0",
-             "price": "40", "pack": "100", "cure_hours": "0", "warn_below": "0"}  # fmt: skip
+    typed = {
+        "name": "slate sheet",
+        "kind": "sheet",
+        "thickness_mm": "0.5",
+        "density": "11",
+        "toxicity": "0",
+        "price": "40",
+        "pack": "100",
+        "cure_hours": "0",
+        "warn_below": "0",
+    }
     assert "How wide are the strips" in bench.post("/stock/new/", typed).content.decode()
     bench.post("/stock/new/", typed | {"width_mm": "8"})
     sheet = Material.objects.get(name="slate sheet")
@@ -99,10 +108,13 @@ def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
 @pytest.mark.parametrize(
     ("posted", "words"),
     [
-        ({"length": "2"}, "5 mm to 20 m"), ({"mass": "0"}, "more than nothing"), ({"mass": "soft"}, "Write"),
-        ({"count": "0"}, "greater than or equal to 1"), ({"mass": "20.2"}, "Grams, length or the count"),
+        ({"length": "2"}, "5 mm to 20 m"),
+        ({"mass": "0"}, "more than nothing"),
+        ({"mass": "soft"}, "Write"),
+        ({"count": "0"}, "greater than or equal to 1"),
+        ({"mass": "20.2"}, "Grams, length or the count"),
     ],
-)  # fmt: skip
+)
 def test_a_slip_at_the_scale_is_said_beside_its_box(bench, roll, posted, words):
     answer = weigh(bench, roll, **posted)
     assert answer.status_code == 422

@@ -1,4 +1,5 @@
-"""A workshop of the first version opens in this one with nothing lost: its database, and its export."""
+"""A workshop of the first version opens in this one with nothing lost: its database, and its
+export."""
 
 import gzip
 import json
@@ -21,15 +22,34 @@ DATA = Path(__file__).parents[1] / "data"
 ROOT = Path(__file__).parents[2]
 # Counted in the first version, table by table, before it was written out.
 ROWS = {
-    "frames_frame": 14, "frames_fittedpart": 11, "frames_reading": 54, "frames_historicalreading": 55,
-    "measuring_instrument": 7, "measuring_check": 16, "measuring_use": 4, "stock_material": 13,
-    "stock_weighing": 5, "stock_movement": 9, "planning_plan": 8, "planning_step": 24, "recipes_wish": 1,
-    "recipes_match": 1, "recipes_match_frames": 5, "recipes_wear": 1, "shop_settings": 1, "workshop_sheet": 1,
-    "workshop_job": 4, "workshop_takenin": 8, "workshop_jobstep": 32, "workshop_card": 1,
-}  # fmt: skip
+    "frames_frame": 14,
+    "frames_fittedpart": 11,
+    "frames_reading": 54,
+    "frames_historicalreading": 55,
+    "measuring_instrument": 7,
+    "measuring_check": 16,
+    "measuring_use": 4,
+    "stock_material": 13,
+    "stock_weighing": 5,
+    "stock_movement": 9,
+    "planning_plan": 8,
+    "planning_step": 24,
+    "recipes_wish": 1,
+    "recipes_match": 1,
+    "recipes_match_frames": 5,
+    "recipes_wear": 1,
+    "shop_settings": 1,
+    "workshop_sheet": 1,
+    "workshop_job": 4,
+    "workshop_takenin": 8,
+    "workshop_jobstep": 32,
+    "workshop_card": 1,
+}
 PLAYERS = {
-    "Tern 98 · no. 07": "Ilva Sorrel", "Tern 98 · no. 11": "Ilva Sorrel", "Plover Tour · HP 2231": "Matis Ould",
-}  # fmt: skip
+    "Tern 98 · no. 07": "Ilva Sorrel",
+    "Tern 98 · no. 11": "Ilva Sorrel",
+    "Plover Tour · HP 2231": "Matis Ould",
+}
 
 
 @pytest.fixture

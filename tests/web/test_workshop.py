@@ -1,4 +1,5 @@
-"""The work on PostgreSQL: sheets ticked and signed off once, trials judged and learned from, files taken along."""
+"""The work on PostgreSQL: sheets ticked and signed off once, trials judged and learned from, files
+taken along."""
 
 from dataclasses import asdict, replace
 
@@ -173,7 +174,8 @@ def test_templates_are_drawn_at_true_size(bench, laid):
 
 
 def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
-    """Fitted since it was read, it is counted in and kept clear; read again, it only lies there; off, it is gone."""
+    """Fitted since it was read, it is counted in and kept clear; read again, it only lies there;
+    off, it is gone."""
 
     def base():
         return next(one for one in asking.bases(racket) if not one.is_plan)
@@ -256,7 +258,8 @@ def test_what_was_fitted_since_is_no_slip_when_it_is_read_again(bench, laid, rac
     (said,) = doubted(316.8)
     assert f"below the {after.mass_g:.1f} read" in said
     assert f"with {laid.name} on since" in said
-    # The plan itself stands where it stood, before and after it is read again: its own pieces are not counted twice.
+    # The plan itself stands where it stood, before and after it is read again: its own pieces are
+    # not counted twice.
     board = bench.get(f"/plans/{laid.pk}/").context["board"]
     assert board.newer == ""
     start = desk.state_from(racket, racket.figures()[0])

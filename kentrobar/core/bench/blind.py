@@ -1,4 +1,5 @@
-"""Blind trials: two set-ups under coded covers, a drawn order, and the exact chance of doing as well by guessing."""
+"""Blind trials: two set-ups under coded covers, a drawn order, and the exact chance of doing as
+well by guessing."""
 
 from __future__ import annotations
 

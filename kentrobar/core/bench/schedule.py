@@ -1,6 +1,8 @@
-"""Minutes of work and the days they fit into: estimates corrected by history, and a week that tells beforehand.
+"""Minutes of work and the days they fit into: estimates corrected by history, and a week that tells
+beforehand.
 
-Work is done by its due day, the soonest first; what waits (glue, strings ordered) cannot begin before it is ready.
+Work is done by its due day, the soonest first; what waits (glue, strings ordered) cannot begin
+before it is ready.
 """
 
 from __future__ import annotations
@@ -11,9 +13,15 @@ from datetime import date, timedelta
 from statistics import median
 
 MINUTES = {
-    "take-in": 10.0, "before": 25.0, "target": 10.0, "plan": 15.0, "trial": 30.0, "permanent": 45.0, "after": 20.0,
+    "take-in": 10.0,
+    "before": 25.0,
+    "target": 10.0,
+    "plan": 15.0,
+    "trial": 30.0,
+    "permanent": 45.0,
+    "after": 20.0,
     "hand-over": 10.0,
-}  # fmt: skip
+}
 """Of a step for one frame, until the workshop's own history says otherwise."""
 TRUST = 3
 """A usual figure counts as so many of the workshop's own."""
@@ -29,7 +37,8 @@ def estimate(kind: str, history: Sequence[float]) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Load:
-    """Work that is left: ``ready`` is the first day it can go on, ``due`` the day it was promised for."""
+    """Work that is left: ``ready`` is the first day it can go on, ``due`` the day it was promised
+    for."""
 
     key: str
     minutes: float
@@ -62,7 +71,8 @@ def week(
     days: int = 7,
     rest_days: Sequence[int] = (6,),
 ) -> list[Day]:
-    """The coming days with their work, soonest due first. A day is over-full where work due by it does not fit.
+    """The coming days with their work, soonest due first. A day is over-full where work due by it
+    does not fit.
 
     Args:
         capacity: minutes of a working day. rest_days: weekdays nobody works on, 0 for Monday.

@@ -1,5 +1,5 @@
-"""The bench sheet of a plan: what is cut, where every strip goes in every way a hand can find it, and the order
-of work, with each caution at the step it belongs to.
+"""The bench sheet of a plan: what is cut, where every strip goes in every way a hand can find it,
+and the order of work, with each caution at the step it belongs to.
 """
 
 from __future__ import annotations
@@ -16,9 +16,11 @@ from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
 
 @dataclass(frozen=True, slots=True)
 class CutLine:
-    """Equal cuts of one material: how many, how long, for which pieces (by number), what they weigh together.
+    """Equal cuts of one material: how many, how long, for which pieces (by number), what they weigh
+    together.
 
-    ``u_g`` is one standard uncertainty of that, from the roll and the hand; None where the roll is not known.
+    ``u_g`` is one standard uncertainty of that, from the roll and the hand; None where the roll is
+    not known.
     """
 
     material: str
@@ -36,7 +38,8 @@ class CutLine:
 
 @dataclass(frozen=True, slots=True)
 class Use:
-    """What a plan takes off the shelf of one material: mm of tape, cm² of a sheet, grams of what is dosed, pieces."""
+    """What a plan takes off the shelf of one material: mm of tape, cm² of a sheet, grams of what is
+    dosed, pieces."""
 
     material: str
     amount: float
@@ -48,8 +51,10 @@ class Step:
     """One step of the work.
 
     Attributes:
-        key: names it for ticking off. lines: what to do, in order. cautions: short, for this step alone.
-        piece: the number of the piece it lays, 0 for none. wait_hours: how long the job waits after it.
+        key: names it for ticking off. lines: what to do, in order. cautions: short, for this step
+            alone.
+        piece: the number of the piece it lays, 0 for none. wait_hours: how long the job waits after
+        it.
         minutes: how long it usually takes.
     """
 
@@ -88,8 +93,10 @@ def bench_sheet(
 ) -> Sheet:
     """
     Args:
-        pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by name.
-        grommets: arc of every grommet hole of one side from the tip's centre along the edge, mm, nearest first.
+        pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by
+            name.
+        grommets: arc of every grommet hole of one side from the tip's centre along the edge, mm,
+        nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
     """
@@ -166,17 +173,34 @@ def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Use]
 
 
 def _steps(
-    outline: Outline, pieces: Sequence[Piece], numbered: Numbered, shelf: Mapping[str, OnShelf],
-    grommets: Sequence[float], leaves_out: Sequence[Piece],
-) -> Iterator[Step]:  # fmt: skip
-    yield Step("look", "Look the frame over", (
-        "Cracks at throat, shoulders or tip, a loose edge or core on a paddle: with these it is not customized.",
-        "The figures before are complete, in the condition of the plan.",
-    ), (cautions.RULES,), minutes=3)  # fmt: skip
+    outline: Outline,
+    pieces: Sequence[Piece],
+    numbered: Numbered,
+    shelf: Mapping[str, OnShelf],
+    grommets: Sequence[float],
+    leaves_out: Sequence[Piece],
+) -> Iterator[Step]:
+    yield Step(
+        "look",
+        "Look the frame over",
+        (
+            (
+                "Cracks at throat, shoulders or tip, a loose edge or core on a paddle: with these"
+                " it is not customized."
+            ),
+            "The figures before are complete, in the condition of the plan.",
+        ),
+        (cautions.RULES,),
+        minutes=3,
+    )
     for i, piece in enumerate(leaves_out, 1):
-        yield Step(f"out-{i}", f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g", (
-            "It was fitted before, and this plan has it no more.",
-        ), (cautions.LEAD,) if is_lead(piece.material) else (), minutes=5)  # fmt: skip
+        yield Step(
+            f"out-{i}",
+            f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g",
+            ("It was fitted before, and this plan has it no more.",),
+            (cautions.LEAD,) if is_lead(piece.material) else (),
+            minutes=5,
+        )
     new = {number for number, _ in numbered}
     for number, piece in enumerate(pieces, 1):
         if number not in new:
@@ -202,12 +226,24 @@ def _steps(
     waits = max((stuff.cure_hours for stuff in _used(numbered, shelf)), default=0)
     if waits:
         yield Step(
-            "cure", f"Let it cure for {waits} hours", ("The handle up, so that it settles in the butt.",),
-            (cautions.SOLVENT,), minutes=1, wait_hours=waits,
-        )  # fmt: skip
-    yield Step("weigh", "Weigh it and read again", (
-        "Mass first: it must have risen by what was put on. Then balance and swing weight, as before.",
-    ), minutes=10)  # fmt: skip
+            "cure",
+            f"Let it cure for {waits} hours",
+            ("The handle up, so that it settles in the butt.",),
+            (cautions.SOLVENT,),
+            minutes=1,
+            wait_hours=waits,
+        )
+    yield Step(
+        "weigh",
+        "Weigh it and read again",
+        (
+            (
+                "Mass first: it must have risen by what was put on. Then balance and swing weight,"
+                " as before."
+            ),
+        ),
+        minutes=10,
+    )
 
 
 def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
@@ -221,18 +257,29 @@ def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
 def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Step]:
     has_lead = any(is_lead(piece.material) for piece in taped)
     off_sheets = tuple(
-        f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to length."
+        f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to"
+        " length."
         for name in dict.fromkeys(piece.material for piece in taped)
         if (stuff := shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
     )
-    yield Step("clean", "Clean where tape will lie", (
-        "Alcohol on a rag, wipe dry, touch it no more.",
-    ), (cautions.SOLVENT,), minutes=3)  # fmt: skip
-    yield Step("cut", "Cut the strips of the list", (
-        *off_sheets,
-        "Along a steel rule, ends square, edges rounded with the scissors.",
-        "Weigh each heap of equal cuts with its backing off, or know what the backing weighs.",
-    ), ((cautions.LEAD,) if has_lead else ()) + (cautions.BLADES,), minutes=2 + 0.5 * len(taped))  # fmt: skip
+    yield Step(
+        "clean",
+        "Clean where tape will lie",
+        ("Alcohol on a rag, wipe dry, touch it no more.",),
+        (cautions.SOLVENT,),
+        minutes=3,
+    )
+    yield Step(
+        "cut",
+        "Cut the strips of the list",
+        (
+            *off_sheets,
+            "Along a steel rule, ends square, edges rounded with the scissors.",
+            "Weigh each heap of equal cuts with its backing off, or know what the backing weighs.",
+        ),
+        ((cautions.LEAD,) if has_lead else ()) + (cautions.BLADES,),
+        minutes=2 + 0.5 * len(taped),
+    )
 
 
 def _step(key: str, number: int, task: Task) -> Step:

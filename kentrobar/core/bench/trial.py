@@ -1,8 +1,9 @@
 """Predicted against read: how far apart, what accounts for it best, and whether to go on.
 
-A residual is what was read less what was predicted, in units of both uncertainties together. Each suspicion says
-what it would do to all figures at once, by a known amount (an overgrip left off) or by one that is fitted (a piece
-that is heavier). What is left of the residuals then, and how common such a thing is, ranks it.
+A residual is what was read less what was predicted, in units of both uncertainties together. Each
+suspicion says what it would do to all figures at once, by a known amount (an overgrip left off) or
+by one that is fitted (a piece that is heavier). What is left of the residuals then, and how common
+such a thing is, ranks it.
 """
 
 from __future__ import annotations
@@ -22,7 +23,8 @@ from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ, figure, pla
 from kentrobar.core.units import fixed
 
 DRIFT_COST, DRIFTED_COST = 2.5, 0.5
-"""How uncommon drift is by itself, and of an instrument that was outside its band when it was last checked."""
+"""How uncommon drift is by itself, and of an instrument that was outside its band when it was last
+checked."""
 BACKING_SHARE = 0.12
 """What a backing weighs of its tape, where it was not weighed."""
 FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
@@ -34,7 +36,8 @@ ONE_REASON_LEAVES = 4.0
 
 @dataclass(frozen=True, slots=True)
 class Fitted:
-    """A piece as it was really put on: its weighed mass, one standard uncertainty, whether its backing is on."""
+    """A piece as it was really put on: its weighed mass, one standard uncertainty, whether its
+    backing is on."""
 
     piece: Piece
     u_g: float = 0.05
@@ -43,8 +46,9 @@ class Fitted:
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """What the last check of an instrument says of one figure: how far off it read, with one standard uncertainty,
-    how far it may be off, and the check in words. All in the figure's unit."""
+    """What the last check of an instrument says of one figure: how far off it read, with one
+    standard uncertainty, how far it may be off, and the check in words. All in the figure's
+    unit."""
 
     drift: float
     u: float
@@ -63,7 +67,8 @@ class Checked:
 
 @dataclass(frozen=True, slots=True)
 class Residual:
-    """One figure predicted and read. ``u`` is of both together, ``z`` how many of it they lie apart."""
+    """One figure predicted and read. ``u`` is of both together, ``z`` how many of it they lie
+    apart."""
 
     figure: str
     predicted: float
@@ -84,9 +89,10 @@ class Suspicion:
     """What may be behind it.
 
     Attributes:
-        explains: what it would change of each figure. cost: how uncommon it is, as −2 ln of its prior share.
-        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves. accounts: the share of Σ z² that it
-        takes away.
+        explains: what it would change of each figure. cost: how uncommon it is, as −2 ln of its
+            prior share.
+        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves. accounts: the share
+        of Σ z² that it takes away.
         grams: what was fitted, if anything. piece: its index, or None.
     """
 
@@ -137,7 +143,8 @@ def compare(
 
     Args:
         before: the frame as read before, with its uncertainties. fitted: what was really put on.
-        read: figures after, each with one standard uncertainty or None; swing weight about ``axis_mm``.
+        read: figures after, each with one standard uncertainty or None; swing weight about
+            ``axis_mm``.
         parts: what may be missing or one too many, by its name: an overgrip, a dampener.
         checks: the last check of what each figure is read with, by figure, where there was one.
     """
@@ -166,7 +173,8 @@ def _u(
     u_read: float | None,
     axis_mm: float,
 ) -> float:
-    """One standard uncertainty of read less predicted: the reading's, the frame's before, the pieces'."""
+    """One standard uncertainty of read less predicted: the reading's, the frame's before, the
+    pieces'."""
     given = figure(name, after, axis_mm)
     parts = [uncertainty(given) or 0.0, max(u_read or 0.0, FIGURES[name].least_u)]
     plain = after.plain
@@ -184,10 +192,15 @@ def _u(
 
 
 def _suspicions(
-    outline: Outline, after: Body, bodies: Sequence[Body], fitted: Sequence[Fitted], parts: Mapping[str, Body],
+    outline: Outline,
+    after: Body,
+    bodies: Sequence[Body],
+    fitted: Sequence[Fitted],
+    parts: Mapping[str, Body],
     axis_mm: float,
-) -> Iterator[Suspicion | tuple[Suspicion, float]]:  # fmt: skip
-    """Every suspicion; with a spread where its amount is fitted (``explains`` is then for one unit)."""
+) -> Iterator[Suspicion | tuple[Suspicion, float]]:
+    """Every suspicion; with a spread where its amount is fitted (``explains`` is then for one
+    unit)."""
     now = plain_figures(after, axis_mm, READ)
 
     def change(body: Body) -> dict[str, float]:
@@ -227,8 +240,8 @@ def _suspicions(
 def _elsewhere(
     i: int, piece: Piece, own: Body, outline: Outline, change: Callable[[Body], dict[str, float]]
 ) -> Iterator[Suspicion]:
-    """A piece that lies so far along its line, or along the frame, from where it was noted. Far is rare, but a
-    whole clock hour is not unheard of."""
+    """A piece that lies so far along its line, or along the frame, from where it was noted. Far is
+    rare, but a whole clock hour is not unheard of."""
     for by in (sign * mm for mm in FURTHER_MM for sign in (1, -1)):
         there = body_of(piece.slid(outline, by), outline).plain
         side = (
@@ -255,7 +268,10 @@ def _of_the_reading(
     if "swing_kgcm2" in read:
         twist = now["twist_kgcm2"]
         if twist > 0:
-            flat = f"Clamped face-flat: the swing weight then reads its twist weight, {twist:.1f}, too high"
+            flat = (
+                f"Clamped face-flat: the swing weight then reads its twist weight, {twist:.1f}, too"
+                " high"
+            )
             yield Suspicion("flat", flat, alone("swing_kgcm2", twist), 3.0)
         for other in sorted(COMMON_AXES_MM):
             if abs(other - axis_mm) > 0.1:
@@ -282,8 +298,8 @@ def _of_the_reading(
 
 
 def _slips(value: float) -> Iterator[tuple[str, float, float]]:
-    """(what happened, what was meant, how uncommon it is) of slips of the fingers: one of the many digits
-    that may be another is less likely each than two that changed places."""
+    """(what happened, what was meant, how uncommon it is) of slips of the fingers: one of the many
+    digits that may be another is less likely each than two that changed places."""
     text = f"{value:.10g}"
     digits = [i for i, sign in enumerate(text) if sign.isdigit()]
     for i, j in itertools.pairwise(digits):

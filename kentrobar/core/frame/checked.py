@@ -1,7 +1,8 @@
-"""A frame and pieces as somebody gives them to the core: checked, or refused with field, value and bound.
+"""A frame and pieces as somebody gives them to the core: checked, or refused with field, value and
+bound.
 
-Inside, values are trusted; forms and documents check with ``faults()``, so that a person sees all that
-is wrong at once. Whoever uses the core from a program comes in here.
+Inside, values are trusted; forms and documents check with ``faults()``, so that a person sees all
+that is wrong at once. Whoever uses the core from a program comes in here.
 """
 
 from __future__ import annotations
@@ -23,7 +24,8 @@ class Frame:
     """A racket or paddle with its outline and its figures as read.
 
     Raises:
-        Fault: with the path of the first thing that cannot be: ``outline.widest_mm``, ``measured.balance_mm``.
+        Fault: with the path of the first thing that cannot be: ``outline.widest_mm``,
+            ``measured.balance_mm``.
 
     Example:
         >>> from kentrobar.core import Frame, Measured, Racket, Strip, predict

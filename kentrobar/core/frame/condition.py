@@ -78,11 +78,12 @@ def converted(
 ) -> dict[str, Number]:
     """Figures as they would read with ``change`` put on.
 
-    Mass, swing weight and twist weight convert by themselves; a balance needs the mass beside it and
-    is left out without.
+    Mass, swing weight and twist weight convert by themselves; a balance needs the mass beside it
+    and is left out without.
 
     Args:
-        figures: ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``), ``twist_kgcm2``, any of them.
+        figures: ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``), ``twist_kgcm2``,
+            any of them.
     """
     found: dict[str, Number] = {}
     if "mass_g" in figures:

@@ -47,8 +47,8 @@ def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
         side = "3" if offset > 0 else "9"
         yield Notice(
             "off-centre",
-            f"The centre of mass lies {abs(offset):.1f} mm towards {side} o'clock: mirror the piece "
-            "that sits on one side.",
+            f"The centre of mass lies {abs(offset):.1f} mm towards {side} o'clock: mirror the piece"
+            " that sits on one side.",
         )
 
 
@@ -64,9 +64,10 @@ def _of_pieces(plan: Plan, prediction: Prediction, axis: float) -> Iterator[Noti
             swing = fixed(nominal(share.body.swing_kgcm2(axis)), 2, signed=True)
             yield Notice(
                 "handle-mass",
-                f"Piece {i + 1}: {piece.mass_g:g} g at the hand gives {swing} kg·cm² of swing weight "
-                f"about {axis:g} mm and moves the balance {fixed(nominal(share.balance_mm), 1, True)} "
-                "mm. Handle mass never lowers swing weight; it lowers the balance, and that is felt.",
+                f"Piece {i + 1}: {piece.mass_g:g} g at the hand gives {swing} kg·cm² of swing"
+                f" weight about {axis:g} mm and moves the balance"
+                f" {fixed(nominal(share.balance_mm), 1, True)} mm. Handle mass never lowers swing"
+                " weight; it lowers the balance, and that is felt.",
                 i,
             )
         if not piece.sides_alike and piece.mass_g:

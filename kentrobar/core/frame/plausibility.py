@@ -29,14 +29,33 @@ BALANCE_OF_LENGTH = (0.35, 0.70)
 
 
 DoubtCode = Literal[
-    "no-mass", "balance-off-the-frame", "below-least-swing", "above-most-swing", "twist-out-of-bounds",
-    "mass-unusual", "balance-unusual", "gyration-unusual", "swing-unusual", "twist-above-recoil", "twist-unusual",
+    "no-mass",
+    "balance-off-the-frame",
+    "below-least-swing",
+    "above-most-swing",
+    "twist-out-of-bounds",
+    "mass-unusual",
+    "balance-unusual",
+    "gyration-unusual",
+    "swing-unusual",
+    "twist-above-recoil",
+    "twist-unusual",
     "differs",
-]  # fmt: skip
+]
 SlipCode = Literal[
-    "ounces", "centimetres", "inches", "swapped-boxes", "another-axis", "tenfold", "digit-left-over",
-    "part-off", "part-twice", "face-flat", "digits-swapped", "digit-wrong",
-]  # fmt: skip
+    "ounces",
+    "centimetres",
+    "inches",
+    "swapped-boxes",
+    "another-axis",
+    "tenfold",
+    "digit-left-over",
+    "part-off",
+    "part-twice",
+    "face-flat",
+    "digits-swapped",
+    "digit-wrong",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,15 +135,17 @@ def _impossible(m: Measured, outline: Outline) -> Iterator[Doubt]:
         yield no(
             "swing_kgcm2",
             "below-least-swing",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and "
-            f"balance it is above {least_swing:.1f} kg·cm² even if all mass sat at the balance point.",
+            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and"
+            f" balance it is above {least_swing:.1f} kg·cm² even if all mass sat at the balance"
+            " point.",
         )
     elif recoil > most:
         yield no(
             "swing_kgcm2",
             "above-most-swing",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and "
-            f"balance it is below {least_swing + most:.1f} kg·cm² even if all mass sat at the two ends.",
+            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and"
+            f" balance it is below {least_swing + most:.1f} kg·cm² even if all mass sat at the two"
+            " ends.",
         )
     if m.twist_kgcm2 is not None:
         most_twist = m.mass_g * (outline.width_mm / 2) ** 2 / KGCM2
@@ -132,8 +153,8 @@ def _impossible(m: Measured, outline: Outline) -> Iterator[Doubt]:
             yield no(
                 "twist_kgcm2",
                 "twist-out-of-bounds",
-                f"Twist weight {m.twist_kgcm2:g} cannot be: a frame {outline.width_mm:g} mm wide with "
-                f"this mass has between 0 and {most_twist:.1f} kg·cm².",
+                f"Twist weight {m.twist_kgcm2:g} cannot be: a frame {outline.width_mm:g} mm wide"
+                f" with this mass has between 0 and {most_twist:.1f} kg·cm².",
             )
 
 
@@ -171,8 +192,8 @@ def _unlikely(m: Measured, outline: Outline) -> Iterator[Doubt]:
         yield hm(
             "swing_kgcm2",
             "swing-unusual",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm is {swing_100:.0f} about 100 mm; "
-            f"{kind}s usually read {low}–{high}.",
+            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm is {swing_100:.0f} about 100"
+            f" mm; {kind}s usually read {low}–{high}.",
         )
     if m.twist_kgcm2 is not None:
         low, high = typical["twist_kgcm2"]
@@ -225,7 +246,8 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
         for b in fields[i + 1 :]:
             yield with_(
                 "swapped-boxes",
-                f"{FIGURES[a].label.capitalize()} and {FIGURES[b].label} may have gone into each other's box.",
+                f"{FIGURES[a].label.capitalize()} and {FIGURES[b].label} may have gone into each"
+                " other's box.",
                 **{a: values[b], b: values[a]},
             )
     for axis in COMMON_AXES_MM:

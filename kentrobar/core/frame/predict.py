@@ -52,14 +52,17 @@ class Measured:
 
 
 def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
-    """Figures read at different times, brought to now, with what was put on since each of them was read.
+    """Figures read at different times, brought to now, with what was put on since each of them was
+    read.
 
     Args:
-        since: by figure (``mass_g``, …), the Body put on since that figure was read; nothing where none was.
+        since: by figure (``mass_g``, …), the Body put on since that figure was read; nothing where
+            none was.
     """
     change = {name: since.get(name, NOTHING) for name in READ}
     mass = read.mass_g + change["mass_g"].mass
-    # A balance was read with the mass of its time, a swing weight with the mass and balance of its time.
+    # A balance was read with the mass of its time, a swing weight with the mass and balance of its
+    # time.
     then = change["balance_mm"]
     moment = (mass - then.mass) * read.balance_mm + then.moment
     then, axis = change["swing_kgcm2"], read.axis_mm
@@ -76,7 +79,8 @@ def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
 class Plan:
     """A frame, its figures as read, and what is to be put on or taken off.
 
-    ``rolls`` is what is known of each tape, by name: then masses carry what rolls and hands leave open.
+    ``rolls`` is what is known of each tape, by name: then masses carry what rolls and hands leave
+    open.
     """
 
     frame: Outline
@@ -132,7 +136,8 @@ def predict(plan: Plan) -> Prediction:
 def _left_open(
     pieces: Sequence[Piece], bodies: Sequence[Body], rolls: Mapping[str, PerLength]
 ) -> Body:
-    """Nought, as uncertain as the masses of all pieces together: what one roll errs goes through all cut off it."""
+    """Nought, as uncertain as the masses of all pieces together: what one roll errs goes through
+    all cut off it."""
     of_rolls: dict[str, Body] = {}
     found = NOTHING
     for piece, body in zip(pieces, bodies, strict=True):

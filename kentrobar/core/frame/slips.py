@@ -1,7 +1,9 @@
-"""Naming the slip when a reading disagrees with an earlier one of the same frame in the same condition.
+"""Naming the slip when a reading disagrees with an earlier one of the same frame in the same
+condition.
 
-Every known slip says what the reading would have been: without the overgrip, clamped face-flat, about
-another axis, with two digits exchanged. The one whose figures fit all that was given is named.
+Every known slip says what the reading would have been: without the overgrip, clamped face-flat,
+about another axis, with two digits exchanged. The one whose figures fit all that was given is
+named.
 """
 
 from __future__ import annotations
@@ -35,9 +37,11 @@ _MISTYPED: dict[SlipCode, str] = {
 
 @dataclass(frozen=True, slots=True)
 class Suspect:
-    """One slip: what the given figures would read under it, what it is, and how far off they may be.
+    """One slip: what the given figures would read under it, what it is, and how far off they may
+    be.
 
-    ``rarity`` weighs against it beside another that fits as well: digits can be made to fit anything.
+    ``rarity`` weighs against it beside another that fits as well: digits can be made to fit
+    anything.
     """
 
     expected: Mapping[str, Number]
@@ -58,7 +62,8 @@ def disagreements(
     Args:
         given: figures just read, the swing weight about ``axis_mm``.
         earlier: what the frame read before, in the same condition.
-        parts: by label, what is on the frame or commonly on one: any may have been off, or on twice.
+        parts: by label, what is on the frame or commonly on one: any may have been off, or on
+            twice.
         when: how to speak of the earlier reading, "on 3 Nov".
     """
     was = _figures(earlier, axis_mm)
@@ -83,8 +88,9 @@ def disagreements(
             name,
             "unlikely",
             "differs",
-            f"{FIGURES[name].label.capitalize()} {nominal(given[name]):.4g} {FIGURES[name].unit} is {abs(amount):.3g} "
-            f"{'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g} read {when}.",
+            f"{FIGURES[name].label.capitalize()} {nominal(given[name]):.4g} {FIGURES[name].unit} is"
+            f" {abs(amount):.3g} {'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g}"
+            f" read {when}.",
             slip,
             UNEXPLAINED,
         )
@@ -185,7 +191,8 @@ def _swing_suspects(
 
 
 def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
-    """The axis in the handle, mm, about which this frame has this swing weight; None where none does."""
+    """The axis in the handle, mm, about which this frame has this swing weight; None where none
+    does."""
     body = frame.body()
     beyond = swing_kgcm2 - nominal(body.recoil_kgcm2)
     if beyond < 0:

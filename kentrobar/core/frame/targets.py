@@ -1,4 +1,5 @@
-"""What a plan should reach: a value and a tolerance for any of the four figures, and how far off it is."""
+"""What a plan should reach: a value and a tolerance for any of the four figures, and how far off it
+is."""
 
 from __future__ import annotations
 

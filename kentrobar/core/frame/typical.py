@@ -1,5 +1,5 @@
-"""What a frame of this shape usually reads: to say beforehand what a method will do, and to stand in,
-marked as such, for a figure nobody has read yet.
+"""What a frame of this shape usually reads: to say beforehand what a method will do, and to stand
+in, marked as such, for a figure nobody has read yet.
 """
 
 from __future__ import annotations
@@ -12,7 +12,8 @@ from kentrobar.core.pieces.body import KGCM2
 
 from .predict import Measured
 
-# kind: mass in g, balance in share of length, radius of gyration in share of length, twist weight in
+# kind: mass in g, balance in share of length, radius of gyration in share of length, twist weight
+# in
 # kg·cm²; each with one standard uncertainty.
 _USUAL = {
     "racket": ((310.0, 15.0), (0.475, 0.013), (0.33, 0.006), (13.0, 1.2)),
@@ -24,7 +25,8 @@ def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Me
     """Figures of this frame: what is known, and for the rest what is usual with a wide uncertainty.
 
     Args:
-        known: any of ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``), ``twist_kgcm2``.
+        known: any of ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``),
+            ``twist_kgcm2``.
     """
     (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = _USUAL[
         outline.kind

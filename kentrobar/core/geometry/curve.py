@@ -17,7 +17,8 @@ from typing import NamedTuple, Protocol
 
 
 class Sums(NamedTuple):
-    """∫ ds, ∫ x ds, ∫ x² ds, ∫ y ds, ∫ y² ds along a stretch of path; mm to the power that follows."""
+    """∫ ds, ∫ x ds, ∫ x² ds, ∫ y ds, ∫ y² ds along a stretch of path; mm to the power that
+    follows."""
 
     s: float
     x: float
@@ -55,7 +56,8 @@ class Segment(Protocol):
     def point(self, s: float) -> tuple[float, float]: ...
     def sums(self, s0: float, s1: float) -> Sums: ...
     def trace(self, s0: float, s1: float, step: float) -> list[tuple[float, float]]:
-        """Points after s0 up to s1, about ``step`` apart, as many as its curve needs to be drawn."""
+        """Points after s0 up to s1, about ``step`` apart, as many as its curve needs to be
+        drawn."""
 
     def arc_at(self, angle: float, cx: float) -> float | None:
         """Arc length where the ray at ``angle`` (radians from the tip) from (cx, 0) meets it."""

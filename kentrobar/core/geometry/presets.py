@@ -1,4 +1,5 @@
-"""Common outlines to start from: rackets by head size, paddles by shape. Any dimension may be overwritten.
+"""Common outlines to start from: rackets by head size, paddles by shape. Any dimension may be
+overwritten.
 
 A racket's hoop follows from its head size: an opening of that area, 1.36 times as long as wide
 (hoops people play with lie between 1.30 and 1.42), inside a rim of the usual depth.
@@ -118,8 +119,8 @@ PRESETS: dict[str, tuple[str, Outline]] = {
 def filled(preset: Outline, measured: dict[str, float]) -> Outline:
     """A whole outline from the three measured dimensions of ``SHEET``, the rest like ``preset``'s.
 
-    A racket's widest point keeps its place in the hoop; handle and corners shrink where they would not
-    fit. Faults are left for ``faults()`` to name.
+    A racket's widest point keeps its place in the hoop; handle and corners shrink where they would
+    not fit. Faults are left for ``faults()`` to name.
     """
     if isinstance(preset, Racket):
         found = replace(preset, **measured)  # type: ignore[arg-type]

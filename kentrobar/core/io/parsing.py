@@ -1,4 +1,5 @@
-"""Open documents and the core's values: JSON to plain values to values, every fault with its path."""
+"""Open documents and the core's values: JSON to plain values to values, every fault with its
+path."""
 
 from __future__ import annotations
 
@@ -49,8 +50,8 @@ def by_kind(table: Mapping[str, object], key: str = "kind") -> Discriminator:
 
 
 Tables = Mapping[Any, tuple[Mapping[str, object], str]]
-"""By the first step of a path: what tells the members of the union there apart, and by which key; ``...`` for
-every other step."""
+"""By the first step of a path: what tells the members of the union there apart, and by which key;
+``...`` for every other step."""
 
 
 def parse(adapter: TypeAdapter[Any], value: Any, tables: Tables, root: str = "") -> Any:

@@ -68,10 +68,11 @@ def _suspect(found: Measurement) -> str:
 
 
 def expected(method: str, setup: dict[str, Any], frame: Measured) -> Measurement:
-    """What a method would come to on a frame like this one: the uncertainty it will leave, and what would improve it.
+    """What a method would come to on a frame like this one: the uncertainty it will leave, and what
+    would improve it.
 
-    The reading is imagined: its set-up as given, its readings as this frame would give them. It is then reduced like
-    any other, so the answer is the method's own.
+    The reading is imagined: its set-up as given, its readings as this frame would give them. It is
+    then reduced like any other, so the answer is the method's own.
 
     Raises:
         Fault, ValueError: this set-up cannot be, or nothing would swing with it.

@@ -1,4 +1,5 @@
-"""The open documents of recipes: ``kentrobar-brief/1`` and ``kentrobar-set/1`` in, recipes and matches out."""
+"""The open documents of recipes: ``kentrobar-brief/1`` and ``kentrobar-set/1`` in, recipes and
+matches out."""
 
 from __future__ import annotations
 

@@ -1,8 +1,9 @@
-"""Frames and readings as CSV, as people keep them: any delimiter, decimal commas, cm or mm, g or oz by column.
+"""Frames and readings as CSV, as people keep them: any delimiter, decimal commas, cm or mm, g or oz
+by column.
 
-Columns are known by their names: ``name``, ``serial``, ``condition``, ``mass_g`` (or ``mass_oz``), ``balance_mm`` (or
-``balance_cm``, ``balance_in``), ``swing_kgcm2``, ``axis_mm`` (or ``axis_in``), ``twist_kgcm2``, ``measured_on``; also
-``maker``, ``owner`` and ``kind``.
+Columns are known by their names: ``name``, ``serial``, ``condition``, ``mass_g`` (or ``mass_oz``),
+``balance_mm`` (or ``balance_cm``, ``balance_in``), ``swing_kgcm2``, ``axis_mm`` (or ``axis_in``),
+``twist_kgcm2``, ``measured_on``; also ``maker``, ``owner`` and ``kind``.
 """
 
 from __future__ import annotations
@@ -18,24 +19,40 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import LENGTH, MASS
 
 COLUMNS = (
-    "name", "serial", "condition", "mass_g", "balance_mm", "swing_kgcm2", "axis_mm", "twist_kgcm2", "measured_on",
-)  # fmt: skip
+    "name",
+    "serial",
+    "condition",
+    "mass_g",
+    "balance_mm",
+    "swing_kgcm2",
+    "axis_mm",
+    "twist_kgcm2",
+    "measured_on",
+)
 TEXTS = ("name", "serial", "condition", "maker", "owner", "kind")
 MOST_ROWS = 20_000
 _FACTORS: dict[str, tuple[str, float]] = {
-    "mass_g": ("mass_g", 1.0), "mass_oz": ("mass_g", MASS["oz"]), "weight_g": ("mass_g", 1.0),
+    "mass_g": ("mass_g", 1.0),
+    "mass_oz": ("mass_g", MASS["oz"]),
+    "weight_g": ("mass_g", 1.0),
     "weight_oz": ("mass_g", MASS["oz"]),
-    "balance_mm": ("balance_mm", 1.0), "balance_cm": ("balance_mm", LENGTH["cm"]),
+    "balance_mm": ("balance_mm", 1.0),
+    "balance_cm": ("balance_mm", LENGTH["cm"]),
     "balance_in": ("balance_mm", LENGTH["in"]),
-    "swing_kgcm2": ("swing_kgcm2", 1.0), "swing": ("swing_kgcm2", 1.0), "twist_kgcm2": ("twist_kgcm2", 1.0),
+    "swing_kgcm2": ("swing_kgcm2", 1.0),
+    "swing": ("swing_kgcm2", 1.0),
+    "twist_kgcm2": ("twist_kgcm2", 1.0),
     "twist": ("twist_kgcm2", 1.0),
-    "axis_mm": ("axis_mm", 1.0), "axis_cm": ("axis_mm", LENGTH["cm"]), "axis_in": ("axis_mm", LENGTH["in"]),
-}  # fmt: skip
+    "axis_mm": ("axis_mm", 1.0),
+    "axis_cm": ("axis_mm", LENGTH["cm"]),
+    "axis_in": ("axis_mm", LENGTH["in"]),
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One row: its line in the file, its texts, its figures in the core's units, and what is wrong with it."""
+    """One row: its line in the file, its texts, its figures in the core's units, and what is wrong
+    with it."""
 
     line: int
     texts: Mapping[str, str]
@@ -67,7 +84,8 @@ def read(text: str) -> list[Row]:
     unknown = [name for name in header if name and name not in (*TEXTS, *_FACTORS, "measured_on")]
     if unknown:
         raise Unreadable(
-            f"Column {unknown[0]} is not known. Known are {', '.join((*COLUMNS, 'maker', 'owner', 'kind'))}."
+            f"Column {unknown[0]} is not known. Known are"
+            f" {', '.join((*COLUMNS, 'maker', 'owner', 'kind'))}."
         )
     if len(rows) - 1 > MOST_ROWS:
         raise Unreadable(f"{len(rows) - 1} rows: at most {MOST_ROWS} at once.")

@@ -1,4 +1,5 @@
-"""A wish for one figure as people write it: ``326 ± 1``, ``+8``, ``keep``, ``322 ± 2 at 101.6 mm``."""
+"""A wish for one figure as people write it: ``326 ± 1``, ``+8``, ``keep``, ``322 ± 2 at 101.6
+mm``."""
 
 from __future__ import annotations
 

@@ -139,13 +139,26 @@ class TwoScales(Method):
     instrument: ClassVar[InstrumentKind] = "scale"
     inputs: ClassVar[tuple[Input, ...]] = (
         Input("m1", "m1_g", "mass", "left scale", "g"),
-        Input("x1", "x1_mm", "length", "left support at", "20 mm", u=TAPE_U_MM, offered=lambda outline: 20.0),
+        Input(
+            "x1",
+            "x1_mm",
+            "length",
+            "left support at",
+            "20 mm",
+            u=TAPE_U_MM,
+            offered=lambda outline: 20.0,
+        ),
         Input("m2", "m2_g", "mass", "right scale", "g"),
         Input(
-            "x2", "x2_mm", "length", "right support at", "660 mm", u=TAPE_U_MM,
+            "x2",
+            "x2_mm",
+            "length",
+            "right support at",
+            "660 mm",
+            u=TAPE_U_MM,
             offered=lambda outline: round(outline.length_mm - 20.0),
         ),
-    )  # fmt: skip
+    )
     is_by_hand: ClassVar[bool] = False
 
     m1_g: Given
@@ -158,8 +171,10 @@ class TwoScales(Method):
     @classmethod
     def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
         return [
-            f"A narrow support on each scale, near the ends: {mm(20.0)} and {mm(round(outline.length_mm - 20))} "
-            "from the butt.",
+            (
+                f"A narrow support on each scale, near the ends: {mm(20.0)} and"
+                f" {mm(round(outline.length_mm - 20))} from the butt."
+            ),
             "Set both to zero with their supports on. Lay the frame on both, level.",
             "Read both, and measure where the supports stand from the butt end.",
         ]

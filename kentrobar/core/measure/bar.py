@@ -1,4 +1,5 @@
-"""A solid even bar, whose swing weight follows from a scale and a tape: a reference anyone can make."""
+"""A solid even bar, whose swing weight follows from a scale and a tape: a reference anyone can
+make."""
 
 from __future__ import annotations
 

@@ -78,9 +78,18 @@ class Bifilar(Timed):
     @classmethod
     def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
         return [
-            f"Two threads of the same length, parallel, about {mm(outline.width_mm - 20)} apart above and below.",
-            "For twist weight the handle hangs straight down; for recoil weight the frame hangs level, face upright.",
-            "Turn it a little about the vertical and let go. Tap at every pass of the middle, forty times.",
+            (
+                f"Two threads of the same length, parallel, about {mm(outline.width_mm - 20)} apart"
+                " above and below."
+            ),
+            (
+                "For twist weight the handle hangs straight down; for recoil weight the frame hangs"
+                " level, face upright."
+            ),
+            (
+                "Turn it a little about the vertical and let go. Tap at every pass of the middle,"
+                " forty times."
+            ),
         ]
 
     @classmethod

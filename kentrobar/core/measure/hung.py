@@ -73,8 +73,9 @@ class HungFlat(Timed):
         }
         share = nominal(swung) / max(abs(nominal(twist)), 1e-9)
         weak = (
-            f"Hung flat the twist weight is what is left of {nominal(swung):.1f} − {nominal(carried):.1f}: "
-            f"an error in the timing counts {2 * share:.0f} times over. Two threads tell it better."
+            f"Hung flat the twist weight is what is left of {nominal(swung):.1f} −"
+            f" {nominal(carried):.1f}: an error in the timing counts {2 * share:.0f} times over."
+            " Two threads tell it better."
         )
         return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note("weak", weak), *notes))
 

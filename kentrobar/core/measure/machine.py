@@ -26,8 +26,8 @@ from .sample import SetAside, sample
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Machine(Method):
-    """Readings in kg·cm² about ``axis_mm``. ``drift_kgcm2`` is what the machine reads too much, from its
-    last check against a reference bar."""
+    """Readings in kg·cm² about ``axis_mm``. ``drift_kgcm2`` is what the machine reads too much,
+    from its last check against a reference bar."""
 
     label: ClassVar[str] = "machine"
     gives: ClassVar[tuple[str, ...]] = ("swing_kgcm2",)
@@ -56,7 +56,10 @@ class Machine(Method):
     @classmethod
     def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
         return [
-            "Clamp the butt end against the stop with the face upright, so that it cuts the air with its rim.",
+            (
+                "Clamp the butt end against the stop with the face upright, so that it cuts the air"
+                " with its rim."
+            ),
             "Start it gently and let it finish.",
             "Take out, put back, read again: three times.",
         ]

@@ -1,4 +1,5 @@
-"""What every measuring method shares: what a method says about itself, the result with its budget, and checks.
+"""What every measuring method shares: what a method says about itself, the result with its budget,
+and checks.
 
 A reading is a frozen dataclass of raw inputs with ``faults()`` and ``reduce()``. Each input carries
 its own uncertainty under a tag, so the result knows how much of its uncertainty came from where. A
@@ -35,7 +36,8 @@ class Input:
         name: of its box. key: its place in the document, dotted where it lies within another.
         holds: what is written there. label, hint: beside and inside the box.
         u: one standard uncertainty where none is written. is_exact: whether it carries none at all.
-        offered: what the box offers on a frame. usual: (value, u) it stands at, to expect by, until it is written.
+        offered: what the box offers on a frame. usual: (value, u) it stands at, to expect by, until
+            it is written.
         choices: (value, words) where one is chosen.
     """
 
@@ -93,7 +95,8 @@ class Method(Reading):
     more: ClassVar[tuple[Input, ...]] = ()
     """What it may be told beside: a clamp, an axis."""
     readings: ClassVar[tuple[str, str, str] | None] = None
-    """(key of its repeats in the document, their unit, an example); None where it has no repeats."""
+    """(key of its repeats in the document, their unit, an example); None where it has no
+    repeats."""
     usual_kit: ClassVar[Kit] = Kit(0.1)
     """What its instrument is taken to be where none is named."""
     is_timed: ClassVar[bool] = False
@@ -111,7 +114,8 @@ class Method(Reading):
     @classmethod
     @abstractmethod
     def imagine(cls, given: Document, frame: Measured) -> Document:
-        """The readings this frame would give in this set-up. ValueError where nothing would swing."""
+        """The readings this frame would give in this set-up. ValueError where nothing would
+        swing."""
 
     @classmethod
     def of_kit(cls, kit: Kit | None) -> Document:
@@ -171,7 +175,8 @@ NoteCode = Literal["stands-apart", "missed-pass", "stray-tap", "weak"]
 
 @dataclass(frozen=True, slots=True)
 class Note:
-    """Something to know about a result: which, of which raw reading (counted from 0; None for the whole), in words."""
+    """Something to know about a result: which, of which raw reading (counted from 0; None for the
+    whole), in words."""
 
     code: NoteCode
     said: str

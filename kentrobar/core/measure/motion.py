@@ -1,9 +1,9 @@
-"""A period from a motion recording: the CSV a phone's logger makes while it swings with the frame, or
-while it watches a sensor on it.
+"""A period from a motion recording: the CSV a phone's logger makes while it swings with the frame,
+or while it watches a sensor on it.
 
-Nothing is asked of the file but a column of time and one of motion. The swing is found as the peak of
-a spectrum, the clean stretch by fitting two swings at a time, and the period by fitting a dying sine
-with its first overtone to every sample of that stretch. NumPy is imported only here.
+Nothing is asked of the file but a column of time and one of motion. The swing is found as the peak
+of a spectrum, the clean stretch by fitting two swings at a time, and the period by fitting a dying
+sine with its first overtone to every sample of that stretch. NumPy is imported only here.
 """
 
 from __future__ import annotations
@@ -80,8 +80,8 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
     found = _best_channel(times, channels, expect_s)
     if found is None:
         raise NoSwing(
-            "No column swings steadily: every one is flat or moves at random. Let the frame swing freely "
-            f"for {LEAST_SWINGS} swings or more while it records."
+            "No column swings steadily: every one is flat or moves at random. Let the frame swing"
+            f" freely for {LEAST_SWINGS} swings or more while it records."
         )
     name, values, frequency = found
     keep = _clean_stretch(times, values, frequency)
@@ -134,9 +134,10 @@ def _rows(text: str) -> tuple[list[list[str]], bool]:
     sample = lines[len(lines) // 2] if lines else ""
     delimiter = next((mark for mark in (";", "\t", ",") if mark in sample), " ")
     decimal_comma = delimiter != "," and "," in sample
-    return list(
-        csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True)
-    ), decimal_comma
+    return (
+        list(csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True)),
+        decimal_comma,
+    )
 
 
 def _float(cell: str, decimal_comma: bool) -> float | None:
@@ -206,13 +207,14 @@ def _in_order(
     step = float(np.median(steps))
     if 1 / step < LEAST_RATE * 0.95:
         raise NoSwing(
-            f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50 or more."
+            f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50"
+            " or more."
         )
     gaps = int((steps > 5 * step).sum())
     if gaps:
         notes.append(
-            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f} s; "
-            "the fit bridges them."
+            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f}"
+            " s; the fit bridges them."
         )
     return times, channels, notes
 
@@ -299,8 +301,8 @@ def _clean_stretch(times: Array, values: Array, frequency: float) -> Any:
     span = (starts[best[1]] + length - starts[best[0]]) if best else 0.0
     if best is None or span * frequency < LEAST_SWINGS - 0.01:
         raise NoSwing(
-            f"The longest clean stretch is {span * frequency:.1f} swings; {LEAST_SWINGS} are the least. Let it "
-            "swing longer, and keep hands and draughts away from it."
+            f"The longest clean stretch is {span * frequency:.1f} swings; {LEAST_SWINGS} are the"
+            " least. Let it swing longer, and keep hands and draughts away from it."
         )
     return (times >= starts[best[0]]) & (times <= starts[best[1]] + length)
 
@@ -332,7 +334,8 @@ def _fit(
     expect_s: float | None,
     notes: list[str],
 ) -> Motion:
-    """Least squares of a dying sine; what is linear in it is solved inside (variable projection)."""
+    """Least squares of a dying sine; what is linear in it is solved inside (variable
+    projection)."""
     import numpy as np
 
     t, y = times[keep], values[keep]
@@ -388,17 +391,24 @@ def _fit(
     rate = 1 / float(np.median(np.diff(times)))
     span = float(t[-1] - t[0])
     return Motion(
-        ufloat(period, u, "period"), name, rate, float(t[0]), float(t[-1]), span / period, unknown[1],
-        plot, tuple(notes),
-    )  # fmt: skip
+        ufloat(period, u, "period"),
+        name,
+        rate,
+        float(t[0]),
+        float(t[-1]),
+        span / period,
+        unknown[1],
+        plot,
+        tuple(notes),
+    )
 
 
 def _least_squares(
     rest: Callable[[list[float]], Array], start: list[float], step: float
 ) -> tuple[list[float], Array, Array]:
-    """(unknowns, what is left, slopes) at the least Σ rest²: Gauss and Newton's way, a move halved where
-    it would climb. The spectrum's start is near enough for it, and a solver's import would cost more
-    than the fit.
+    """(unknowns, what is left, slopes) at the least Σ rest²: Gauss and Newton's way, a move halved
+    where it would climb. The spectrum's start is near enough for it, and a solver's import would
+    cost more than the fit.
     """
     import numpy as np
 

@@ -1,8 +1,8 @@
 """Swing weight from a swing: the frame hangs from a pivot p mm from its butt.
 
-A pin under a string near the tip, or a clamp at the swing axis; the axis of the pivot runs across the
-face, so that the face swings to and fro. What swings along with the frame (a clamp, a jig) is known
-as a Body and taken off before the last two steps.
+A pin under a string near the tip, or a clamp at the swing axis; the axis of the pivot runs across
+the face, so that the face swings to and fro. What swings along with the frame (a clamp, a jig) is
+known as a Body and taken off before the last two steps.
 """
 
 from __future__ import annotations
@@ -41,8 +41,8 @@ def pin_mm(outline: Outline) -> float:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Jig:
-    """What swings along: its mass, the place of its centre of mass on the frame's axis, and its inertia
-    about its own centre of mass."""
+    """What swings along: its mass, the place of its centre of mass on the frame's axis, and its
+    inertia about its own centre of mass."""
 
     mass_g: Given
     balance_mm: Given
@@ -72,11 +72,18 @@ class Pendulum(Timed):
     more: ClassVar[tuple[Input, ...]] = (
         Input("jig_mass", "jig.mass_g", "mass", "clamp weighs", "84 g", is_needed=False, u=JIG_U_G),
         Input(
-            "jig_balance", "jig.balance_mm", "length", "its middle from the butt", "92 mm", is_needed=False,
+            "jig_balance",
+            "jig.balance_mm",
+            "length",
+            "its middle from the butt",
+            "92 mm",
+            is_needed=False,
             u=TAPE_U_MM,
         ),
-        Input("jig_inertia", "jig.inertia_kgcm2", "inertia", "its own inertia", "0.9", is_needed=False),
-    )  # fmt: skip
+        Input(
+            "jig_inertia", "jig.inertia_kgcm2", "inertia", "its own inertia", "0.9", is_needed=False
+        ),
+    )
 
     mass_g: Given
     balance_mm: Given
@@ -89,9 +96,13 @@ class Pendulum(Timed):
     def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
         pin = mm(pin_mm(outline))
         hang = (
-            f"Hang it butt down on a thin pin under a cross string near the tip, about {pin} from the butt."
+            f"Hang it butt down on a thin pin under a cross string near the tip, about {pin} from"
+            " the butt."
             if isinstance(outline, Racket)
-            else f"Clamp a thin axle across the handle, about {pin} from the butt, and let it hang tip down."
+            else (
+                f"Clamp a thin axle across the handle, about {pin} from the butt, and let it hang"
+                " tip down."
+            )
         )
         return [
             hang + " It swings face first.",
@@ -168,7 +179,8 @@ def _prefixed(name: str, faults: Faults) -> Faults:
 def pendulum_period(
     mass: float, balance: float, recoil_kgcm2: float, pivot: float, jig: Jig | None = None
 ) -> float:
-    """The period in s of small swings: the formula turned round. ValueError where it would not swing."""
+    """The period in s of small swings: the formula turned round. ValueError where it would not
+    swing."""
     below = 1 if balance > pivot else -1
     d = below * (balance - pivot)
     pull, second = mass * d, recoil_kgcm2 * KGCM2 + mass * d * d

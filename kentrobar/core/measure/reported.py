@@ -1,4 +1,5 @@
-"""A reported figure, which somebody else read: from a maker's sheet, another workshop, or an old notebook."""
+"""A reported figure, which somebody else read: from a maker's sheet, another workshop, or an old
+notebook."""
 
 from __future__ import annotations
 

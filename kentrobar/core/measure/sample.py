@@ -95,7 +95,8 @@ def sample(
 
 
 def display_u(resolution: float) -> float:
-    """Standard uncertainty of a display with steps of ``resolution``: an even spread over one step."""
+    """Standard uncertainty of a display with steps of ``resolution``: an even spread over one
+    step."""
     return resolution / math.sqrt(12)
 
 

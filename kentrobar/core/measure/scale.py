@@ -17,8 +17,8 @@ from .sample import SetAside, sample
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scale(Method):
-    """Readings in g; ``count`` equal things lie on the scale. ``drift_g`` is what the scale reads too
-    much, from its last check."""
+    """Readings in g; ``count`` equal things lie on the scale. ``drift_g`` is what the scale reads
+    too much, from its last check."""
 
     label: ClassVar[str] = "scale"
     gives: ClassVar[tuple[str, ...]] = ("mass_g",)

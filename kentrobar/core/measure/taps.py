@@ -101,9 +101,17 @@ def fit(
     scores = modified_z(residuals, resolution=2e-3)
     far = [i for i, z, r in zip(counted, scores, residuals, strict=True) if _is_stray(z, r, usual)]
     return TapFit(
-        interval, pooled / math.sqrt(sxx), start, tuple(counted), tuple(numbers), tuple(residuals), s,
-        tuple(missed), tuple(doubles), tuple(far),
-    )  # fmt: skip
+        interval,
+        pooled / math.sqrt(sxx),
+        start,
+        tuple(counted),
+        tuple(numbers),
+        tuple(residuals),
+        s,
+        tuple(missed),
+        tuple(doubles),
+        tuple(far),
+    )
 
 
 def _is_stray(z: float, residual: float, usual: float) -> bool:
@@ -111,7 +119,8 @@ def _is_stray(z: float, residual: float, usual: float) -> bool:
 
 
 def _usual_gap(gaps: Sequence[float]) -> float:
-    """The ordinary gap: the median, taken again without what is far from it (doubles halve some)."""
+    """The ordinary gap: the median, taken again without what is far from it (doubles halve
+    some)."""
     middle = median(gaps)
     near = [gap for gap in gaps if 0.6 * middle < gap < 1.5 * middle]
     return fmean(near) if near else middle

@@ -1,4 +1,5 @@
-"""What pendulum, bifilar and hung-flat share: a period, tapped or given, freed from its amplitude."""
+"""What pendulum, bifilar and hung-flat share: a period, tapped or given, freed from its
+amplitude."""
 
 from __future__ import annotations
 

@@ -93,7 +93,8 @@ class Body:
 
     @property
     def offset(self) -> Number:
-        """Sideways distance of the centre of mass from the centre line, mm, positive to 3 o'clock."""
+        """Sideways distance of the centre of mass from the centre line, mm, positive to 3
+        o'clock."""
         return self.lateral / self.mass
 
     def swing(self, axis: float) -> Number:

@@ -14,6 +14,9 @@ GUARD = (
     "body, light passes, frame held still. Try a lighter grip or thinner strings first."
 )
 
-BLADES = "A fresh blade, cut away from the body, the other hand behind it, several light passes. Metal edges cut too."
+BLADES = (
+    "A fresh blade, cut away from the body, the other hand behind it, several light passes. Metal"
+    " edges cut too."
+)
 SOLVENT = "Air and gloves, no flame; let it dry, and cure before play."
 RULES = "Check the rules of the event and the maker's warranty: some alterations end both."

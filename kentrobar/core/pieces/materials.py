@@ -1,4 +1,5 @@
-"""Materials a bench starts from, until it has weighed its own. Tape is grams per mm of one strip."""
+"""Materials a bench starts from, until it has weighed its own. Tape is grams per mm of one
+strip."""
 
 from __future__ import annotations
 

@@ -23,7 +23,8 @@ CONDITIONS: tuple[Condition, ...] = ("bare", "strung", "as-played")
 
 @dataclass(frozen=True, slots=True)
 class PartKind:
-    """A kind of part: its usual mass in g (lowest, usual, highest) and from which condition it is on.
+    """A kind of part: its usual mass in g (lowest, usual, highest) and from which condition it is
+    on.
 
     ``place_u_mm`` is how well its centre of mass is known where nobody measured it.
     """

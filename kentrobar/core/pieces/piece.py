@@ -1,7 +1,10 @@
-"""What every piece has in common: what it carries, what a hand can do to it, what a page can ask of it.
+"""What every piece has in common: what it carries, what a hand can do to it, what a page can ask of
+it.
 
-A kind of piece is one class in a file of its own beside this one, and a row in ``kinds.py``. It says
-everything about itself: its Body, its faults, how it moves, what it is called, how it is drawn, what
+A kind of piece is one class in a file of its own beside this one, and a row in ``kinds.py``. It
+says
+everything about itself: its Body, its faults, how it moves, what it is called, how it is drawn,
+    what
 is cut for it, how it is put on. A part left out is found by the type checker.
 """
 
@@ -104,7 +107,8 @@ class Piece(ABC):
 
     @abstractmethod
     def slid(self, outline: Outline, mm: float) -> Self:
-        """Moved by ``mm``: along the rim (clockwise positive) or along x (towards the tip positive)."""
+        """Moved by ``mm``: along the rim (clockwise positive) or along x (towards the tip
+        positive)."""
 
     @abstractmethod
     def dragged(self, outline: Outline, x: float, y: float) -> Self:
@@ -141,7 +145,8 @@ class Piece(ABC):
         return f"{self.words(outline)}, taken off" if self.mass_g < 0 else self.words(outline)
 
     def moved_to(self, verb: Verb) -> str:
-        """Where a move has led, for the list of what can be undone: ` to 108–120 mm`; '' for nothing to say."""
+        """Where a move has led, for the list of what can be undone: ` to 108–120 mm`; '' for
+        nothing to say."""
         return ""
 
     # --- how it is drawn, cut and fitted ---------------------------------------------------------
@@ -156,7 +161,8 @@ class Piece(ABC):
         return True
 
     def tape(self) -> tuple[float, int]:
-        """(length of each strip in mm, how many are cut), layers included; (0, 0) for what is not tape."""
+        """(length of each strip in mm, how many are cut), layers included; (0, 0) for what is not
+        tape."""
         return 0.0, 0
 
     def strips(self) -> tuple[float, int]:
@@ -173,7 +179,8 @@ class Piece(ABC):
 
     @property
     def order(self) -> tuple[int, float]:
-        """In which order of work it is put on: the handle first, then tape from the tip down, then the rest."""
+        """In which order of work it is put on: the handle first, then tape from the tip down, then
+        the rest."""
         return 9, 0.0
 
     @abstractmethod
@@ -191,7 +198,8 @@ class Piece(ABC):
         return (cautions.LEAD,) if self.mass_g > 0 and is_lead(self.material) else ()
 
     def with_tape_of(self, old: Piece, per_mm: float = 1.0) -> Self:
-        """The same piece with the grams of another's tape, as its strips are longer, more or of a heavier roll.
+        """The same piece with the grams of another's tape, as its strips are longer, more or of a
+        heavier roll.
 
         Args:
             per_mm: grams per mm of its roll over those of the other's.
@@ -214,7 +222,8 @@ class Stretch(Piece):
     to_mm: float
 
     keeps_grams: ClassVar[bool] = False
-    """Whether stretching it keeps its grams (putty packed longer) or its grams per length (a wrap)."""
+    """Whether stretching it keeps its grams (putty packed longer) or its grams per length (a
+    wrap)."""
 
     def span(self, outline: Outline) -> tuple[float, float]:
         """How far along x it may lie: low and high, mm from the butt."""
@@ -292,7 +301,8 @@ LINE_WORDS: dict[Line, str] = {"edge": "on the edge", "face": "both faces", "inn
 
 
 def within(x: float, low: float, high: float) -> float:
-    """``x`` in whole tenths within low…high; rounded first, so that rounding never leads outside."""
+    """``x`` in whole tenths within low…high; rounded first, so that rounding never leads
+    outside."""
     return min(max(tidy(x), low), high)
 
 

@@ -50,12 +50,18 @@ class Plug(Stretch):
         if kind == "silicone":
             lines = (
                 "Cap off. Weigh the frame on the scale, set it to zero.",
-                f"Inject until it reads {self.mass_g:.1f} g, spread {span}; cotton behind it so that it stays.",
+                (
+                    f"Inject until it reads {self.mass_g:.1f} g, spread {span}; cotton behind it so"
+                    " that it stays."
+                ),
                 CAP_ON,
             )
         elif kind in CUT:
             lines = (
-                "Cap off, strips laid on the inside of the cap side by side: the handle is filled with foam.",
+                (
+                    "Cap off, strips laid on the inside of the cap side by side: the handle is"
+                    " filled with foam."
+                ),
                 f"{self.mass_g:.1f} g in all, pressed down with a roller.",
                 CAP_ON,
             )

@@ -1,8 +1,9 @@
-"""What a roll or a sheet weighs per length of strip, from cuts weighed here, and what a piece cut off it weighs.
+"""What a roll or a sheet weighs per length of strip, from cuts weighed here, and what a piece cut
+off it weighs.
 
-A cut of length L and mass m gives m/L, uncertain by its scale and its ruler. Several cuts are averaged by
-their weights; where they scatter more than their uncertainties allow, the uncertainty grows to match
-(the Birge ratio).
+A cut of length L and mass m gives m/L, uncertain by its scale and its ruler. Several cuts are
+averaged by their weights; where they scatter more than their uncertainties allow, the uncertainty
+grows to match (the Birge ratio).
 """
 
 from __future__ import annotations
@@ -39,8 +40,8 @@ class Cut:
 class PerLength:
     """Grams per mm with one standard uncertainty, and from how many cuts.
 
-    ``width_u`` is what a strip cut to width by hand errs in width, as a share of it: nought for a roll of tape,
-    ``RULER_U_MM`` of the strip's width for a sheet.
+    ``width_u`` is what a strip cut to width by hand errs in width, as a share of it: nought for a
+    roll of tape, ``RULER_U_MM`` of the strip's width for a sheet.
     """
 
     g_per_mm: float
@@ -51,7 +52,8 @@ class PerLength:
     def piece(
         self, length_mm: float, strips: int, u_cut_mm: float = RULER_U_MM
     ) -> tuple[float, float]:
-        """(grams, one standard uncertainty) of ``strips`` equal strips: the roll's errs for all alike."""
+        """(grams, one standard uncertainty) of ``strips`` equal strips: the roll's errs for all
+        alike."""
         whole = length_mm * strips
         return self.g_per_mm * whole, math.hypot(
             self.u * whole, self.cut_u(length_mm, strips, u_cut_mm)

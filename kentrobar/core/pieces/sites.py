@@ -1,4 +1,5 @@
-"""The places people put tape on a racket or a paddle: one table for the palette's first strips and for recipes."""
+"""The places people put tape on a racket or a paddle: one table for the palette's first strips and
+for recipes."""
 
 from __future__ import annotations
 
@@ -12,8 +13,8 @@ class UsualSite:
     """A usual place for tape on the rim.
 
     Attributes:
-        clock, mirror, line: as of a strip. first_mm: the strip to begin with. share: the longest strip, as a
-            share of its line.
+        clock, mirror, line: as of a strip. first_mm: the strip to begin with. share: the longest
+            strip, as a share of its line.
     """
 
     key: str

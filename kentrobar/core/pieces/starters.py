@@ -1,7 +1,8 @@
-"""First pieces to lay on a bench, sized for the frame at hand: small steps people usually begin with.
+"""First pieces to lay on a bench, sized for the frame at hand: small steps people usually begin
+with.
 
-1-2 g at the tip, 3-4 g at the sides, 5 g in the handle; grips, strings and dampeners at the masses a
-workshop starts from until it has weighed its own.
+1-2 g at the tip, 3-4 g at the sides, 5 g in the handle; grips, strings and dampeners at the masses
+a workshop starts from until it has weighed its own.
 """
 
 from __future__ import annotations

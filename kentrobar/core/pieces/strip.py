@@ -72,7 +72,8 @@ class Strip(Piece):
         """How many equal strips are cut for one layer."""
         return (2 if self.mirror else 1) * (2 if self.line == "face" else 1)
 
-    # --- moves ---------------------------------------------------------------------------------------
+    # --- moves
+    # ---------------------------------------------------------------------------------------
 
     def slid(self, outline: Outline, mm: float) -> Self:
         path = outline.path(self.line)
@@ -114,7 +115,8 @@ class Strip(Piece):
             self, length_mm=length, mass_g=tidy(self.mass_g * length / self.length_mm, 4)
         )
 
-    # --- words ---------------------------------------------------------------------------------------
+    # --- words
+    # ---------------------------------------------------------------------------------------
 
     def words(self, outline: Outline) -> str:
         return f"{_site(self.clock)}, {LINE_WORDS[self.line]}"
@@ -144,7 +146,8 @@ class Strip(Piece):
             first = f"{first} & {clock_text(12 - self.clock)}"
         return first if ":" in first else f"{first} o’clock"
 
-    # --- drawing, cutting, fitting -------------------------------------------------------------------
+    # --- drawing, cutting, fitting
+    # -------------------------------------------------------------------
 
     def shape(self, outline: Outline) -> Shape:
         path = outline.path(self.line)
@@ -191,7 +194,8 @@ class Strip(Piece):
         xs = [x for x, _ in path.run(start, end, 1.0)]
         beside = None
         if grommets and isinstance(outline, Racket):
-            # Holes are counted along the edge: an end on another line is looked up where its ray meets the edge.
+            # Holes are counted along the edge: an end on another line is looked up where its ray
+            # meets the edge.
             edge = outline.path("edge")
             at = [
                 abs(math.remainder(edge.arc_of_clock(path.clock_of_arc(s)), edge.length))
@@ -203,15 +207,17 @@ class Strip(Piece):
     def put_on(self, at: WorkPlace) -> Task:
         is_racket = isinstance(at.outline, Racket)
         under = (
-            "Lift the guard or the grommet strip, lay the tape under it, pierce it crosswise at every hole, "
-            "press it back."
+            "Lift the guard or the grommet strip, lay the tape under it, pierce it crosswise at"
+            " every hole, press it back."
             if is_racket
             else "On the edge guard, or under it where it lifts; smooth over the corners."
         )
         how = {
             "edge": under,
-            "face": "On the beam, clear of grommets, tie-off holes and the stringing machine’s posts; "
-            "both faces alike.",
+            "face": (
+                "On the beam, clear of grommets, tie-off holes and the stringing machine’s posts; "
+                "both faces alike."
+            ),
             "inner": "On the inside of the hoop, between the grommets; the same on both sides.",
         }[self.line]
         lines: tuple[str, ...] = (

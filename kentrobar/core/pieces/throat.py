@@ -78,7 +78,10 @@ class Throat(Stretch):
 
     def put_on(self, at: WorkPlace) -> Task:
         lines = (
-            f"On both shafts, both sides, from {self.from_mm:.0f} to {self.to_mm:.0f} mm from the butt.",
+            (
+                f"On both shafts, both sides, from {self.from_mm:.0f} to {self.to_mm:.0f} mm from"
+                " the butt."
+            ),
             "Inside the beam, clear of paint edges. Press down with a roller.",
         )
         title = tape_title(self, at.outline)

@@ -1,4 +1,5 @@
-"""How well the mass of a planned piece is known before it is weighed: its roll, the hand that cuts, the kind it is."""
+"""How well the mass of a planned piece is known before it is weighed: its roll, the hand that cuts,
+the kind it is."""
 
 from __future__ import annotations
 
@@ -15,8 +16,8 @@ UNWEIGHED_U = 0.03
 
 
 def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:
-    """What leaves the mass of a planned piece open: the roll that errs through all pieces cut off it, '' for none,
-    and one standard uncertainty, g, of this piece by itself.
+    """What leaves the mass of a planned piece open: the roll that errs through all pieces cut off
+    it, '' for none, and one standard uncertainty, g, of this piece by itself.
 
     Args:
         rolls: what is known of each tape, by name.

@@ -15,8 +15,8 @@ CUT = ("tape", "sheet")
 
 @dataclass(frozen=True, slots=True)
 class OnShelf:
-    """What the bench must know of a material: its kind on the shelf, what its strips weigh and how wide they are,
-    how long it cures."""
+    """What the bench must know of a material: its kind on the shelf, what its strips weigh and how
+    wide they are, how long it cures."""
 
     kind: str
     per_length: PerLength | None = None
@@ -30,9 +30,11 @@ class Place:
     """Where a run of tape lies, in every way a hand can find it, on the 3 o'clock side.
 
     Attributes:
-        x_mm: (nearest, furthest) from the butt. arc_mm: (start, end) along its line from the tip's centre; a run
-            across the tip starts below nought, on the 9 o'clock side. clock: in words, both sides.
-        grommets: the holes its start and end lie next to, counted from the tip; None where they are not known.
+        x_mm: (nearest, furthest) from the butt. arc_mm: (start, end) along its line from the tip's
+            centre; a run across the tip starts below nought, on the 9 o'clock side. clock: in
+            words, both sides.
+        grommets: the holes its start and end lie next to, counted from the tip; None where they are
+        not known.
     """
 
     line: str
@@ -44,7 +46,8 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class WorkPlace:
-    """The frame on the bench, what is on the shelf, by name, and where the frame's grommet holes are."""
+    """The frame on the bench, what is on the shelf, by name, and where the frame's grommet holes
+    are."""
 
     outline: Outline
     shelf: Mapping[str, OnShelf] = field(default_factory=dict)

@@ -1,7 +1,9 @@
-"""What to try first when a player says what is wrong: one table of rules, applied to the frame at hand.
+"""What to try first when a player says what is wrong: one table of rules, applied to the frame at
+hand.
 
-A wish turns into changes of figures (small ones), each with its price. A pattern is where such a change
-usually begins. Their effects are never quoted from a table: they are computed for the very frame.
+A wish turns into changes of figures (small ones), each with its price. A pattern is where such a
+change usually begins. Their effects are never quoted from a table: they are computed for the very
+frame.
 """
 
 from __future__ import annotations
@@ -24,7 +26,8 @@ from .usual import laid, usual_sites
 
 @dataclass(frozen=True, slots=True)
 class Pattern:
-    """Where a first step goes: grams by site, for rackets and for paddles (empty: not on that kind)."""
+    """Where a first step goes: grams by site, for rackets and for paddles (empty: not on that
+    kind)."""
 
     key: str
     name: str
@@ -82,58 +85,76 @@ WISHES = {
     wish.key: wish
     for wish in (
         Wish(
-            "light", "Feels light",
+            "light",
+            "Feels light",
             "The ball pushes the frame back: mass and swing weight are low for this swing.",
             "Later to the ball, and more to carry through a long match.",
-            up=("mass_g", "swing_kgcm2"), racket=("sides-handle", "sides", "tip-butt"),
+            up=("mass_g", "swing_kgcm2"),
+            racket=("sides-handle", "sides", "tip-butt"),
             paddle=("sides-handle", "low-corners", "sides"),
         ),
         Wish(
-            "twists", "Twists in my hand on returns",
+            "twists",
+            "Twists in my hand on returns",
             "Balls off the centre line turn the frame: twist weight is low.",
             "Swing weight rises with it; the last small adjustment of the face comes harder.",
-            up=("twist_kgcm2",), keep=("balance_mm",), racket=("sides", "sides-handle"),
+            up=("twist_kgcm2",),
+            keep=("balance_mm",),
+            racket=("sides", "sides-handle"),
             paddle=("sides", "low-corners"),
         ),
         Wish(
-            "depth", "No depth on serve",
+            "depth",
+            "No depth on serve",
             "Little comes back at the end of the swing: swing weight is low.",
             "Slower to start and to stop, felt most at the net.",
-            up=("swing_kgcm2",), racket=("tip", "shoulders", "sides"), paddle=("high-corners", "tip"),
+            up=("swing_kgcm2",),
+            racket=("tip", "shoulders", "sides"),
+            paddle=("high-corners", "tip"),
         ),
         Wish(
-            "slow", "Slow at the net",
-            "The head lags: swing weight or balance is high for the hand. Mass at the hand moves the balance "
-            "back; only what comes off the head lowers swing weight.",
+            "slow",
+            "Slow at the net",
+            "The head lags: swing weight or balance is high for the hand. Mass at the hand moves"
+            " the balance back; only what comes off the head lowers swing weight.",
             "Mass at the hand makes the whole heavier; lighter parts take strength off the ball.",
-            down=("balance_mm", "swing_kgcm2"), racket=("handle",), paddle=("handle",),
+            down=("balance_mm", "swing_kgcm2"),
+            racket=("handle",),
+            paddle=("handle",),
         ),
         Wish(
-            "arm", "Sore arm",
-            "A frame that is knocked about sends the shock on: a little more mass, near the hand and at the "
-            "sides, calms it. It may as well be strokes, strings or grip.",
-            "More to carry: small steps, days apart. Stop at pain and ask a physician or physiotherapist.",
-            up=("mass_g", "twist_kgcm2"), racket=("sides-handle", "handle", "throat"),
+            "arm",
+            "Sore arm",
+            "A frame that is knocked about sends the shock on: a little more mass, near the hand"
+            " and at the sides, calms it. It may as well be strokes, strings or grip.",
+            "More to carry: small steps, days apart. Stop at pain and ask a physician or"
+            " physiotherapist.",
+            up=("mass_g", "twist_kgcm2"),
+            racket=("sides-handle", "handle", "throat"),
             paddle=("sides-handle", "low-corners"),
         ),
         Wish(
-            "unlike", "Unlike my other frame",
+            "unlike",
+            "Unlike my other frame",
             "Frames of one model differ by 7 g and 7 mm. Measure both, then make them meet.",
             "Mass comes off hardly at all: the lighter one follows the heavier.",
             like="other",
         ),
         Wish(
-            "old", "Like my old frame",
+            "old",
+            "Like my old frame",
             "The old frame's figures are the target, not its model's name.",
-            "What the old frame was heavier in can be put on; what it was lighter in cannot be taken off.",
+            "What the old frame was heavier in can be put on; what it was lighter in cannot be"
+            " taken off.",
             like="old",
         ),
     )
-}  # fmt: skip
+}
 
 FIRST_STEP = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 6.0, "twist_kgcm2": 0.6}
 FIRST_STEP_PADDLE = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 4.0, "twist_kgcm2": 0.4}
-"""How far a figure should move at first, in its unit: enough to be felt, little enough to go back."""
+"""How far a figure should move at first, in its unit: enough to be felt, little enough to go
+back."""
 STEP_TOL = {"mass_g": 1.5, "balance_mm": 1.5, "swing_kgcm2": 1.5, "twist_kgcm2": 0.2}
 HEAVY_G = {"racket": 330.0, "paddle": 245.0}
 """Playing weight above which a frame is for strong, advanced players."""
@@ -184,7 +205,8 @@ class Begun:
 
 @dataclass(frozen=True, slots=True)
 class Advice:
-    """``against`` names wishes that pull a figure both ways; ``changes`` what is left of the others."""
+    """``against`` names wishes that pull a figure both ways; ``changes`` what is left of the
+    others."""
 
     wishes: tuple[Wish, ...]
     changes: tuple[Change, ...]
@@ -235,7 +257,8 @@ def _changes(wishes: Sequence[Wish], kind: str) -> Iterator[Change]:
         if up and down:
             continue
         if up or down:
-            # Mass cannot come off the head, so what should be quicker keeps its swing weight at least.
+            # Mass cannot come off the head, so what should be quicker keeps its swing weight at
+            # least.
             by = step if up else (0.0 if figure == "swing_kgcm2" else -step)
             yield Change(figure, by, STEP_TOL[figure], up or down)
         elif kept:
@@ -249,13 +272,15 @@ def _against(wishes: Sequence[Wish]) -> Iterator[str]:
         down = [wish.says for wish in wishes if figure in wish.down]
         if up and down:
             yield (
-                f"“{'”, “'.join(up)}” asks for more {label}, “{'”, “'.join(down)}” for less. Both cannot be had: "
-                "settle which matters more, or try the one that is easier undone first."
+                f"“{'”, “'.join(up)}” asks for more {label}, “{'”, “'.join(down)}” for less. Both"
+                " cannot be had: settle which matters more, or try the one that is easier undone"
+                " first."
             )
 
 
 def _patterns(wishes: Sequence[Wish], kind: str) -> list[str]:
-    """Patterns to begin with: those that serve most wishes first; all of the kind where none is asked."""
+    """Patterns to begin with: those that serve most wishes first; all of the kind where none is
+    asked."""
     of_kind = [key for key, pattern in PATTERNS.items() if getattr(pattern, kind)]
     asked = [key for wish in wishes for key in getattr(wish, kind)]
     if not asked:
@@ -264,9 +289,14 @@ def _patterns(wishes: Sequence[Wish], kind: str) -> list[str]:
 
 
 def _begun(
-    pattern: Pattern, wishes: Sequence[Wish], outline: Outline, body: Body, axis_mm: float, noticed: Noticed,
+    pattern: Pattern,
+    wishes: Sequence[Wish],
+    outline: Outline,
+    body: Body,
+    axis_mm: float,
+    noticed: Noticed,
     is_played: bool,
-) -> Begun:  # fmt: skip
+) -> Begun:
     sites = usual_sites(outline)
     grams: dict[str, float] = getattr(pattern, outline.kind)
     pieces = tuple(laid(sites[key], mass) for key, mass in grams.items())
@@ -274,25 +304,43 @@ def _begun(
     after = body + put_on
     swing = put_on.swing_kgcm2(axis_mm)
     return Begun(
-        pattern.key, pattern.name, pieces, after, put_on.mass, after.balance - body.balance, swing,
-        put_on.twist_kgcm2, polarisation(after, outline.length_mm) - polarisation(body, outline.length_mm),
+        pattern.key,
+        pattern.name,
+        pieces,
+        after,
+        put_on.mass,
+        after.balance - body.balance,
+        swing,
+        put_on.twist_kgcm2,
+        polarisation(after, outline.length_mm) - polarisation(body, outline.length_mm),
         tuple(wish.says for wish in wishes if pattern.key in getattr(wish, outline.kind)),
         tuple(_begun_rails(outline, after, put_on, swing, noticed, is_played, wishes)),
-    )  # fmt: skip
+    )
 
 
 def _begun_rails(
-    outline: Outline, after: Body, put_on: Body, swing: float, noticed: Noticed, is_played: bool,
+    outline: Outline,
+    after: Body,
+    put_on: Body,
+    swing: float,
+    noticed: Noticed,
+    is_played: bool,
     wishes: Sequence[Wish],
-) -> Iterator[str]:  # fmt: skip
+) -> Iterator[str]:
     """What speaks for caution about one pattern on this frame."""
     heavy = HEAVY_G[outline.kind]
     if is_played and after.mass > heavy:
-        yield f"{after.mass:.0f} g of playing weight: over {heavy:.0f} g is for strong, advanced players."
+        yield (
+            f"{after.mass:.0f} g of playing weight: over {heavy:.0f} g is for strong, advanced"
+            " players."
+        )
     if put_on.mass > MOST_AT_ONCE_G[outline.kind]:
         yield f"{put_on.mass:.1f} g at once is much: halve it first."
     if swing >= noticed.serious:
-        yield f"{fixed(swing, 1, True)} kg·cm² in one step: serious players notice that at once. Halve it first."
+        yield (
+            f"{fixed(swing, 1, True)} kg·cm² in one step: serious players notice that at once."
+            " Halve it first."
+        )
     slows = any("swing_kgcm2" in wish.down for wish in wishes)
     if slows and swing > noticed.few:
         yield f"Raises swing weight by {swing:.1f} kg·cm²: slower still at the net."

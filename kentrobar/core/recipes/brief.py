@@ -22,7 +22,8 @@ MOST_CANDIDATES = 20_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Goal:
-    """A figure to reach within ``tol``: a ``value``, or a ``change`` from what was read (0 keeps it).
+    """A figure to reach within ``tol``: a ``value``, or a ``change`` from what was read (0 keeps
+    it).
 
     ``axis_mm`` is for a swing weight about another axis than it was read about.
     """
@@ -60,7 +61,8 @@ class Wanted:
 class Tape:
     """Tape off a roll, cut in whole steps of at least ``least_mm``, laid in up to ``max_layers``.
 
-    ``toxicity`` runs from 0 (none) to 1 (lead); ``u_percent`` is how well its grams per mm are known.
+    ``toxicity`` runs from 0 (none) to 1 (lead); ``u_percent`` is how well its grams per mm are
+    known.
     """
 
     name: str
@@ -76,7 +78,8 @@ class Tape:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Putty:
-    """Anything dosed in whole steps of grams: putty, silicone, modules. It is weighed, to ``u_g``."""
+    """Anything dosed in whole steps of grams: putty, silicone, modules. It is weighed, to
+    ``u_g``."""
 
     name: str
     step_g: float
@@ -89,8 +92,9 @@ class Putty:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StripSite:
-    """Tape on the rim, centred at a clock hour. ``keep_out_mm`` are stretches of arc, from the site's
-    centre, that tape must not cover. What is ``seen`` counts against a recipe where that matters."""
+    """Tape on the rim, centred at a clock hour. ``keep_out_mm`` are stretches of arc, from the
+    site's centre, that tape must not cover. What is ``seen`` counts against a recipe where that
+    matters."""
 
     name: str
     clock: float
@@ -115,8 +119,8 @@ class ThroatSite:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlugSite:
-    """A stretch of the handle's inside: putty in a cavity; in a ``foam`` filled handle, strips of tape
-    inside the cap, ``max_length_mm`` of them end to end."""
+    """A stretch of the handle's inside: putty in a cavity; in a ``foam`` filled handle, strips of
+    tape inside the cap, ``max_length_mm`` of them end to end."""
 
     name: str
     from_mm: float
@@ -131,7 +135,8 @@ class PartSite:
     """A part on the frame that can be taken off or exchanged for a lighter one.
 
     ``piece`` says where it sits and what it weighs, ``less_g`` by how much it can become lighter.
-    What is a ``last_resort`` is taken only where nothing else will do. ``u_g`` is how well it was weighed.
+    What is a ``last_resort`` is taken only where nothing else will do. ``u_g`` is how well it was
+    weighed.
     """
 
     name: str
@@ -148,11 +153,12 @@ Material = Tape | Putty
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Weights:
-    """What counts against a recipe that misses nothing, in grams of added mass: the workshop's settings.
+    """What counts against a recipe that misses nothing, in grams of added mass: the workshop's
+    settings.
 
-    One ``tolerance`` that a hand's errors overrun; one that a hand's errors and one standard uncertainty of
-    the frame's readings (``unsure``) overrun together; one ``piece``, one gram that is ``seen``, one unit of
-    ``price``, one gram of what is fully ``toxic``, one ``part`` taken off.
+    One ``tolerance`` that a hand's errors overrun; one that a hand's errors and one standard
+    uncertainty of the frame's readings (``unsure``) overrun together; one ``piece``, one gram that
+    is ``seen``, one unit of ``price``, one gram of what is fully ``toxic``, one ``part`` taken off.
     """
 
     tolerance: float = 30.0
@@ -170,9 +176,10 @@ class Brief:
     """Everything a recipe is asked for with.
 
     Attributes:
-        fitted: tape and putty that were on the frame when it was read; they may come off, and tape goes
-            beside them.
-        spare_sites, spare_materials: what could be brought in where the wish cannot be reached without.
+        fitted: tape and putty that were on the frame when it was read; they may come off, and tape
+            goes beside them.
+        spare_sites, spare_materials: what could be brought in where the wish cannot be reached
+        without.
         spare_targets: other frames that could be chased instead, by name.
     """
 

@@ -1,4 +1,5 @@
-"""Everything that could be put on or taken off: each site × material × length × layers with its exact Body."""
+"""Everything that could be put on or taken off: each site × material × length × layers with its
+exact Body."""
 
 from __future__ import annotations
 
@@ -60,9 +61,12 @@ def candidates_of(brief: Brief) -> list[Candidate]:
 
 
 def candidates(
-    frame: Outline, materials: tuple[Material, ...], sites: tuple[Site, ...], fitted: Iterable[Piece] = (),
+    frame: Outline,
+    materials: tuple[Material, ...],
+    sites: tuple[Site, ...],
+    fitted: Iterable[Piece] = (),
     weights: Weights = USUAL,
-) -> list[Candidate]:  # fmt: skip
+) -> list[Candidate]:
     """Every way to use every site, site after site, the shortest first."""
     found: list[Candidate] = []
     for s, site in enumerate(sites):
@@ -131,7 +135,8 @@ def _inside(site: PlugSite, material: Material) -> Iterator[tuple[tuple[Piece, .
             for count in range(1, _whole(material.max_g / material.step_g) + 1)
         ]
     elif isinstance(material, Tape) and site.filling == "foam":
-        # Strips as long as the cap is deep, laid side by side: how they are divided is the hand's choice.
+        # Strips as long as the cap is deep, laid side by side: how they are divided is the hand's
+        # choice.
         depth = max(site.to_mm - site.from_mm, material.step_mm)
         doses = [
             (material.g_per_mm * length, math.ceil(length / depth - 1e-9))
@@ -178,9 +183,15 @@ def _tape(
     for start, end in _outside(length, site.keep_out_mm, least):
         clock = site.clock if start == -end else path.clock_of_arc(middle + (start + end) / 2)
         strip = Strip(
-            mass_g=1.0, clock=clock, length_mm=end - start, line=site.line, mirror=site.mirror, site=site.name,
-            material=tape.name, layers=layers,
-        )  # fmt: skip
+            mass_g=1.0,
+            clock=clock,
+            length_mm=end - start,
+            line=site.line,
+            mirror=site.mirror,
+            site=site.name,
+            material=tape.name,
+            layers=layers,
+        )
         grams = tape.g_per_mm * (end - start) * strip.runs * layers
         pieces.append(replace(strip, mass_g=grams))
     return tuple(pieces), sum(strip.runs for strip in pieces)

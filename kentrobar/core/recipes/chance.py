@@ -1,8 +1,10 @@
-"""How sure a recipe is: what honest cutting and measuring leave open, and the chance to end inside tolerance.
+"""How sure a recipe is: what honest cutting and measuring leave open, and the chance to end inside
+tolerance.
 
-Sources that are independent of each other each move all figures at once: the frame's readings, the grams
-per length of a roll (for all its strips together), every cut, every place, every dose. Their effects add
-in quadrature; the chance is counted over draws from a fixed seed, so that it is the same every time.
+Sources that are independent of each other each move all figures at once: the frame's readings, the
+grams per length of a roll (for all its strips together), every cut, every place, every dose. Their
+effects add in quadrature; the chance is counted over draws from a fixed seed, so that it is the
+same every time.
 """
 
 from __future__ import annotations
@@ -28,7 +30,8 @@ DRAWS = 4000
 
 @dataclass(frozen=True, slots=True)
 class Sureness:
-    """``u`` is one standard uncertainty of each figure after; ``chance`` that all targets are met."""
+    """``u`` is one standard uncertainty of each figure after; ``chance`` that all targets are
+    met."""
 
     u: dict[str, float]
     chance: float

@@ -1,4 +1,5 @@
-"""Why a wish cannot be reached, what is nearest, and what would open it, tried out on this very frame."""
+"""Why a wish cannot be reached, what is nearest, and what would open it, tried out on this very
+frame."""
 
 from __future__ import annotations
 
@@ -26,8 +27,8 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class Opening:
-    """Something that makes the wish reachable, tried: ``tolerance``, ``limit``, ``target``, ``site``,
-    ``material``, ``part``, ``last-resort``, ``together``.
+    """Something that makes the wish reachable, tried: ``tolerance``, ``limit``, ``target``,
+    ``site``, ``material``, ``part``, ``last-resort``, ``together``.
 
     Attributes:
         name: the figure to widen, the frame to chase, or the spare sites and materials to bring in.
@@ -56,8 +57,8 @@ class Answer:
 def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Answer:
     """The best recipes for a brief, and where none reaches it, why and what would open it.
 
-    The same brief gives the same answer, unless the time limit cuts it short: then the best so far is
-    given, each recipe with its proven gap.
+    The same brief gives the same answer, unless the time limit cuts it short: then the best so far
+    is given, each recipe with its proven gap.
     """
     search = Search(time_limit_s, watch)
     found = find(brief, search)
@@ -91,8 +92,9 @@ def _blocks(brief: Brief, found: Found) -> tuple[Block, ...]:
 
 def _why(blocks: tuple[Block, ...]) -> str:
     missed = "; the ".join(
-        f"{FIGURES[block.figure].label} stays {abs(block.miss):.3g} {FIGURES[block.figure].unit} "
-        f"{'above' if block.miss > 0 else 'below'} its target, {block.beyond:.3g} beyond the tolerance"
+        f"{FIGURES[block.figure].label} stays {abs(block.miss):.3g} {FIGURES[block.figure].unit}"
+        f" {'above' if block.miss > 0 else 'below'} its target, {block.beyond:.3g} beyond the"
+        " tolerance"
         for block in blocks
     )
     return f"With these sites and materials the {missed}. That is the nearest."
@@ -136,7 +138,10 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
                 piece.material for piece in recipe.pieces
             }
             spares = [one.name for one in (*gentle, *brief.spare_materials) if one.name in used]
-            text = f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g in all"
+            text = (
+                f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g"
+                " in all"
+            )
             yield Opening("together", text, "; ".join(spares), None, recipe)
 
 

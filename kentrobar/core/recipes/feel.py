@@ -1,8 +1,8 @@
 """What a player feels: where the face is strong, how a frame answers, and what changed, in words.
 
 In an impact a frame is a free body. A ball at (x, y) on the face meets an effective mass m_e with
-1/m_e = 1/M + (x − b)²/I_recoil + y²/I_twist, and keeps the share e_A = (e·m_e − m)/(m_e + m) of its speed
-(e: bounce of ball and bed alone, m: the ball). See docs/physics.md, "What the player feels".
+1/m_e = 1/M + (x − b)²/I_recoil + y²/I_twist, and keeps the share e_A = (e·m_e − m)/(m_e + m) of its
+speed (e: bounce of ball and bed alone, m: the ball). See docs/physics.md, "What the player feels".
 """
 
 from __future__ import annotations
@@ -36,7 +36,8 @@ class Noticed:
 
 
 def effective_mass(body: Body, x_mm: float, y_mm: float) -> float:
-    """Grams a ball meets at a point of the face. ValueError where twist weight is unknown and y ≠ 0."""
+    """Grams a ball meets at a point of the face. ValueError where twist weight is unknown and y ≠
+    0."""
     inverse = 1 / body.mass + (x_mm - body.balance) ** 2 / body.recoil
     if y_mm:
         if not body.twist > 0:
@@ -53,7 +54,8 @@ def rebound(body: Body, x_mm: float, y_mm: float, kind: str, bounce: float | Non
 
 
 def percussion_mm(body: Body, axis_mm: float) -> float:
-    """The centre of percussion for an axis, mm from the butt: hit there, the hand at the axis feels no jolt."""
+    """The centre of percussion for an axis, mm from the butt: hit there, the hand at the axis feels
+    no jolt."""
     return axis_mm + body.swing(axis_mm) / (body.mass * (body.balance - axis_mm))
 
 
@@ -145,7 +147,8 @@ def changed(
     mass = after.mass - before.mass
     if abs(mass) >= 3:
         said.append(
-            f"{fixed(mass, 1, True)} g in the hand{', steadier against the ball' if mass > 0 else ''}."
+            f"{fixed(mass, 1, True)} g in the"
+            f" hand{', steadier against the ball' if mass > 0 else ''}."
         )
     return said
 
@@ -157,7 +160,8 @@ def gained(
     kind: str,
     bounce: float | None = None,
 ) -> float:
-    """How much of a ball's speed comes back more, over all marks, as a share (0.01 is a hundredth)."""
+    """How much of a ball's speed comes back more, over all marks, as a share (0.01 is a
+    hundredth)."""
     return fmean(
         rebound(after, x, y, kind, bounce) - rebound(before, x, y, kind, bounce) for x, y in marks
     )

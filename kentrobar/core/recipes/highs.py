@@ -1,7 +1,8 @@
-"""The mixed-integer programme of a brief, solved by HiGHS: for any number of sites, and for least misses.
+"""The mixed-integer programme of a brief, solved by HiGHS: for any number of sites, and for least
+misses.
 
-Unknowns: a binary a candidate; for every target a miss beyond tolerance, an overrun by a hand's errors, and one
-by a hand's errors and the readings' uncertainty together.
+Unknowns: a binary a candidate; for every target a miss beyond tolerance, an overrun by a hand's
+errors, and one by a hand's errors and the readings' uncertainty together.
 """
 
 from __future__ import annotations
@@ -41,7 +42,8 @@ def least_misses(p: Programme, time_left: Any) -> dict[str, float]:
 
 
 def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
-    """How far beyond its tolerance one target must be missed for all others to be met, in tolerances.
+    """How far beyond its tolerance one target must be missed for all others to be met, in
+    tolerances.
 
     None where the others cannot be met at all.
     """
@@ -52,8 +54,8 @@ def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
 def _least(
     p: Programme, limits: dict[str, float], names: list[str], time_left: Any
 ) -> dict[str, float] | None:
-    """How far beyond its tolerance each target is missed where ``names`` are missed least: gone through where
-    few enough combinations come near, solved for where there are more."""
+    """How far beyond its tolerance each target is missed where ``names`` are missed least: gone
+    through where few enough combinations come near, solved for where there are more."""
     with contextlib.suppress(TooMany):
         found = least_beyond(p, limits, names)
         if found is not None:
@@ -81,7 +83,8 @@ def best_in_turn(p: Programme, limits: dict[str, float], time_left: Any) -> Iter
 def _solve(
     p: Programme, limits: dict[str, float], time_left: float, missed: list[str], extra: list[Any]
 ) -> Chosen | None:
-    """Solve once: for least ``missed`` targets, or (none named) for the sturdiest, lightest recipe."""
+    """Solve once: for least ``missed`` targets, or (none named) for the sturdiest, lightest
+    recipe."""
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
 
@@ -152,7 +155,8 @@ def _one_a_site(p: Programme, width: int) -> Any:
 
 
 def _unlike(p: Programme, shown: Support, holds_none: bool) -> tuple[NDArray[np.float64], float]:
-    """A row above its bound only for what was shown (and, ``holds_none``, for anything that holds it)."""
+    """A row above its bound only for what was shown (and, ``holds_none``, for anything that holds
+    it)."""
     import numpy as np
 
     other = 0.0 if holds_none else -1.0

@@ -1,9 +1,9 @@
 """The exact search: all combinations, found by joining two halves of the sites.
 
-Every combination of one half is a row of sums, and so is every one of the other. A pair meets the targets
-where its two rows come to nought within the tolerances, so the second half is sorted into cells by one
-target and by another within each, and every row of the first looks up only the few it can pair with. What
-is found is the best recipe for every choice of sites and materials at once.
+Every combination of one half is a row of sums, and so is every one of the other. A pair meets the
+targets where its two rows come to nought within the tolerances, so the second half is sorted into
+cells by one target and by another within each, and every row of the first looks up only the few it
+can pair with. What is found is the best recipe for every choice of sites and materials at once.
 """
 
 from __future__ import annotations
@@ -40,7 +40,8 @@ class Half:
 
     Attributes:
         line, wider, fragile: (rows, targets). cost, grams: (rows,).
-        support: a number for the sites and materials used. choice: (rows, sites) of candidates, −1 for none.
+        support: a number for the sites and materials used. choice: (rows, sites) of candidates, −1
+            for none.
     """
 
     line: Table
@@ -92,8 +93,8 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
 def least_beyond(
     p: Programme, limits: dict[str, float], names: list[str]
 ) -> dict[str, float] | None:
-    """How far beyond its tolerance each target is missed where the ``names`` are missed least in all,
-    others within ``limits``; None where none was found as far as is looked (``FURTHER``).
+    """How far beyond its tolerance each target is missed where the ``names`` are missed least in
+    all, others within ``limits``; None where none was found as far as is looked (``FURTHER``).
 
     Raises:
         TooMany: the search would be long. Stop: it was stopped.
@@ -118,7 +119,8 @@ def least_beyond(
 
 
 def _within(p: Programme, limit: Table) -> tuple[Half, Half, Table]:
-    """The halves without the rows that nothing of the other could bring within ``limit``, and their reach."""
+    """The halves without the rows that nothing of the other could bring within ``limit``, and their
+    reach."""
     first, second = _halves(p)
     reach = 1 + limit + SLACK
     first = first.only(_can_meet(p.start, first, second, reach))
@@ -130,7 +132,8 @@ def _within(p: Programme, limit: Table) -> tuple[Half, Half, Table]:
 def _meeting(
     p: Programme, first: Half, second: Half, limit: Table, reach: Table
 ) -> Iterator[tuple[Index, Index, Table]]:
-    """Blocks of pairs that meet every ``limit``, with how far beyond its tolerance each misses each target."""
+    """Blocks of pairs that meet every ``limit``, with how far beyond its tolerance each misses each
+    target."""
     import numpy as np
 
     if not len(first.cost) or not len(second.cost):

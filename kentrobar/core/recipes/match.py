@@ -1,7 +1,9 @@
 """One target for a set of frames, and a recipe for each.
 
-The target may be a frame of the set, given figures, or the common one that adds least mass. The last is
-found in two steps: a linear programme in which tape may be cut anywhere settles the target, then every
+The target may be a frame of the set, given figures, or the common one that adds least mass. The
+last is
+found in two steps: a linear programme in which tape may be cut anywhere settles the target, then
+    every
 frame gets the best recipe in whole steps towards it.
 """
 
@@ -35,13 +37,14 @@ from .solve import Progress, Recipe, Search, Watch, find
 MATCHED = NEEDED
 TIME_LIMIT_S = 20.0
 INSIDE = (0.7, 0.4, 0.9)
-"""Shares of the tolerances a common target is settled within, one after another until whole steps fit."""
+"""Shares of the tolerances a common target is settled within, one after another until whole steps
+fit."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Member:
-    """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites`` where they
-    differ from the set's: posts and grommets to keep free, a handle filled with foam."""
+    """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites``
+    where they differ from the set's: posts and grommets to keep free, a handle filled with foam."""
 
     name: str
     frame: Outline
@@ -52,7 +55,8 @@ class Member:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FrameSet:
-    """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with ``targets``."""
+    """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with
+    ``targets``."""
 
     frames: tuple[Member, ...]
     tolerances: dict[str, float]
@@ -145,7 +149,8 @@ def match(
 ) -> Matched:
     """A common target and a recipe for each frame. Swing weights are about the first frame's axis.
 
-    Where frames are left out, the best target without them is found too, and what else could be chased.
+    Where frames are left out, the best target without them is found too, and what else could be
+    chased.
     """
     search = Search(time_limit_s, watch)
     found = _match(frames, search)
@@ -250,7 +255,8 @@ def _towards(
 
 
 def _naming(name: str, watch: Watch | None) -> Watch | None:
-    """A watch that is told which frame the search is at; recipes of one frame are no answer for a set."""
+    """A watch that is told which frame the search is at; recipes of one frame are no answer for a
+    set."""
     return (lambda progress: watch(Progress(f"{name}: {progress.text}"))) if watch else None
 
 
@@ -298,8 +304,8 @@ def _least_mass(
 ) -> dict[str, float]:
     """The common target that adds least mass, were tape cut to any length.
 
-    A linear programme: the candidates in parts, the target as unknowns beside them, every frame within
-    ``inside`` of its tolerances, so that whole steps have room to fall either side.
+    A linear programme: the candidates in parts, the target as unknowns beside them, every frame
+    within ``inside`` of its tolerances, so that whole steps have room to fall either side.
     """
     import numpy as np
     from scipy.optimize import linprog

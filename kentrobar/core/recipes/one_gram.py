@@ -80,7 +80,8 @@ def effect(
 def curve(
     length_mm: float, axis_mm: float, grams: float = 1.0, points: int = 121
 ) -> list[tuple[float, float]]:
-    """(distance from the butt, change of swing weight) of grams on the centre line: a square about the axis.
+    """(distance from the butt, change of swing weight) of grams on the centre line: a square about
+    the axis.
 
     It is nought at the axis and above it everywhere else: no mass put on lowers a swing weight.
     """

@@ -1,8 +1,9 @@
 """The numbers of a brief: what every candidate does to every target, in tolerances.
 
-Bodies add, so a target is linear in what is put on (a balance as moment − target × mass): it is met where
-its line, ``start + Σ rows``, lies within ± (1 + Σ wider). Two searches read these numbers: ``join`` goes
-through all combinations where there are few enough, ``highs`` solves the mixed-integer programme.
+Bodies add, so a target is linear in what is put on (a balance as moment − target × mass): it is met
+where its line, ``start + Σ rows``, lies within ± (1 + Σ wider). Two searches read these numbers:
+``join`` goes through all combinations where there are few enough, ``highs`` solves the
+mixed-integer programme.
 """
 
 from __future__ import annotations
@@ -51,7 +52,8 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class Chosen:
-    """Candidates that make a recipe, by index, and by how many grams' worth a better one might beat it."""
+    """Candidates that make a recipe, by index, and by how many grams' worth a better one might beat
+    it."""
 
     ways: tuple[int, ...]
     gap: float
@@ -123,13 +125,15 @@ def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> Line:
     if name == "twist_kgcm2":
         return made(lambda body: body.twist_kgcm2, goal.value)
     if name == "recoil_kgcm2":
-        # About a fixed point the recoil weight is linear; it is off by M (b − b₀)², a hair near the balance.
+        # About a fixed point the recoil weight is linear; it is off by M (b − b₀)², a hair near the
+        # balance.
         return made(lambda body: body.swing_kgcm2(reference_mm), goal.value)
     return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
 
 
 def _fragility(line: Line, way: Candidate) -> float:
-    """How far a line moves, in tolerances, when a candidate is cut or placed off. Taking off is exact."""
+    """How far a line moves, in tolerances, when a candidate is cut or placed off. Taking off is
+    exact."""
     if way.body.mass < 0:
         return 0.0
     cut = abs(line.form(way.body)) * OFF_MM / way.length_mm

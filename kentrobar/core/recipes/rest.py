@@ -1,4 +1,5 @@
-"""After a trial: the recipe for the rest, from where the frame stands now, or the advice to stop."""
+"""After a trial: the recipe for the rest, from where the frame stands now, or the advice to
+stop."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ UNNOTICED = {
 }
 """Differences most players do not notice."""
 WORTH = 0.15
-"""Another attempt is worth it where it raises the chance to end inside every tolerance by so much."""
+"""Another attempt is worth it where it raises the chance to end inside every tolerance by so
+much."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,13 +48,16 @@ class Rest:
 
 
 def rest(
-    brief: Brief, unnoticed: dict[str, float] | None = None, time_limit_s: float = TIME_LIMIT_S,
+    brief: Brief,
+    unnoticed: dict[str, float] | None = None,
+    time_limit_s: float = TIME_LIMIT_S,
     watch: Watch | None = None,
-) -> Rest:  # fmt: skip
+) -> Rest:
     """
     Args:
         brief: its ``measured`` is the frame as read after the trial, its ``fitted`` what is on it.
-        unnoticed: what most players do not notice, where the workshop says otherwise than ``UNNOTICED``.
+        unnoticed: what most players do not notice, where the workshop says otherwise than
+            ``UNNOTICED``.
     """
     base, wanted = plain_body(brief.measured), brief.wanted()
     misses = {
@@ -69,20 +74,22 @@ def rest(
     felt = [name for name, miss in over.items() if abs(miss) >= limits[name]]
     if len(noise) == len(over):
         why = (
-            f"What is left of {_and(noise)} lies inside the noise of reading: read again before anything is moved. "
-            f"As it is, {100 * now:.0f} % of such frames are inside every tolerance."
+            f"What is left of {_and(noise)} lies inside the noise of reading: read again before"
+            f" anything is moved. As it is, {100 * now:.0f} % of such frames are inside every"
+            " tolerance."
         )
         return Rest(misses, now, answer, True, why)
     if then < now + WORTH:
         why = (
-            f"Another attempt ends inside every tolerance {100 * then:.0f} times of 100, leaving it {100 * now:.0f}: "
-            "cutting, placing and reading would undo what is won."
+            f"Another attempt ends inside every tolerance {100 * then:.0f} times of 100, leaving it"
+            f" {100 * now:.0f}: cutting, placing and reading would undo what is won."
         )
         return Rest(misses, now, answer, True, why)
     if not felt:
         why = (
-            f"{_and(list(over)).capitalize()} {_are(over)} outside by less than most players notice; another attempt "
-            "moves what is right already. Stop, or go on only if the mark itself matters."
+            f"{_and(list(over)).capitalize()} {_are(over)} outside by less than most players"
+            " notice; another attempt moves what is right already. Stop, or go on only if the mark"
+            " itself matters."
         )
         return Rest(misses, now, answer, True, why)
     why = (

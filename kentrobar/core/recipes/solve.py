@@ -1,8 +1,9 @@
 """Recipes: which candidates reach the targets, best first and really different from each other.
 
-What comes first is settled first: misses in the order of the school, then how much a hand's errors and the
-readings' uncertainty may undo, then grams, pieces, looks, price and poison as the workshop weighs them. Few
-enough combinations are gone through (``join``); for more, HiGHS solves the mixed-integer programme.
+What comes first is settled first: misses in the order of the school, then how much a hand's errors
+and the readings' uncertainty may undo, then grams, pieces, looks, price and poison as the workshop
+weighs them. Few enough combinations are gone through (``join``); for more, HiGHS solves the
+mixed-integer programme.
 """
 
 from __future__ import annotations
@@ -36,8 +37,8 @@ class Recipe:
     Attributes:
         pieces: what is put on, and (negative) taken off. after: the frame with them.
         misses: value − target of every target. added_g: may be negative. cuts: strips to cut.
-        price: of the material. gap: by how many grams' worth a better recipe of this kind might exist; 0
-            where none does.
+        price: of the material. gap: by how many grams' worth a better recipe of this kind might
+            exist; 0 where none does.
     """
 
     pieces: tuple[Piece, ...]
@@ -69,8 +70,9 @@ Watch = Callable[[Progress], bool]
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """``status`` is ``ok`` where the first recipe meets every target, ``nearest`` where none can, and
-    ``impossible`` where nothing may be put on at all. ``is_whole`` is false where the search was stopped."""
+    """``status`` is ``ok`` where the first recipe meets every target, ``nearest`` where none can,
+    and ``impossible`` where nothing may be put on at all. ``is_whole`` is false where the search
+    was stopped."""
 
     status: str
     recipes: tuple[Recipe, ...]
@@ -101,7 +103,8 @@ class Search:
 
 
 def find(brief: Brief, search: Search) -> Found:
-    """The best recipes for a brief, at most ``brief.recipes``. The same brief gives the same recipes."""
+    """The best recipes for a brief, at most ``brief.recipes``. The same brief gives the same
+    recipes."""
     base = plain_body(brief.measured)
     ways = candidates_of(brief)
     if not ways:
@@ -140,7 +143,8 @@ def _fill(
                 limits = least_misses(programme, search.time_left)
             _gather(brief, base, programme, limits, search)
             if is_near and search.recipes:
-                # The nearest may be bought dearly, a handle full of putty for a tenth of a unit: what is
+                # The nearest may be bought dearly, a handle full of putty for a tenth of a unit:
+                # what is
                 # nearly as near and lighter stands beside it.
                 search.say("Looking for what is nearly as near")
                 nearly = {name: limit + NEARLY if limit else 0.0 for name, limit in limits.items()}
@@ -166,7 +170,8 @@ def _gather(
 def different(
     p: Programme, limits: dict[str, float], count: int, search: Search
 ) -> Iterator[Chosen]:
-    """The best within ``limits``, each of other sites or materials; not the same with more, if it can be."""
+    """The best within ``limits``, each of other sites or materials; not the same with more, if it
+    can be."""
     try:
         ranked = best_by_support(p, limits)
     except TooMany:

@@ -1,4 +1,5 @@
-"""The sites people use on a racket or a paddle, sized for the frame at hand, and what a bench has to put there."""
+"""The sites people use on a racket or a paddle, sized for the frame at hand, and what a bench has
+to put there."""
 
 from __future__ import annotations
 
@@ -28,15 +29,20 @@ HANDLE_FROM_MM, HANDLE_TO_MM = 8.0, 38.0
 
 
 def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
-    """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no cavity."""
+    """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no
+    cavity."""
     racket = isinstance(outline, Racket)
     sites: dict[str, Site] = {}
     for usual in usual_places(outline):
         longest = usual.share * outline.path(usual.line).length
         sites[usual.key] = StripSite(
-            name=usual.name, clock=usual.clock, mirror=usual.mirror, line=usual.line,
-            max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM, seen=usual.line == "face" or not racket,
-        )  # fmt: skip
+            name=usual.name,
+            clock=usual.clock,
+            mirror=usual.mirror,
+            line=usual.line,
+            max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM,
+            seen=usual.line == "face" or not racket,
+        )
     _keep_apart(sites, outline)
     if isinstance(outline, Racket):
         low, _, high, _ = outline.shaft()
@@ -57,7 +63,8 @@ def _keep_apart(sites: dict[str, Site], outline: Outline) -> None:
             continue
         path = outline.path(one.line)
         here, there = path.arc_of_clock(one.clock), path.arc_of_clock(other.clock)
-        # One side of the frame tells it for both: mirrored sites are named by their clock hour before 6.
+        # One side of the frame tells it for both: mirrored sites are named by their clock hour
+        # before 6.
         gap = abs(math.remainder(there - here, path.length))
         lengths = (sites[key].max_length_mm, sites[other_key].max_length_mm)  # type: ignore[union-attr]
         if sum(lengths) / 2 > gap:
@@ -72,16 +79,21 @@ def tapes(
     """The tapes a bench starts with."""
     return [
         Tape(
-            name=tape.name, g_per_mm=tape.g_per_mm, step_mm=step_mm, least_mm=least_mm, max_layers=max_layers,
-            price_per_g=tape.price_per_g, toxicity=tape.toxicity,
+            name=tape.name,
+            g_per_mm=tape.g_per_mm,
+            step_mm=step_mm,
+            least_mm=least_mm,
+            max_layers=max_layers,
+            price_per_g=tape.price_per_g,
+            toxicity=tape.toxicity,
         )
         for tape in TAPES
-    ]  # fmt: skip
+    ]
 
 
 def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
-    """About so many grams at a site as a hand would lay them: whole steps of the usual tape, as few layers
-    as fit, or putty in the handle. The piece's own mass follows from its cut."""
+    """About so many grams at a site as a hand would lay them: whole steps of the usual tape, as few
+    layers as fit, or putty in the handle. The piece's own mass follows from its cut."""
     tape = tape or tapes()[0]
     if isinstance(site, PartSite):
         return replace(site.piece, mass_g=grams)
@@ -136,7 +148,8 @@ GAUGE_G, TRIM_G, TRIM_MM = 1.5, 1.5, 114.0
 
 
 def lighter_parts(parts: Iterable[Part], outline: Outline) -> list[PartSite]:
-    """How the parts on a frame could be lighter, gentlest first; the guard's trim is a last resort."""
+    """How the parts on a frame could be lighter, gentlest first; the guard's trim is a last
+    resort."""
     found: dict[str, PartSite] = {}
     for part in parts:
         if part.kind not in LIGHTER or LIGHTER[part.kind][0] in found:

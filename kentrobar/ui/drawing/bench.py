@@ -31,7 +31,8 @@ TAPE_MM = 6.0
 BADGE, ASIDE = 10.0, 20.0
 """Radius of a piece's number, and how far it stands aside of its piece."""
 BOB_GRAM, BOB_MOST = 4.6, 13.0
-"""Half the width of a one-gram bob, and of the largest; areas are as the grams within one drawing."""
+"""Half the width of a one-gram bob, and of the largest; areas are as the grams within one
+drawing."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +81,8 @@ class Mark(Told):
 
 @dataclass(frozen=True, slots=True)
 class Bob(Told):
-    """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the grams."""
+    """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the
+    grams."""
 
     number: int
     id: str
@@ -120,7 +122,8 @@ def bob_path(x: float, y: float, s: float) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Ruler(Told):
-    """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of them."""
+    """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of
+    them."""
 
     x: float
     width: float
@@ -317,7 +320,8 @@ def shape(piece: Piece, outline: Outline, paper: Paper) -> Drawn:
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A piece in drawing units: its stroke and the stroke's width in mm, badge places, end handles."""
+    """A piece in drawing units: its stroke and the stroke's width in mm, badge places, end
+    handles."""
 
     path: str
     width_mm: float
@@ -411,15 +415,38 @@ def dimensions(outline: Outline, shown: Shown) -> list[Dimension]:
         along("length_mm", "length", length, 2),
         across("width_mm", "width", centre, outline.width_mm),
         Dimension(
-            "rim_mm", text("rim", rim), x(length - rim), y(0), x(length), y(0),
-            x(length - rim) - 6, y(0) - 8, "end",
+            "rim_mm",
+            text("rim", rim),
+            x(length - rim),
+            y(0),
+            x(length),
+            y(0),
+            x(length - rim) - 6,
+            y(0) - 8,
+            "end",
         ),
         Dimension(
-            "beam_mm", text("beam", outline.beam_mm), beam_x, beam_y,
-            beam_x, round(beam_y + paper.k * outline.beam_mm, 1), beam_x + 12, beam_y + 18, "start",
+            "beam_mm",
+            text("beam", outline.beam_mm),
+            beam_x,
+            beam_y,
+            beam_x,
+            round(beam_y + paper.k * outline.beam_mm, 1),
+            beam_x + 12,
+            beam_y + 18,
+            "start",
         ),
-        Dimension("handle_radius_mm", text("handle radius", r), x(60), y(0), x(60), y(-r), x(60), y(-r) - 8),
-    ]  # fmt: skip
+        Dimension(
+            "handle_radius_mm",
+            text("handle radius", r),
+            x(60),
+            y(0),
+            x(60),
+            y(-r),
+            x(60),
+            y(-r) - 8,
+        ),
+    ]
     if isinstance(outline, Racket):
         return [
             *found,

@@ -1,4 +1,5 @@
-"""The face as a map: how much of a ball's speed comes back from each place, and where balls wear it."""
+"""The face as a map: how much of a ball's speed comes back from each place, and where balls wear
+it."""
 
 from __future__ import annotations
 
@@ -106,9 +107,12 @@ class GramChart:
 
 
 def gram_chart(
-    outline: Outline, shown: Shown, curve: Sequence[tuple[float, float]], dots: Sequence[tuple[float, float, str]],
+    outline: Outline,
+    shown: Shown,
+    curve: Sequence[tuple[float, float]],
+    dots: Sequence[tuple[float, float, str]],
     axis_mm: float,
-) -> GramChart:  # fmt: skip
+) -> GramChart:
     """
     Args:
         curve: (mm from the butt, kg·cm²). dots: the same of sites, with their numbers.

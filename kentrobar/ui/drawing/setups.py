@@ -86,10 +86,8 @@ def _scale(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
 def _board(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     found, paper = _level(outline, shown, "The frame on a balance board, butt against the stop")
     x0, zero, b = paper.x(0), paper.x(at["offset"]), paper.x(at["balance"])
-    found.stroke(
-        "plate",
-        f"M{x0 - 12:g} 356h{paper.x(outline.length_mm) - x0 + 12:g}v8h-{paper.x(outline.length_mm) - x0 + 12:g}z",
-    )
+    long = paper.x(outline.length_mm) - x0 + 12
+    found.stroke("plate", f"M{x0 - 12:g} 356h{long:g}v8h-{long:g}z")
     found.stroke("block", f"M{x0 - 12:g} 316h10v40h-10z")
     found.stroke("edge", f"M{b:g} 364l16 34h-32z")
     found.span(x0, zero, 388, f"zero {_mm(at['offset'], shown)}")
@@ -126,7 +124,8 @@ def _machine(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     x0, end = paper.x(0), paper.x(outline.handle_length_mm * 0.8)
     found.stroke(
         "block",
-        f"M{x0 - 14:g} {MIDDLE - r - 22:g}H{end:g}v16H{x0:g}v{2 * r + 12:g}H{end:g}v16H{x0 - 14:g}z",
+        f"M{x0 - 14:g}"
+        f" {MIDDLE - r - 22:g}H{end:g}v16H{x0:g}v{2 * r + 12:g}H{end:g}v16H{x0 - 14:g}z",
     )
     found.stroke("axis", f"M{x:g} 60V330")
     found.stroke("turn", f"M{paper.x(outline.length_mm) + 6:g} 130q22 60 0 120m-8-12l8 12l10-10")

@@ -17,7 +17,8 @@ from . import bench as drawing
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """A site as drawn: the stroke of the longest piece it takes, what is kept free, where its name stands."""
+    """A site as drawn: the stroke of the longest piece it takes, what is kept free, where its name
+    stands."""
 
     key: str
     name: str

@@ -13,7 +13,8 @@ LEAST_BUBBLE, MOST_BUBBLE = 11.0, 60.0
 def vial(level: Level, label: str, was: Level | None = None) -> dict:
     """Centre = target, marks = tolerance, bubble = value, its width = uncertainty.
 
-    Without a target there are no marks, and the bubble rests in the middle. Where it ``was`` is a ring.
+    Without a target there are no marks, and the bubble rests in the middle. Where it ``was`` is a
+    ring.
     """
     half = WIDTH / 2
     room = half - 14

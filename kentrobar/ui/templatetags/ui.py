@@ -1,4 +1,5 @@
-"""``{% slot "frame-plans" frame %}`` and ``{% views_of frame_views frame.pk "of this frame" %}``."""
+"""``{% slot "frame-plans" frame %}`` and ``{% views_of frame_views frame.pk "of this frame"
+%}``."""
 
 from __future__ import annotations
 
