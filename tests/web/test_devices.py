@@ -14,6 +14,7 @@ from kentrobar.devices.lines import Watch, Wiring, understand
 from kentrobar.devices.models import Line
 from kentrobar.measuring.models import Instrument
 from tests.core.frames import TERN
+from tests.pages import said
 from tests.simulated import Bench, reading, until
 
 
@@ -305,7 +306,7 @@ def test_without_stand_ins_there_is_no_panel(bench):
 def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, settings):
     settings.SIMULATORS = standing.port
     there = f"/simulators/?frame={plan.frame_id}"
-    assert "the bench is empty" in bench.get(there).content.decode()
+    assert "the bench is empty" in said(bench.get(there))
     form = {
         "frame": plan.frame_id,
         "plan": plan.pk,
@@ -313,8 +314,8 @@ def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, sett
         "x2": "666,5",
         "parts": ["strings"],
     }
-    said = bench.post("/simulators/", form, follow=True).content.decode()
-    assert "is on the scale" in said
+    answer = bench.post("/simulators/", form, follow=True).content.decode()
+    assert "is on the scale" in answer
     assert standing.inside.thing.name == str(plan.frame)
     assert (
         "the 700 mm bar"

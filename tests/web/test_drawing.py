@@ -20,6 +20,7 @@ from kentrobar.core.units import Shown
 from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench, dimensions
 from kentrobar.ui.templatetags.gauge import vial
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN, laden, outlines
+from tests.pages import said
 
 PIECES = (
     Strip(mass_g=4, clock=3, length_mm=100, mirror=True, id="a"),
@@ -89,7 +90,7 @@ def test_every_dimension_has_its_arrow_of_its_own_length(outline, unit):
 
 def test_only_the_piece_in_hand_has_handles():
     context = {"bench": drawn(pick="a"), "name": "Bench"}
-    page = render_to_string("drawing/bench.html", context)
+    page = said(render_to_string("drawing/bench.html", context))
     assert page.count("data-end=") == 2
     assert page.count("is-picked") == 2  # on the frame and under the ruler
     assert re.search(r'class="mark mark-sleeve is-off" data-piece="c"', page)

@@ -20,6 +20,7 @@ from kentrobar.stock.models import Material, Movement
 from kentrobar.workshop import opendata
 from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
 from tests.core.frames import TERN
+from tests.pages import said
 
 TAPE = "lead-free tape, 6 mm"
 
@@ -127,7 +128,7 @@ def test_a_frame_is_found_among_many_and_what_is_ticked_stays(bench, racket):
     assert "There are more" in page
     typed = {"frame": racket.pk, f"arrived-{racket.pk}": "scuffed", "said": "no depth"}
     answer = bench.post("/jobs/new/", typed | {"find": "1", "q": "fulmar 69"})
-    page = answer.content.decode()
+    page = said(answer)
     assert (answer.status_code, Job.objects.count()) == (200, 0)
     assert page.count('name="frame"') == 2
     for words in (
@@ -366,7 +367,7 @@ def test_a_row_in_another_unit_is_doubted_before_it_is_written(bench, racket):
     ounces, sound = page.context["table"].answer["fates"]
     assert "Were it ounces: 10.6 oz is 300.5 g" in ounces["doubts"][0]
     assert sound["doubts"] == []
-    assert "1 of them is doubtful" in page.content.decode()
+    assert "1 of them is doubtful" in said(page)
 
 
 def test_frames_go_out_as_a_table_that_comes_in_again(bench, racket):

@@ -19,6 +19,7 @@ from kentrobar.recipes.models import Limits, Wear, Wish
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.models import Work
+from tests.pages import said
 
 from .conftest import measured_frame
 
@@ -304,7 +305,7 @@ def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
     # What it had found when it was stopped stays.
     assert page.wish.status == "stopped"
     assert len(page.wish.answer["recipes"]) == len(found)
-    shown = page.client.get(page.path).content.decode()
+    shown = said(page.client.get(page.path))
     assert "Stopped. The best found so far" in shown
     assert "Plan it" in shown
 

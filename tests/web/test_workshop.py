@@ -18,6 +18,7 @@ from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Grommets, Sheet, Trial
+from tests.pages import said
 
 SCRIPT = {"HX-Request": "true"}
 TAPE = "lead-free tape, 6 mm"
@@ -161,7 +162,7 @@ def test_templates_are_drawn_at_true_size(bench, laid):
     page = bench.get(f"/plans/{laid.pk}/sheet/").context
     names = "plan frame sheet core steps totals templates rim ruler outline shown prediction axis"
     context = {name: page[name] for name in names.split()}
-    paper = render_to_string("workshop/sheet_paper.html", context)
+    paper = said(render_to_string("workshop/sheet_paper.html", context))
     assert 'width="104mm"' in paper
     assert 'viewBox="-2 0 104 9"' in paper
     assert 'width="76.2mm" height="6.0mm" viewBox="0 0 76.2 6.0"' in paper
