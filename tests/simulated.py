@@ -35,7 +35,7 @@ class Bench:
         return self.order(order="fault", device=device, fault=fault)
 
     def still(self):
-        """Nothing scatters, and empty scales read nought: chance has no word in what a page then
+        """Nothing scatters, and empty scales read zero: chance has no word in what a page then
         makes of it."""
         self.inside.rng = Still()
         for device in ("scale", "second scale"):

@@ -220,7 +220,7 @@ LENGTH_PLACES = {"mm": 1, "cm": 2, "in": 2}
 
 
 def fixed(value: float, places: int, signed: bool = False) -> str:
-    """A number with fixed decimals, a true minus sign, and no minus before nought."""
+    """A number with fixed decimals, a true minus sign, and no minus before zero."""
     if not math.isfinite(value):
         return "–"
     text = f"{abs(value):.{places}f}"

@@ -122,7 +122,7 @@ class Bench:
     since: float = field(default_factory=time.monotonic)
     switched_on: float = field(default_factory=time.monotonic)
     faults: dict[str, str] = field(default_factory=dict)
-    nought: dict[str, float] = field(default_factory=dict)
+    zero: dict[str, float] = field(default_factory=dict)
     is_warm: bool = False
 
     def put(self, order: dict[str, Any]) -> str:
@@ -168,7 +168,7 @@ class Bench:
         swing = 0.0 if age > SETTLES else 3.0 * math.exp(-age * 4) * math.sin(age * 25)
         error = (0.05 if device == "scale" else -0.03) + 0.02 * self.drift()
         grams = self.load(device) + swing + warming + error + self.rng.gauss(0, 0.04)
-        return round((grams - self.nought.get(device, 0.0)) * 10) / 10, age > SETTLES
+        return round((grams - self.zero.get(device, 0.0)) * 10) / 10, age > SETTLES
 
     def drift(self) -> float:
         """How far instruments have wandered since they were switched on, −1…1, over a quarter of an
@@ -176,8 +176,8 @@ class Bench:
         return math.sin((time.monotonic() - self.switched_on) / 900 * 2 * math.pi)
 
     def tare(self, device: str) -> None:
-        self.nought[device] = 0.0
-        self.nought[device] = self.weigh(device)[0]
+        self.zero[device] = 0.0
+        self.zero[device] = self.weigh(device)[0]
 
     def swing_weight(self) -> float | None:
         """What the machine finds, kg·cm², or None with nothing in it."""

@@ -1,7 +1,7 @@
 """The process that keeps every instrument's line open and writes down what it says.
 
 One does it for a workshop, so that pages only look and never wait. It follows instruments as they
-are added and changed, and takes orders (set to nought) from pages over the database.
+are added and changed, and takes orders (set to zero) from pages over the database.
 """
 
 from __future__ import annotations

@@ -70,7 +70,7 @@ def take(request: Request, pk: int) -> HttpResponse:
 
 @require_POST
 def tare(request: Request, pk: int) -> HttpResponse:
-    """Ask the reader to set a scale to nought."""
+    """Ask the reader to set a scale to zero."""
     instrument = get_object_or_404(Instrument.live, pk=pk)
     with connection.cursor() as cursor:
         cursor.execute("select pg_notify(%s, %s)", [CHANNEL, f"{pk} {instrument.tare}"])

@@ -286,9 +286,9 @@ class Method(models.TextChoices):
     EDGE = "knife-edge", "knife edge"
     MACHINE = "machine", "swing-weight machine"
     PENDULUM = "pendulum", "pendulum"
-    BIFILAR = "bifilar", "two threads"
-    HUNG = "hung-flat", "hung flat"
-    TOLD = "told", "as told"
+    BIFILAR = "bifilar", "two-thread (bifilar)"
+    HUNG = "hung-flat", "swung flat"
+    REPORTED = "told", "reported"
 
 
 class Reading(Removable):
@@ -306,12 +306,12 @@ class Reading(Removable):
     axis_mm = models.FloatField(null=True, blank=True, help_text="of a swing weight")
     condition = models.CharField(max_length=10, choices=Condition)
     without = models.JSONField("parts that were off", default=list, blank=True)
-    method = models.CharField(max_length=14, choices=Method, default=Method.TOLD)
+    method = models.CharField(max_length=14, choices=Method, default=Method.REPORTED)
     raw = models.JSONField(default=dict, blank=True)
     entry = models.JSONField(default=dict, blank=True)
     repeats = models.PositiveSmallIntegerField(default=1)
     typed = models.CharField(max_length=60, blank=True)
-    confirmed = models.BooleanField(default=False, help_text="unlikely, and kept knowingly")
+    confirmed = models.BooleanField(default=False, help_text="unlikely, and confirmed")
     read_at = models.DateTimeField(default=timezone.now)
     read_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL

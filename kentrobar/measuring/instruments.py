@@ -58,7 +58,7 @@ class InstrumentForm(forms.ModelForm):
             "baud": "baud",
             "talk": "it",
             "ask": "asked with",
-            "tare": "set to nought with",
+            "tare": "set to zero with",
         }
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:

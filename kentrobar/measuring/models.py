@@ -61,7 +61,7 @@ class Instrument(Removable):
         max_length=12, default="?", blank=True, help_text="what it is asked with"
     )
     tare = models.CharField(
-        max_length=12, default="0", blank=True, help_text="what sets it to nought"
+        max_length=12, default="0", blank=True, help_text="what sets it to zero"
     )
     created_at = models.DateTimeField(default=timezone.now)
 
@@ -120,7 +120,7 @@ class Instrument(Removable):
     def single(self, shown: float, is_small: bool = False) -> Number:
         """What one figure on the display of a scale or a machine comes to, with what display and
         scatter leave open. Its last check's drift is taken off, but not of something ``is_small``,
-        laid on after setting to nought."""
+        laid on after setting to zero."""
         scatter = self.repeatability() or METHODS[self.kind].usual_kit.repeatability
         drift = None if is_small else self.drift()
         return sample([shown], self.resolution, scatter).result() - (

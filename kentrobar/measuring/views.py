@@ -50,7 +50,7 @@ RAW_WORDS = {
     "period": "period of small swings",
     "inertia_at_pivot": "inertia at the pivot",
     "distance": "pivot to balance",
-    "value": "as told",
+    "value": "as reported",
     "m1": "left scale",
     "m2": "right scale",
     "x1": "left support",
@@ -69,7 +69,7 @@ def measure(request: Request, pk: int) -> HttpResponse:
         if isinstance(form, MeasureForm) and form.is_valid():
             kept = keep(form, _entry(request), request.user)
             messages.success(
-                request, f"Kept: {', '.join(_said(reading, request) for reading in kept)}."
+                request, f"Saved: {', '.join(_said(reading, request) for reading in kept)}."
             )
             return redirect(f"{_address(frame)}?condition={form.cleaned_data['condition']}")
         return render(request, "measuring/measure.html", _context(request, page, form), status=422)
@@ -480,6 +480,6 @@ def _change(old: Any, new: Any) -> dict[str, Any]:
     return {
         "when": new.history_date,
         "who": (who.first_name or who.username) if who else "",
-        "why": new.history_change_reason or ("first kept" if old is None else "changed"),
+        "why": new.history_change_reason or ("first saved" if old is None else "changed"),
         "what": what,
     }

@@ -374,7 +374,7 @@ def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
 
 def level_word(name: str, standing: Level, shown: Shown) -> str:
     if standing.is_level:
-        return "level"
+        return "on target"
     if name == "balance_mm":
         amount = f"{show_length(abs(standing.off), shown.length)} {shown.length}"
         return f"{amount} too {'far up' if standing.off > 0 else 'far back'}"

@@ -96,7 +96,7 @@ def piece(request: Request, pk: int) -> HttpResponse:
     form = PieceForm(held, outline, request.shown, request.POST)
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, piece_form=form)
-        board.said, board.was_refused = "Not kept yet: look at the marked box.", True
+        board.said, board.was_refused = "Not saved yet: look at the marked box.", True
         return _answer(request, board, 422)
     return _changed(
         request,

@@ -217,7 +217,7 @@ def _rows(
             "of having all mass at the two ends",
         ),
         row(
-            "swings in sync",
+            "swing rate from the butt",
             [fixed(feeling.sync(body), 1) for body in bodies],
             "s⁻²",
             "M g b / I about the butt",

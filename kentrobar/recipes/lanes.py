@@ -149,5 +149,5 @@ def others(answer: Mapping[str, Any]) -> list[Other]:
     for one in sorted(answer.get("others", []), key=lambda one: one["added_g"]):
         target = one["target"]
         what = "the least mass" if target == "least-mass" else target.removeprefix("frame:")
-        found.append(Other(keys.get(target, target), f"{what}: {one['added_g']:.1f} g in all"))
+        found.append(Other(keys.get(target, target), f"{what}: {one['added_g']:.1f} g in total"))
     return found

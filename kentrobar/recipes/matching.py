@@ -111,7 +111,7 @@ def plans(request: Request, pk: int) -> HttpResponse:
     """A plan for every frame, all or none."""
     match = _match(pk)
     if not match.answer.get("frames") or request.POST.get("run") != str(match.run):
-        messages.error(request, "The set was matched anew meanwhile: look again.")
+        messages.error(request, "The set was matched again meanwhile: look again.")
         return redirect(match)
     frames = {frame.pk: frame for frame in _frames(match)}
     if set(match.answer["keys"].values()) != set(frames):

@@ -243,7 +243,7 @@ def _reason(
 _COMPARED = (
     ("added_g", "heavier", "lighter", "g", 0.05),
     ("cuts", "more", "fewer", "cuts", 1),
-    ("price", "dearer", "cheaper", "", 0.1),
+    ("price", "costs more", "costs less", "", 0.1),
 )
 """(figure, word for more, word for less, unit, least difference worth a word)."""
 

@@ -134,7 +134,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     recipes = wish.answer.get("recipes", [])
     number = _number(request.POST.get("recipe"))
     if not 1 <= number <= len(recipes) or request.POST.get("run") != str(wish.run):
-        messages.error(request, "The recipes were found anew meanwhile: choose again.")
+        messages.error(request, "The recipes were found again meanwhile: choose again.")
         return redirect(wish)
     base = asking.chosen_base(asking.bases(frame), wish.answer["base"])
     pieces = shown.pieces_of(recipes[number - 1])
@@ -169,7 +169,13 @@ def _number(text: str | None) -> int:
 
 
 def _wish(request: Request, frame: Frame) -> Wish:
-    return Wish.objects.get_or_create(frame=frame, user=request.user)[0]
+    """The person's wish for this frame; one not asked yet is only written down once it is."""
+    wish = Wish.objects.filter(frame=frame, user=request.user).first()
+    if wish is None:
+        wish = Wish(frame=frame, user=request.user)
+        if request.method == "POST":
+            wish = Wish.objects.get_or_create(frame=frame, user=request.user)[0]
+    return wish
 
 
 def _content(frame: Frame, wish: Wish) -> Asked:

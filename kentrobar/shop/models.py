@@ -54,7 +54,7 @@ class Settings(models.Model):
     )
 
     rate_hour = _setting("an hour of work costs", 40.0, 10_000)
-    rate_frame = _setting("a frame taken in costs", 5.0, 10_000)
+    rate_frame = _setting("a frame checked in costs", 5.0, 10_000)
     rate_material = _setting("material costs, times its price", 1.5, 20)
     day_minutes = _setting("minutes of work a day", 240.0, 1440)
 

@@ -42,7 +42,7 @@ class MaterialForm(forms.ModelForm):
         name: str = self.cleaned_data["name"].strip()
         if Material.objects.filter(name__iexact=name).exclude(pk=self.instance.pk).exists():
             raise forms.ValidationError(
-                "There is a material of this name already, on the shelf or put away."
+                "There is a material of this name already, on the shelf or archived."
             )
         return name
 

@@ -54,7 +54,7 @@ class Material(Removable):
         "price of a pack", max_digits=9, decimal_places=2, null=True, blank=True
     )
     pack = _optional("a pack holds", "mm of tape, cm² of a sheet, grams of putty, or pieces")
-    toxicity = models.FloatField("poison, 0 to 1", default=0.0, help_text="1 is lead")
+    toxicity = models.FloatField("toxicity, 0 to 1", default=0.0, help_text="1 is lead")
     test_only = models.BooleanField("for tests only", default=False)
     cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
     warn_below = models.FloatField(

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
-from kentrobar.core.units import LENGTH, Shown
+from kentrobar.core.units import Shown
 
 SILENT = timedelta(seconds=45)
 """Work that gave no sign for so long has died with its process."""
@@ -52,12 +52,16 @@ class Work(models.Model):
 
 
 class Preferences(models.Model):
+    MASSES = ("g", "oz")
+    LENGTHS = ("mm", "cm", "in")
+    """What pages are laid out for; forms read more."""
+
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True
     )
     mass = models.CharField(max_length=2, default="g", choices=[("g", "g"), ("oz", "oz")])
     length = models.CharField(
-        max_length=2, default="mm", choices=[(unit, unit) for unit in LENGTH if unit != "m"]
+        max_length=2, default="mm", choices=[(unit, unit) for unit in ("mm", "cm", "in")]
     )
     balance = models.CharField(
         max_length=6, default="length", choices=[("length", "length"), ("pt", "points"), ("%", "%")]
@@ -72,7 +76,11 @@ class Preferences(models.Model):
                 condition=models.Q(racket_axis_mm__gte=0, racket_axis_mm__lte=300)
                 & models.Q(paddle_axis_mm__gte=0, paddle_axis_mm__lte=300),
                 name="shown_axis_at_the_hand",
-            )
+            ),
+            models.CheckConstraint(
+                condition=models.Q(mass__in=("g", "oz"), length__in=("mm", "cm", "in")),
+                name="shown_units_pages_know",
+            ),
         ]
 
     def __str__(self) -> str:

@@ -10,7 +10,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.errors import Unreadable
-from kentrobar.core.units import LENGTH, MASS, read_length
+from kentrobar.core.units import read_length
 from kentrobar.ui.request import Request
 
 from . import undo
@@ -21,9 +21,9 @@ from .models import Preferences
 def units(request: Request) -> HttpResponse:
     """One click in the bar: a unit of mass, length or balance, or the axis shown for a kind."""
     chosen: dict[str, object] = {}
-    if request.POST.get("mass") in MASS:
+    if request.POST.get("mass") in Preferences.MASSES:
         chosen["mass"] = request.POST["mass"]
-    if request.POST.get("length") in LENGTH:
+    if request.POST.get("length") in Preferences.LENGTHS:
         chosen |= {"length": request.POST["length"], "balance": "length"}
     if request.POST.get("balance") in ("pt", "%"):
         chosen["balance"] = request.POST["balance"]

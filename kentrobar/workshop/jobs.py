@@ -81,7 +81,8 @@ class JobForm(forms.ModelForm):
         if not self.frames:
             self.add_error(
                 None,
-                "Tick the frames that were taken in; a new one is written down under Frames first.",
+                "Tick the frames that were checked in; a new one is written down under Frames"
+                " first.",
             )
         if self.is_too_many:
             self.add_error(None, f"A job holds {MOST_FRAMES} frames at most: make two of it.")
@@ -142,9 +143,9 @@ def bench(request: Request) -> HttpResponse:
         "late": sum(one.is_late for one in standings),
         "week": [(day, [names[key] for key, _ in day.work]) for day in days],
         "today": today,
-        "closed": Job.live.exclude(closed_at=None)
-        .select_related("person")
-        .order_by("-closed_at")[:8],
+        "closed": (
+            Job.live.exclude(closed_at=None).select_related("person").order_by("-closed_at")[:8]
+        ),
     }
     return render(request, "workshop/bench.html", context)
 
@@ -190,8 +191,10 @@ def take_in(request: Request) -> HttpResponse:
     ]
     context = {
         "form": form,
-        "frames": [(frame, True, arrived, refused) for frame, arrived, refused in form.frames]
-        + others[:SHOWN_FRAMES],
+        "frames": (
+            [(frame, True, arrived, refused) for frame, arrived, refused in form.frames]
+            + others[:SHOWN_FRAMES]
+        ),
         "more": len(others) > SHOWN_FRAMES,
         "people": Person.objects.all()[:200],
         "wanted": wanted,
@@ -226,8 +229,8 @@ def step(request: Request, pk: int) -> HttpResponse:
 
 def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
     missing = progress.missing(job, row.kind)
-    if missing and "knowingly" not in request.POST:
-        return f"Not done yet: {'; '.join(missing[:3])}. Or call it done knowingly, with a reason."
+    if missing and "override" not in request.POST:
+        return f"Not done yet: {'; '.join(missing[:3])}. Or override it, with a reason."
     if missing and not reason:
         return "Why is it done without? Write the reason."
     minutes = request.POST.get("minutes", "").strip().replace(",", ".")

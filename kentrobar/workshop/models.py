@@ -145,7 +145,7 @@ class JobStep(models.Model):
     """One step of a job. Done, or skipped with a reason; done again, it is open once more."""
 
     class Kind(models.TextChoices):
-        TAKE_IN = "take-in", "take in"
+        TAKE_IN = "take-in", "check in"
         BEFORE = "before", "measure before"
         TARGET = "target", "target"
         PLAN = "plan", "plan"

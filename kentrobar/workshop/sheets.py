@@ -57,7 +57,7 @@ class ShownStep:
 @require_GET
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
-    return render(request, "workshop/sheet.html", _context(request, plan, drawn_up(plan)))
+    return render(request, "workshop/sheet.html", _context(request, plan, sheet_of(plan)))
 
 
 @require_POST
@@ -66,7 +66,7 @@ def tick(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     key = request.POST.get("step", "")
     with transaction.atomic():
-        sheet = Sheet.objects.select_for_update().get(pk=drawn_up(plan).pk)
+        sheet = drawn_up(plan)
         steps = {step.key: step for step in _core(plan, sheet).steps}
         if key not in steps:
             raise Http404("no such step")
@@ -90,17 +90,17 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
     """The pieces are on for good: the stock falls, and the frame carries them from now on."""
     plan = _plan(pk)
     with transaction.atomic():
-        sheet = Sheet.objects.select_for_update().get(pk=drawn_up(plan).pk)
+        sheet = drawn_up(plan)
         if sheet.signed_off_at:
             messages.error(request, "Signed off already: nothing is taken from the stock twice.")
             return redirect("sheet", pk)
         core = _core(plan, sheet)
         missing = [step.title for step in core.steps if step.key not in sheet.ticks]
-        if missing and "knowingly" not in request.POST:
+        if missing and "override" not in request.POST:
             messages.error(
                 request,
                 f"Not signed off: {len(missing)} steps are open, the first is “{missing[0]}”. Tick"
-                " them, or sign off knowingly.",
+                " them, or override.",
             )
             return redirect("sheet", pk)
         for material, amount, _ in shelf.needed((use.material, use.amount) for use in core.uses):
@@ -145,7 +145,7 @@ def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
     html = render_to_string(
-        "workshop/sheet_paper.html", _context(request, plan, drawn_up(plan)), request
+        "workshop/sheet_paper.html", _context(request, plan, sheet_of(plan)), request
     )
     return paper(html, f"{plan.frame} {plan.name}")
 
@@ -181,7 +181,7 @@ def grommets(request: Request, pk: int) -> HttpResponse:
             else []
         )
     except Unreadable as error:
-        messages.error(request, f"Grommets not kept: {error}")
+        messages.error(request, f"Grommets not saved: {error}")
         return redirect("sheet", pk)
     arcs = sorted(round(one.value, 1) for one in typed)
     half = frame.outline().path("edge").length / 2
@@ -189,7 +189,7 @@ def grommets(request: Request, pk: int) -> HttpResponse:
         longest = f"{show_length(half, request.shown.length)} {request.shown.length}"
         messages.error(
             request,
-            f"Grommets not kept: each lies between 0 and {longest} from the tip, down one side.",
+            f"Grommets not saved: each lies between 0 and {longest} from the tip, down one side.",
         )
         return redirect("sheet", pk)
     Grommets.objects.update_or_create(frame=frame, defaults={"arcs_mm": arcs})
@@ -203,10 +203,10 @@ def _plan(pk: int) -> Plan:
     return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
 
 
-def drawn_up(plan: Plan) -> Sheet:
-    """The plan's sheet, drawn up anew where its pieces changed before it was signed off."""
+def sheet_of(plan: Plan) -> Sheet:
+    """The plan's sheet as it is now, with the pieces the plan has now; nothing is written."""
     pieces = [dump_piece(piece) for piece in plan.state().pieces]
-    sheet, _ = Sheet.objects.get_or_create(plan=plan, defaults={"pieces": pieces})
+    sheet = Sheet.objects.filter(plan=plan).first() or Sheet(plan=plan, pieces=pieces)
     if sheet.signed_off_at is None and sheet.pieces != pieces:
         before = {step.key: step for step in _core(plan, sheet).steps}
         sheet.pieces = pieces
@@ -215,7 +215,15 @@ def drawn_up(plan: Plan) -> Sheet:
         sheet.ticks = {
             key: at for key, at in sheet.ticks.items() if now.get(key) == before.get(key)
         }
-        sheet.save(update_fields=["pieces", "ticks"])
+    return sheet
+
+
+def drawn_up(plan: Plan) -> Sheet:
+    """The plan's sheet, written down as it is now and held until the transaction ends."""
+    Sheet.objects.get_or_create(plan=plan, defaults={"pieces": sheet_of(plan).pieces})
+    Sheet.objects.select_for_update().get(plan=plan)
+    sheet = sheet_of(plan)
+    sheet.save(update_fields=["pieces", "ticks"])
     return sheet
 
 

@@ -333,7 +333,7 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         predicted, unit = figure_text(one.figure, one.predicted, shown, outline)
         value, _ = figure_text(one.figure, one.read, shown, outline)
         level = Level(one.read, one.z, SUSPECT, 1.0)
-        word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} u apart"
+        word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} σ apart"
         yield ShownResidual(
             one.figure, FIGURES[one.figure].label, predicted, value, unit, level, word
         )

@@ -25,7 +25,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 def take_in(hand, who, said, *serials):
     hand.go("/bench/")
-    hand.press("Take in", "a")
+    hand.press("Check in", "a")
     hand.until(lambda: hand.all("#j-who"))
     hand.write("#j-who", who)
     hand.write("#j-said", said)
@@ -56,7 +56,7 @@ def done(hand, job, kind, why=""):
     hand.write(f"#min-{kind}", "12")
     if why:
         hand.write(f"#why-{kind}", why)
-        hand.click(hand.find(".is-next [name=knowingly]"))
+        hand.click(hand.find(".is-next [name=override]"))
     hand.press("Done", ".is-next button")
     hand.until(lambda: job.steps.get(kind=kind).status == "done", f"{kind} is not done")
 
@@ -122,7 +122,7 @@ def weighed(hand, standing, frame, pieces):
             lambda: "±" in hand.find(f"#t-{box}").get_attribute("value"), f"{box} was not taken"
         )
 
-    standing.inside.nought["scale"] -= 0.4
+    standing.inside.zero["scale"] -= 0.4
     standing.order(order="put", station="off")
     hand.until(lambda: comes_to(0.4, 0.15), "the scale has not wandered")
     hand.key("0")

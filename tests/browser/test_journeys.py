@@ -147,7 +147,7 @@ def test_bad_input_in_every_form_keeps_what_was_typed(hand):
     hand.write_and_leave("#id_beam_mm", "thick")
     hand.until(lambda: hand.all(".waiting"))
     assert hand.find("#id_beam_mm").get_attribute("value") == "thick"
-    hand.press("Keep frame", "button")
+    hand.press("Save frame", "button")
     hand.until(lambda: hand.all(".fault-top"))
     assert hand.find("#id_model").get_attribute("value") == "Heron"
     assert hand.browser.switch_to.active_element.get_attribute("id") == "id_beam_mm"
@@ -155,22 +155,22 @@ def test_bad_input_in_every_form_keeps_what_was_typed(hand):
     hand.until(lambda: hand.all("svg.bench-outline"))
     hand.find("#id_widest_mm").click()
     hand.until(lambda: hand.all('.dim.is-lit[data-dim="widest_mm"]'))
-    hand.press("Keep frame", "button")
+    hand.press("Save frame", "button")
     hand.until(lambda: hand.all(".frame-grid"))
     # Readings: an impossible one, then an unlikely one that is confirmed.
     hand.write("#reading-mass_g", "11.3 oz")
     hand.write("#reading-balance_mm", "32.4")
     hand.write("#reading-swing_kgcm2", "318")
-    hand.press("Keep", "button")
+    hand.press("Save", "button")
     hand.until(lambda: hand.all(".has-fault"))
     assert "32.4 cm is 324 mm" in hand.find(".frame-read").text
     assert hand.find("#reading-mass_g").get_attribute("value") == "11.3 oz"
     hand.write("#reading-balance_mm", "32.4 cm")
     hand.write("#reading-twist_kgcm2", "19")
-    hand.press("Keep", "button")
+    hand.press("Save", "button")
     hand.until(lambda: hand.all("#reading-confirm"))
     hand.find("#reading-confirm").click()
-    hand.press("Keep", "button")
+    hand.press("Save", "button")
     hand.until(lambda: "read 11.3 oz" in hand.find(".frame-figures").text)
     # A file that is no plan.
     bad = hand.browser.downloads / "not-a-plan.json"

@@ -195,7 +195,7 @@ def test_a_baseline_from_a_recording(hand, tmp_path):
     hand.go(f"/frames/{tern().pk}/measure/?method=told")
     for box, text in (("#reading-mass_g", "317.4 ± 0.1 g"), ("#reading-balance_mm", "32.3 cm")):
         hand.write(box, text)
-    hand.press("Keep", ".told button")
+    hand.press("Save", ".told button")
     hand.until(lambda: "Swing weight" in asked(hand))
     period = pendulum_period(317.4, 323.0, 157.0, 644)
     rng = random.Random(8)
@@ -259,7 +259,7 @@ def test_each_kind_of_slip_is_named_as_it_is_typed(hand):
         ("twist_kgcm2", "318"),
     ):
         hand.write(f"#reading-{box}", text)
-    hand.press("Keep", ".told button")
+    hand.press("Save", ".told button")
     hand.until(lambda: "gone into each other" in hand.find("#main").text)
 
 
@@ -318,6 +318,6 @@ def test_three_measures_make_an_outline(hand):
     hand.until(lambda: hand.browser.switch_to.active_element.get_attribute("id") == "id_width_mm")
     hand.until(lambda: hand.all('.dim[data-dim="width_mm"].is-lit'))
     hand.until(lambda: hand.find("#id_widest_mm").get_attribute("value") != "519.0 mm")
-    hand.press("Keep frame", "button")
+    hand.press("Save frame", "button")
     hand.until(lambda: hand.all(".frame-grid"))
     assert Frame.objects.get(model="Knot").length_mm == pytest.approx(698.5)

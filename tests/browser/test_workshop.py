@@ -101,7 +101,7 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     hand.press("Bench", "nav a")
     hand.until(lambda: hand.all(".board-list"))
     assert "late, was due" in hand.find(".board-list").text
-    hand.press("Take in", "a")
+    hand.press("Check in", "a")
     hand.until(lambda: hand.all("#j-who"))
     hand.write("#j-who", "Tove Ould")
     hand.write("#j-said", "slow at the net")
@@ -164,7 +164,7 @@ def test_a_table_is_seen_before_it_is_written_and_a_roll_is_weighed(hand):
     hand.go(f"/stock/{roll.pk}/")
     for box, text in (("length", "200 mm"), ("mass", "1.02 ± 0.01 g")):
         hand.write(f"#w-{box}", text)
-    hand.press("Keep", "section[aria-label='Grams per length'] button")
+    hand.press("Save", "section[aria-label='Grams per length'] button")
     hand.until(lambda: "from 1 cut weighed here" in hand.find("main").text)
     assert roll.per_length().g_per_mm == pytest.approx(0.0051)
     assert Sheet.objects.count() == 0
@@ -209,7 +209,7 @@ def test_the_workshop_fits_a_phone(hand):
 def test_what_is_taken_off_comes_off_with_one_press_and_back_with_another(hand):
     plan = plan_of("Sides only, first step")
     hand.go(f"/plans/{plan.pk}/sheet/")
-    hand.until(lambda: hand.click(hand.find(".steps [name=knowingly]")) is None)
+    hand.until(lambda: hand.click(hand.find(".steps [name=override]")) is None)
     hand.press("Sign off", "button")
     hand.until(lambda: "Signed off" in hand.find(".messages").text)
     hand.go(f"/plans/{plan.pk}/")

@@ -129,7 +129,7 @@ def test_lighter_parts_come_gentle_first():
     found = kit.lighter_parts(parts, TERN)
     assert [part.last_resort for part in found] == [False, False, True]
     assert {part.name.split(":")[0]: part.less_g for part in found} == {
-        "replacement grip": [2.5], "strings": [1.5], "guard": [1.5],
+        "replacement grip": [2.5], "strings": [1.5], "bumper guard": [1.5],
     }  # fmt: skip
 
 

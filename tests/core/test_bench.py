@@ -155,12 +155,12 @@ def test_ways_of_working_and_their_cautions():
         < order.index("piece-3")
     )
     assert "pierce it crosswise" in " ".join(steps["piece-1"].lines)
-    assert any("poisonous" in text for text in steps["piece-1"].cautions)
-    assert any("poisonous" in text for text in steps["cut"].cautions)
+    assert any("toxic" in text for text in steps["piece-1"].cautions)
+    assert any("toxic" in text for text in steps["cut"].cautions)
     assert any("blade" in text.lower() for text in steps["off-4"].cautions)
     assert "Inject" in " ".join(steps["piece-2"].lines)
     assert (steps["cure"].wait_hours, sheet.wait_hours) == (24, 24)
-    assert not any("poisonous" in text for text in steps["piece-5"].cautions)
+    assert not any("toxic" in text for text in steps["piece-5"].cautions)
     paddle = bench_sheet(
         SHOAL, [Strip(mass_g=4, clock=3, length_mm=90, line="edge", mirror=True)], {}
     )

@@ -67,9 +67,9 @@ def test_what_is_missing_is_done_only_knowingly_and_with_a_reason(bench, job):
     where = f"/jobs/{job.pk}/step/"
     done = {"step": "target", "act": "done"}
     assert "no plan with a target" in bench.post(where, done, follow=True).content.decode()
-    knowingly = done | {"knowingly": "1"}
-    assert "Write the reason" in bench.post(where, knowingly, follow=True).content.decode()
-    bench.post(where, knowingly | {"reason": LONG})
+    override = done | {"override": "1"}
+    assert "Write the reason" in bench.post(where, override, follow=True).content.decode()
+    bench.post(where, override | {"reason": LONG})
     step = JobStep.objects.get(job=job, kind="target")
     assert step.status == "done"
     assert len(step.reason) <= 200
@@ -126,9 +126,9 @@ def test_words_of_any_length_are_kept_as_far_as_they_fit(bench, job):
 @pytest.mark.parametrize(
     ("arcs", "words"),
     [
-        ("6 19 no", "Grommets not kept"),
+        ("6 19 no", "Grommets not saved"),
         ("6 19 9999", "lies between 0 and"),
-        ("-4 19", "Grommets not kept"),
+        ("-4 19", "Grommets not saved"),
         (" ".join(str(i) for i in range(1, 99)), "lies between 0 and"),
     ],
 )
@@ -231,7 +231,7 @@ def at_once(user, act, hands=4):
 @pytest.mark.django_db(transaction=True)
 def test_a_sheet_signed_off_by_four_hands_at_once_takes_from_the_shelf_once(user, laid):
     sign = f"/plans/{laid.pk}/sheet/sign-off/"
-    answers = at_once(user, lambda client: client.post(sign, {"knowingly": "1"}).status_code)
+    answers = at_once(user, lambda client: client.post(sign, {"override": "1"}).status_code)
     assert set(answers) == {302}
     assert Sheet.objects.get(plan=laid).is_on
     taken = Movement.objects.filter(material__name=TAPE)

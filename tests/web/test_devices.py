@@ -249,7 +249,7 @@ def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(be
 
     # 0.1 g of display, 0.05 g of scatter as usual for a scale, 0.03 g of the check.
     assert taken("single") == f"{316.84 - 0.4:.2f} ± {math.hypot(0.1 / 12**0.5, 0.05, 0.03):.2f}"
-    # A piece is laid on after setting to nought.
+    # A piece is laid on after setting to zero.
     assert taken("small") == f"316.84 ± {math.hypot(0.1 / 12**0.5, 0.05):.2f}"
     bench.post("/units/", {"mass": "oz", "next": "/"})
     assert taken("single") == f"{(316.84 - 0.4) / 28.349523125:.4f} ± 0.0023"

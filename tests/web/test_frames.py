@@ -71,7 +71,7 @@ def test_a_preset_fills_the_outline_and_the_drawing_follows(bench):
     assert 'value="410.0 mm"' in answer.content.decode()
     assert 'data-dim="corner_top_mm"' in answer.content.decode()
     bad = bench.post("/frames/outline/", {"kind": "racket", **SIZES, "rim_mm": "200"})
-    assert "The drawing waits: rim" in bad.content.decode()
+    assert "No drawing yet: rim" in bad.content.decode()
 
 
 def read(bench, frame, **typed):

@@ -14,15 +14,19 @@ from types import SimpleNamespace
 
 import pytest
 from django.core.management import call_command
+from django.db import IntegrityError, connection, transaction
 from django.urls import get_resolver
 
 from kentrobar.core.frame.predict import predict
+from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.ui.models import Preferences
 from ops import ROOT, postgres
 from ops import demo as ops_demo
+from tests.pages import said
 
 OPEN = {"sign-in", "sign-out", "card-public", "blind-court"}
 """What needs no account: signing in, and what whoever has its unguessable link may see."""
@@ -118,7 +122,7 @@ def test_units_lead_back_only_to_this_site(bench):
 
 
 def test_nothing_there(bench):
-    assert "Nothing lies here" in bench.get("/plans/999/").content.decode()
+    assert "Not found" in bench.get("/plans/999/").content.decode()
     assert bench.post("/plans/999/edit/slide/", {"mm": 5}).status_code == 404
     assert bench.post("/plans/999/undo/").status_code == 404
 
@@ -248,3 +252,63 @@ def test_a_servers_end_is_quick(cluster):
     with cluster.running():
         started = time.monotonic()
     assert time.monotonic() - started < 10
+
+
+def paths_of(frame, plan):
+    """Every page there is to look at, of one frame and one plan."""
+    keys = {"frames": frame.pk, "plans": plan.pk}
+    pages = [
+        "",
+        "bench/",
+        "plans/",
+        "match/",
+        "stock/",
+        "instruments/",
+        "settings/",
+        "removed/",
+        "data/",
+        "jobs/new/",
+    ]
+    pages += [
+        f"frames/{keys['frames']}/{page}"
+        for page in ("", "edit/", "parts/", "measure/", "recipes/", "recipes/answer/", "advice/")
+    ]
+    pages += [f"frames/{keys['frames']}/{page}/" for page in ("one-gram", "feel", "history")]
+    pages += [f"frames/{keys['frames']}/measure/?method={key}" for key in METHODS]
+    pages += [f"plans/{keys['plans']}/{page}" for page in ("", "sheet/", "sheet.pdf", "trial/")]
+    return [f"/{page}" for page in pages]
+
+
+def test_looking_writes_nothing(bench, plan):
+    written = []
+
+    def watch(execute, sql, params, many, context):
+        if sql.split()[0] in ("INSERT", "UPDATE", "DELETE") and "django_session" not in sql:
+            written.append(sql[:80])
+        return execute(sql, params, many, context)
+
+    with connection.execute_wrapper(watch):
+        for path in paths_of(plan.frame, plan):
+            assert bench.get(path).status_code == 200, path
+    assert written == []
+
+
+@pytest.mark.parametrize(
+    "posted", [{"length": "m"}, {"mass": "kg"}, {"mass": "lb"}, {"balance": "x"}]
+)
+def test_a_unit_no_page_is_laid_out_for_is_not_taken(bench, plan, posted):
+    bench.post("/units/", posted)
+    assert bench.get(plan.get_absolute_url()).status_code == 200
+    with pytest.raises(IntegrityError), transaction.atomic():
+        Preferences.objects.create(user_id=bench.session["_auth_user_id"], length="m")
+
+
+def test_pages_and_search_of_frames_keep_the_condition_they_compare_in(bench, racket):
+    for i in range(30):
+        other = Frame(model=f"Fulmar {i:02}")
+        other.set_outline(racket.outline())
+        other.save()
+    page = said(bench.get("/?as=strung&kind=racket&q=fulmar"))
+    assert 'href="?as=strung&amp;kind=racket&amp;q=fulmar&amp;page=2"' in page
+    assert '<input type="hidden" name="as" value="strung">' in page
+    assert 'href="?as=strung&amp;q=fulmar"' in page  # all kinds, in the same condition

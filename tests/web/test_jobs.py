@@ -83,13 +83,13 @@ def test_a_job_goes_from_the_counter_to_the_hand_over(bench, job, racket, user):
     assert "Write the reason" in act(bench, job, "trial", "skip").content.decode()
     act(bench, job, "trial", "skip", reason="a first gram")
     assert "no bench sheet is signed off" in act(bench, job, "permanent", "done").content.decode()
-    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"knowingly": "1"})
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
     act(bench, job, "permanent", "done", minutes="50")
     assert "mass not read since" in act(bench, job, "after", "done").content.decode()
-    assert "Write the reason" in act(bench, job, "after", "done", knowingly="1").content.decode()
+    assert "Write the reason" in act(bench, job, "after", "done", override="1").content.decode()
     measured = replace(racket.figures()[0].measured(), mass_g=319.8)
     racket.take_readings(measured, "as-played", user)
-    # The final check: outside its tolerance only knowingly.
+    # The final check: outside its tolerance only when overridden.
     assert "5.4 below its target" in act(bench, job, "after", "done").content.decode()
     racket.take_readings(replace(measured, swing_kgcm2=319.8), "as-played", user)
     act(bench, job, "after", "done")
@@ -221,7 +221,7 @@ def test_a_card_shows_itself_alone_until_it_is_revoked(bench, racket, client, us
         "Sign the bench sheet off first"
         in bench.post(f"/plans/{plan.pk}/card/", follow=True).content.decode()
     )
-    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"knowingly": "1"})
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
     bench.post(f"/plans/{plan.pk}/card/")
     card = Card.objects.get()
     assert len(card.token) >= 43
@@ -246,7 +246,7 @@ def test_a_card_shows_itself_alone_until_it_is_revoked(bench, racket, client, us
 
 def test_a_card_tells_what_was_read_after(bench, racket, user):
     plan = fitted(racket, user)
-    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"knowingly": "1"})
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
     racket.take_readings(replace(racket.figures()[0].measured(), mass_g=319.9), "as-played", user)
     bench.post(f"/plans/{plan.pk}/card/")
     assert Card.objects.get().content["is_read"]
@@ -259,7 +259,7 @@ def test_a_card_tells_what_was_read_after(bench, racket, user):
 
 def test_history_shows_what_is_on_and_explains_what_was_lost(bench, racket, user):
     plan = fitted(racket, user)
-    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"knowingly": "1"})
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
     whole = replace(
         racket.figures()[0].measured(),
         mass_g=319.79,

@@ -153,7 +153,7 @@ def test_every_method_keeps_its_raw_facts_and_what_they_come_to(
     assert (reading.method, reading.raw["format"]) == (method, "kentrobar-reading/1")
     assert reading.read_by is not None
     page = bench.get(f"/readings/{reading.pk}/").content.decode()
-    assert "first kept" in page
+    assert "first saved" in page
     answer = bench.post(f"/readings/{reading.pk}/again/", follow=True).content.decode()
     assert "the same figure came out" in answer
     for quantities in (method, "told"):
@@ -277,7 +277,7 @@ def test_before_a_reading_the_page_says_what_to_expect(bench, racket):
         f"/frames/{racket.pk}/measure/?method=hung-flat&quantity=twist_kgcm2"
     ).content.decode()
     assert "expect about" in page
-    assert "Two threads tell it better" in page
+    assert "Two-thread (bifilar) tells it better" in page
     pendulum = bench.get(
         f"/frames/{racket.pk}/measure/?method=pendulum&quantity=swing_kgcm2"
     ).content.decode()

@@ -82,7 +82,7 @@ def test_a_wish_is_answered_and_becomes_a_plan_that_keeps_its_word(page, racket,
     assert targets.mass_g is None
     shown = {vial.name: vial for vial in bench.get(plan.get_absolute_url()).context["board"].vials}
     assert [shown[name].word for name in ("swing_kgcm2", "balance_mm", "twist_kgcm2")] == [
-        "level"
+        "on target"
     ] * 3
     assert page.cards[0].chance == round(100 * first["chance"])
 
@@ -270,7 +270,7 @@ def test_a_frame_read_anew_is_said(page, racket):
     page.ask(goal__mass_g="+2")
     assert not page.answer.context["is_old"]
     Reading.objects.create(frame=racket, quantity="mass_g", value=318.0, condition="as-played")
-    assert "read anew since" in page.client.get(page.path).content.decode()
+    assert "measured again since" in page.client.get(page.path).content.decode()
 
 
 def test_wishes_are_ones_own(page, racket, client):
@@ -441,4 +441,4 @@ def test_a_frame_never_measured_still_answers_and_says_so(racket, bench):
     for view in ("recipes", "advice", "one-gram", "feel"):
         page = bench.get(f"/frames/{racket.pk}/{view}/")
         assert page.status_code == 200
-        assert "usual" in page.content.decode()
+        assert "assumed typical" in said(page)

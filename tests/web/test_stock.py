@@ -64,7 +64,7 @@ def test_a_plan_says_when_the_shelf_has_too_little_for_it(window, roll):
     # What is on the frame already needs nothing more.
     bench = window.client
     bench.get(page + "sheet/")
-    bench.post(page + "sheet/sign-off/", {"knowingly": "1"})
+    bench.post(page + "sheet/sign-off/", {"override": "1"})
     assert bench.get(page).context["board"].short == []
 
 

@@ -98,7 +98,7 @@ def test_a_sheet_is_ticked_off_and_signed_off_once(bench, laid):
 
 
 def test_steps_open_are_signed_off_knowingly(bench, laid):
-    bench.post(f"/plans/{laid.pk}/sheet/sign-off/", {"knowingly": "1"})
+    bench.post(f"/plans/{laid.pk}/sheet/sign-off/", {"override": "1"})
     assert sheet_of(laid).signed_off_at
 
 
@@ -108,6 +108,8 @@ def test_what_was_done_for_a_piece_that_stays_stays_done(bench, laid):
     changed = replace(state, pieces=(replace(PIECES[0], length_mm=50.8, mass_g=1.99), PIECES[1]))
     Plan.objects.filter(pk=laid.pk).update(content=changed.dump())
     bench.get(f"/plans/{laid.pk}/sheet/")
+    assert "piece-1" in sheet_of(laid).ticks, "looking writes nothing"
+    bench.post(f"/plans/{laid.pk}/sheet/tick/", {"step": "weigh"})
     assert "piece-1" not in sheet_of(laid).ticks
     assert {"piece-2", "look", "clean"} <= set(sheet_of(laid).ticks)
 
@@ -140,7 +142,7 @@ def test_grommets_tell_the_place_by_its_holes(bench, laid):
     assert "holes, counted from the tip" in bench.get(f"/plans/{laid.pk}/sheet/").content.decode()
     for text in ("one two", "10 5000", "-5 10"):
         assert (
-            "Grommets not kept" in bench.post(where, {"arcs": text}, follow=True).content.decode()
+            "Grommets not saved" in bench.post(where, {"arcs": text}, follow=True).content.decode()
         )
     assert len(Grommets.objects.get().arcs_mm) == 14
 

@@ -136,7 +136,7 @@ def predict(plan: Plan) -> Prediction:
 def _left_open(
     pieces: Sequence[Piece], bodies: Sequence[Body], rolls: Mapping[str, PerLength]
 ) -> Body:
-    """Nought, as uncertain as the masses of all pieces together: what one roll errs goes through
+    """Zero, as uncertain as the masses of all pieces together: what one roll errs goes through
     all cut off it."""
     of_rolls: dict[str, Body] = {}
     found = NOTHING

@@ -71,7 +71,7 @@ class Level:
 
     @property
     def half_width(self) -> float:
-        """Half the bubble's width on the same scale: one standard uncertainty, or nought."""
+        """Half the bubble's width on the same scale: one standard uncertainty, or zero."""
         return self.u / self.tol / 2 if self.u and self.tol else 0.0
 
 

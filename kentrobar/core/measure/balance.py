@@ -23,7 +23,7 @@ from kentrobar.core.numbers import Given, Number, nominal, number, ufloat, value
 from .method import (
     Faults,
     Measurement,
-    above_nought,
+    above_zero,
     apart_notes,
     no_negative_u,
     not_negative,
@@ -190,7 +190,7 @@ class TwoScales(Method):
         return {"resolution_g": (kit or cls.usual_kit).resolution}
 
     def faults(self) -> Faults:
-        yield from above_nought({"m1_g": self.m1_g, "m2_g": self.m2_g})
+        yield from above_zero({"m1_g": self.m1_g, "m2_g": self.m2_g})
         yield from not_negative(
             {"x1_mm": self.x1_mm, "x2_mm": self.x2_mm, "resolution_g": self.resolution_g}
         )

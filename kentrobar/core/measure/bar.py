@@ -10,7 +10,7 @@ from kentrobar.core.measure.method import Reading
 from kentrobar.core.numbers import Given, number
 from kentrobar.core.pieces.body import KGCM2
 
-from .method import Faults, Measurement, above_nought, not_negative
+from .method import Faults, Measurement, above_zero, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +23,7 @@ class ReferenceBar(Reading):
     method: Literal["reference-bar"] = "reference-bar"
 
     def faults(self) -> Faults:
-        yield from above_nought({"mass_g": self.mass_g, "length_mm": self.length_mm})
+        yield from above_zero({"mass_g": self.mass_g, "length_mm": self.length_mm})
         yield from not_negative({"axis_mm": self.axis_mm})
 
     def reduce(self) -> Measurement:

@@ -24,7 +24,7 @@ from kentrobar.core.measure.method import (
 from kentrobar.core.numbers import Given, Number, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 
-from .method import GRAVITY, Faults, Measurement, above_nought, not_negative
+from .method import GRAVITY, Faults, Measurement, above_zero, not_negative
 from .timing import Timed
 
 
@@ -46,7 +46,7 @@ class Bifilar(Timed):
     into a swing weight.
     """
 
-    label: ClassVar[str] = "two threads"
+    label: ClassVar[str] = "two-thread (bifilar)"
     gives: ClassVar[tuple[str, ...]] = ("twist_kgcm2", "swing_kgcm2")
     inputs: ClassVar[tuple[Input, ...]] = (
         Input(
@@ -111,7 +111,7 @@ class Bifilar(Timed):
         ]
 
     def faults(self) -> Faults:
-        yield from above_nought(
+        yield from above_zero(
             {
                 "mass_g": self.mass_g,
                 "spacing_top_mm": self.spacing_top_mm,

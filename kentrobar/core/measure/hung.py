@@ -15,7 +15,7 @@ from kentrobar.core.measure.method import TAPE_U_MM, Document, Input, Note, mass
 from kentrobar.core.numbers import Given, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 
-from .method import GRAVITY, Faults, Measurement, above_nought
+from .method import GRAVITY, Faults, Measurement, above_zero
 from .timing import Timed
 
 
@@ -23,7 +23,7 @@ from .timing import Timed
 class HungFlat(Timed):
     """The centre line hangs ``hang_mm`` below the axis and parallel to it."""
 
-    label: ClassVar[str] = "hung flat"
+    label: ClassVar[str] = "swung flat"
     gives: ClassVar[tuple[str, ...]] = ("twist_kgcm2",)
     inputs: ClassVar[tuple[Input, ...]] = (
         mass_input(),
@@ -34,7 +34,8 @@ class HungFlat(Timed):
     )  # fmt: skip
     is_weak: ClassVar[bool] = True
     caution: ClassVar[str] = (
-        "Weakly determined: the difference of two large numbers. Two threads tell it better."
+        "Weakly determined: the difference of two large numbers. Two-thread (bifilar) tells it"
+        " better."
     )
 
     mass_g: Given
@@ -55,7 +56,7 @@ class HungFlat(Timed):
         return hung_period(nominal(frame.mass_g), twist, plain(given["hang_mm"]))
 
     def faults(self) -> Faults:
-        yield from above_nought({"mass_g": self.mass_g, "hang_mm": self.hang_mm})
+        yield from above_zero({"mass_g": self.mass_g, "hang_mm": self.hang_mm})
         yield from self.timing_faults()
 
     def reduce(self) -> Measurement:
@@ -73,9 +74,9 @@ class HungFlat(Timed):
         }
         share = nominal(swung) / max(abs(nominal(twist)), 1e-9)
         weak = (
-            f"Hung flat the twist weight is what is left of {nominal(swung):.1f} −"
+            f"Swung flat the twist weight is what is left of {nominal(swung):.1f} −"
             f" {nominal(carried):.1f}: an error in the timing counts {2 * share:.0f} times over."
-            " Two threads tell it better."
+            " Two-thread (bifilar) tells it better."
         )
         return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note("weak", weak), *notes))
 

@@ -256,7 +256,7 @@ IMPROVE = {
     "drift": "checking the instrument against its reference more often",
     "offset": "measuring the board’s zero more closely",
     "supports": "setting the supports further apart and measuring where they stand",
-    "hang": "measuring the height of hang more closely; better still, two threads",
+    "hang": "measuring the height of hang more closely; better still, two-thread (bifilar)",
     "jig": "weighing and timing the clamp alone",
     "length": "measuring the bar more closely",
     "told": "reading it yourself",
@@ -273,7 +273,7 @@ def best_improvement(value: Number) -> str:
 # --- checks --------------------------------------------------------------------------------------
 
 
-def above_nought(values: Mapping[str, Given | None]) -> Faults:
+def above_zero(values: Mapping[str, Given | None]) -> Faults:
     """Each given value must be above 0, and no uncertainty below it."""
     for name, given in values.items():
         if given is not None and not value_of(given) > 0:

@@ -26,7 +26,7 @@ from kentrobar.core.measure.method import (
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.pieces.body import KGCM2
 
-from .method import GRAVITY, Faults, Measurement, above_nought, no_negative_u, not_negative
+from .method import GRAVITY, Faults, Measurement, above_zero, no_negative_u, not_negative
 from .timing import Timed
 
 JIG_U_G = 0.1
@@ -127,7 +127,7 @@ class Pendulum(Timed):
         return given, []
 
     def faults(self) -> Faults:
-        yield from above_nought({"mass_g": self.mass_g, "balance_mm": self.balance_mm})
+        yield from above_zero({"mass_g": self.mass_g, "balance_mm": self.balance_mm})
         yield from no_negative_u({"pivot_mm": self.pivot_mm})
         yield from not_negative({"axis_mm": self.axis_mm})
         if abs(value_of(self.pivot_mm) - value_of(self.balance_mm)) < 5:
@@ -136,7 +136,7 @@ class Pendulum(Timed):
                 f"{value_of(self.pivot_mm):g} lies at the balance point: nothing swings there",
             )
         if self.jig is not None:
-            yield from _prefixed("jig", above_nought({"mass_g": self.jig.mass_g}))
+            yield from _prefixed("jig", above_zero({"mass_g": self.jig.mass_g}))
             yield from _prefixed("jig", no_negative_u({"balance_mm": self.jig.balance_mm}))
             yield from _prefixed("jig", not_negative({"inertia_kgcm2": self.jig.inertia_kgcm2}))
         yield from self.timing_faults()

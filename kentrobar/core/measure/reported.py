@@ -9,7 +9,7 @@ from typing import Literal
 from kentrobar.core.measure.method import Reading
 from kentrobar.core.numbers import Given, number
 
-from .method import Faults, Measurement, above_nought, not_negative
+from .method import Faults, Measurement, above_zero, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -22,7 +22,7 @@ class Reported(Reading):
     method: Literal["told"] = "told"
 
     def faults(self) -> Faults:
-        yield from above_nought({"value": self.value})
+        yield from above_zero({"value": self.value})
         yield from not_negative({"axis_mm": self.axis_mm})
         if (self.axis_mm is None) == (self.quantity == "swing_kgcm2"):
             yield "axis_mm", "a swing weight has an axis, and no other figure has"

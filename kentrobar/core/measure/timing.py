@@ -15,7 +15,7 @@ from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, number, value_of
 
-from .method import GRAVITY, Faults, above_nought, aside_faults, no_negative_u, not_negative
+from .method import GRAVITY, Faults, above_zero, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
 from .taps import TooFew, fit
 
@@ -65,7 +65,7 @@ class Timed(Method):
         if (self.tap_times_s is None) == (self.period_s is None):
             yield "period_s", "give tap_times_s or period_s, one of the two"
             return
-        yield from above_nought({"period_s": self.period_s, "g_ms2": self.g_ms2})
+        yield from above_zero({"period_s": self.period_s, "g_ms2": self.g_ms2})
         yield from not_negative({"tap_jitter_s": self.tap_jitter_s})
         yield from no_negative_u(
             {"amplitude_deg": self.amplitude_deg, "amplitude_end_deg": self.amplitude_end_deg}

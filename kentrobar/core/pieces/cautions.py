@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 LEAD = (
-    "Lead is poisonous: gloves or a roller, wash hands before eating, keep it from children and "
+    "Lead is toxic: gloves or a roller, wash hands before eating, keep it from children and "
     "pets, no scraps on the floor."
 )
 LEAD_AT_THE_HAND = (
     "Lead under a grip meets skin and sweat. Take putty or a lead-free tape for the handle."
 )
 GUARD = (
-    "Trimming the guard leaves the rim bare and may end the maker's warranty. Blade away from the "
-    "body, light passes, frame held still. Try a lighter grip or thinner strings first."
+    "Trimming the bumper guard leaves the rim bare and may end the maker's warranty. Blade away"
+    " from the body, light passes, frame held still. Try a lighter grip or thinner strings first."
 )
 
 BLADES = (

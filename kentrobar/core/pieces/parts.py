@@ -48,7 +48,7 @@ PARTS: dict[str, PartKind] = {
     "edge-tape": PartKind("edge tape", (3.0, 5.0, 8.0), "as-played", 6.0),
     "grip": PartKind("replacement grip", (15.0, 17.5, 20.0), "bare", 5.0),
     "leather-grip": PartKind("leather grip", (24.0, 27.0, 30.0), "bare", 5.0),
-    "guard": PartKind("guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, ("racket",)),
+    "guard": PartKind("bumper guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, ("racket",)),
     "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "bare", 3.0),
     "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "bare", 5.0),
 }

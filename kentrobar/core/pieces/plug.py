@@ -62,7 +62,7 @@ class Plug(Stretch):
                     "Cap off, strips laid on the inside of the cap side by side: the handle is"
                     " filled with foam."
                 ),
-                f"{self.mass_g:.1f} g in all, pressed down with a roller.",
+                f"{self.mass_g:.1f} g in total, pressed down with a roller.",
                 CAP_ON,
             )
         else:

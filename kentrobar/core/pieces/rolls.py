@@ -40,7 +40,7 @@ class Cut:
 class PerLength:
     """Grams per mm with one standard uncertainty, and from how many cuts.
 
-    ``width_u`` is what a strip cut to width by hand errs in width, as a share of it: nought for a
+    ``width_u`` is what a strip cut to width by hand errs in width, as a share of it: zero for a
     roll of tape, ``RULER_U_MM`` of the strip's width for a sheet.
     """
 

@@ -131,7 +131,7 @@ TAKE_OFF = (
         "",
         lambda o: replace(_dampener(o), mass_g=-_usual_g("dampener")),
     ),
-    Starter("no-guard", "Guard trim at the tip", "", _guard_trim),
+    Starter("no-guard", "Bumper guard trim at the tip", "", _guard_trim),
 )
 
 

@@ -207,8 +207,8 @@ class Strip(Piece):
     def put_on(self, at: WorkPlace) -> Task:
         is_racket = isinstance(at.outline, Racket)
         under = (
-            "Lift the guard or the grommet strip, lay the tape under it, pierce it crosswise at"
-            " every hole, press it back."
+            "Lift the bumper guard or the grommet strip, lay the tape under it, pierce it crosswise"
+            " at every hole, press it back."
             if is_racket
             else "On the edge guard, or under it where it lifts; smooth over the corners."
         )
@@ -232,7 +232,7 @@ class Strip(Piece):
     def taken_off(self, outline: Outline) -> Task:
         what = self.material or self.site or self.name(outline)
         lines = (
-            "Mark the stretch on the guard, take it out of the frame, trim it on a board.",
+            "Mark the stretch on the bumper guard, take it out of the frame, trim it on a board.",
             f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down.",
         )
         return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)

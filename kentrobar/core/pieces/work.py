@@ -31,7 +31,7 @@ class Place:
 
     Attributes:
         x_mm: (nearest, furthest) from the butt. arc_mm: (start, end) along its line from the tip's
-            centre; a run across the tip starts below nought, on the 9 o'clock side. clock: in
+            centre; a run across the tip starts below zero, on the 9 o'clock side. clock: in
             words, both sides.
         grommets: the holes its start and end lie next to, counted from the tip; None where they are
         not known.

@@ -112,7 +112,7 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
         search.check()
         recipe = reaches(replace(brief, targets=goals), search)
         if recipe:
-            text = f"Chase another frame, {name}: then {recipe.added_g:+.1f} g in all"
+            text = f"Chase another frame, {name}: then {recipe.added_g:+.1f} g in total"
             yield Opening("target", text, name, None, recipe)
     yielded = False
     tried: list[Brief] = []
@@ -140,7 +140,7 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
             spares = [one.name for one in (*gentle, *brief.spare_materials) if one.name in used]
             text = (
                 f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g"
-                " in all"
+                " in total"
             )
             yield Opening("together", text, "; ".join(spares), None, recipe)
 
@@ -193,7 +193,7 @@ def _is_last(site: object) -> bool:
 
 
 def _said(kind: str, name: str, recipe: Recipe) -> str:
-    then = f"then {recipe.added_g:+.1f} g in all"
+    then = f"then {recipe.added_g:+.1f} g in total"
     if kind == "site":
         return f"Use one more site, {name}: {then}"
     if kind == "material":

@@ -1,7 +1,7 @@
 """The exact search: all combinations, found by joining two halves of the sites.
 
 Every combination of one half is a row of sums, and so is every one of the other. A pair meets the
-targets where its two rows come to nought within the tolerances, so the second half is sorted into
+targets where its two rows come to zero within the tolerances, so the second half is sorted into
 cells by one target and by another within each, and every row of the first looks up only the few it
 can pair with. What is found is the best recipe for every choice of sites and materials at once.
 """

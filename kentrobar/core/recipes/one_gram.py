@@ -83,7 +83,7 @@ def curve(
     """(distance from the butt, change of swing weight) of grams on the centre line: a square about
     the axis.
 
-    It is nought at the axis and above it everywhere else: no mass put on lowers a swing weight.
+    It is zero at the axis and above it everywhere else: no mass put on lowers a swing weight.
     """
     xs = sorted({length_mm * i / (points - 1) for i in range(points)} | {axis_mm})
     return [(x, grams * (x - axis_mm) ** 2 / KGCM2) for x in xs]

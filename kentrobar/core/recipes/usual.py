@@ -142,7 +142,7 @@ LIGHTER: dict[str, tuple[str, str, bool]] = {
     "strings": ("strings: a thinner gauge", "gauge", False),
     "dampener": ("dampener: leave it off", "off", False),
     "edge-tape": ("edge tape: leave it off", "off", False),
-    "guard": ("guard: trim it at the tip", "trim", True),
+    "guard": ("bumper guard: trim it at the tip", "trim", True),
 }
 GAUGE_G, TRIM_G, TRIM_MM = 1.5, 1.5, 114.0
 
@@ -178,7 +178,11 @@ def _where(part: Part, outline: Outline) -> Piece:
     if part.kind == "guard":
         # Only the stretch over the tip can be spared.
         return Strip(
-            mass_g=part.mass_g, clock=12, length_mm=TRIM_MM, line="edge", material="guard, trimmed"
+            mass_g=part.mass_g,
+            clock=12,
+            length_mm=TRIM_MM,
+            line="edge",
+            material="bumper guard, trimmed",
         )
     if part.from_mm is not None and part.to_mm is not None and part.to_mm > part.from_mm:
         return Sleeve(

@@ -33,7 +33,7 @@ def places(form: MeasureForm) -> dict[str, float]:
 
 @register.filter
 def digits(value: float, count: int = 3) -> str:
-    """A number to so many digits, without noughts behind, with a true minus sign."""
+    """A number to so many digits, without zeros behind, with a true minus sign."""
     return f"{value:.{count}g}".replace("-", "−")
 
 

@@ -79,7 +79,7 @@ def _scale(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     x = paper.x(at["balance"])
     found.stroke("block", f"M{x - 90:g} 362h180v34h-180z")
     found.stroke("plate", f"M{x - 104:g} 350h208v12h-208z")
-    found.say(x, 385, "set to nought")
+    found.say(x, 385, "set to zero")
     return found
 
 
