@@ -195,7 +195,7 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
     hand.press("Revoke the link", "button")
     hand.until(lambda: "Revoked" in hand.find(".messages").text)
     hand.browser.get(link)
-    hand.until(lambda: "No card lies here" in hand.find("body").text)
+    hand.until(lambda: "This card is not there" in hand.find("body").text)
     assert hand.complained("404") == []
 
 

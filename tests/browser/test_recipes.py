@@ -91,7 +91,7 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
     assert plan.state().targets.swing_kgcm2.value == pytest.approx(322.6)
     for name in ("balance_mm", "swing_kgcm2", "twist_kgcm2"):
         assert hand.figure(name) in promised
-        assert hand.find(f"#vial-{name} .word").text == "level"
+        assert hand.find(f"#vial-{name} .word").text == "on target"
     # And from the plan's targets back to recipes.
     hand.press("Find recipes", "button")
     hand.until(lambda: hand.all(".recipe"))

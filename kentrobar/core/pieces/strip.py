@@ -167,7 +167,7 @@ class Strip(Piece):
 
     @property
     def sides_alike(self) -> bool:
-        return self.mirror or self.clock % 6 <= 0.05
+        return self.mirror or abs(math.remainder(self.clock, 6)) <= 0.05
 
     def tape(self) -> tuple[float, int]:
         return self.length_mm, self.runs * (self.layers or 1)

@@ -1,0 +1,121 @@
+"""The workshop's sums on paper: what is billed, what teaches a roll, which check counts, what a
+window must not write over."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.frames.models import Person, Reading
+from kentrobar.measuring.models import Instrument
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import TARGETS
+from kentrobar.shop.models import Settings
+from kentrobar.stock.models import Material, Weighing
+from kentrobar.workshop import progress, trials
+from kentrobar.workshop.models import Job, Trial
+
+TAPE = "lead-free tape, 6 mm"
+STRIP = Strip(id="p1", mass_g=3.0, clock=3, length_mm=76.2, mirror=True, material=TAPE, layers=1)
+
+
+@pytest.fixture
+def roll(db):
+    """1000 mm of it weigh 9.8 g and cost 4.90: half a unit of money a gram."""
+    Material.objects.filter(name=TAPE).update(price="4.90", pack=1000, maker_g_per_mm=0.0098)
+    return Material.objects.get(name=TAPE)
+
+
+@pytest.fixture
+def job(racket, roll):
+    Settings(pk=1, rate_hour=60, rate_frame=5, rate_material=2).save()
+    job = Job.objects.create(
+        person=Person.named("Ilva Sorrel"), due=timezone.localdate() + timedelta(days=5),
+        taken_in_at=timezone.now() - timedelta(hours=1),
+    )  # fmt: skip
+    job.taken_in.create(frame=racket)
+    job.steps.create(kind="before", status="done", minutes=30)
+    job.steps.create(kind="plan", status="skipped", minutes=20)
+    job.steps.create(kind="fit")
+    return job
+
+
+def test_a_job_is_billed_by_the_time_it_took_and_the_mass_it_puts_on(job, racket, roll):
+    """30 minutes taken, 12 usual, 20 skipped: 42 minutes at 60 an hour. 3 g put on at 0.50 a gram,
+    twice; the 5 g that come off cost nothing."""
+    plan = desk.start(racket, racket.figures()[0], None)
+    off = replace(STRIP, id="p2", mass_g=-5.0)
+    content = replace(plan.state(), pieces=(STRIP, off)).dump()
+    Plan.objects.filter(pk=plan.pk).update(content=content)
+    price = progress.price(job, {"before": 99.0, "plan": 99.0, "fit": 12.0})
+    assert price == pytest.approx({"time": 42, "frames": 5, "material": 3.0, "all": 50.0})
+
+
+def put_on(**more):
+    one = {
+        "piece": dump_piece(STRIP), "u_g": 0.01, "weighed": True, "backing": False, "holding_g": 0.0
+    }  # fmt: skip
+    return one | more
+
+
+def trial_of(racket, *pieces):
+    plan = desk.start(racket, racket.figures()[0], None)
+    return Trial.objects.create(plan=plan, put_on=list(pieces), axis_mm=100)
+
+
+def test_only_what_was_weighed_teaches_its_roll(racket, roll, user):
+    """A planned mass comes from the roll: it would teach it what it already says."""
+    assert trials._learn(trial_of(racket, put_on(weighed=False)), user) == 0
+    assert not Weighing.objects.exists()
+    assert trials._learn(trial_of(racket, put_on()), user) == 1
+    one = Weighing.objects.get()
+    assert (one.material, one.mass_g, one.length_mm, one.count) == (roll, 3.0, 76.2, 4)
+
+
+def test_the_tape_that_holds_a_loose_piece_weighs_too(racket, roll, user):
+    """3 g, 0.2 g of paper tape, and 4 backings of 76.2 mm at 0.001 g/mm where they are still on."""
+    for grams, backing_on in ((0.98, False), (1.08, True)):
+        roll.weighings.create(length_mm=100, mass_g=grams, u_g=0.01, backing_on=backing_on)
+    trial = trial_of(
+        racket,
+        put_on(holding_g=0.2, weighed=False),
+        put_on(holding_g=0.2, weighed=False, backing=True),
+        put_on(holding_g=0.2, backing=True),
+    )
+    masses = [one.piece.mass_g for one in trials._fitted(trial, racket.outline())]
+    assert masses == pytest.approx([3.2, 3.2 + 0.001 * 4 * 76.2, 3.2])
+
+
+def test_the_newest_check_says_how_far_an_instrument_is_off(db):
+    """Whichever was written down first: an older check found in a notebook changes nothing."""
+    scale = Instrument.objects.create(name="bench scale", kind="scale", resolution=0.1,
+                                      drift_band=0.5)  # fmt: skip
+    now = timezone.now()
+    scale.checks.create(reference="300 g", expected=300, read=300.4, checked_at=now)
+    scale.checks.create(
+        reference="300 g", expected=300, read=299.0, checked_at=now - timedelta(days=9)
+    )
+    assert scale.drift().value == pytest.approx(0.4)
+    assert scale.kit().drift[0] == pytest.approx(0.4)
+    # 318.4 shown, 0.4 too much of it the scale's; of what is laid on after zero, nothing.
+    assert scale.single(318.4).nominal_value == pytest.approx(318.0)
+    assert scale.single(3.4, is_small=True).nominal_value == pytest.approx(3.4)
+
+
+def test_newest_readings_taken_are_marked_as_touched(bench, racket):
+    """A window still at the version before may not put its targets over readings it never saw."""
+    plan = desk.start(racket, racket.figures()[0], None)
+    opened = plan.version
+    Reading.objects.create(frame=racket, quantity="mass_g", value=318.0, condition="as-played")
+    bench.post(f"/plans/{plan.pk}/rebase/", {"version": opened})
+    plan.refresh_from_db()
+    assert plan.state().measured.mass_g == pytest.approx(318.0)
+    assert plan.state().touched[TARGETS] == plan.version > opened
+    posted = {"version": opened, "mass_g-target": "320", "mass_g-tol": "1"}
+    bench.post(f"/plans/{plan.pk}/target/mass_g/", posted)
+    plan.refresh_from_db()
+    assert plan.state().targets.mass_g is None
