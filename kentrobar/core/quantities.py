@@ -111,7 +111,7 @@ READ = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 """The figures that are read from a frame; the recoil weight follows from three of them."""
 NEEDED = ("mass_g", "balance_mm", "swing_kgcm2")
 """What a plan needs: without a twist weight only its change is told."""
-COMMON_AXES_MM = (100.0, 101.6, 98.0, 50.0, 50.8)
+COMMON_AXES_MM: tuple[float, ...] = (100, 101.6, 98, 50, 50.8)
 """Swing axes of machines and habits, the commonest first."""
 
 

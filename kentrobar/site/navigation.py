@@ -13,9 +13,8 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
 
+from kentrobar.core.quantities import COMMON_AXES_MM
 from kentrobar.ui.request import Request
-
-AXES_MM = (50, 50.8, 98, 100, 101.6)
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +105,6 @@ def bar(request: HttpRequest) -> dict:
         "frame_views": Views(OF_A_FRAME, request),
         "plan_views": Views(OF_A_PLAN, request),
         "shown": cast(Request, request).shown,
-        "axes_mm": AXES_MM,
+        "axes_mm": sorted(COMMON_AXES_MM),
         "demo": settings.DEMO,
     }

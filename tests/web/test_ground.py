@@ -20,10 +20,12 @@ from django.urls import get_resolver
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal
+from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.ui.models import Preferences
+from kentrobar.ui.words import words
 from ops import ROOT, postgres
 from ops import demo as ops_demo
 from tests.pages import said
@@ -312,3 +314,14 @@ def test_pages_and_search_of_frames_keep_the_condition_they_compare_in(bench, ra
     assert 'href="?as=strung&amp;kind=racket&amp;q=fulmar&amp;page=2"' in page
     assert '<input type="hidden" name="as" value="strung">' in page
     assert 'href="?as=strung&amp;q=fulmar"' in page  # all kinds, in the same condition
+
+
+def test_words_are_explained_by_the_glossary(bench, plan):
+    """A vial and a column say what their word means, in the words of docs/words.md."""
+    said_of = words()
+    assert said_of["on target"] == "within its tolerance."
+    assert all(figure.title.lower() in said_of for figure in FIGURES.values())
+    for path in ("/frames/", f"/plans/{plan.pk}/"):
+        page = bench.get(path).content.decode()
+        for figure in READ:
+            assert f'title="{said_of[FIGURES[figure].title.lower()]}"' in page

@@ -1,5 +1,5 @@
-"""``{% slot "frame-plans" frame %}`` and ``{% views_of frame_views frame.pk "of this frame"
-%}``."""
+"""``{% slot "frame-plans" frame %}``, ``{% views_of frame_views frame.pk "of this frame" %}`` and
+``{{ "balance"|meaning }}``."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.ui import undo
+from kentrobar.ui import undo, words
 from kentrobar.ui.slots import fillings
 
 register = template.Library()
@@ -25,6 +25,9 @@ def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
         if found is not None:
             parts.append(render_to_string(filling.template, found, request))
     return mark_safe("".join(parts))  # each part comes out of a template, which has escaped it
+
+
+register.filter("meaning", words.meaning)
 
 
 @register.inclusion_tag("_views.html")
