@@ -16,6 +16,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from datetime import timedelta
 from pathlib import Path
 
 from ops import ROOT
@@ -125,7 +126,7 @@ def fill() -> None:
                 axis_mm=axis,
                 method="scale",
                 condition=("bare", "strung", "as-played")[i % 3],
-                read_at=now - timezone.timedelta(minutes=i),
+                read_at=now - timedelta(minutes=i),
             )
         )
     made = Reading.objects.bulk_create(readings, batch_size=5000)
@@ -143,10 +144,10 @@ def fill() -> None:
 
 
 def pages(address: str) -> None:
-    from bench.web import Person
+    from bench.web import Visitor
     from kentrobar.frames.models import Frame
 
-    visitor = Person(address)
+    visitor = Visitor(address)
     keys = list(Frame.objects.filter(model="Knot").values_list("pk", flat=True)[:PAGES])
     for name, paths in (
         ("the Measure page", [f"frames/{key}/measure/?quantity=mass_g" for key in keys]),
@@ -173,11 +174,11 @@ def live(address: str) -> None:
     """From a device's changed line to a page that asks every 200 ms: the panel puts something on
     the machine, and the page is asked until it shows it. The device itself takes up to 170 ms to be
     asked."""
-    from bench.web import Person
+    from bench.web import Visitor
     from kentrobar.devices.models import Line
     from kentrobar.measuring.models import Instrument
 
-    visitor = Person(address)
+    visitor = Visitor(address)
     scale = Instrument.objects.get(name="Skerrow scale")
     delays: list[float] = []
     for _ in range(40):

@@ -13,6 +13,7 @@ import time
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.presets import racket_by_head
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.quantities import plain_figures
 from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
@@ -21,7 +22,6 @@ from kentrobar.core.recipes.brief import (
     Putty,
     StripSite,
     Tape,
-    figures_of,
 )
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve
@@ -75,7 +75,7 @@ def brief(rng: random.Random) -> Brief:
     for site in range(len(SITES)):
         if rng.random() < 0.6:
             body = body + rng.choice([way for way in ways if way.site == site]).body
-    figures = figures_of(body, 100)
+    figures = plain_figures(body, 100)
     if rng.random() < 0.5:
         figures["swing_kgcm2"] += rng.uniform(-4, 4)
     names = ("mass_g", "balance_mm", "swing_kgcm2")
@@ -112,7 +112,7 @@ def enumeration() -> None:
         sites = (SITES[0], SITES[3])
         ways = candidates(RACKET, (TAPE, PUTTY), sites)
         hidden = READ.body() + rng.choice(ways[:40]).body + ways[-rng.randrange(1, 30)].body
-        figures = figures_of(hidden, 100)
+        figures = plain_figures(hidden, 100)
         goals = Goals(
             **{
                 name: Goal(value=figures[name], tol=1.0)

@@ -14,6 +14,7 @@ import subprocess
 import time
 import urllib.parse
 import urllib.request
+from collections.abc import Mapping
 from http.cookiejar import CookieJar
 from pathlib import Path
 
@@ -27,7 +28,7 @@ FRAMES, PLANS, MOVES, WISHES = 2000, 5000, 500, 60
 def main() -> None:
     with database("postgres-bench"), served(None, reset=True) as address:
         plan = fill()
-        person = Person(address)
+        person = Visitor(address)
         times = person.move(plan)
         times.sort()
         print(
@@ -50,14 +51,15 @@ def fill() -> int:
     from django.contrib.auth import get_user_model
 
     from bench.core import READ, TERN, TWELVE
-    from kentrobar.frames.models import Frame, Quantity, Reading
+    from kentrobar.frames.models import Frame, Person, Quantity, Reading
     from kentrobar.plans import desk
     from kentrobar.plans.models import Plan, Step
     from kentrobar.plans.state import State, with_ids
 
     user = get_user_model().objects.get()
+    players = Person.objects.bulk_create([Person(name=f"player {i}") for i in range(300)])
     frames = [
-        Frame(model=f"Tern {i % 40}", serial=f"s{i}", owner=f"player {i % 300}")
+        Frame(model=f"Tern {i % 40}", serial=f"s{i}", player=players[i % 300])
         for i in range(FRAMES)
     ]
     for frame in frames:
@@ -85,7 +87,7 @@ def fill() -> int:
     return desk.create(frames[0], "The one moved", state, user=user).pk
 
 
-class Person:
+class Visitor:
     """A signed-in person who speaks HTTP as the script of the page does."""
 
     def __init__(self, address: str) -> None:
@@ -103,12 +105,12 @@ class Person:
         with self.open(self.address + path) as answer:
             return answer.read().decode()
 
-    def post(self, path: str, values: dict[str, object]) -> str:
+    def post(self, path: str, values: Mapping[str, object]) -> str:
         token = next(c.value for c in self.cookies if c.name == "csrftoken")
         request = urllib.request.Request(
             self.address + path,
             urllib.parse.urlencode(values, doseq=True).encode(),
-            {"X-CSRFToken": token, "HX-Request": "true", "Referer": self.address},
+            {"X-CSRFToken": token or "", "HX-Request": "true", "Referer": self.address},
         )
         with self.open(request) as answer:
             return answer.read().decode()

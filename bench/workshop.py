@@ -12,7 +12,7 @@ import time
 import tracemalloc
 from datetime import timedelta
 
-from bench.web import Person, fill, memory
+from bench.web import Visitor, fill, memory
 from ops.demo import served
 from ops.postgres import database
 
@@ -23,7 +23,7 @@ def main() -> None:
     with database("postgres-bench"), served(None, reset=True) as address:
         plan = fill()
         jobs()
-        person = Person(address)
+        person = Visitor(address)
         times = sorted(_ms(lambda: person.get("bench/")) for _ in range(LOOKS))
         print(
             f"the Bench among {JOBS} jobs, {LOOKS} times: median {statistics.median(times):.0f} ms,"
@@ -45,14 +45,11 @@ def jobs() -> None:
     from django.db import connection
     from django.utils import timezone
 
-    from kentrobar.frames.models import Frame
-    from kentrobar.workshop import models
+    from kentrobar.frames.models import Frame, Person
     from kentrobar.workshop.models import Job, JobStep, TakenIn
 
     now, today = timezone.now(), timezone.localdate()
-    people = models.Person.objects.bulk_create(
-        [models.Person(name=f"player {i}") for i in range(300)]
-    )
+    people = Person.objects.bulk_create([Person(name=f"player {i}") for i in range(300)])
     frames = list(Frame.objects.all()[:2000])
     made = Job.objects.bulk_create(
         [
@@ -84,7 +81,7 @@ def jobs() -> None:
         cursor.execute("ANALYZE")  # as the server does by itself after a while
 
 
-def table(person: Person) -> None:
+def table(person: Visitor) -> None:
     """10 000 rows: half of them new frames, half readings for those."""
     head = "name;serial;condition;mass_g;balance_mm;swing_kgcm2;axis_mm;measured_on\n"
     lines = [
@@ -106,7 +103,7 @@ def table(person: Person) -> None:
     )
 
 
-def _waited(person: Person, page: str) -> str:
+def _waited(person: Visitor, page: str) -> str:
     while 'hx-trigger="load' in page:
         time.sleep(0.4)
         page = person.get("data/table/")
@@ -124,12 +121,12 @@ def traced() -> None:
     print(f"export of {size / 1e6:.0f} MB: {peak / 1e6:.1f} MB at its peak")
 
 
-def _fetched(person: Person, path: str) -> int:
+def _fetched(person: Visitor, path: str) -> int:
     with person.open(person.address + path) as answer:
         return len(answer.read())
 
 
-def _ms(what) -> float:  # type: ignore[no-untyped-def]
+def _ms(what) -> float:
     started = time.perf_counter()
     what()
     return (time.perf_counter() - started) * 1000
