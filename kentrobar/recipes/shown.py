@@ -210,9 +210,9 @@ def _reason(
     if number == 1:
         met = all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items())
         return (
-            "First by the school and the workshop’s weights."
+            "The best by what comes first, then by the workshop’s settings."
             if met
-            else "The nearest there is, by the school."
+            else "The nearest there is, by what comes first."
         )
     better: list[str] = []
     worse: list[str] = []
@@ -224,12 +224,11 @@ def _reason(
             label, unit = FIGURES[name].label, FIGURES[name].unit
             said = f"{label} {abs(further):.2g} {unit} {'further off' if further > 0 else 'nearer'}"
             (worse if further > 0 else better).append(said)
-    for name, more, fewer, unit, least in _COMPARED:
+    for name, more, fewer, least in _COMPARED:
         difference = recipe[name] - first[name]
         if abs(difference) >= least:
             amount = f"{abs(difference):.{0 if least >= 1 else 1}f}"
-            unit = unit.removesuffix("s") if amount == "1" else unit
-            said = f"{amount} {unit} {more if difference > 0 else fewer}".replace("  ", " ")
+            said = (more if difference > 0 else fewer).format(amount, "" if amount == "1" else "s")
             (worse if difference > 0 else better).append(said)
     surer = recipe["chance"] - first["chance"]
     if abs(surer) >= 0.03:
@@ -241,11 +240,11 @@ def _reason(
 
 
 _COMPARED = (
-    ("added_g", "heavier", "lighter", "g", 0.05),
-    ("cuts", "more", "fewer", "cuts", 1),
-    ("price", "costs more", "costs less", "", 0.1),
+    ("added_g", "{} g heavier", "{} g lighter", 0.05),
+    ("cuts", "{} cut{} more", "{} cut{} fewer", 1),
+    ("price", "costs {} more", "costs {} less", 0.1),
 )
-"""(figure, word for more, word for less, unit, least difference worth a word)."""
+"""(figure, words for more, words for less, least difference worth a word)."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.condition import Part
-from kentrobar.core.geometry.outline import Racket
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.pieces.body import KGCM2, Body
@@ -284,5 +283,4 @@ def test_wishes_nobody_can_read_say_so(text):
 
 def test_rackets_have_a_throat_and_paddles_corners():
     assert "throat" in kit.usual_sites(TERN)
-    assert isinstance(TERN, Racket)
     assert {"high-corners", "low-corners"} <= set(kit.usual_sites(SHOAL))

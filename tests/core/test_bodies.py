@@ -15,10 +15,9 @@ from kentrobar.core.pieces.body import KGCM2, NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
-from kentrobar.core.pieces.rolls import MAKER_U, PerLength
+from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.pieces.uncertain import DOSED_U_G, UNWEIGHED_U
 from kentrobar.core.units import points_head_light
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, grams, laden, outlines, sizes
@@ -187,9 +186,9 @@ def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
     assert u([strip, other], one=roll, two=roll) == pytest.approx(
         2**0.5 * math.hypot(4 * 0.05, cut)
     )
-    assert u([strip]) == pytest.approx(4 * MAKER_U)
-    assert u([Plug(mass_g=8, from_mm=5, to_mm=30)]) == pytest.approx(DOSED_U_G)
-    assert u([Sleeve(mass_g=-20, from_mm=0, to_mm=190)]) == pytest.approx(20 * UNWEIGHED_U)
+    assert u([strip]) == pytest.approx(4 * 0.05)
+    assert u([Plug(mass_g=8, from_mm=5, to_mm=30)]) == pytest.approx(0.05)
+    assert u([Sleeve(mass_g=-20, from_mm=0, to_mm=190)]) == pytest.approx(20 * 0.03)
 
 
 @given(laden(), st.sets(st.sampled_from(["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"])))

@@ -321,7 +321,7 @@ def test_words_are_explained_by_the_glossary(bench, plan):
     said_of = words()
     assert said_of["on target"] == "within its tolerance."
     assert all(figure.title.lower() in said_of for figure in FIGURES.values())
-    for path in ("/frames/", f"/plans/{plan.pk}/"):
+    for path in ("/", f"/plans/{plan.pk}/"):
         page = bench.get(path).content.decode()
         for figure in READ:
             assert f'title="{said_of[FIGURES[figure].title.lower()]}"' in page
