@@ -11,7 +11,7 @@ import tempfile
 import time
 from dataclasses import replace
 
-from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.geometry.outline import LINES, Paddle, Racket
 from kentrobar.core.io.plans import dump_plan
 from kentrobar.core.pieces.body import KGCM2
@@ -67,7 +67,7 @@ POINTS = 100_000
 
 
 def main() -> None:
-    plan = Plan(frame=TERN, measured=READ, pieces=TWELVE)
+    plan = LadenFrame(frame=TERN, measured=READ, pieces=TWELVE)
     times = []
     for i in range(400):
         # Another frame each time, so that no outline is remembered from the round before.
@@ -121,7 +121,7 @@ def summed(piece: Strip, outline: Racket | Paddle) -> tuple[float, float]:
     )
 
 
-def command_line(plan: Plan) -> float:
+def command_line(plan: LadenFrame) -> float:
     with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
         json.dump(dump_plan(plan), file)
         file.flush()

@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from .errors import Fault, Unreadable
     from .frame.checked import Frame, predict
-    from .frame.predict import Measured, Plan, Prediction
+    from .frame.predict import LadenFrame, Measured, Prediction
     from .geometry.outline import Outline, Paddle, Racket
     from .geometry.presets import PRESETS
     from .io.plans import dump_plan, load_plan
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
 _HOMES = {
     "errors": ("Fault", "Unreadable"),
     "frame.checked": ("Frame", "predict"),
-    "frame.predict": ("Measured", "Plan", "Prediction"),
+    "frame.predict": ("LadenFrame", "Measured", "Prediction"),
     "geometry.outline": ("Outline", "Paddle", "Racket"),
     "geometry.presets": ("PRESETS",),
     "io.plans": ("dump_plan", "load_plan"),
@@ -64,11 +64,11 @@ __all__ = [
     "Body",
     "Fault",
     "Frame",
+    "LadenFrame",
     "Measured",
     "Outline",
     "Paddle",
     "Piece",
-    "Plan",
     "Plug",
     "Point",
     "Prediction",

@@ -82,7 +82,7 @@ def understand(text: str, kind: str) -> Heard | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class LineState:
     """The newest state of a line, as the sink gets it."""
 
     state: str = "opening"
@@ -114,10 +114,10 @@ class Watch:
     """Follows one line in a thread of its own until stopped."""
 
     wiring: Wiring
-    sink: Callable[[Wiring, Told], None]
+    sink: Callable[[Wiring, LineState], None]
     done: Callable[[], None] = lambda: None
     orders: queue.Queue[str] = field(default_factory=queue.Queue)
-    told: Told = field(default_factory=Told)
+    told: LineState = field(default_factory=LineState)
     _stop: threading.Event = field(default_factory=threading.Event)
     _thread: threading.Thread | None = None
     _lost: str = ""
@@ -166,14 +166,14 @@ class Watch:
             self._lost
             or f"{name} does not answer on {self.wiring.port}. Is it plugged in and switched on?"
         )
-        self._tell(Told("gone", word), at_once=True)
+        self._tell(LineState("gone", word), at_once=True)
 
     def _follow(self, line: serial.SerialBase) -> None:
         waiting = b""
         self._last_line = time.monotonic()
         self._bad, asked = 0, 0.0
         if not self._lost:
-            self._tell(Told("opening", f"Waiting for {self.wiring.name}."), at_once=True)
+            self._tell(LineState("opening", f"Waiting for {self.wiring.name}."), at_once=True)
         while not self._stop.is_set():
             now = time.monotonic()
             if self.wiring.is_asked and now - asked > ASK_EVERY:
@@ -204,7 +204,7 @@ class Watch:
                     f"{self.wiring.name} sends what cannot be read, “{shown[:30]}”: wrong baud rate"
                     " or the wrong instrument on this line?"
                 )
-                self._tell(Told("garbled", word, text=shown))
+                self._tell(LineState("garbled", word, text=shown))
             return
         self._bad, self._lost = 0, ""
         passes = self.told.passes
@@ -213,7 +213,7 @@ class Watch:
             passes = (heard.value,) if fresh else (*passes, heard.value)[-MOST_PASSES:]
         changed = heard.is_stable != self.told.is_stable or self.told.state != "live"
         self._tell(
-            Told("live", "", heard.value, heard.is_stable, shown, passes, time.time()),
+            LineState("live", "", heard.value, heard.is_stable, shown, passes, time.time()),
             at_once=changed or self.wiring.kind == "timer",
         )
 
@@ -232,7 +232,7 @@ class Watch:
         elif self.told.state == "live" or quiet > SILENT_AFTER:
             self._tell(self.told)
 
-    def _tell(self, told: Told, at_once: bool = False) -> None:
+    def _tell(self, told: LineState, at_once: bool = False) -> None:
         now = time.monotonic()
         is_news = told != self.told
         self.told = told

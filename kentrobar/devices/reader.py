@@ -17,7 +17,7 @@ from django.utils import timezone
 
 from kentrobar.measuring.models import Instrument
 
-from .lines import Told, Watch, Wiring
+from .lines import LineState, Watch, Wiring
 from .models import CHANNEL, Line
 
 LOOK_EVERY = 1.0
@@ -93,7 +93,7 @@ def wiring(instrument: Instrument) -> Wiring:
     )  # fmt: skip
 
 
-def write_down(of: Wiring, told: Told) -> None:
+def write_down(of: Wiring, told: LineState) -> None:
     """One update a line's news; from the watch's own thread, on its own connection."""
     try:
         Line.objects.filter(instrument_id=of.key).update(

@@ -9,8 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from kentrobar.core.frame.notices import Notice, notices
-from kentrobar.core.frame.predict import Plan as CorePlan
-from kentrobar.core.frame.predict import Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
 from kentrobar.core.frame.targets import Level, level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal
@@ -33,7 +32,7 @@ from kentrobar.core.units import (
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition
 from kentrobar.stock import shelf
-from kentrobar.ui.by_key import Told
+from kentrobar.ui.by_key import ByKey
 
 from . import desk
 from .forms import PieceForm, TargetForm
@@ -42,7 +41,7 @@ from .state import State
 
 
 @dataclass(frozen=True, slots=True)
-class Vial(Told):
+class FigureVial(ByKey):
     """One figure: ``value unit``, its change, another way to say it, and its level."""
 
     name: str
@@ -65,7 +64,7 @@ class Vial(Told):
 
 
 @dataclass(frozen=True, slots=True)
-class Row(Told):
+class Row(ByKey):
     """One piece in the table, with its share of every figure."""
 
     number: int
@@ -121,7 +120,7 @@ class Board:
         return predict(self._core)
 
     @cached_property
-    def _core(self) -> CorePlan:
+    def _core(self) -> LadenFrame:
         """The plan for the core, every strip as surely known as its roll."""
         return self.state.to_plan(self.outline, shelf.rolls(self.state.tapes))
 
@@ -176,7 +175,7 @@ class Board:
     # --- vials ---
 
     @cached_property
-    def vials(self) -> list[Vial]:
+    def vials(self) -> list[FigureVial]:
         earlier = predict(self.before.to_plan(self.outline)).after.plain if self.before else None
         return [self._vial(name, earlier) for name in READ]
 
@@ -186,7 +185,7 @@ class Board:
         judged = [vial.level for vial in self.vials if vial.level.tol is not None]
         return bool(judged) and all(level.is_level for level in judged)
 
-    def _vial(self, name: str, earlier: Body | None) -> Vial:
+    def _vial(self, name: str, earlier: Body | None) -> FigureVial:
         prediction = self.prediction
         target = getattr(self.state.targets, name)
         is_known = self.twist_known or name != "twist_kgcm2"
@@ -199,7 +198,7 @@ class Board:
             change = share_text("twist_kgcm2", nominal(prediction.added.twist_kgcm2), self.shown)
             free = Level(0.0, 0.0, None, None)
             aside = f"the pieces change it by {change}"
-            return Vial(
+            return FigureVial(
                 name,
                 FIGURES[name].title,
                 "not measured",
@@ -229,7 +228,7 @@ class Board:
             change = change.replace("as measured", "assumed, not read").replace(
                 " from ", " from an assumed "
             )
-        return Vial(
+        return FigureVial(
             name,
             FIGURES[name].title,
             value,

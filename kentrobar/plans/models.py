@@ -8,7 +8,7 @@ from django.db.models import Q
 from django.urls import reverse
 from django.utils import timezone
 
-from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.frames.models import Frame
 from kentrobar.ui.undo import Present, Removable
 
@@ -63,7 +63,7 @@ class Plan(Removable):
     def state(self) -> State:
         return State.parse(self.content)
 
-    def to_plan(self) -> CorePlan:
+    def to_plan(self) -> LadenFrame:
         """For the core and the open document."""
         return self.state().to_plan(self.frame.outline())
 

@@ -7,8 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from kentrobar.core.frame.predict import Measured
-from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.frame.predict import LadenFrame, Measured
 from kentrobar.core.frame.targets import Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured, dump_piece, parse_measured, parse_piece
@@ -60,8 +59,8 @@ class State:
             "assumed": list(self.assumed),
         } | ({"carries": list(self.carries)} if self.carries else {})
 
-    def to_plan(self, outline: Outline, rolls: Mapping[str, PerLength] | None = None) -> CorePlan:
-        return CorePlan(frame=outline, measured=self.measured, pieces=self.pieces, rolls=rolls)
+    def to_plan(self, outline: Outline, rolls: Mapping[str, PerLength] | None = None) -> LadenFrame:
+        return LadenFrame(frame=outline, measured=self.measured, pieces=self.pieces, rolls=rolls)
 
     @property
     def tapes(self) -> set[str]:

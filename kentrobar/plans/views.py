@@ -16,7 +16,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.errors import Fault
-from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_plan, load_plan
 from kentrobar.core.quantities import FIGURES, READ
@@ -352,7 +352,7 @@ def _refused(request: Request, plan: Plan, state: State, why: str) -> HttpRespon
     return _answer(request, board, 422)
 
 
-def _from_document(document: CorePlan, frame: Frame | None, name: str, request: Request) -> Plan:
+def _from_document(document: LadenFrame, frame: Frame | None, name: str, request: Request) -> Plan:
     pieces = with_ids(document.pieces)
     if len(pieces) > 60:
         raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")

@@ -24,9 +24,9 @@ from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
     Goals,
-    Material,
     PartSite,
     PlugSite,
+    RecipeMaterial,
     Site,
     StripSite,
     Wanted,
@@ -199,7 +199,7 @@ def parts_of(frame: Frame, condition: str) -> list[PartSite]:
     return kit.lighter_parts(on, frame.outline())
 
 
-def materials_of(workshop: Settings) -> list[Material]:
+def materials_of(workshop: Settings) -> list[RecipeMaterial]:
     return shelf.for_recipes(workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers)
 
 

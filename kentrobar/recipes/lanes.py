@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from kentrobar.core.frame.predict import Plan, Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
 from kentrobar.core.io.plans import parse_measured
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
@@ -18,7 +18,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.plans.board import figure_text, share_text
 
 from . import shown as showing
-from .shown import Line, Vial
+from .shown import PieceLine, TargetVial
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,8 +28,8 @@ class LaneOf:
     frame: Frame
     name: str
     prediction: Prediction
-    vials: list[Vial]
-    lines: list[Line]
+    vials: list[TargetVial]
+    lines: list[PieceLine]
     added: str
     is_ok: bool
     chance: int
@@ -72,7 +72,9 @@ def lanes(
             continue
         outline = frame.outline()
         measured = parse_measured(answer["measured"][str(pk)])
-        prediction = predict(Plan(frame=outline, measured=measured, pieces=showing.pieces_of(one)))
+        prediction = predict(
+            LadenFrame(frame=outline, measured=measured, pieces=showing.pieces_of(one))
+        )
         pieces = showing.prediction_pieces(prediction)
         found.append(
             LaneOf(

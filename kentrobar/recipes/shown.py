@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from kentrobar.core.frame.predict import Measured, Plan, Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
@@ -25,7 +25,7 @@ SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
 
 
 @dataclass(frozen=True, slots=True)
-class Vial:
+class TargetVial:
     """One wanted figure of a recipe."""
 
     figure: str
@@ -46,7 +46,7 @@ class Vial:
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class PieceLine:
     """One piece of a recipe in words."""
 
     number: int
@@ -64,8 +64,8 @@ class Card:
     number: int
     is_ok: bool
     prediction: Prediction
-    vials: list[Vial]
-    lines: list[Line]
+    vials: list[TargetVial]
+    lines: list[PieceLine]
     added: str
     cuts: int
     price: str
@@ -124,7 +124,7 @@ def card(
     shown: Shown,
     reason: str = "",
 ) -> Card:
-    prediction = predict(Plan(frame=outline, measured=measured, pieces=pieces_of(recipe)))
+    prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces_of(recipe)))
     gap = recipe.get("gap_g")
     told = (
         "" if gap is not None and gap < 0.05 else "the search was cut short: better ones may exist"
@@ -163,7 +163,7 @@ def vials(
     outline: Outline,
     shown: Shown,
     before: Body,
-) -> list[Vial]:
+) -> list[TargetVial]:
     """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
     found = []
     for name, goal in wanted.items():
@@ -174,7 +174,7 @@ def vials(
         axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
         label = FIGURES[name].title
         found.append(
-            Vial(
+            TargetVial(
                 name,
                 label,
                 value,
@@ -191,13 +191,13 @@ def vials(
     return found
 
 
-def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> Line:
+def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine:
     off = piece.mass_g < 0
     name = (piece.site or piece.name(outline)) if off else piece.name(outline)
     made_of = [f"{piece.layers} layers"] if (piece.layers or 1) > 1 else []
     if piece.material and not off:
         made_of.append(piece.material)
-    return Line(
+    return PieceLine(
         number, name, piece.where(shown), share_text("mass_g", piece.mass_g, shown),
         " · ".join(made_of), off,
     )  # fmt: skip
@@ -248,7 +248,7 @@ _COMPARED = (
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class WayOut:
     """Something that would open an unreachable wish, with what its button changes."""
 
     index: int
@@ -257,29 +257,31 @@ class Way:
     caution: str = ""
 
 
-def ways(answer: Mapping[str, Any]) -> Iterator[Way]:
+def ways(answer: Mapping[str, Any]) -> Iterator[WayOut]:
     for i, opening in enumerate(answer.get("openings", [])):
-        yield Way(
+        yield WayOut(
             i, opening["text"], opening["kind"], GUARD if opening["kind"] == "last-resort" else ""
         )
 
 
 @dataclass(frozen=True, slots=True)
-class Begun:
+class ShownPattern:
     """A starting pattern as the Advice page shows it."""
 
     key: str
     name: str
     prediction: Prediction
-    lines: list[Line]
+    lines: list[PieceLine]
     changes: list[tuple[str, str, str]]
     serves: tuple[str, ...]
     rails: tuple[str, ...]
 
 
-def begun(one: advice.Begun, outline: Outline, measured: Measured, shown: Shown) -> Begun:
+def begun(
+    one: advice.TriedPattern, outline: Outline, measured: Measured, shown: Shown
+) -> ShownPattern:
     """A pattern with its drawing, its pieces, and what it changes."""
-    prediction = predict(Plan(frame=outline, measured=measured, pieces=one.pieces))
+    prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=one.pieces))
     length = "pt" if shown.balance == "pt" else shown.length
     changes = [
         ("mass", share_text("mass_g", one.mass_g, shown), shown.mass),
@@ -289,4 +291,4 @@ def begun(one: advice.Begun, outline: Outline, measured: Measured, shown: Shown)
         ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
     ]
     lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]
-    return Begun(one.key, one.name, prediction, lines, changes, one.serves, one.rails)
+    return ShownPattern(one.key, one.name, prediction, lines, changes, one.serves, one.rails)

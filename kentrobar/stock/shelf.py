@@ -11,8 +11,7 @@ from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.recipes import usual as kit
-from kentrobar.core.recipes.brief import Material as CoreMaterial
-from kentrobar.core.recipes.brief import Putty, Tape
+from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 
 from .models import CUT, Kind, Material
 
@@ -46,7 +45,7 @@ def rolls(names: Collection[str]) -> dict[str, PerLength]:
     return {one.name: known for one in found if one.is_cut and (known := one.per_length())}
 
 
-def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMaterial]:
+def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[RecipeMaterial]:
     """Everything on the shelf that a recipe can use: tapes as weighed here, what is dosed into a
     handle."""
     return [
@@ -58,7 +57,7 @@ def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[CoreMa
 
 def _core(
     material: Material, step_mm: float, least_mm: float, max_layers: int
-) -> CoreMaterial | None:
+) -> RecipeMaterial | None:
     if material.test_only:
         return None
     price = material.price_per_g or 0.0

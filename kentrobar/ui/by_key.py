@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 
-class Told:
+class ByKey:
     """A template looks a name up as a key first and as an attribute after that failed. Answered as
     a key, a board of twelve pieces is drawn a tenth sooner."""
 

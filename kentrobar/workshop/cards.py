@@ -15,8 +15,7 @@ from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.frame.predict import Measured, predict
-from kentrobar.core.frame.predict import Plan as CorePlan
+from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
@@ -54,7 +53,7 @@ def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
     after, is_read = _after(frame, sheet)
     return {
         "plan": dump_plan(
-            CorePlan(frame=frame.outline(), measured=state.measured, pieces=sheet.core_pieces())
+            LadenFrame(frame=frame.outline(), measured=state.measured, pieces=sheet.core_pieces())
         ),
         "name": str(frame),
         "maker": frame.maker,

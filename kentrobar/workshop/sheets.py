@@ -21,11 +21,9 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core import units
-from kentrobar.core.bench.sheet import CutLine, Step, Use, bench_sheet
-from kentrobar.core.bench.sheet import Sheet as CoreSheet
+from kentrobar.core.bench.sheet import BenchSheet, CutLine, SheetStep, ShelfUse, bench_sheet
 from kentrobar.core.errors import Unreadable
-from kentrobar.core.frame.predict import Plan as CorePlan
-from kentrobar.core.frame.predict import predict
+from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
 from kentrobar.core.units import Shown, show_length
@@ -48,7 +46,7 @@ PAPER_MM = 250.0
 class ShownStep:
     """A step as the page shows it."""
 
-    step: Step
+    step: SheetStep
     number: int
     done_at: Any
     place: list[tuple[str, str]]
@@ -155,7 +153,7 @@ def drawing(request: Request, pk: int) -> HttpResponse:
     """The plan's drawing as an SVG file of its own."""
     plan = _plan(pk)
     state, outline = plan.state(), plan.frame.outline()
-    prediction = predict(CorePlan(frame=outline, measured=state.measured, pieces=state.pieces))
+    prediction = predict(LadenFrame(frame=outline, measured=state.measured, pieces=state.pieces))
     context = {
         "outline": outline, "shown": request.shown, "prediction": prediction, "plan": plan,
         "axis": request.shown.axis_mm(outline.kind),
@@ -227,7 +225,7 @@ def drawn_up(plan: Plan) -> Sheet:
     return sheet
 
 
-def _core(plan: Plan, sheet: Sheet) -> CoreSheet:
+def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
     row = Grommets.objects.filter(frame=plan.frame_id).first()
     over = carried(sheet)
     return bench_sheet(
@@ -268,7 +266,7 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "open": sum(one.done_at is None for one in steps),
         "totals": [_total(use, known.get(use.material)) for use in core.uses],
         "prediction": predict(
-            CorePlan(frame=outline, measured=measured, pieces=sheet.core_pieces())
+            LadenFrame(frame=outline, measured=measured, pieces=sheet.core_pieces())
         ),
         "axis": shown.axis_mm(outline.kind),
         "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
@@ -323,7 +321,7 @@ class Total:
     is_short: bool
 
 
-def _total(use: Use, material: Material | None) -> Total:
+def _total(use: ShelfUse, material: Material | None) -> Total:
     is_short = material is not None and material.lacks(use.amount)
     stays = material.left - use.amount if material and material.is_counted else None
     return Total(use.material, use.amount, use.unit, stays, is_short)
@@ -359,7 +357,7 @@ class RimStrip:
     ticks: list[int]
 
 
-def _rim(steps: Sequence[Step]) -> list[RimStrip]:
+def _rim(steps: Sequence[SheetStep]) -> list[RimStrip]:
     """Marks of all strips of one line on common paper strips, each ``PAPER_MM`` long."""
     by_line: dict[str, list[tuple[float, str]]] = {}
     for step in steps:

@@ -36,7 +36,7 @@ from kentrobar.plans.board import figure_text, share_text
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
-from kentrobar.recipes.shown import Line, line
+from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import CUT, Material, Weighing
@@ -180,7 +180,7 @@ class Judged:
     compared: Compared
     vials: list[ShownResidual]
     rest: Rest | None
-    lines: list[Line]
+    lines: list[PieceLine]
 
 
 @require_GET
@@ -319,7 +319,7 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
         checked(plan.frame),
     )
     left = _rest(plan, trial, shown)
-    lines: list[Line] = []
+    lines: list[PieceLine] = []
     if left and left.answer.recipes:
         lines = [
             line(i, piece, outline, shown)

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from uncertainties import ufloat
 
-from kentrobar.core.frame.predict import Measured, Plan, as_it_is, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, as_it_is, predict
 from kentrobar.core.geometry.outline import Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import KGCM2, NOTHING, Body
@@ -130,7 +130,7 @@ def test_handle_mass_raises_swing_weight_least_at_the_axis_and_lowers_balance():
 
     assert 0 < added(100) < added(60) < added(20)
     assert 0 < added(100) < added(140)
-    plan = Plan(frame=TERN, measured=READ, pieces=(Plug(mass_g=10, from_mm=5, to_mm=30),))
+    plan = LadenFrame(frame=TERN, measured=READ, pieces=(Plug(mass_g=10, from_mm=5, to_mm=30),))
     done = predict(plan)
     assert done.after.swing(100) > done.before.swing(100)
     assert done.after.balance < done.before.balance
@@ -152,13 +152,13 @@ def test_uncertainty_goes_through_the_same_sums():
     measured = Measured(
         mass_g=ufloat(300, 0.5), balance_mm=ufloat(320, 1.0), swing_kgcm2=300.0, axis_mm=100
     )
-    plan = Plan(frame=TERN, measured=measured, pieces=(Point(mass_g=10, x_mm=680),))
+    plan = LadenFrame(frame=TERN, measured=measured, pieces=(Point(mass_g=10, x_mm=680),))
     after = predict(plan).after
     by_mass = (320 - after.balance.nominal_value) / 310 * 0.5
     by_balance = 300 / 310 * 1.0
     assert after.mass.std_dev == pytest.approx(0.5)
     assert after.balance.std_dev == pytest.approx(math.hypot(by_mass, by_balance))
-    plain = Plan(
+    plain = LadenFrame(
         frame=TERN,
         measured=Measured(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100),
         pieces=plan.pieces,
@@ -173,7 +173,7 @@ def test_what_a_roll_leaves_open_goes_through_all_cut_off_it():
     roll, exact = PerLength(0.02, 0.001, 1), PerLength(0.02, 0.0, 9)
 
     def u(pieces, **rolls) -> float:
-        plan = Plan(frame=TERN, measured=READ, pieces=tuple(pieces), rolls=rolls)
+        plan = LadenFrame(frame=TERN, measured=READ, pieces=tuple(pieces), rolls=rolls)
         after = predict(plan).after
         assert nominal(after.mass) == pytest.approx(predict(replace(plan, rolls=None)).after.mass)
         return after.mass.std_dev
@@ -215,14 +215,14 @@ def test_figures_read_before_and_after_a_fitting_are_brought_to_one_time(bench, 
 def test_shares_add_up_to_the_change(bench):
     outline, pieces = bench
     measured = READ if isinstance(outline, Racket) else PADDLE_READ
-    done = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces)))
+    done = predict(LadenFrame(frame=outline, measured=measured, pieces=tuple(pieces)))
     for spec in (lambda b: b.mass, lambda b: b.swing(100), lambda b: b.twist):
         change = spec(done.after) - spec(done.before)
         assert sum(spec(share.body) for share in done.shares) == pytest.approx(
             change, rel=1e-6, abs=1e-3
         )
     last = done.shares[-1]
-    without = predict(Plan(frame=outline, measured=measured, pieces=tuple(pieces[:-1]))).after
+    without = predict(LadenFrame(frame=outline, measured=measured, pieces=tuple(pieces[:-1]))).after
     assert last.balance_mm == pytest.approx(done.after.balance - without.balance, abs=1e-6)
 
 
@@ -236,7 +236,7 @@ def test_a_sleeve_is_a_ring_and_not_a_rod():
 def test_the_frame_worked_by_hand_in_the_docs():
     heron = Measured(mass_g=300, balance_mm=320, swing_kgcm2=300, axis_mm=100)
     pieces = (Point(mass_g=2, x_mm=680), Plug(mass_g=6, from_mm=5, to_mm=35))
-    done = predict(Plan(frame=TERN, measured=heron, pieces=pieces))
+    done = predict(LadenFrame(frame=TERN, measured=heron, pieces=pieces))
     assert (done.before.moment, done.before.second) == (96_000, 46_200_000)
     assert (done.after.mass, done.after.moment, done.after.second) == (308, 97_480, 47_127_650)
     assert done.after.balance == pytest.approx(316.49, abs=0.005)

@@ -9,7 +9,7 @@ import pytest
 from kentrobar.core.bench.sheet import OnShelf, bench_sheet
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.notices import notices
-from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.tables import read, write
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.numbers import nominal, uncertainty
@@ -117,7 +117,7 @@ def test_a_part_placed_roughly_leaves_its_moment_open():
 
 
 def notices_of(*pieces):
-    plan = Plan(frame=TERN, measured=READ, pieces=pieces)
+    plan = LadenFrame(frame=TERN, measured=READ, pieces=pieces)
     return {one.code: one for one in notices(plan, predict(plan))}
 
 

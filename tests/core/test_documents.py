@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 
 from kentrobar.core.errors import Fault
-from kentrobar.core.frame.predict import Plan
+from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.geometry.outline import Racket
 from kentrobar.core.io.plans import dump_plan, load_plan, plan_of, prediction_document
 
@@ -41,7 +41,7 @@ def test_the_figures_it_must_reproduce(case):
 def test_a_plan_written_and_read_is_the_same_plan(bench):
     outline, pieces = bench
     measured = READ if isinstance(outline, Racket) else PADDLE_READ
-    plan = Plan(frame=outline, measured=measured, pieces=tuple(pieces))
+    plan = LadenFrame(frame=outline, measured=measured, pieces=tuple(pieces))
     try:
         assert load_plan(json.dumps(dump_plan(plan))) == plan
     except Fault as fault:

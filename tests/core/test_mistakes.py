@@ -12,7 +12,7 @@ import pytest
 
 from kentrobar.core import quantities
 from kentrobar.core.bench.trial import Fitted, compare
-from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.pieces.kinds import body_of
@@ -169,7 +169,9 @@ def test_what_a_plan_leaves_open_is_what_happens_over_many_benches():
         ),
         Strip(mass_g=0.02 * 70, clock=12, length_mm=70, line="edge", material="tape", layers=1),
     )
-    after = predict(Plan(frame=TERN, measured=READ, pieces=pieces, rolls={"tape": known})).after
+    after = predict(
+        LadenFrame(frame=TERN, measured=READ, pieces=pieces, rolls={"tape": known})
+    ).after
     rng = random.Random(11)
     spread = []
     for _ in range(3000):

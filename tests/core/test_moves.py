@@ -6,7 +6,7 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from kentrobar.core.frame.predict import Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.frame.targets import Target, Targets, level
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.cautions import LEAD_AT_THE_HAND
@@ -121,7 +121,7 @@ def test_a_level_is_level_within_its_tolerance_and_its_bubble_keeps_its_side(off
 
 
 def test_a_swing_target_is_judged_about_its_own_axis():
-    after = predict(Plan(frame=TERN, measured=READ, pieces=(SIDES,))).after
+    after = predict(LadenFrame(frame=TERN, measured=READ, pieces=(SIDES,))).after
     target = Target(after.swing(101.6) / 1e5, 1, 101.6)
     assert level("swing_kgcm2", READ.body(), after, target, 50).off == pytest.approx(0)
     stored = Targets(swing_kgcm2=target).dump()

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from kentrobar.core.cli import main
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.condition import shifted
-from kentrobar.core.frame.predict import Measured, Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.plans import dump_frame, dump_measured
 from kentrobar.core.io.recipes import brief_of, match_document, recipes_document
 from kentrobar.core.numbers import nominal, ufloat
@@ -121,7 +121,7 @@ def test_every_recipe_does_what_it_claims_when_predicted():
     answer = solve(brief(goals, (*SITES, THROAT)))
     assert len(answer.recipes) == 3
     for recipe in answer.recipes:
-        after = predict(Plan(frame=TERN, measured=READ, pieces=recipe.pieces)).after
+        after = predict(LadenFrame(frame=TERN, measured=READ, pieces=recipe.pieces)).after
         assert nominal(after.mass) == pytest.approx(recipe.after.mass)
         assert nominal(after.swing(100)) == pytest.approx(recipe.after.swing(100))
         assert recipe.misses["swing_kgcm2"] == pytest.approx(nominal(after.swing_kgcm2(100)) - 325)
@@ -283,7 +283,8 @@ def test_what_would_open_it_does_open_it(goals, more, kinds):
     assert [opening.kind for opening in openings] == kinds
     opening = openings[0]
     after = plain_figures(
-        predict(Plan(frame=TERN, measured=READ, pieces=opening.recipe.pieces)).after, READ.axis_mm
+        predict(LadenFrame(frame=TERN, measured=READ, pieces=opening.recipe.pieces)).after,
+        READ.axis_mm,
     )
     if opening.kind == "target":
         assert opening.name == "within reach"

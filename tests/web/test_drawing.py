@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from kentrobar.core.frame.predict import Plan, predict
+from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.frame.targets import Target, level
 from kentrobar.core.geometry.outline import Racket
 from kentrobar.core.pieces.plug import Plug
@@ -32,7 +32,7 @@ PIECES = (
 
 
 def drawn(pieces=PIECES, outline=TERN, read=READ, shown=None, pick=None):
-    plan = Plan(frame=outline, measured=read, pieces=tuple(pieces))
+    plan = LadenFrame(frame=outline, measured=read, pieces=tuple(pieces))
     return bench(outline, shown or Shown(), predict(plan), 100, pick)
 
 

@@ -37,7 +37,7 @@ class CutLine:
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
+class ShelfUse:
     """What a plan takes off the shelf of one material: mm of tape, cm² of a sheet, grams of what is
     dosed, pieces."""
 
@@ -47,7 +47,7 @@ class Use:
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class SheetStep:
     """One step of the work.
 
     Attributes:
@@ -69,10 +69,10 @@ class Step:
 
 
 @dataclass(frozen=True, slots=True)
-class Sheet:
+class BenchSheet:
     cuts: tuple[CutLine, ...]
-    uses: tuple[Use, ...]
-    steps: tuple[Step, ...]
+    uses: tuple[ShelfUse, ...]
+    steps: tuple[SheetStep, ...]
 
     @property
     def minutes(self) -> float:
@@ -90,7 +90,7 @@ def bench_sheet(
     grommets: Sequence[float] = (),
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
-) -> Sheet:
+) -> BenchSheet:
     """
     Args:
         pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by
@@ -101,7 +101,7 @@ def bench_sheet(
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
     """
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
-    return Sheet(
+    return BenchSheet(
         tuple(_cuts(numbered, shelf)),
         tuple(uses([piece for _, piece in numbered], shelf)),
         tuple(_steps(outline, pieces, numbered, shelf, grommets, leaves_out)),
@@ -145,7 +145,7 @@ def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]
         )
 
 
-def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Use]:
+def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[ShelfUse]:
     """What these pieces take off the shelf."""
     amounts: dict[tuple[str, str], float] = {}
     for piece in pieces:
@@ -166,7 +166,7 @@ def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Use]
             key, amount = (piece.material, "pieces"), 1.0
         amounts[key] = amounts.get(key, 0.0) + amount
     for (material, unit), amount in amounts.items():
-        yield Use(material, amount, unit)
+        yield ShelfUse(material, amount, unit)
 
 
 # --- the order of work ----------------------------------------------------------------------------
@@ -179,8 +179,8 @@ def _steps(
     shelf: Mapping[str, OnShelf],
     grommets: Sequence[float],
     leaves_out: Sequence[Piece],
-) -> Iterator[Step]:
-    yield Step(
+) -> Iterator[SheetStep]:
+    yield SheetStep(
         "look",
         "Look the frame over",
         (
@@ -194,7 +194,7 @@ def _steps(
         minutes=3,
     )
     for i, piece in enumerate(leaves_out, 1):
-        yield Step(
+        yield SheetStep(
             f"out-{i}",
             f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g",
             ("It was fitted before, and this plan has it no more.",),
@@ -205,7 +205,7 @@ def _steps(
     for number, piece in enumerate(pieces, 1):
         if number not in new:
             what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
-            yield Step(
+            yield SheetStep(
                 f"piece-{number}",
                 what,
                 ("It was fitted before: leave it.",),
@@ -225,7 +225,7 @@ def _steps(
             yield _step(f"piece-{number}", number, piece.put_on(at))
     waits = max((stuff.cure_hours for stuff in _used(numbered, shelf)), default=0)
     if waits:
-        yield Step(
+        yield SheetStep(
             "cure",
             f"Let it cure for {waits} hours",
             ("The handle up, so that it settles in the butt.",),
@@ -233,7 +233,7 @@ def _steps(
             minutes=1,
             wait_hours=waits,
         )
-    yield Step(
+    yield SheetStep(
         "weigh",
         "Weigh it and read again",
         (
@@ -254,7 +254,7 @@ def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
     ]
 
 
-def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Step]:
+def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[SheetStep]:
     has_lead = any(is_lead(piece.material) for piece in taped)
     off_sheets = tuple(
         f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to"
@@ -262,14 +262,14 @@ def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[
         for name in dict.fromkeys(piece.material for piece in taped)
         if (stuff := shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
     )
-    yield Step(
+    yield SheetStep(
         "clean",
         "Clean where tape will lie",
         ("Alcohol on a rag, wipe dry, touch it no more.",),
         (cautions.SOLVENT,),
         minutes=3,
     )
-    yield Step(
+    yield SheetStep(
         "cut",
         "Cut the strips of the list",
         (
@@ -282,5 +282,5 @@ def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[
     )
 
 
-def _step(key: str, number: int, task: Task) -> Step:
-    return Step(key, task.title, task.lines, task.cautions, number, task.place, task.minutes)
+def _step(key: str, number: int, task: Task) -> SheetStep:
+    return SheetStep(key, task.title, task.lines, task.cautions, number, task.place, task.minutes)

@@ -15,7 +15,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.piece import Piece, piece_faults
 
 from .plausibility import measured_faults
-from .predict import Measured, Plan, Prediction
+from .predict import LadenFrame, Measured, Prediction
 from .predict import predict as predict_plan
 
 
@@ -60,6 +60,6 @@ def predict(frame: Frame, pieces: Iterable[Piece]) -> Prediction:
         for name, reason in piece_faults(piece, frame.outline):
             raise Fault(f"pieces[{i}].{name}", reason)
     try:
-        return predict_plan(Plan(frame=frame.outline, measured=frame.measured, pieces=put_on))
+        return predict_plan(LadenFrame(frame=frame.outline, measured=frame.measured, pieces=put_on))
     except ValueError as error:
         raise Fault("pieces", str(error)) from None

@@ -9,7 +9,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.units import fixed
 
 from .plausibility import doubts
-from .predict import Plan, Prediction
+from .predict import LadenFrame, Prediction
 
 OFF_CENTRE_MM = 0.05
 
@@ -23,7 +23,7 @@ class Notice:
     piece: int | None = None
 
 
-def notices(plan: Plan, prediction: Prediction, axis: float | None = None) -> list[Notice]:
+def notices(plan: LadenFrame, prediction: Prediction, axis: float | None = None) -> list[Notice]:
     """All notices of a plan, the general ones first.
 
     Args:
@@ -33,7 +33,7 @@ def notices(plan: Plan, prediction: Prediction, axis: float | None = None) -> li
     return [*_of_the_frame(plan, prediction), *_of_pieces(plan, prediction, axis)]
 
 
-def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
+def _of_the_frame(plan: LadenFrame, prediction: Prediction) -> Iterator[Notice]:
     for doubt in doubts(plan.measured, plan.frame):
         yield Notice(f"{doubt.severity}-{doubt.field.split('_')[0]}", doubt.text)
     if plan.measured.twist_kgcm2 is None:
@@ -52,7 +52,7 @@ def _of_the_frame(plan: Plan, prediction: Prediction) -> Iterator[Notice]:
         )
 
 
-def _of_pieces(plan: Plan, prediction: Prediction, axis: float) -> Iterator[Notice]:
+def _of_pieces(plan: LadenFrame, prediction: Prediction, axis: float) -> Iterator[Notice]:
     for i, (piece, share) in enumerate(zip(plan.pieces, prediction.shares, strict=True)):
         for _, reason in piece.faults(plan.frame):
             # An outline measured again can leave a piece of an older plan behind.

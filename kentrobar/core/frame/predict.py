@@ -76,7 +76,7 @@ def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Plan:
+class LadenFrame:
     """A frame, its figures as read, and what is to be put on or taken off.
 
     ``rolls`` is what is known of each tape, by name: then masses carry what rolls and hands leave
@@ -111,7 +111,7 @@ class Prediction:
         return sum((share.body for share in self.shares), NOTHING)
 
 
-def predict(plan: Plan) -> Prediction:
+def predict(plan: LadenFrame) -> Prediction:
     """Add every piece to the frame.
 
     Raises:

@@ -15,8 +15,8 @@ from typing import Literal
 
 from .curve import EllipticArc, Path, Segment, Side
 
-Line = Literal["edge", "face", "inner"]
-LINES: tuple[Line, ...] = ("edge", "face", "inner")
+RimLine = Literal["edge", "face", "inner"]
+LINES: tuple[RimLine, ...] = ("edge", "face", "inner")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,10 +63,10 @@ class Racket:
         if self.handle_radius_mm * 2 > self.width_mm:
             yield "handle_radius_mm", "the handle is wider than the hoop"
 
-    def path(self, line: Line) -> Path:
+    def path(self, line: RimLine) -> Path:
         return _racket_path(self, line)
 
-    def hoop_axes(self, line: Line) -> tuple[float, float, float]:
+    def hoop_axes(self, line: RimLine) -> tuple[float, float, float]:
         """Semi-axes towards the tip, towards the hand and across, mm, of the path on ``line``."""
         inset = inset_mm(self, line)
         return (
@@ -130,7 +130,7 @@ class Paddle:
         if self.handle_radius_mm * 2 > self.width_mm:
             yield "handle_radius_mm", "the handle is wider than the face"
 
-    def path(self, line: Line) -> Path:
+    def path(self, line: RimLine) -> Path:
         return _paddle_path(self, line)
 
 
@@ -158,13 +158,13 @@ def _size_faults(outline: Outline) -> Iterator[tuple[str, str]]:
             yield field.name, f"{size:g} is outside 0…{LONGEST_MM:g}"
 
 
-def inset_mm(outline: Outline, line: Line) -> float:
+def inset_mm(outline: Outline, line: RimLine) -> float:
     """How far inside the outer edge a line of tape runs."""
     return {"edge": 0.0, "face": outline.rim_mm / 2, "inner": outline.rim_mm}[line]
 
 
 @lru_cache(maxsize=512)
-def _racket_path(racket: Racket, line: Line) -> Path:
+def _racket_path(racket: Racket, line: RimLine) -> Path:
     up, down, across = racket.hoop_axes(line)
     quarter = math.pi / 2
     axes = (up, down, down, up)
@@ -178,7 +178,7 @@ def _racket_path(racket: Racket, line: Line) -> Path:
 
 
 @lru_cache(maxsize=512)
-def _paddle_path(paddle: Paddle, line: Line) -> Path:
+def _paddle_path(paddle: Paddle, line: RimLine) -> Path:
     inset = inset_mm(paddle, line)
     top, bottom = paddle.length_mm - inset, paddle.handle_mm + inset
     half = paddle.width_mm / 2 - inset

@@ -15,7 +15,7 @@ from pydantic import Tag, TypeAdapter
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
-from kentrobar.core.frame.predict import Measured, Plan, Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
 from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
 from kentrobar.core.numbers import Given, WithU, nominal, ufloat
@@ -30,15 +30,15 @@ PREDICTION_FORMAT = "kentrobar-prediction/1"
 # --- reading -------------------------------------------------------------------------------------
 
 
-def load_plan(text: str | bytes) -> Plan:
+def load_plan(text: str | bytes) -> LadenFrame:
     """Parse a ``kentrobar-plan/1`` text. Raises Fault."""
     return plan_of(load_json(text))
 
 
-def plan_of(value: Any) -> Plan:
+def plan_of(value: Any) -> LadenFrame:
     """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
     document = parse(_PLAN, value, PLAN_TABLES)
-    plan = Plan(
+    plan = LadenFrame(
         frame=document.frame,
         measured=measured_of(document.measured),
         pieces=tuple(document.pieces),
@@ -48,7 +48,7 @@ def plan_of(value: Any) -> Plan:
     return plan
 
 
-def plan_faults(plan: Plan) -> Iterator[tuple[str, str]]:
+def plan_faults(plan: LadenFrame) -> Iterator[tuple[str, str]]:
     """(path, reason) of everything that cannot be in a plan whose structure is right."""
     for name, reason in plan.frame.faults():
         yield f"frame.{name}", reason
@@ -149,7 +149,7 @@ def dump_measured(measured: Measured) -> dict[str, Any]:
     return dumped
 
 
-def dump_plan(plan: Plan) -> dict[str, Any]:
+def dump_plan(plan: LadenFrame) -> dict[str, Any]:
     """A plan as a ``kentrobar-plan/1`` document; ``plan_of`` gives the same plan back."""
     return {
         "format": PLAN_FORMAT,
@@ -159,7 +159,7 @@ def dump_plan(plan: Plan) -> dict[str, Any]:
     }
 
 
-def prediction_document(plan: Plan) -> dict[str, Any]:
+def prediction_document(plan: LadenFrame) -> dict[str, Any]:
     """What ``predict`` prints: a ``kentrobar-prediction/1`` document."""
     prediction = predict(plan)
     return {
@@ -174,7 +174,7 @@ def prediction_document(plan: Plan) -> dict[str, Any]:
     }
 
 
-def _specs(body: Body, plan: Plan) -> dict[str, Any]:
+def _specs(body: Body, plan: LadenFrame) -> dict[str, Any]:
     axis = plan.measured.axis_mm
     # An unmeasured twist weight stays unknown after the pieces too; the notices tell the change.
     twist = None if plan.measured.twist_kgcm2 is None else body.twist_kgcm2
@@ -188,7 +188,7 @@ def _specs(body: Body, plan: Plan) -> dict[str, Any]:
     }
 
 
-def _shares(prediction: Prediction, plan: Plan) -> list[dict[str, Any]]:
+def _shares(prediction: Prediction, plan: LadenFrame) -> list[dict[str, Any]]:
     axis = plan.measured.axis_mm
     return [
         {

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True)
-class Material:
+class KnownMaterial:
     """``toxicity`` runs from 0 to 1, which is lead."""
 
     name: str
@@ -17,11 +17,11 @@ class Material:
 
 
 TAPES = (
-    Material("lead-free tape, 6 mm", 0.0098, 0.45),
-    Material("tungsten tape, 12 mm", 0.0236, 0.90, 0.05),
-    Material("copper tape, 6 mm", 0.0049, 0.30, 0.05),
-    Material("lead tape, 6 mm", 0.0104, 0.20, 1.0),
-    Material("lead tape, 12 mm", 0.0210, 0.18, 1.0),
+    KnownMaterial("lead-free tape, 6 mm", 0.0098, 0.45),
+    KnownMaterial("tungsten tape, 12 mm", 0.0236, 0.90, 0.05),
+    KnownMaterial("copper tape, 6 mm", 0.0049, 0.30, 0.05),
+    KnownMaterial("lead tape, 6 mm", 0.0104, 0.20, 1.0),
+    KnownMaterial("lead tape, 12 mm", 0.0210, 0.18, 1.0),
 )
 PUTTY_PRICE_PER_G = 0.05
 HANDLE = ("putty", "silicone", "lead-free tape, 6 mm", "lead tape, 6 mm", "cotton")

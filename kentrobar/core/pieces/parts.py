@@ -17,8 +17,8 @@ from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 
-Condition = Literal["bare", "strung", "as-played"]
-CONDITIONS: tuple[Condition, ...] = ("bare", "strung", "as-played")
+ConditionKey = Literal["bare", "strung", "as-played"]
+CONDITIONS: tuple[ConditionKey, ...] = ("bare", "strung", "as-played")
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +31,7 @@ class PartKind:
 
     label: str
     grams: tuple[float, float, float]
-    on_from: Condition
+    on_from: ConditionKey
     place_u_mm: float
     frames: tuple[str, ...] = ("racket", "paddle")
 

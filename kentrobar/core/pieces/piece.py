@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
-from kentrobar.core.geometry.outline import Line, Outline
+from kentrobar.core.geometry.outline import Outline, RimLine
 from kentrobar.core.units import Shown, show_length
 
 from . import cautions
@@ -297,7 +297,7 @@ def piece_faults(piece: Piece, outline: Outline) -> Faults:
     yield from piece.faults(outline)
 
 
-LINE_WORDS: dict[Line, str] = {"edge": "on the edge", "face": "both faces", "inner": "inside"}
+LINE_WORDS: dict[RimLine, str] = {"edge": "on the edge", "face": "both faces", "inner": "inside"}
 
 
 def within(x: float, low: float, high: float) -> float:

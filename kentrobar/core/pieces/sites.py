@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kentrobar.core.geometry.outline import Line, Outline, Racket
+from kentrobar.core.geometry.outline import Outline, Racket, RimLine
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +21,7 @@ class UsualSite:
     name: str
     clock: float
     mirror: bool
-    line: Line
+    line: RimLine
     first_mm: float
     share: float
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self, assert_never
 
-from kentrobar.core.geometry.outline import LINES, Line, Outline, Racket
+from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
 
 from . import cautions
@@ -41,7 +41,7 @@ class Strip(Piece):
 
     clock: float
     length_mm: float
-    line: Line = "face"
+    line: RimLine = "face"
     mirror: bool = False
     kind: Literal["strip"] = "strip"
 

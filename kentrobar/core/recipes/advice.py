@@ -59,7 +59,7 @@ PATTERNS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class PlayerWord:
     """What a player says.
 
     Attributes:
@@ -84,7 +84,7 @@ class Wish:
 WISHES = {
     wish.key: wish
     for wish in (
-        Wish(
+        PlayerWord(
             "light",
             "Feels light",
             "The ball pushes the frame back: mass and swing weight are low for this swing.",
@@ -93,7 +93,7 @@ WISHES = {
             racket=("sides-handle", "sides", "tip-butt"),
             paddle=("sides-handle", "low-corners", "sides"),
         ),
-        Wish(
+        PlayerWord(
             "twists",
             "Twists in my hand on returns",
             "Balls off the centre line turn the frame: twist weight is low.",
@@ -103,7 +103,7 @@ WISHES = {
             racket=("sides", "sides-handle"),
             paddle=("sides", "low-corners"),
         ),
-        Wish(
+        PlayerWord(
             "depth",
             "No depth on serve",
             "Little comes back at the end of the swing: swing weight is low.",
@@ -112,7 +112,7 @@ WISHES = {
             racket=("tip", "shoulders", "sides"),
             paddle=("high-corners", "tip"),
         ),
-        Wish(
+        PlayerWord(
             "slow",
             "Slow at the net",
             "The head lags: swing weight or balance is high for the hand. Mass at the hand moves"
@@ -122,7 +122,7 @@ WISHES = {
             racket=("handle",),
             paddle=("handle",),
         ),
-        Wish(
+        PlayerWord(
             "arm",
             "Sore arm",
             "A frame that is knocked about sends the shock on: a little more mass, near the hand"
@@ -133,14 +133,14 @@ WISHES = {
             racket=("sides-handle", "handle", "throat"),
             paddle=("sides-handle", "low-corners"),
         ),
-        Wish(
+        PlayerWord(
             "unlike",
             "Unlike my other frame",
             "Frames of one model differ by 7 g and 7 mm. Measure both, then make them meet.",
             "Mass comes off hardly at all: the lighter one follows the heavier.",
             like="other",
         ),
-        Wish(
+        PlayerWord(
             "old",
             "Like my old frame",
             "The old frame's figures are the target, not its model's name.",
@@ -187,7 +187,7 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
-class Begun:
+class TriedPattern:
     """A pattern laid on this frame: what it changes, and what speaks for caution."""
 
     key: str
@@ -208,14 +208,14 @@ class Advice:
     """``against`` names wishes that pull a figure both ways; ``changes`` what is left of the
     others."""
 
-    wishes: tuple[Wish, ...]
+    wishes: tuple[PlayerWord, ...]
     changes: tuple[Change, ...]
     against: tuple[str, ...]
-    patterns: tuple[Begun, ...]
+    patterns: tuple[TriedPattern, ...]
     rails: tuple[str, ...]
 
     @property
-    def likes(self) -> tuple[Wish, ...]:
+    def likes(self) -> tuple[PlayerWord, ...]:
         return tuple(wish for wish in self.wishes if wish.like)
 
 
@@ -247,7 +247,7 @@ def advise(
     return Advice(wishes, tuple(changes), tuple(_against(wishes)), patterns, rails)
 
 
-def _changes(wishes: Sequence[Wish], kind: str) -> Iterator[Change]:
+def _changes(wishes: Sequence[PlayerWord], kind: str) -> Iterator[Change]:
     """A first step for every figure that is pulled one way only."""
     steps = FIRST_STEP if kind == "racket" else FIRST_STEP_PADDLE
     for figure, step in steps.items():
@@ -265,7 +265,7 @@ def _changes(wishes: Sequence[Wish], kind: str) -> Iterator[Change]:
             yield Change(figure, 0.0, STEP_TOL[figure], kept)
 
 
-def _against(wishes: Sequence[Wish]) -> Iterator[str]:
+def _against(wishes: Sequence[PlayerWord]) -> Iterator[str]:
     """Wishes that pull one figure both ways, said as a choice."""
     for figure, label in ((one.key, one.label) for one in FIGURES.values()):
         up = [wish.says for wish in wishes if figure in wish.up]
@@ -278,7 +278,7 @@ def _against(wishes: Sequence[Wish]) -> Iterator[str]:
             )
 
 
-def _patterns(wishes: Sequence[Wish], kind: str) -> list[str]:
+def _patterns(wishes: Sequence[PlayerWord], kind: str) -> list[str]:
     """Patterns to begin with: those that serve most wishes first; all of the kind where none is
     asked."""
     of_kind = [key for key, pattern in PATTERNS.items() if getattr(pattern, kind)]
@@ -290,20 +290,20 @@ def _patterns(wishes: Sequence[Wish], kind: str) -> list[str]:
 
 def _begun(
     pattern: Pattern,
-    wishes: Sequence[Wish],
+    wishes: Sequence[PlayerWord],
     outline: Outline,
     body: Body,
     axis_mm: float,
     noticed: Noticed,
     is_played: bool,
-) -> Begun:
+) -> TriedPattern:
     sites = usual_sites(outline)
     grams: dict[str, float] = getattr(pattern, outline.kind)
     pieces = tuple(laid(sites[key], mass) for key, mass in grams.items())
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + put_on
     swing = put_on.swing_kgcm2(axis_mm)
-    return Begun(
+    return TriedPattern(
         pattern.key,
         pattern.name,
         pieces,
@@ -325,7 +325,7 @@ def _begun_rails(
     swing: float,
     noticed: Noticed,
     is_played: bool,
-    wishes: Sequence[Wish],
+    wishes: Sequence[PlayerWord],
 ) -> Iterator[str]:
     """What speaks for caution about one pattern on this frame."""
     heavy = HEAVY_G[outline.kind]
@@ -346,7 +346,7 @@ def _begun_rails(
         yield f"Raises swing weight by {swing:.1f} kg·cm²: slower still at the net."
 
 
-def _rails(wishes: Sequence[Wish], twist_known: bool) -> Iterator[str]:
+def _rails(wishes: Sequence[PlayerWord], twist_known: bool) -> Iterator[str]:
     """What holds whatever is tried."""
     yield "Try it with backing and paper tape first; one change at a time, then play."
     if any(wish.key == "arm" for wish in wishes):

@@ -8,7 +8,7 @@ from typing import Literal
 
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.geometry.outline import Line, Outline
+from kentrobar.core.geometry.outline import Outline, RimLine
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import Piece, piece_faults
 from kentrobar.core.pieces.plug import Plug
@@ -99,7 +99,7 @@ class StripSite:
     name: str
     clock: float
     max_length_mm: float
-    line: Line = "face"
+    line: RimLine = "face"
     mirror: bool = False
     keep_out_mm: list[tuple[float, float]] = field(default_factory=list)
     seen: bool = True
@@ -148,7 +148,7 @@ class PartSite:
 
 
 Site = StripSite | ThroatSite | PlugSite | PartSite
-Material = Tape | Putty
+RecipeMaterial = Tape | Putty
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -186,14 +186,14 @@ class Brief:
     frame: Outline
     measured: Measured
     targets: Goals
-    materials: tuple[Material, ...]
+    materials: tuple[RecipeMaterial, ...]
     sites: tuple[Site, ...]
     priority: Priority = "swing"
     recipes: int = 3
     max_added_g: float | None = None
     fitted: tuple[Piece, ...] = ()
     spare_sites: tuple[Site, ...] = ()
-    spare_materials: tuple[Material, ...] = ()
+    spare_materials: tuple[RecipeMaterial, ...] = ()
     spare_targets: Mapping[str, Goals] = field(default_factory=dict)
     weights: Weights = Weights()
 
@@ -274,7 +274,7 @@ def plain_body(measured: Measured) -> Body:
 
 
 def kit_faults(
-    materials: tuple[Material, ...], sites: tuple[Site, ...], frame: Outline
+    materials: tuple[RecipeMaterial, ...], sites: tuple[Site, ...], frame: Outline
 ) -> Iterator[tuple[str, str]]:
     """Faults of materials and sites on a frame."""
     for i, material in enumerate(materials):
@@ -311,7 +311,7 @@ def kit_faults(
         )
 
 
-def _choices(site: Site, material: Material) -> int:
+def _choices(site: Site, material: RecipeMaterial) -> int:
     """About how many ways there are to use a material at a site."""
     if isinstance(material, Putty):
         is_cavity = isinstance(site, PlugSite) and site.filling == "cavity"

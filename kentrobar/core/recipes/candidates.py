@@ -17,10 +17,10 @@ from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
 from .brief import (
     Brief,
-    Material,
     PartSite,
     PlugSite,
     Putty,
+    RecipeMaterial,
     Site,
     StripSite,
     Tape,
@@ -62,7 +62,7 @@ def candidates_of(brief: Brief) -> list[Candidate]:
 
 def candidates(
     frame: Outline,
-    materials: tuple[Material, ...],
+    materials: tuple[RecipeMaterial, ...],
     sites: tuple[Site, ...],
     fitted: Iterable[Piece] = (),
     weights: Weights = USUAL,
@@ -114,7 +114,7 @@ def beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
 
 
 def _ways(
-    frame: Outline, site: Site, material: Material
+    frame: Outline, site: Site, material: RecipeMaterial
 ) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
     """(pieces, cuts, length in mm) of every way to use a material at a site."""
     if isinstance(site, PlugSite):
@@ -128,7 +128,9 @@ def _ways(
                     yield pieces, cuts * layers, length
 
 
-def _inside(site: PlugSite, material: Material) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
+def _inside(
+    site: PlugSite, material: RecipeMaterial
+) -> Iterator[tuple[tuple[Piece, ...], int, float]]:
     if isinstance(material, Putty) and site.filling == "cavity":
         doses = [
             (count * material.step_g, 0)

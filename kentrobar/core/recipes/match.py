@@ -22,9 +22,9 @@ from .brief import (
     Brief,
     Goal,
     Goals,
-    Material,
     PartSite,
     Priority,
+    RecipeMaterial,
     Site,
     Weights,
     kit_faults,
@@ -60,7 +60,7 @@ class FrameSet:
 
     frames: tuple[Member, ...]
     tolerances: dict[str, float]
-    materials: tuple[Material, ...]
+    materials: tuple[RecipeMaterial, ...]
     sites: tuple[Site, ...]
     target: str = "least-mass"
     targets: Goals | None = None

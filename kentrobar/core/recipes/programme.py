@@ -42,7 +42,7 @@ class Stop(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class TargetLine:
     """A target as a linear form of a Body, in tolerances."""
 
     name: str
@@ -113,10 +113,10 @@ class Programme:
         return frozenset((self.ways[i].site, self.ways[i].material) for i in chosen)
 
 
-def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> Line:
-    def made(form: Callable[[Body], float], wanted: float, unit: float = 1.0) -> Line:
+def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> TargetLine:
+    def made(form: Callable[[Body], float], wanted: float, unit: float = 1.0) -> TargetLine:
         scale = 1 / (goal.tol * unit)
-        return Line(name, (form(base) - wanted) * scale, lambda body: form(body) * scale)
+        return TargetLine(name, (form(base) - wanted) * scale, lambda body: form(body) * scale)
 
     if name == "mass_g":
         return made(lambda body: body.mass, goal.value, 1.0)
@@ -131,7 +131,7 @@ def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> Line:
     return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
 
 
-def _fragility(line: Line, way: Candidate) -> float:
+def _fragility(line: TargetLine, way: Candidate) -> float:
     """How far a line moves, in tolerances, when a candidate is cut or placed off. Taking off is
     exact."""
     if way.body.mass < 0:

@@ -18,7 +18,7 @@ from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.units import LENGTH, Shown, show_length, show_mass
-from kentrobar.ui.by_key import Told
+from kentrobar.ui.by_key import ByKey
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -60,7 +60,7 @@ class Paper:
 
 
 @dataclass(frozen=True, slots=True)
-class Mark(Told):
+class Mark(ByKey):
     """One piece on the bench: the stroke of its tape or its shape, and where its number stands."""
 
     id: str
@@ -80,7 +80,7 @@ class Mark(Told):
 
 
 @dataclass(frozen=True, slots=True)
-class Bob(Told):
+class Bob(ByKey):
     """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the
     grams."""
 
@@ -121,7 +121,7 @@ def bob_path(x: float, y: float, s: float) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Ruler(Told):
+class Ruler(ByKey):
     """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of
     them."""
 
@@ -133,7 +133,7 @@ class Ruler(Told):
 
 
 @dataclass(frozen=True, slots=True)
-class Bench(Told):
+class Bench(ByKey):
     """Everything the bench template draws."""
 
     paper: Paper
