@@ -95,7 +95,7 @@ def fill() -> None:
     django.setup()
     from django.utils import timezone
 
-    from kentrobar.demo.workshop import TERN
+    from kentrobar.demo.frames import TERN
     from kentrobar.frames.models import Frame, Reading
     from kentrobar.measuring.models import Instrument, Use
 

@@ -132,7 +132,7 @@ def _fill(reset: bool, simulators: int) -> None:
             cursor.execute("create schema public")
     call_command("migrate", verbosity=0, interactive=False)
     call_command("load_demo")
-    from kentrobar.demo.workshop import plug_in
+    from kentrobar.demo.instruments import plug_in
 
     plug_in(simulators)
     call_command("collectstatic", verbosity=0, interactive=False, clear=True)

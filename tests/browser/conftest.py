@@ -16,6 +16,7 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
 from kentrobar.demo import workshop as demo
+from kentrobar.demo.instruments import plug_in
 from ops.browser import chromium, resize
 from tests.simulated import Bench, reading
 
@@ -208,7 +209,7 @@ def standing(hand, settings):
     """The simulator instruments on their lines, read as bin/demo reads them."""
     bench = Bench()
     settings.SIMULATORS = bench.port
-    demo.plug_in(bench.port)
+    plug_in(bench.port)
     with reading():
         yield bench
     bench.close()

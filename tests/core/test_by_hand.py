@@ -8,6 +8,7 @@ import pytest
 
 from kentrobar.core.bench.sheet import OnShelf, bench_sheet
 from kentrobar.core.frame.condition import Part
+from kentrobar.core.frame.mistyped import mistyped
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.tables import read, write
@@ -200,3 +201,15 @@ def test_layers_carry_their_grams():
     assert strip.strips() == (50, 2 * strip.runs)
     assert figures(body_of(strip, TERN), 100.0)["mass_g"] == 4
     assert math.isclose(bench_sheet(TERN, [strip], {}).cuts[0].grams, 4)
+
+
+def test_slips_of_the_fingers_are_all_thought_of():
+    """32.1 was meant as 23.1 or 31.2, as 2.1, 3.1, 32 or 321, or with one digit another."""
+    meant = {}
+    for value, slip in mistyped(32.1):
+        meant.setdefault(slip, set()).add(value)
+    assert meant["digits-swapped"] == {23.1, 31.2}
+    assert meant["digit-left-over"] == {2.1, 3.1, 32.0, 321.0}
+    assert len(meant["digit-wrong"]) == 8 + 9 + 9
+    assert {42.1, 39.1, 32.7} <= meant["digit-wrong"]
+    assert not {2.1, 32.1} & meant["digit-wrong"], "a figure begins with no zero"

@@ -15,6 +15,7 @@ from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import read_degrees, read_length, read_many, read_mass, read_seconds
 from kentrobar.demo import workshop as demo
+from kentrobar.demo.instruments import plug_in
 from kentrobar.devices.lines import Watch, Wiring
 from kentrobar.devices.reader import read_lines
 from kentrobar.frames.models import Condition, Reading
@@ -37,11 +38,11 @@ def test_every_demo_reading_reduces_to_itself():
 @pytest.mark.django_db
 def test_the_demo_hangs_on_the_stand_ins_and_follows_them():
     demo.load()
-    demo.plug_in(7710)
-    demo.plug_in(7730)
+    plug_in(7710)
+    plug_in(7730)
     assert Instrument.objects.get(name="Gannet machine").port == "socket://127.0.0.1:7733"
     Instrument.objects.filter(name="Gannet machine").update(port="/dev/ttyUSB0")
-    demo.plug_in(7750)
+    plug_in(7750)
     assert Instrument.objects.get(name="Gannet machine").port == "/dev/ttyUSB0"
 
 

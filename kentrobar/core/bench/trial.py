@@ -8,12 +8,12 @@ such a thing is, ranks it.
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from kentrobar.core.frame.condition import shifted
+from kentrobar.core.frame.mistyped import TypingSlip, mistyped
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.pieces.body import Body
@@ -25,6 +25,12 @@ from kentrobar.core.units import fixed
 DRIFT_COST, DRIFTED_COST = 2.5, 0.5
 """How uncommon drift is by itself, and of an instrument that was outside its band when it was last
 checked."""
+TYPED: dict[TypingSlip, tuple[str, float]] = {
+    "digits-swapped": ("two digits changed places", 6.0),
+    "digit-wrong": ("one digit is another", 10.0),
+}
+"""Slips of the fingers, and how uncommon each is: one of the many digits that may be another is
+less likely than two that changed places."""
 BACKING_SHARE = 0.12
 """What a backing weighs of its tape, where it was not weighed."""
 FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
@@ -292,26 +298,12 @@ def _of_the_reading(
             Suspicion(f"drift-{name}", text, alone(name, 1.0), cost),
             check.spread if check else FIGURES[name].drift,
         )
-        for slip, right, cost in _slips(value):
-            text = f"{FIGURES[name].label.capitalize()} {value:g} typed for {right:g}: {slip}"
-            yield Suspicion(f"typed-{name}-{right:g}", text, alone(name, value - right), cost)
-
-
-def _slips(value: float) -> Iterator[tuple[str, float, float]]:
-    """(what happened, what was meant, how uncommon it is) of slips of the fingers: one of the many
-    digits that may be another is less likely each than two that changed places."""
-    text = f"{value:.10g}"
-    digits = [i for i, sign in enumerate(text) if sign.isdigit()]
-    for i, j in itertools.pairwise(digits):
-        if text[i] != text[j]:
-            swapped = list(text)
-            swapped[i], swapped[j] = swapped[j], swapped[i]
-            yield "two digits changed places", float("".join(swapped)), 6.0
-    whole = text.partition(".")[0]
-    for place in range(len(whole)):
-        for digit in "0123456789":
-            if digit != whole[place] and not (place == 0 and digit == "0"):
-                yield "one digit is another", float(text[:place] + digit + text[place + 1 :]), 10.0
+        for right, slip in mistyped(value):
+            # A wrong digit behind the point is lost in what the figures leave open.
+            if slip in TYPED and (slip == "digits-swapped" or abs(value - right) >= 1):
+                words, cost = TYPED[slip]
+                text = f"{FIGURES[name].label.capitalize()} {value:g} typed for {right:g}: {words}"
+                yield Suspicion(f"typed-{name}-{right:g}", text, alone(name, value - right), cost)
 
 
 def _ranked(

@@ -18,6 +18,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ
 
+from .mistyped import mistyped
 from .predict import Measured
 
 TYPICAL: dict[str, dict[str, tuple[float, float]]] = {
@@ -265,17 +266,13 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
                 **{field: value * factor},
             )
     for field, value in values.items():
-        digits = f"{value:g}"
-        if "e" in digits:
-            continue
-        for i in range(len(digits)):
-            shorter = digits[:i] + digits[i + 1 :]
-            if len(shorter.strip(".")) >= 2 and not shorter.startswith("."):
+        for right, slip in mistyped(value):
+            if slip == "digit-left-over":
                 yield with_(
                     "digit-left-over",
                     f"A digit may be left over in the {FIGURES[field].label}: "
-                    f"{shorter} {FIGURES[field].unit} would fit.",
-                    **{field: float(shorter)},
+                    f"{right:g} {FIGURES[field].unit} would fit.",
+                    **{field: right},
                 )
 
 

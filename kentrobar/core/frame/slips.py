@@ -17,6 +17,7 @@ from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED, READ, figures
 
 from .condition import converted
+from .mistyped import TypingSlip, mistyped
 from .plausibility import Doubt, Slip, SlipCode
 from .predict import Measured
 
@@ -28,10 +29,15 @@ _LEFT_OR_TWICE: tuple[tuple[int, SlipCode, str], ...] = (
     (-1, "part-off", "As if without its"),
     (1, "part-twice", "As if with a second"),
 )
-_MISTYPED: dict[SlipCode, str] = {
+_MISTYPED: dict[TypingSlip, str] = {
     "digits-swapped": "Two digits may have changed places:",
     "digit-left-over": "A digit may be left over:",
     "digit-wrong": "One digit may be wrong:",
+}
+_RARITY: dict[TypingSlip, float] = {
+    "digits-swapped": 0.2,
+    "digit-left-over": 0.3,
+    "digit-wrong": 0.6,
 }
 
 
@@ -146,12 +152,12 @@ def _suspects(
     for name, value in given.items():
         if name not in was:
             continue
-        for typed, code, rarity in _mistyped(nominal(value)):
+        for typed, code in mistyped(nominal(value)):
             if abs(typed - nominal(was[name])) <= slack[name]:
                 said = f"{_MISTYPED[code]} {typed:g} {FIGURES[name].unit} would fit."
                 # What would have been written, had the right figure slipped in the same way.
                 slipped = nominal(was[name]) + nominal(value) - typed
-                yield Suspect({**was, name: slipped}, Slip(code, said), slack, rarity)
+                yield Suspect({**was, name: slipped}, Slip(code, said), slack, _RARITY[code])
 
 
 def _swing_suspects(
@@ -198,24 +204,3 @@ def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:
     if beyond < 0:
         return None
     return nominal(body.balance) - math.sqrt(beyond * KGCM2 / nominal(body.mass))
-
-
-def _mistyped(value: float) -> Iterator[tuple[float, SlipCode, float]]:
-    """(what may have been meant, the slip, rarity) for slips of the fingers."""
-    text = f"{value:g}"
-    if "e" in text:
-        return
-    for i in range(len(text) - 1):
-        a, b = text[i], text[i + 1]
-        if a != b and "." not in (a, b):
-            yield float(text[:i] + b + a + text[i + 2 :]), "digits-swapped", 0.2
-    for i in range(len(text)):
-        shorter = text[:i] + text[i + 1 :]
-        if len(shorter.strip(".")) >= 2:
-            yield float(shorter), "digit-left-over", 0.3
-    for i, digit in enumerate(text):
-        if digit == ".":
-            continue
-        for other in "0123456789":
-            if other != digit and (i or other != "0"):
-                yield float(text[:i] + other + text[i + 1 :]), "digit-wrong", 0.6
