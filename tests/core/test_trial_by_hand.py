@@ -1,0 +1,148 @@
+"""A trial's suspicions on paper: 300 g at 320 mm with 5 g of putty at 20 mm and 2 g of tape."""
+
+import math
+
+import pytest
+from uncertainties import ufloat
+
+from kentrobar.core.bench import trial
+from kentrobar.core.bench.trial import Checked, Fitted, Residual, Suspicion, compare
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.strip import Strip
+from tests.core.frames import TERN
+
+BEFORE = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
+PUTTY = Plug(mass_g=5.0, from_mm=10, to_mm=30)
+TAPE = Strip(mass_g=2.0, clock=3, length_mm=50, line="face", mirror=True)
+OVERGRIP = Body(5.5, 5.5 * 100, 5.5 * 100**2, 100.0)
+
+
+LAID = (Fitted(PUTTY), Fitted(TAPE))
+
+
+def suspected(fitted=LAID, parts=None):
+    bodies = [body_of(one.piece, TERN) for one in fitted]
+    after = sum(bodies, BEFORE)
+    found = trial._suspicions(TERN, after, bodies, fitted, parts or {}, 100.0)
+    rows = [one if isinstance(one, tuple) else (one, None) for one in found]
+    return {one.key: (one, spread) for one, spread in rows}
+
+
+def test_what_each_suspicion_says_changes_and_costs():
+    found = suspected(parts={"overgrip": OVERGRIP})
+    wanted = {
+        # key: (words, grams more, cost, spread of a fitted amount)
+        "chance": ("Nothing but chance", 0, 0.0, None),
+        "mass-0": ("Piece 1 weighs {} g {more}", 1, 1.0, 0.6),
+        "mass-1": ("Piece 2 weighs {} g {more}", 1, 1.0, 0.3),
+        "lost-0": ("Piece 1 is lost: 5.0 g", -5, 3.0, None),
+        "lost-1": ("Piece 2 is lost: 2.0 g", -2, 3.0, None),
+        "backing": ("The backing is still on: 0.24 g", 0.24, 2.0, None),
+        "off-overgrip": ("The overgrip is missing: 5.5 g", -5.5, 2.0, None),
+        "twice-overgrip": ("One overgrip too many: 5.5 g", 5.5, 3.5, None),
+    }
+    for key, (words, grams, cost, spread) in wanted.items():
+        one, width = found[key]
+        assert (one.text, one.cost) == (words, cost)
+        assert one.explains["mass_g"] == pytest.approx(grams)
+        assert width == (None if spread is None else pytest.approx(spread))
+    assert [found[key][0].piece for key in ("mass-0", "lost-1", "mass-1")] == [0, 1, 1]
+    # A gram more at 20 mm, of 307 g that balance at (300·320 + 5·20 + 2·x) / 307.
+    x = body_of(TAPE, TERN).balance
+    balance = (300 * 320 + 5 * 20 + 2 * x) / 307
+    by = found["mass-0"][0].explains["balance_mm"]
+    assert by == pytest.approx((307 * balance + 20) / 308 - balance)
+
+
+def test_a_backing_that_was_weighed_is_taken_at_its_word():
+    on = suspected((Fitted(TAPE, backing_g=0.4),))["backing"][0]
+    assert on.explains["mass_g"] == pytest.approx(0.4)
+    assert "backing" not in suspected((Fitted(PUTTY),))
+
+
+def test_a_piece_that_lies_elsewhere_is_rarer_the_further_it_lies():
+    found = suspected((Fitted(Point(mass_g=10, x_mm=300)),))
+    near, back, far = (found[key][0] for key in ("place-0-5", "place-0--5", "place-0-130"))
+    assert near.text == "Piece 1 lies about 5 mm nearer the tip"
+    assert back.text == "Piece 1 lies about 5 mm nearer the butt"
+    assert near.cost == back.cost == pytest.approx(3 + 2 * math.log(1.5))
+    assert far.cost == pytest.approx(3 + 2 * math.log(14))
+    assert near.explains["balance_mm"] == pytest.approx(10 * 5 / 310)
+    assert near.piece == 0
+
+
+def test_what_the_reading_itself_may_be_out_by():
+    after = BEFORE + Body(0.0, 0.0, 0.0, 13.0e5)
+    checked = {"mass_g": Checked(drift=0.4, u=0.1, band=0.3, said="it read 0.4 high")}
+    read = {"mass_g": (301.0, 0.1), "swing_kgcm2": (320.0, 0.5)}
+    found = {}
+    for one in trial._of_the_reading(after, read, 100.0, checked):
+        one, spread = one if isinstance(one, tuple) else (one, None)
+        found[one.key] = (one, spread)
+    flat = found["flat"][0]
+    assert (flat.explains["swing_kgcm2"], flat.cost) == (pytest.approx(13.0), 3.0)
+    assert "its twist weight, 13.0, too high" in flat.text
+    # 300 g at 320 mm: 300 × (270² − 220²) g·mm² more about 50 mm than about 100.
+    other = found["axis-50"][0]
+    assert (other.text, other.cost) == ("Read about 50 mm, not 100", 3.5)
+    assert other.explains["swing_kgcm2"] == pytest.approx(300 * (270**2 - 220**2) / 1e5)
+    assert other.explains["mass_g"] == 0
+    assert {key for key in found if key.startswith("axis")} == {
+        "axis-50", "axis-50.8", "axis-98", "axis-101.6",
+    }  # fmt: skip
+    drift, spread = found["drift-mass_g"]
+    assert drift.text == "The mass reads {} g {high}: it read 0.4 high"
+    assert (drift.cost, drift.explains["mass_g"], spread) == (0.5, 1.0, checked["mass_g"].spread)
+    plain, usual = found["drift-swing_kgcm2"]
+    assert (plain.cost, plain.text) == (2.5, "The swing weight reads {} kg·cm² {high}")
+    assert usual == 1.5
+    swapped, wrong = found["typed-mass_g-310"][0], found["typed-mass_g-401"][0]
+    assert swapped.text == "Mass 301 typed for 310: two digits changed places"
+    assert (swapped.cost, wrong.cost) == (6.0, 10.0)
+    assert swapped.explains == {**dict.fromkeys(swapped.explains, 0.0), "mass_g": -9.0}
+    assert "typed-mass_g-3" not in found
+
+
+def test_an_amount_is_fitted_between_what_was_read_and_what_is_usual():
+    """0.6 g more, read within 0.2; such a thing is usually 0.3 g:
+    (0.6 / 0.04) / (1 / 0.04 + 1 / 0.09) = 0.4154 g.
+    It leaves (0.1846 / 0.2)² = 0.8521 of (0.6 / 0.2)² = 9."""
+    residuals = [Residual("mass_g", 300.0, 300.6, 0.2)]
+    one = Suspicion("mass-0", "Piece 1 weighs {} g {more}", {"mass_g": 1.0}, 1.0, piece=0)
+    found = trial._settled(one, 0.3, residuals)
+    assert found.explains["mass_g"] == found.grams == pytest.approx(0.41538, abs=1e-5)
+    assert found.text == "Piece 1 weighs 0.42 g more than noted"
+    assert found.left == pytest.approx(0.85207, abs=1e-5)
+    assert found.accounts == pytest.approx(1 - 0.85207 / 9, abs=1e-5)
+    # Its cost grows by (0.4154 / 0.3)² and by ln(0.09 × 36.111) for the width it might have had.
+    assert found.cost == pytest.approx(1 + 1.91716 + math.log(3.25), abs=1e-4)
+    less = trial._settled(one, 0.3, [Residual("mass_g", 300.0, 299.4, 0.2)])
+    assert less.text == "Piece 1 weighs 0.42 g less than noted"
+    whole = trial._settled(Suspicion("x", "5 g", {"mass_g": 0.5}, 3.0), None, residuals)
+    assert (whole.left, whole.cost, whole.grams) == (pytest.approx(0.25), 3.0, None)
+    worse = trial._settled(Suspicion("x", "off", {"mass_g": -0.5}, 3.0), None, residuals)
+    assert worse.accounts == 0.0
+    drift = Suspicion("drift-mass_g", "The mass reads {} g {high}", {"mass_g": 1.0}, 2.5)
+    assert trial._settled(drift, 0.3, residuals).text == "The mass reads 0.4 g high"
+
+
+def test_read_and_predicted_are_apart_by_both_their_uncertainties():
+    """Mass before ± 0.1, a piece ± 0.05, read ± 0.2: √(0.01 + 0.0025 + 0.04) = 0.2291 g."""
+    before = Body.from_figures(
+        mass_g=ufloat(300.0, 0.1), balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0
+    )
+    fitted = [Fitted(PUTTY, u_g=0.05)]
+    (mass,) = compare(TERN, before, fitted, {"mass_g": (305.4, 0.2)}, 100.0).residuals
+    assert (mass.predicted, mass.off) == (pytest.approx(305), pytest.approx(0.4))
+    assert mass.u == pytest.approx(0.229129, abs=1e-6)
+    assert mass.z == pytest.approx(0.4 / 0.229129, abs=1e-5)
+    # Without its ±, a reading is taken at the best a bench reads: 0.05 g.
+    (mass,) = compare(TERN, before, fitted, {"mass_g": (305.2, None)}, 100.0).residuals
+    assert mass.u == pytest.approx(math.sqrt(0.01 + 0.0025 + 0.0025), abs=1e-6)
+    # A place 1 mm off moves 5 g of 305 by 1/61 mm; 0.05 g of them (320 − 20) / 305 × 0.05 mm.
+    exact = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
+    (balance,) = compare(TERN, exact, fitted, {"balance_mm": (315.0, 0.5)}, 100.0).residuals
+    assert balance.u == pytest.approx(math.hypot(0.5, 5 / 305, 0.05 * 295.082 / 305.05), abs=1e-4)
