@@ -193,26 +193,7 @@ def _steps(
         (cautions.RULES,),
         minutes=3,
     )
-    for i, piece in enumerate(leaves_out, 1):
-        yield SheetStep(
-            f"out-{i}",
-            f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g",
-            ("It was fitted before, and this plan has it no more.",),
-            (cautions.LEAD,) if is_lead(piece.material) else (),
-            minutes=5,
-        )
-    new = {number for number, _ in numbered}
-    for number, piece in enumerate(pieces, 1):
-        if number not in new:
-            what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
-            yield SheetStep(
-                f"piece-{number}",
-                what,
-                ("It was fitted before: leave it.",),
-                (),
-                number,
-                minutes=0.5,
-            )
+    yield from _fitted_before(outline, pieces, {number for number, _ in numbered}, leaves_out)
     for number, piece in numbered:
         if piece.mass_g < 0:
             yield _step(f"off-{number}", number, piece.taken_off(outline))
@@ -244,6 +225,31 @@ def _steps(
         ),
         minutes=10,
     )
+
+
+def _fitted_before(
+    outline: Outline, pieces: Sequence[Piece], new: Collection[int], leaves_out: Sequence[Piece]
+) -> Iterator[SheetStep]:
+    """What lies on the frame already: what comes off, and what stays."""
+    for i, piece in enumerate(leaves_out, 1):
+        yield SheetStep(
+            f"out-{i}",
+            f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g",
+            ("It was fitted before, and this plan has it no more.",),
+            (cautions.LEAD,) if is_lead(piece.material) else (),
+            minutes=5,
+        )
+    for number, piece in enumerate(pieces, 1):
+        if number not in new:
+            what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
+            yield SheetStep(
+                f"piece-{number}",
+                what,
+                ("It was fitted before: leave it.",),
+                (),
+                number,
+                minutes=0.5,
+            )
 
 
 def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
