@@ -12,7 +12,6 @@ import csv
 import io
 import math
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -337,6 +336,7 @@ def _fit(
     """Least squares of a dying sine; what is linear in it is solved inside (variable
     projection)."""
     import numpy as np
+    from scipy.optimize import least_squares
 
     t, y = times[keep], values[keep]
     middle = (t[0] + t[-1]) / 2
@@ -362,9 +362,8 @@ def _fit(
         left: Array = y - columns @ solved
         return left
 
-    unknown, left, slopes = _least_squares(
-        rest, [2 * math.pi * frequency, 0.01], 1e-4 / (t[-1] - t[0])
-    )
+    found = least_squares(rest, [2 * math.pi * frequency, 0.01], method="lm", xtol=1e-12)
+    unknown, left, slopes = found.x.tolist(), found.fun, found.jac
     spread = math.sqrt(float(left @ left) / max(len(x) - 8, 1))
     covariance = np.linalg.inv(slopes.T @ slopes)
     # Neighbouring samples err together where the logger smooths: fewer of them count.
@@ -401,33 +400,3 @@ def _fit(
         plot,
         tuple(notes),
     )
-
-
-def _least_squares(
-    rest: Callable[[list[float]], Array], start: list[float], step: float
-) -> tuple[list[float], Array, Array]:
-    """(unknowns, what is left, slopes) at the least Σ rest²: Gauss and Newton's way, a move halved
-    where it would climb. The spectrum's start is near enough for it, and a solver's import would
-    cost more than the fit.
-    """
-    import numpy as np
-
-    unknown = np.array(start)
-    left = rest(list(unknown))
-    slopes = np.zeros((len(left), len(start)))
-    for _ in range(40):
-        slopes = np.column_stack(
-            [(rest(list(unknown + step * axis)) - left) / step for axis in np.eye(len(start))]
-        )
-        move, *_ = np.linalg.lstsq(slopes, -left, rcond=None)
-        for _ in range(12):
-            there = rest(list(unknown + move))
-            if float(there @ there) <= float(left @ left):
-                break
-            move = move / 2
-        else:
-            break
-        unknown, left = unknown + move, there
-        if float(np.abs(move).max()) < 1e-3 * step:
-            break
-    return [float(value) for value in unknown], left, slopes

@@ -11,7 +11,7 @@ import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from statistics import fmean, median
+from statistics import fmean, linear_regression, median
 
 from kentrobar.core.numbers import Number, ufloat
 
@@ -127,10 +127,10 @@ def _usual_gap(gaps: Sequence[float]) -> float:
 
 
 def _line(numbers: Sequence[int], times: Sequence[float]) -> tuple[float, float, float]:
-    mean_k, mean_t = fmean(numbers), fmean(times)
-    sxx = sum((k - mean_k) ** 2 for k in numbers)
-    slope = sum((k - mean_k) * (t - mean_t) for k, t in zip(numbers, times, strict=True)) / sxx
-    return mean_t - slope * mean_k, slope, sxx
+    """(start, slope, Σ (k − mean)²) of the straight line through passes."""
+    slope, start = linear_regression(numbers, times)
+    mean = fmean(numbers)
+    return start, slope, sum((k - mean) ** 2 for k in numbers)
 
 
 def u_of_taps(taps: int, jitter_s: float = HAND_JITTER_S) -> float:
