@@ -181,7 +181,7 @@ def queries(plan: int) -> list[int]:
 def memory() -> float:
     """The largest gunicorn process's resident memory, MB."""
     pids = subprocess.run(
-        ["pgrep", "-f", "gunicorn kentrobar"], capture_output=True, text=True, check=True
+        ["pgrep", "-f", "gunicorn.*kentrobar"], capture_output=True, text=True, check=True
     )
     sizes = []
     for pid in pids.stdout.split():
