@@ -213,3 +213,11 @@ def test_slips_of_the_fingers_are_all_thought_of():
     assert len(meant["digit-wrong"]) == 8 + 9 + 9
     assert {42.1, 39.1, 32.7} <= meant["digit-wrong"]
     assert not {2.1, 32.1} & meant["digit-wrong"], "a figure begins with no zero"
+
+
+def test_a_second_layer_brings_its_grams():
+    """4 g in one layer are 8 g in two and 6 g cut half as long again; a heavier roll tells too."""
+    one = Strip(mass_g=4, clock=12, length_mm=50, line="edge", layers=1)
+    assert replace(one, layers=2).with_tape_of(one).mass_g == pytest.approx(8)
+    assert replace(one, length_mm=75).with_tape_of(one).mass_g == pytest.approx(6)
+    assert replace(one, layers=2).with_tape_of(one, per_mm=1.5).mass_g == pytest.approx(12)
