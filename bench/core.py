@@ -11,7 +11,7 @@ import tempfile
 import time
 from dataclasses import replace
 
-from kentrobar.core.frame.predict import LadenFrame, Measured, predict
+from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.geometry.outline import LINES, Paddle, Racket
 from kentrobar.core.io.plans import dump_plan
 from kentrobar.core.pieces.body import KGCM2
@@ -23,28 +23,8 @@ from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
+from tests.core.frames import READ, SHOAL, TERN
 
-TERN = Racket(
-    length_mm=686,
-    width_mm=256,
-    widest_mm=512,
-    hoop_base_mm=334,
-    rim_mm=12,
-    beam_mm=23,
-    handle_length_mm=195,
-    handle_radius_mm=16,
-)
-SHOAL = Paddle(
-    length_mm=406,
-    width_mm=192,
-    handle_mm=133,
-    corner_top_mm=42,
-    corner_bottom_mm=36,
-    rim_mm=9,
-    beam_mm=15,
-    handle_radius_mm=16.5,
-)
-READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
 TWELVE: tuple[Piece, ...] = (
     *(
         Strip(

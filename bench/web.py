@@ -50,11 +50,12 @@ def fill() -> int:
     """Many frames and plans beside the demo's; returns a plan with twelve pieces."""
     from django.contrib.auth import get_user_model
 
-    from bench.core import READ, TERN, TWELVE
+    from bench.core import TWELVE
     from kentrobar.frames.models import Frame, Person, Quantity, Reading
     from kentrobar.plans import desk
     from kentrobar.plans.models import Plan, Step
     from kentrobar.plans.state import State, with_ids
+    from tests.core.frames import READ, TERN
 
     user = get_user_model().objects.get()
     players = Person.objects.bulk_create([Person(name=f"player {i}") for i in range(300)])

@@ -37,7 +37,7 @@ def main(chosen: list[str]) -> int:
         command = [f"{os.path.dirname(sys.executable)}/mutmut", "run"]
         # What it finds is read from what it keeps; its own exit says only that some survived.
         subprocess.run(command, cwd=there, check=False)
-        return told(Path(there) / "mutants" / "kentrobar" / "core")
+        return report(Path(there) / "mutants" / "kentrobar" / "core")
 
 
 def plant(there: Path, chosen: list[str]) -> None:
@@ -59,7 +59,7 @@ def _files(path: Path) -> list[Path]:
     return sorted(path.rglob("*.py")) if path.is_dir() else [path] if path.exists() else []
 
 
-def told(kept: Path) -> int:
+def report(kept: Path) -> int:
     """Print the share found, file by file and of all; 1 where it is too small."""
     found: dict[str, Counter[str]] = defaultdict(Counter)
     alive: list[str] = []

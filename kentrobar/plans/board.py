@@ -219,15 +219,11 @@ class Board:
         u = u_text(name, u_of(now) or 0.0, self.shown, self.outline)
         if u:
             unit = f"± {u} {unit}"
-        change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline)
+        assumed = name in self.state.assumed
+        change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline, assumed)
         word = level_word(name, standing, self.shown) if target else ""
         if target and target.axis_mm not in (None, self.axis):
             word += f" at {target.axis_mm:g} mm"
-        assumed = name in self.state.assumed
-        if assumed:
-            change = change.replace("as measured", "assumed, not read").replace(
-                " from ", " from an assumed "
-            )
         return FigureVial(
             name,
             FIGURES[name].title,
@@ -348,10 +344,14 @@ def share_text(name: str, value: float, shown: Shown) -> str:
     return fixed(value, 2, True)
 
 
-def _change_text(name: str, now: float, was: float, shown: Shown, outline: Outline) -> str:
+def _change_text(
+    name: str, now: float, was: float, shown: Shown, outline: Outline, is_assumed: bool
+) -> str:
     if abs(now - was) < 1e-9:
-        return "as measured"
+        return "assumed, not read" if is_assumed else "as measured"
     old, _ = figure_text(name, was, shown, outline)
+    if is_assumed:
+        old = f"an assumed {old}"
     if name == "balance_mm" and shown.balance == "%":
         return f"{fixed((now - was) / outline.length_mm * 100, 1, True)} from {old}"
     return f"{share_text(name, now - was, shown)} from {old}"

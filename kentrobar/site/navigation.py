@@ -72,7 +72,7 @@ OF_A_PLAN = (
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class Tab:
     """A view as a template draws it."""
 
     label: str
@@ -88,9 +88,9 @@ class Views:
         match = request.resolver_match
         self.name = (match.url_name or "") if match else ""
 
-    def of(self, *keys: int) -> list[Shown]:
+    def of(self, *keys: int) -> list[Tab]:
         return [
-            Shown(view.label, reverse(view.address, args=keys), view.is_at(self.name))
+            Tab(view.label, reverse(view.address, args=keys), view.is_at(self.name))
             for view in self.views
         ]
 

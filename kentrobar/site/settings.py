@@ -6,8 +6,8 @@ KENTROBAR_HOSTS         host names served, comma separated (default: this machin
 KENTROBAR_HTTPS=1       served over HTTPS: secure cookies, redirect, HSTS
 KENTROBAR_DEMO=1        the sign-in page shows the demo account
 KENTROBAR_DEBUG=1       Django's debug pages, never on a server
-KENTROBAR_SIMULATORS      port of the simulator instruments' panel, where they run (bin/demo sets
-it) KENTROBAR_LOCAL         where .local/ is
+KENTROBAR_SIMULATORS    port of the simulators' panel, where they run (bin/demo sets it)
+KENTROBAR_LOCAL         where .local/ is
 """
 
 import json

@@ -141,9 +141,14 @@ def test_a_plan_on_an_incomplete_baseline_is_marked_until_the_rest_is_read(bench
     assert "assumed, not read" in page
     plan = frame.plans.get()
     assert 290 < plan.state().measured.swing_kgcm2.nominal_value < 350
+    bench.post(f"/plans/{plan.pk}/edit/put/", {"version": plan.version, "what": "tape"})
+    changes = {v.name: v.change for v in bench.get(f"/plans/{plan.pk}/").context["board"].vials}
+    assert " from an assumed " in changes["swing_kgcm2"]
+    assert changes["mass_g"].endswith(" from 316.8")
+    plan.refresh_from_db()
     read(bench, frame, swing_kgcm2="314.6")
     assert "read again since" in bench.get(f"/plans/{plan.pk}/").content.decode()
-    bench.post(f"/plans/{plan.pk}/rebase/", {"version": 1})
+    bench.post(f"/plans/{plan.pk}/rebase/", {"version": plan.version})
     plan.refresh_from_db()
     assert (plan.state().assumed, plan.state().measured.swing_kgcm2) == ((), 314.6)
     frame.readings.all().delete()
