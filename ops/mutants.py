@@ -15,10 +15,16 @@ from . import ROOT
 
 WANTED = 0.85
 """The share of mistakes that must be found in what the product is believed for."""
-HEART = (
-    "pieces", "geometry", "frame/predict.py", "measure", "bench/trial.py", "recipes",
-)  # fmt: skip
-"""Of ``kentrobar/core``: what is held to it."""
+HEART = {
+    "pieces": ("bodies", "by_hand", "moves", "outline", "bench", "public", "documents"),
+    "geometry": ("outline", "bodies", "by_hand", "moves", "documents"),
+    "frame/predict.py": ("bodies", "by_hand", "documents"),
+    "measure": ("reduce", "timing", "by_hand", "documents", "coverage"),
+    "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
+    "recipes": ("recipes", "advice", "by_hand", "planning_ahead", "documents"),
+}
+"""Of ``kentrobar/core``: what is held to it, and the tests nearest to it, which are run, the
+sharpest first."""
 CONFIG = """\
 [tool.pytest.ini_options]
 addopts = "-q -p no:cacheprovider"
@@ -26,53 +32,59 @@ addopts = "-q -p no:cacheprovider"
 [tool.mutmut]
 source_paths = ["kentrobar"]
 only_mutate = {mutate}
-pytest_add_cli_args_test_selection = ["tests/core"]
+pytest_add_cli_args_test_selection = {tests}
 also_copy = ["tests", "docs"]
 """
 
 
 def main(chosen: list[str]) -> int:
-    with tempfile.TemporaryDirectory(prefix="kentrobar-mutants-") as there:
-        plant(Path(there), chosen or list(HEART))
-        command = [f"{os.path.dirname(sys.executable)}/mutmut", "run"]
-        # What it finds is read from what it keeps; its own exit says only that some survived.
-        subprocess.run(command, cwd=there, check=False)
-        return report(Path(there) / "mutants" / "kentrobar" / "core")
+    found: dict[str, Counter[str]] = defaultdict(Counter)
+    for name in chosen or HEART:
+        with tempfile.TemporaryDirectory(prefix="kentrobar-mutants-") as there:
+            plant(Path(there), name)
+            command = [f"{os.path.dirname(sys.executable)}/mutmut", "run"]
+            # What it finds is read from what it keeps; its exit says only that some survived.
+            subprocess.run(command, cwd=there, check=False)
+            gather(Path(there) / "mutants" / "kentrobar" / "core", found)
+    return report(found)
 
 
-def plant(there: Path, chosen: list[str]) -> None:
-    """A copy of the core with its tests and documents, set up to mutate what was chosen."""
+def plant(there: Path, name: str) -> None:
+    """A copy of the core with its tests and documents, set up to mutate one room or file."""
     core = Path(ROOT) / "kentrobar" / "core"
-    files = [file for name in chosen for file in _files(core / name)]
+    files = _files(core / name)
     if not files:
-        raise SystemExit(f"nothing of {', '.join(chosen)} lies in kentrobar/core")
+        raise SystemExit(f"nothing called {name} lies in kentrobar/core")
     mutate = [f"kentrobar/core/{file.relative_to(core)}" for file in files]
-    (there / "pyproject.toml").write_text(CONFIG.format(mutate=json.dumps(mutate)))
+    near = next((tests for part, tests in HEART.items() if name.startswith(part)), None)
+    tests = [f"tests/core/test_{one}.py" for one in near] if near else ["tests/core"]
+    (there / "pyproject.toml").write_text(
+        CONFIG.format(mutate=json.dumps(mutate), tests=json.dumps(tests))
+    )
     unwanted = shutil.ignore_patterns("__pycache__")
-    for name in ("kentrobar/core", "tests/core", "tests/data", "docs"):
-        shutil.copytree(Path(ROOT) / name, there / name, ignore=unwanted)
-    for name in ("kentrobar/__init__.py", "tests/__init__.py"):
-        shutil.copy(Path(ROOT) / name, there / name)
+    for part in ("kentrobar/core", "tests/core", "tests/data", "docs"):
+        shutil.copytree(Path(ROOT) / part, there / part, ignore=unwanted)
+    for part in ("kentrobar/__init__.py", "tests/__init__.py"):
+        shutil.copy(Path(ROOT) / part, there / part)
 
 
 def _files(path: Path) -> list[Path]:
     return sorted(path.rglob("*.py")) if path.is_dir() else [path] if path.exists() else []
 
 
-def report(kept: Path) -> int:
-    """Print the share found, file by file and of all; 1 where it is too small."""
-    found: dict[str, Counter[str]] = defaultdict(Counter)
-    alive: list[str] = []
+def gather(kept: Path, found: dict[str, Counter[str]]) -> None:
+    """Add what a run found, file by file, and print what stayed alive."""
     for meta in sorted(kept.rglob("*.meta")):
         file = str(meta.relative_to(kept)).removesuffix(".meta")
         for key, code in json.loads(meta.read_text())["exit_code_by_key"].items():
-            if code is None:
-                found[file]["not tried"] += 1
-            else:
-                found[file]["alive" if code in (0, 33) else "found"] += 1
-                alive += [key] if code in (0, 33) else []
-    for key in alive:
-        print(f"alive: {key}")
+            outcome = "not tried" if code is None else "alive" if code in (0, 33) else "found"
+            found[file][outcome] += 1
+            if outcome == "alive":
+                print(f"alive: {key}", flush=True)
+
+
+def report(found: dict[str, Counter[str]]) -> int:
+    """Print the share found, file by file and of all; 1 where it is too small."""
     for file, counts in found.items():
         print(_line(file, counts))
     total = sum(found.values(), Counter[str]())
