@@ -54,7 +54,7 @@ def fill() -> int:
     from kentrobar.frames.models import Frame, Person, Quantity, Reading
     from kentrobar.plans import desk
     from kentrobar.plans.models import Plan, Step
-    from kentrobar.plans.state import State, with_ids
+    from kentrobar.plans.state import PlanState, with_ids
     from tests.core.frames import READ, TERN
 
     user = get_user_model().objects.get()
@@ -78,7 +78,7 @@ def fill() -> int:
         for quantity in Quantity
     ]
     Reading.objects.bulk_create(read, 1000)
-    state = State(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
+    state = PlanState(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
     content = state.stamped(state, 1).dump()
     plans = [
         Plan(frame=frames[i % FRAMES], name=f"Plan {i}", content=content) for i in range(PLANS)

@@ -112,7 +112,7 @@ def _waited(person: Visitor, page: str) -> str:
 
 def traced() -> None:
     """Memory the export takes by itself, of the workshop as it is now."""
-    from kentrobar.workshop.opendata import streamed
+    from kentrobar.workshop.whole import streamed
 
     tracemalloc.start()
     size = sum(len(part) for part in streamed())

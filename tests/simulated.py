@@ -20,7 +20,7 @@ class Bench:
     def __init__(self):
         for port in range(7800, 7990, 5):
             try:
-                self.inside = simulators.Bench(is_warm=True)
+                self.inside = simulators.SimulatedBench(is_warm=True)
                 self.servers = simulators.serve(port, self.inside)
                 self.port = port
                 return

@@ -114,12 +114,13 @@ def equip(user: User) -> None:
     _read_by_hand(Frame.objects.get(serial="no. 11"), bench, user)
 
 
-def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> None:
+def _documents() -> list[tuple[int, str | None, str, dict[str, Any]]]:
+    """(days ago, instrument, figure, what was read): the raw readings of one frame, by hand."""
     rng = random.Random(11)
     gap = pendulum_period(319.9, 322.0, 160.5, 643) / 2 * 1.0012
     taps = [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)]
     mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
-    documents: list[tuple[int, str | None, str, dict[str, Any]]] = [
+    return [
         (
             23,
             "Skerrow scale",
@@ -195,7 +196,10 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> Non
             },
         ),
     ]
-    for age, name, quantity, values in documents:
+
+
+def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> None:
+    for age, name, quantity, values in _documents():
         raw: dict[str, Any] = {"format": READING_FORMAT} | values
         found = reading_of(raw)
         value = reduced(found).figures[quantity]

@@ -112,7 +112,7 @@ def fitted_body(pieces: list[Any], outline: Outline, name: str) -> Body:
 
 
 @dataclass
-class Bench:
+class SimulatedBench:
     """What lies where, since when, and what is wrong with each device."""
 
     rng: random.Random = field(default_factory=lambda: random.Random(3))
@@ -214,7 +214,7 @@ def _reference(order: dict[str, Any]) -> Body:
 class Device(socketserver.BaseRequestHandler):
     """One connection to one simulator."""
 
-    bench: Bench
+    bench: SimulatedBench
     name: str
 
     def handle(self) -> None:
@@ -298,7 +298,7 @@ class Device(socketserver.BaseRequestHandler):
 class Panel(socketserver.StreamRequestHandler):
     """Orders, one JSON object a line, one answer a line."""
 
-    bench: Bench
+    bench: SimulatedBench
 
     def handle(self) -> None:
         for line in self.rfile:
@@ -342,7 +342,7 @@ class _Line(_Server):
         return handler.bench.faults.get(handler.name) != "unplugged"
 
 
-def serve(port: int, bench: Bench) -> list[_Server]:
+def serve(port: int, bench: SimulatedBench) -> list[_Server]:
     """Start the panel's port and the four devices' after it; returns the servers, running."""
     servers: list[_Server] = [
         _Server(("127.0.0.1", port), type("Panel", (Panel,), {"bench": bench}))
@@ -377,7 +377,7 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=3)
     options = parser.parse_args()
     try:
-        serve(options.port, Bench(rng=random.Random(options.seed), is_warm=options.warm))
+        serve(options.port, SimulatedBench(rng=random.Random(options.seed), is_warm=options.warm))
     except OSError as error:
         print(
             f"simulators: port {options.port} and the next four are needed: {error}",

@@ -23,7 +23,7 @@ from kentrobar.frames.models import FittedPart, Frame, Person, Quantity, Reading
 from kentrobar.plans import desk
 from kentrobar.plans.edits import Done
 from kentrobar.plans.models import Plan
-from kentrobar.plans.state import State
+from kentrobar.plans.state import PlanState
 from kentrobar.recipes.models import Match, Wear
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.stock.seed import seed
@@ -221,8 +221,8 @@ def _lay(plan: Plan, demo: DemoPlan, user: User) -> None:
     for i, values in enumerate(demo.pieces, 1):
         piece = parse_piece(values | {"id": f"p{i}"})
 
-        def put(state: State, outline: Outline, piece: Piece = piece, i: int = i) -> Done:
-            after = State(
+        def put(state: PlanState, outline: Outline, piece: Piece = piece, i: int = i) -> Done:
+            after = PlanState(
                 state.measured, state.condition, (*state.pieces, piece), demo.targets, state.touched
             )
             return Done(after, f"Put on: piece {i}", piece.id, None)

@@ -11,7 +11,7 @@ CHANNEL = "kentrobar_lines"
 """PostgreSQL’s channel for orders to the reader: the instrument’s key and what to send it."""
 
 
-class State(models.TextChoices):
+class StateOfLine(models.TextChoices):
     OPENING = "opening", "opening"
     LIVE = "live", "live"
     MUTE = "mute", "silent"
@@ -25,7 +25,7 @@ class Line(models.Model):
     instrument = models.OneToOneField(
         Instrument, on_delete=models.CASCADE, related_name="device_line"
     )
-    state = models.CharField(max_length=8, choices=State, default=State.OPENING)
+    state = models.CharField(max_length=8, choices=StateOfLine, default=StateOfLine.OPENING)
     word = models.CharField(max_length=200, blank=True, help_text="what is wrong, for the person")
     value = models.FloatField(null=True, blank=True)
     is_stable = models.BooleanField(default=False)

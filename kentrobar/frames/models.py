@@ -10,8 +10,6 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from functools import reduce
-from operator import or_
 from typing import Any
 
 from django.conf import settings
@@ -27,6 +25,7 @@ from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.ui.search import holding
 from kentrobar.ui.undo import Present, Removable
 
 DIMENSIONS = {
@@ -101,9 +100,7 @@ class LiveFrames(Present):
 
     def named(self, wanted: str) -> models.QuerySet[Frame]:
         """Those whose model, maker, serial or player holds the text; all where it is empty."""
-        fields = ("model", "maker", "serial", "player__name")
-        conditions = (Q(**{f"{field}__icontains": wanted}) for field in fields)
-        return self.filter(reduce(or_, conditions)) if wanted else self.all()
+        return holding(self.all(), wanted, "model", "maker", "serial", "player__name")
 
 
 def _dimension() -> models.FloatField:
@@ -279,7 +276,7 @@ class FittedPart(models.Model):
         )
 
 
-class Method(models.TextChoices):
+class MethodName(models.TextChoices):
     SCALE = "scale", "scale"
     BOARD = "balance-board", "balance board"
     TWO_SCALES = "two-scales", "two supports"
@@ -306,7 +303,7 @@ class Reading(Removable):
     axis_mm = models.FloatField(null=True, blank=True, help_text="of a swing weight")
     condition = models.CharField(max_length=10, choices=Condition)
     without = models.JSONField("parts that were off", default=list, blank=True)
-    method = models.CharField(max_length=14, choices=Method, default=Method.REPORTED)
+    method = models.CharField(max_length=14, choices=MethodName, default=MethodName.REPORTED)
     raw = models.JSONField(default=dict, blank=True)
     entry = models.JSONField(default=dict, blank=True)
     repeats = models.PositiveSmallIntegerField(default=1)
@@ -392,7 +389,7 @@ def newest_readings() -> models.QuerySet[Reading]:
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class FoundFigure:
     """A figure of a frame in a condition: the reading it comes from, and what was put on or taken
     off in thought to come here ('' where it was read just so)."""
 
@@ -406,7 +403,7 @@ class Figures:
     """The figures of a frame in one condition, as it is fitted today."""
 
     condition: str
-    found: dict[str, Found] = field(default_factory=dict)
+    found: dict[str, FoundFigure] = field(default_factory=dict)
 
     @property
     def label(self) -> str:
@@ -486,7 +483,7 @@ def figures_in(
         by_fit.setdefault((reading.parts_on(parts), reading.condition), {})[reading.quantity] = (
             reading
         )
-    found: dict[str, Found] = {}
+    found: dict[str, FoundFigure] = {}
     for (on, label), group in by_fit.items():
         if not _is_convertible(frame, label, condition, on, today, parts):
             continue
@@ -519,7 +516,7 @@ def _is_convertible(
     return on != today
 
 
-def _is_better(figure: Found, held: Found) -> bool:
+def _is_better(figure: FoundFigure, held: FoundFigure) -> bool:
     """What was read comes before what is computed, then the newer before the older."""
     if bool(figure.computed) != bool(held.computed):
         return not figure.computed
@@ -560,9 +557,11 @@ def _figures_from(
     on: frozenset[int],
     today: frozenset[int],
     parts: Collection[FittedPart],
-) -> dict[str, Found]:
+) -> dict[str, FoundFigure]:
     if on == today:
-        return {quantity: Found(reading.number(), reading) for quantity, reading in group.items()}
+        return {
+            quantity: FoundFigure(reading.number(), reading) for quantity, reading in group.items()
+        }
     gained = [part for part in parts if part.pk in today - on]
     lost = [part for part in parts if part.pk in on - today]
     swing = group.get("swing_kgcm2")
@@ -572,7 +571,7 @@ def _figures_from(
         + [f"− {part.get_kind_display()}" for part in lost]
     )
     return {
-        quantity: Found(value, group[quantity], words)
+        quantity: FoundFigure(value, group[quantity], words)
         for quantity, value in found.items()
         if quantity in group
     }

@@ -17,7 +17,7 @@ from kentrobar.core.units import (
 )
 
 from .forms import DIMENSION_LABELS
-from .models import DIMENSIONS, Condition, Figures, Found, Frame
+from .models import DIMENSIONS, Condition, Figures, FoundFigure, Frame
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,7 +124,7 @@ def _row(
     label: str,
     value: str,
     unit: str,
-    found: Found,
+    found: FoundFigure,
     aside: str,
     typed: str | None = None,
 ) -> ShownFigure:
@@ -144,7 +144,7 @@ def _row(
     )
 
 
-def _source(found: Found, factor: float = 1.0) -> str:
+def _source(found: FoundFigure, factor: float = 1.0) -> str:
     """`as played 319.8 ± 0.1`, of a computed figure."""
     if not found.computed:
         return ""

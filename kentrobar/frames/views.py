@@ -20,6 +20,7 @@ from kentrobar.core.units import Typed
 from kentrobar.frames import above
 from kentrobar.ui import undo
 from kentrobar.ui.request import Request
+from kentrobar.ui.search import wanted_of
 
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
 from .models import (
@@ -50,7 +51,7 @@ class FramePage:
 @require_GET
 def index(request: Request) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
-    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    wanted = wanted_of(request.GET.get("q"))
     frames = above.counted(Frame.live.named(wanted))
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])

@@ -19,14 +19,13 @@ from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.typical import typical
 from kentrobar.core.io.readings import READING_FORMAT, expected, reading_of, reduced
-from kentrobar.core.measure.method import Input, Measurement, Method, Reading
+from kentrobar.core.measure.method import Input, Measurement, Method, RawReading
 from kentrobar.core.measure.registry import REPORTED, key_of
 from kentrobar.core.measure.sample import SetAside
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.judging import judge
-from kentrobar.frames.models import Condition, Figures, Frame
-from kentrobar.frames.models import Reading as FrameReading
+from kentrobar.frames.models import Condition, Figures, Frame, Reading
 from kentrobar.ui.fields import QuantityField
 
 from .models import Instrument, Recording
@@ -78,7 +77,7 @@ class MeasureForm(forms.Form):
         self.outline, self.figures, self.recording = frame.outline(), figures, recording
         self.is_correction = is_correction
         self.document: dict[str, Any] = {}
-        self.reading: Reading | None = None
+        self.reading: RawReading | None = None
         self.measurement: Measurement | None = None
         self.doubts: list[Doubt] = []
         self.instruments = instruments or []
@@ -490,7 +489,7 @@ class ReportedCorrection(forms.Form):
         error_messages={"required": "A correction keeps what was there: say why it is made."},
     )
 
-    def __init__(self, old: FrameReading, shown: Shown, data: Any = None) -> None:
+    def __init__(self, old: Reading, shown: Shown, data: Any = None) -> None:
         self.old, length = old, partial(units.read_length, default=shown.length)
         axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
         initial = {

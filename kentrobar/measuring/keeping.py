@@ -146,7 +146,7 @@ def take_recording(
             "period_s": period.value,
             "u": period.u,
             "plot": [[round(v, 5) for v in point] for point in found.plot],
-            "words": ". ".join([words, *found.notes]),
+            "words": ". ".join([words, *map(str, found.notes)]),
             "decay_per_s": found.decay_per_s,
             "seconds": found.end_s - found.start_s,
         },

@@ -24,7 +24,7 @@ from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.undo import Present, Removable
 
 
-class Kind(models.TextChoices):
+class InstrumentChoice(models.TextChoices):
     SCALE = "scale", "scale"
     BOARD = "board", "balance board"
     TAPE = "tape", "tape or ruler"
@@ -39,7 +39,7 @@ class Instrument(Removable):
     """What readings are taken with. Sizes are in the unit of its kind: g, mm, kg·cm² or s."""
 
     name = models.CharField(max_length=60, unique=True)
-    kind = models.CharField(max_length=8, choices=Kind)
+    kind = models.CharField(max_length=8, choices=InstrumentChoice)
     resolution = models.FloatField(help_text="the last step of its display")
     axis_mm = models.FloatField(
         null=True, blank=True, help_text="a machine's swing axis, from the butt"

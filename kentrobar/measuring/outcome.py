@@ -40,7 +40,7 @@ class Single:
 
 
 @dataclass
-class Outcome:
+class ReadingOutcome:
     """The outcome partial, from a form as it stands."""
 
     form: MeasureForm
@@ -62,9 +62,9 @@ class Outcome:
     is_begun: bool = False
 
 
-def outcome(form: MeasureForm) -> Outcome:
+def outcome(form: MeasureForm) -> ReadingOutcome:
     """Work out what to show. Call after ``form.is_valid()`` where the form is bound."""
-    found = Outcome(form)
+    found = ReadingOutcome(form)
     instrument = form.chosen_instrument()
     if instrument is not None:
         found.troubles = instrument.troubles()
@@ -86,7 +86,7 @@ def outcome(form: MeasureForm) -> Outcome:
     return found
 
 
-def _measured(found: Outcome) -> None:
+def _measured(found: ReadingOutcome) -> None:
     form, measurement = found.form, found.form.measurement
     assert measurement is not None
     found.is_begun = True
@@ -124,7 +124,7 @@ def _measured(found: Outcome) -> None:
     found.is_enough = bool(goal and measurement.u and measurement.u <= goal and found.taps >= 10)
 
 
-def _facts(found: Outcome, seen: Sample, factor: float, unit: str) -> None:
+def _facts(found: ReadingOutcome, seen: Sample, factor: float, unit: str) -> None:
     found.facts = [
         f"{seen.n} reading{'s' if seen.n != 1 else ''}",
         f"mean {seen.mean / factor:.6g} {unit}",
@@ -133,7 +133,7 @@ def _facts(found: Outcome, seen: Sample, factor: float, unit: str) -> None:
         found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
 
 
-def _timing(found: Outcome) -> None:
+def _timing(found: ReadingOutcome) -> None:
     """The run of taps as far as it is, even before it comes to a figure."""
     form = found.form
     if form.recording is not None:

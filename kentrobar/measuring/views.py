@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 from datetime import timedelta
 from typing import Any
 
@@ -11,51 +10,31 @@ from django.db.models import Count
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
-from kentrobar.core.errors import Fault
-from kentrobar.core.io.readings import reading_of, reduced
-from kentrobar.core.measure.motion import NoSwing
+from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, REPORTED
-from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.numbers import nominal
 from kentrobar.frames import above
 from kentrobar.frames.forms import ReadingForm
 from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
 from kentrobar.frames.shown import shown_figures
 from kentrobar.ui.request import Request
 
-from . import plots
-from .forms import MeasureForm, ReportedCorrection
-from .keeping import keep, keep_draft, reduce_again, take_recording
+from .forms import MeasureForm
+from .keeping import keep, keep_draft, take_recording
 from .models import Draft, Instrument, Recording, usual_order
-from .outcome import outcome, shares
+from .outcome import outcome
 from .ways import Way, ways_to
 
-UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
-RAW_WORDS = {
-    "tap_times": "taps",
-    "long_axis": "hung with its long axis",
-    "drift": "reads too much by",
-    "offset": "zero",
-    "readings": "readings",
-    "tap_jitter": "the sensor’s jitter",
-    "hang": "axis to centre line",
-    "swing": "swing weight",
-    "recoil": "recoil weight",
-    "twist": "twist weight",
-    "pivot": "pivot from the butt",
-    "amplitude": "swing at first",
-    "amplitude_end": "swing at last",
-    "measured_period": "period as timed",
-    "period": "period of small swings",
-    "inertia_at_pivot": "inertia at the pivot",
-    "distance": "pivot to balance",
-    "value": "as reported",
-    "m1": "left scale",
-    "m2": "right scale",
-    "x1": "left support",
-    "x2": "right support",
-}
+
+def _said(reading: Reading, request: Request) -> str:
+    places = {"mass_g": 1, "balance_mm": 1, "swing_kgcm2": 1}.get(reading.quantity, 2)
+    u = f" ± {reading.u:.2g}" if reading.u else ""
+    unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
+    return f"{reading.get_quantity_display()} {reading.value:.{places}f}{u}{unit}"
+
+
 MOST_UPLOAD = 8 * 1024 * 1024
 DRAFT_AGE = timedelta(hours=12)
 
@@ -123,83 +102,6 @@ def recording(request: Request, pk: int) -> HttpResponse:
             entry["recording"] = str(found.pk)
     keep_draft(frame, request.user, method, entry)
     return redirect(back)
-
-
-@require_GET
-def reading(request: Request, pk: int) -> HttpResponse:
-    """One reading: its raw inputs, what was reduced from them, and every change to it."""
-    found = _reading(pk)
-    history = list(
-        found.history.select_related("history_user").order_by("history_date", "history_id")
-    )
-    recording = getattr(found, "recording", None)
-    context: dict[str, Any] = {
-        "reading": found,
-        "frame": found.frame,
-        "raw": _raw_rows(found.raw),
-        "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
-        "recording": recording,
-        "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
-    }
-    if found.raw:
-        with contextlib.suppress(Fault):
-            measurement = reduced(reading_of(found.raw))
-            context["came_to"] = _raw_rows(
-                {k: v for k, v in measurement.figures.items() if v is not None}
-            )
-            context["shares"] = shares(measurement.figures.get(found.quantity, measurement.value))
-            context["notes"] = [note.said for note in measurement.notes]
-    if recording is not None:
-        context["plot"] = plots.recording(recording.found["plot"])
-    return render(request, "measuring/reading.html", context)
-
-
-@require_http_methods(["GET", "POST"])
-def correct(request: Request, pk: int) -> HttpResponse:
-    """Correct a reading: the form as it was filled in, a reason, and the old one kept in its
-    history."""
-    old = _reading(pk)
-    if old.method not in METHODS:
-        return _correct_told(request, old)
-    form, page = _begin(request, old.frame, old)
-    if request.method == "POST" and form.is_valid():
-        keep(form, _entry(request), request.user, old)
-        messages.success(request, "Corrected. What it was stands in its history.")
-        return redirect("reading", pk)
-    context = _context(request, page, form) | {"correcting": old}
-    return render(
-        request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200
-    )
-
-
-def _correct_told(request: Request, old: Reading) -> HttpResponse:
-    form = ReportedCorrection(old, request.shown, request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        form.save()
-        messages.success(request, "Corrected. What it was stands in its history.")
-        return redirect("reading", old.pk)
-    context = {"form": form, "reading": old, "frame": old.frame, "kind": old.frame.kind}
-    return render(
-        request, "measuring/correct_told.html", context, status=422 if form.errors else 200
-    )
-
-
-@require_POST
-def again(request: Request, pk: int) -> HttpResponse:
-    """Reduce a reading once more from its raw inputs."""
-    found = _reading(pk)
-    if not found.raw:
-        messages.error(
-            request, "It was written down as a figure: there is nothing to reduce it from."
-        )
-        return redirect("reading", pk)
-    try:
-        said = reduce_again(found)
-    except Fault as fault:
-        messages.error(request, f"Not reduced: {fault}.")
-    else:
-        messages.success(request, said or "Reduced again: the same figure came out.")
-    return redirect("reading", pk)
 
 
 # --- helpers -------------------------------------------------------------------------------------
@@ -405,81 +307,5 @@ def _method(key: str) -> str:
     return key
 
 
-def _reading(pk: int) -> Reading:
-    rows = Reading.objects.select_related("frame", "read_by", "use__instrument")
-    return get_object_or_404(rows, pk=pk, frame__removed_at=None)
-
-
 def _address(frame: Frame) -> str:
     return f"{frame.get_absolute_url()}measure/"
-
-
-def _said(reading: Reading, request: Request) -> str:
-    places = {"mass_g": 1, "balance_mm": 1, "swing_kgcm2": 1}.get(reading.quantity, 2)
-    u = f" ± {reading.u:.2g}" if reading.u else ""
-    unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
-    return f"{reading.get_quantity_display()} {reading.value:.{places}f}{u}{unit}"
-
-
-def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
-    """(words, figure, unit) of raw inputs or of what they came to."""
-    rows = []
-    for key, value in values.items():
-        if key in ("format", "method", "quantity"):
-            continue
-        if key == "set_aside":
-            said = ", ".join(
-                f"reading {row['index'] + 1}: {row['reason']}" for row in value if value != "–"
-            )
-            rows.append(("set aside", said or "none", ""))
-            continue
-        name, _, unit = key.rpartition("_")
-        if unit not in UNIT_WORDS:
-            name, unit = key, ""
-        rows.append(
-            (RAW_WORDS.get(name, name.replace("_", " ")), _plain(value), UNIT_WORDS.get(unit, ""))
-        )
-    return rows
-
-
-def _plain(value: Any) -> str:
-    if hasattr(value, "nominal_value"):
-        value = {"value": nominal(value), "u": uncertainty(value) or 0.0}
-    if isinstance(value, dict) and set(value) == {"value", "u"}:
-        return f"{value['value']:.6g} ± {value['u']:.2g}" if value["u"] else f"{value['value']:.6g}"
-    if isinstance(value, dict):
-        return ", ".join(f"{key} {_plain(inner)}" for key, inner in value.items())
-    if isinstance(value, list):
-        return ", ".join(_plain(inner) for inner in value) or "none"
-    return f"{value:.6g}" if isinstance(value, float) else str(value)
-
-
-def _changed(change: Any) -> list[str]:
-    """One changed field in words."""
-    if change.field == "raw":
-        keys = [
-            key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)
-        ]
-        old, new = (
-            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)})
-            for raw in (change.old, change.new)
-        )
-        return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
-    if change.field in ("removed_at", "typed"):
-        return []
-    return [f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}"]
-
-
-def _change(old: Any, new: Any) -> dict[str, Any]:
-    """One step of a reading's history: who, when, why, and which fields changed."""
-    what = []
-    if old is not None:
-        delta = new.diff_against(old, excluded_fields=["entry"])
-        what = [words for change in delta.changes for words in _changed(change)]
-    who = new.history_user
-    return {
-        "when": new.history_date,
-        "who": (who.first_name or who.username) if who else "",
-        "why": new.history_change_reason or ("first saved" if old is None else "changed"),
-        "what": what,
-    }

@@ -19,9 +19,6 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.quantities import FIGURES, READ, figure
 from kentrobar.core.units import (
-    LENGTH,
-    MASS,
-    POINT_MM,
     Shown,
     fixed,
     show_length,
@@ -33,11 +30,12 @@ from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition
 from kentrobar.stock import shelf
 from kentrobar.ui.by_key import ByKey
+from kentrobar.ui.formatting import change_text, figure_text, level_word, share_text, u_text
 
 from . import desk
 from .forms import PieceForm, TargetForm
 from .models import Plan
-from .state import State
+from .state import PlanState
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +62,7 @@ class FigureVial(ByKey):
 
 
 @dataclass(frozen=True, slots=True)
-class Row(ByKey):
+class PieceRow(ByKey):
     """One piece in the table, with its share of every figure."""
 
     number: int
@@ -85,11 +83,11 @@ class Board:
     """Everything the Plan view shows of one plan at one moment."""
 
     plan: Plan
-    state: State
+    state: PlanState
     outline: Outline
     shown: Shown
     pick: str | None = None
-    before: State | None = None
+    before: PlanState | None = None
     said: str = ""
     was_refused: bool = False
     undo: str = ""
@@ -220,7 +218,7 @@ class Board:
         if u:
             unit = f"± {u} {unit}"
         assumed = name in self.state.assumed
-        change = _change_text(name, nominal(now), nominal(was), self.shown, self.outline, assumed)
+        change = change_text(name, nominal(now), nominal(was), self.shown, self.outline, assumed)
         word = level_word(name, standing, self.shown) if target else ""
         if target and target.axis_mm not in (None, self.axis):
             word += f" at {target.axis_mm:g} mm"
@@ -260,12 +258,12 @@ class Board:
     # --- the table ---
 
     @cached_property
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[PieceRow]:
         rows = []
         for number, share in enumerate(self.prediction.shares, 1):
             piece = share.piece
             rows.append(
-                Row(
+                PieceRow(
                     number,
                     piece.id or "",
                     piece.name(self.outline),
@@ -316,71 +314,3 @@ class Board:
         if not self.twist_known:
             return ""
         return fixed(nominal(self.prediction.after.spin_kgcm2(self.axis)), 1)
-
-
-def figure_text(name: str, value: float, shown: Shown, outline: Outline) -> tuple[str, str]:
-    if name == "mass_g":
-        return show_mass(value, shown.mass), shown.mass
-    if name == "balance_mm":
-        if shown.balance == "pt":
-            words = show_points(value, outline.length_mm)
-            number, _, rest = words.partition(" ")
-            return number, rest or "balance"
-        if shown.balance == "%":
-            return show_percent(value, outline.length_mm).split(" ")[0], "% of length"
-        return show_length(value, shown.length), shown.length
-    return fixed(value, FIGURES[name].places), "kg·cm²"
-
-
-def share_text(name: str, value: float, shown: Shown) -> str:
-    """A signed change in the unit of its column."""
-    if name == "mass_g":
-        return fixed(value / MASS[shown.mass], 3 if shown.mass == "oz" else 2, True)
-    if name == "balance_mm":
-        if shown.balance == "pt":
-            # Fewer millimetres are more points head-light.
-            return fixed(-value / POINT_MM, 2, True)
-        return fixed(value / LENGTH[shown.length], {"mm": 1, "cm": 2, "in": 3}[shown.length], True)
-    return fixed(value, 2, True)
-
-
-def _change_text(
-    name: str, now: float, was: float, shown: Shown, outline: Outline, is_assumed: bool
-) -> str:
-    if abs(now - was) < 1e-9:
-        return "assumed, not read" if is_assumed else "as measured"
-    old, _ = figure_text(name, was, shown, outline)
-    if is_assumed:
-        old = f"an assumed {old}"
-    if name == "balance_mm" and shown.balance == "%":
-        return f"{fixed((now - was) / outline.length_mm * 100, 1, True)} from {old}"
-    return f"{share_text(name, now - was, shown)} from {old}"
-
-
-def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
-    """One standard uncertainty in the unit its figure is shown in, '' where it is below the last
-    digit of that."""
-    if name == "mass_g":
-        u, least = u / MASS[shown.mass], 0.005 if shown.mass == "oz" else 0.05
-    elif name == "balance_mm":
-        whole = {"pt": POINT_MM, "%": outline.length_mm / 100}
-        u /= whole.get(shown.balance, LENGTH[shown.length])
-        least = 0.05 if shown.balance_unit in ("mm", "pt", "%") else 0.005
-    else:
-        least = 0.005 if name == "twist_kgcm2" else 0.05
-    return f"{u:.2g}" if u >= least else ""
-
-
-def level_word(name: str, standing: Level, shown: Shown) -> str:
-    if standing.is_level:
-        return "on target"
-    if name == "balance_mm":
-        amount = f"{show_length(abs(standing.off), shown.length)} {shown.length}"
-        return f"{amount} too {'far up' if standing.off > 0 else 'far back'}"
-    if name == "mass_g":
-        return f"{show_mass(abs(standing.off), shown.mass)} {shown.mass} {_side(standing)}"
-    return f"{fixed(abs(standing.off), 2 if name == 'twist_kgcm2' else 1)} {_side(standing)}"
-
-
-def _side(standing: Level) -> str:
-    return "over" if standing.off > 0 else "under"

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import figures, known
+from kentrobar.ui.formatting import share_text
 
-from .board import Board, share_text
+from .board import Board
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,7 +26,7 @@ from kentrobar.frames.models import Figures, Frame
 
 from .edits import Done, Refused
 from .models import Plan, Step
-from .state import State
+from .state import PlanState
 
 STEPS_KEPT = 400
 LABEL = 120
@@ -34,13 +34,13 @@ GESTURE = timedelta(seconds=1.5)
 
 
 @dataclass(frozen=True, slots=True)
-class Outcome:
+class EditOutcome:
     """What became of a change: the plan as it is now, what to say, and the state it came from.
     ``labels`` are those of undo and redo where they are known without asking."""
 
     plan: Plan
-    state: State
-    before: State
+    state: PlanState
+    before: PlanState
     said: str
     pick: str | None = None
     was_refused: bool = False
@@ -48,7 +48,7 @@ class Outcome:
 
 
 def create(
-    frame: Frame, name: str, state: State, label: str = "New plan", user: Any = None
+    frame: Frame, name: str, state: PlanState, label: str = "New plan", user: Any = None
 ) -> Plan:
     """A plan with its first step, which undo cannot go behind."""
     state = state.stamped(state, 1)
@@ -66,17 +66,17 @@ def start(frame: Frame, figures: Figures, user: Any = None) -> Plan:
     return create(frame, f"Plan {count}", state, user=user)
 
 
-def state_from(frame: Frame, figures: Figures) -> State:
+def state_from(frame: Frame, figures: Figures) -> PlanState:
     """An empty plan's state: the figures as read, with what was fitted for good since."""
     if figures.is_complete:
-        return State(measured=fitted.now(frame, figures).measured, condition=figures.condition)
+        return PlanState(measured=fitted.now(frame, figures).measured, condition=figures.condition)
     axis = figures.axis_mm
     if axis is None:
         axis = Shown().axis_mm(frame.kind)
     measured = typical(frame.outline(), figures.values, axis)
     measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
     assumed = tuple(name for name in NEEDED if name not in figures.found)
-    return State(measured=measured, condition=figures.condition, assumed=assumed)
+    return PlanState(measured=measured, condition=figures.condition, assumed=assumed)
 
 
 def newest(plan: Plan) -> Figures | None:
@@ -86,7 +86,7 @@ def newest(plan: Plan) -> Figures | None:
     return next(iter(same or complete), None)
 
 
-def newer(plan: Plan, state: State) -> str:
+def newer(plan: Plan, state: PlanState) -> str:
     """What happened to the frame since the plan's figures were read, in words; '' where they still
     hold."""
     found = newest(plan)
@@ -101,7 +101,9 @@ def newer(plan: Plan, state: State) -> str:
     )
 
 
-def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any = None) -> Outcome:
+def change(
+    pk: int, seen: int, edit: Callable[[PlanState, Outline], Done], user: Any = None
+) -> EditOutcome:
     """Make one change to a plan whose version ``seen`` the person had before them.
 
     Raises:
@@ -123,16 +125,16 @@ def change(pk: int, seen: int, edit: Callable[[State, Outline], Done], user: Any
         if seen < plan.version:
             said += ". Merged with a change made in another window."
         if done.state == before:
-            return Outcome(plan, before, before, said, done.pick)
+            return EditOutcome(plan, before, before, said, done.pick)
         plan.version += 1
         state = done.state.stamped(before, plan.version)
         plan.content = state.dump()
         _remember(plan, done, user)
         _keep(plan)
-    return Outcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
+    return EditOutcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
 
 
-def preview(plan: Plan, seen: int, edit: Callable[[State, Outline], Done]) -> Outcome:
+def preview(plan: Plan, seen: int, edit: Callable[[PlanState, Outline], Done]) -> EditOutcome:
     """What ``change`` would come to, without keeping it: a piece on its way, still in the hand.
 
     Raises:
@@ -142,10 +144,10 @@ def preview(plan: Plan, seen: int, edit: Callable[[State, Outline], Done]) -> Ou
     done = edit(before, plan.frame.outline())
     if _collides(done, before, seen):
         return _stale(plan, before)
-    return Outcome(plan, done.state, before, done.label, done.pick)
+    return EditOutcome(plan, done.state, before, done.label, done.pick)
 
 
-def _collides(done: Done, before: State, seen: int) -> bool:
+def _collides(done: Done, before: PlanState, seen: int) -> bool:
     """Whether what this edit touches was changed after version ``seen``."""
     if done.touches is None:
         return False
@@ -154,8 +156,8 @@ def _collides(done: Done, before: State, seen: int) -> bool:
     return touched is not None and touched > seen
 
 
-def _stale(plan: Plan, state: State) -> Outcome:
-    return Outcome(
+def _stale(plan: Plan, state: PlanState) -> EditOutcome:
+    return EditOutcome(
         plan,
         state,
         state,
@@ -165,15 +167,15 @@ def _stale(plan: Plan, state: State) -> Outcome:
     )
 
 
-def undo(pk: int, seen: int) -> Outcome:
+def undo(pk: int, seen: int) -> EditOutcome:
     return _walk(pk, seen, -1)
 
 
-def redo(pk: int, seen: int) -> Outcome:
+def redo(pk: int, seen: int) -> EditOutcome:
     return _walk(pk, seen, +1)
 
 
-def _walk(pk: int, seen: int, by: int) -> Outcome:
+def _walk(pk: int, seen: int, by: int) -> EditOutcome:
     """One step back or forward. From a stale window it is refused: it would undo what was not
     seen."""
     with transaction.atomic():
@@ -185,14 +187,14 @@ def _walk(pk: int, seen: int, by: int) -> Outcome:
         steps = {step.number: step for step in plan.steps.filter(number__in=(plan.position, goal))}
         if goal not in steps or goal > plan.newest:
             what = "Nothing to undo." if by < 0 else "Nothing to redo."
-            return Outcome(plan, before, before, what, was_refused=True)
+            return EditOutcome(plan, before, before, what, was_refused=True)
         plan.version += 1
         plan.position = goal
-        state = State.parse(steps[goal].content).stamped(before, plan.version)
+        state = PlanState.parse(steps[goal].content).stamped(before, plan.version)
         plan.content = state.dump()
         _keep(plan)
         said = f"Undone: {steps[goal + 1].label}" if by < 0 else f"Done again: {steps[goal].label}"
-    return Outcome(plan, state, before, said)
+    return EditOutcome(plan, state, before, said)
 
 
 def _remember(plan: Plan, done: Done, user: Any) -> None:
@@ -242,7 +244,7 @@ def copy(plan: Plan, user: Any = None) -> Plan:
     )
 
 
-def on_top(plan: Plan) -> State:
+def on_top(plan: Plan) -> PlanState:
     """The state of a plan to be made on top of another: it carries the other's pieces, which may be
     on the frame."""
     state = plan.state()
@@ -250,7 +252,7 @@ def on_top(plan: Plan) -> State:
 
 
 def from_file(
-    frame: Frame | None, outline: Outline, name: str, state: State, user: Any = None
+    frame: Frame | None, outline: Outline, name: str, state: PlanState, user: Any = None
 ) -> Plan:
     """A plan read from a file, on ``frame`` or on a new one that carries the file's figures."""
     with transaction.atomic():

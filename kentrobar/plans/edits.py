@@ -14,7 +14,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
 
-from .state import TARGETS, State, new_id
+from .state import TARGETS, PlanState, new_id
 
 
 class Refused(ValueError):
@@ -27,7 +27,7 @@ class Done:
     changed (a piece's id, ``TARGETS``, or None for something new). Edits of one ``gesture`` in a
     row are taken back by one undo."""
 
-    state: State
+    state: PlanState
     label: str
     pick: str | None
     touches: str | None
@@ -35,10 +35,10 @@ class Done:
 
 
 Posted = Mapping[str, str]
-Edit = Callable[[State, Outline, Posted], Done]
+Edit = Callable[[PlanState, Outline, Posted], Done]
 
 
-def put(state: State, outline: Outline, posted: Posted) -> Done:
+def put(state: PlanState, outline: Outline, posted: Posted) -> Done:
     """Lay a new piece from the palette."""
     try:
         piece = starters.start(posted.get("what", ""), outline, state.pieces)
@@ -52,23 +52,23 @@ def put(state: State, outline: Outline, posted: Posted) -> Done:
     return Done(_checked(after, outline, piece), f"{verb}: {_what(piece, outline)}", piece.id, None)
 
 
-def slide(state: State, outline: Outline, posted: Posted) -> Done:
+def slide(state: PlanState, outline: Outline, posted: Posted) -> Done:
     return _moved(state, outline, posted, "Slide", lambda p: p.slid(outline, _mm(posted)))
 
 
-def cut(state: State, outline: Outline, posted: Posted) -> Done:
+def cut(state: PlanState, outline: Outline, posted: Posted) -> Done:
     return _moved(state, outline, posted, "Cut", lambda p: p.cut(outline, _mm(posted)))
 
 
-def mirror(state: State, outline: Outline, posted: Posted) -> Done:
+def mirror(state: PlanState, outline: Outline, posted: Posted) -> Done:
     return _moved(state, outline, posted, "Mirror", lambda p: p.mirrored())
 
 
-def line(state: State, outline: Outline, posted: Posted) -> Done:
+def line(state: PlanState, outline: Outline, posted: Posted) -> Done:
     return _moved(state, outline, posted, "Move", lambda p: p.on_next_line(outline))
 
 
-def drag(state: State, outline: Outline, posted: Posted) -> Done:
+def drag(state: PlanState, outline: Outline, posted: Posted) -> Done:
     x, y = _number(posted, "x"), _number(posted, "y")
     if posted.get("end"):
         return _moved(
@@ -77,7 +77,7 @@ def drag(state: State, outline: Outline, posted: Posted) -> Done:
     return _moved(state, outline, posted, "Slide", lambda p: p.dragged(outline, x, y))
 
 
-def take_off(state: State, outline: Outline, posted: Posted) -> Done:
+def take_off(state: PlanState, outline: Outline, posted: Posted) -> Done:
     """Remove a piece from the plan."""
     piece = _picked(state, posted)
     label = f"Clear piece {state.number(piece.id)}: {_what(piece, outline)}"
@@ -96,19 +96,19 @@ EDITS: dict[str, Edit] = {
 }
 
 
-def change_piece(state: State, outline: Outline, changed: Piece, how: str) -> Done:
+def change_piece(state: PlanState, outline: Outline, changed: Piece, how: str) -> Done:
     """Replace a piece by what its form says."""
     label = f"Change piece {state.number(changed.id)}: {how or _what(changed, outline)}"
     after = _checked(state.with_piece(changed), outline, changed)
     return Done(after, label, changed.id, changed.id)
 
 
-def change_targets(state: State, after: State, label: str, pick: str | None) -> Done:
+def change_targets(state: PlanState, after: PlanState, label: str, pick: str | None) -> Done:
     return Done(after, label, pick, TARGETS)
 
 
 def _moved(
-    state: State, outline: Outline, posted: Posted, verb: Verb, move: Callable[[Piece], Piece]
+    state: PlanState, outline: Outline, posted: Posted, verb: Verb, move: Callable[[Piece], Piece]
 ) -> Done:
     piece = _picked(state, posted)
     moved = move(piece)
@@ -118,14 +118,14 @@ def _moved(
     return Done(after, label, piece.id, piece.id, gesture)
 
 
-def _picked(state: State, posted: Posted) -> Piece:
+def _picked(state: PlanState, posted: Posted) -> Piece:
     piece = state.piece(posted.get("pick", ""))
     if piece is None:
         raise Refused("That piece is no longer on the plan. Pick another.")
     return piece
 
 
-def _checked(state: State, outline: Outline, piece: Piece | None = None) -> State:
+def _checked(state: PlanState, outline: Outline, piece: Piece | None = None) -> PlanState:
     if piece is not None:
         for field, reason in piece_faults(piece, outline):
             raise Refused(f"{field}: {reason}")

@@ -23,7 +23,7 @@ from kentrobar.core.units import Shown, Typed, clock_text
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
 
-from .state import State
+from .state import PlanState
 
 LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
@@ -156,7 +156,7 @@ class TargetForm(forms.Form):
     target = forms.CharField(required=False, max_length=60)
 
     def __init__(
-        self, name: str, state: State, outline: Outline, shown: Shown, data: Any = None
+        self, name: str, state: PlanState, outline: Outline, shown: Shown, data: Any = None
     ) -> None:
         self.name, self.state, self.outline, self.shown = name, state, outline, shown
         self.axis = shown.axis_mm(outline.kind)

@@ -12,7 +12,7 @@ from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.frames.models import Frame
 from kentrobar.ui.undo import Present, Removable
 
-from .state import State
+from .state import PlanState
 
 
 class LivePlans(Present):
@@ -60,8 +60,8 @@ class Plan(Removable):
     def can_be_restored(self) -> bool:
         return self.frame.removed_at is None
 
-    def state(self) -> State:
-        return State.parse(self.content)
+    def state(self) -> PlanState:
+        return PlanState.parse(self.content)
 
     def to_plan(self) -> LadenFrame:
         """For the core and the open document."""

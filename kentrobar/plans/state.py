@@ -19,7 +19,7 @@ TARGETS = ""
 
 
 @dataclass(frozen=True, slots=True)
-class State:
+class PlanState:
     """``measured`` is a copy of the readings the plan started from, in ``condition``.
 
     ``touched`` says at which version of the plan each piece (by id) and the targets were last
@@ -38,7 +38,7 @@ class State:
     keeps them."""
 
     @classmethod
-    def parse(cls, content: Mapping[str, Any]) -> State:
+    def parse(cls, content: Mapping[str, Any]) -> PlanState:
         return cls(
             measured=parse_measured(content["measured"]),
             condition=content["condition"],
@@ -74,14 +74,14 @@ class State:
         """The number a piece carries on the bench, from 1; 0 where it is not there."""
         return next((i for i, piece in enumerate(self.pieces, 1) if piece.id == piece_id), 0)
 
-    def with_piece(self, changed: Piece) -> State:
+    def with_piece(self, changed: Piece) -> PlanState:
         """The same state with the piece of the same id replaced."""
         return replace(
             self,
             pieces=tuple(changed if piece.id == changed.id else piece for piece in self.pieces),
         )
 
-    def stamped(self, since: State, version: int) -> State:
+    def stamped(self, since: PlanState, version: int) -> PlanState:
         """This state with everything that differs from ``since`` stamped as touched at
         ``version``."""
         before = {piece.id: piece for piece in since.pieces}

@@ -9,7 +9,6 @@ from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.db.models import Q
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
@@ -25,6 +24,7 @@ from kentrobar.frames.models import Figures, Frame
 from kentrobar.stock import shelf
 from kentrobar.ui.forms import first_fault
 from kentrobar.ui.request import Request
+from kentrobar.ui.search import holding, wanted_of
 from kentrobar.ui.undo import remove
 
 from . import desk, edits
@@ -33,7 +33,7 @@ from .comparison import differences
 from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .models import Plan
-from .state import State, with_ids
+from .state import PlanState, with_ids
 
 PLANS_A_PAGE = 40
 
@@ -41,15 +41,9 @@ PLANS_A_PAGE = 40
 @require_GET
 def index(request: Request) -> HttpResponse:
     """All plans, last changed first, found by name, frame or owner."""
-    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
-    plans = Plan.live.select_related("frame")
-    if wanted:
-        plans = plans.filter(
-            Q(name__icontains=wanted)
-            | Q(frame__model__icontains=wanted)
-            | Q(frame__serial__icontains=wanted)
-            | Q(frame__player__name__icontains=wanted)
-        )
+    wanted = wanted_of(request.GET.get("q"))
+    called = ("name", "frame__model", "frame__serial", "frame__player__name")
+    plans = holding(Plan.live.select_related("frame"), wanted, *called)
     page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
     return render(request, "plans/index.html", {"page": page, "wanted": wanted})
 
@@ -78,7 +72,7 @@ def edit(request: Request, pk: int, name: str) -> HttpResponse:
         raise Http404(name)
     posted = request.POST.dict()
 
-    def change(state: State, outline: Outline) -> Done:
+    def change(state: PlanState, outline: Outline) -> Done:
         return edits.EDITS[name](state, outline, posted)
 
     return _changed(request, pk, change, keep=not posted.get("preview"))
@@ -122,7 +116,7 @@ def target(request: Request, pk: int, name: str) -> HttpResponse:
     words = (form.data.get(f"{name}-target") or "").strip() or "none"
     label = f"Target for {FIGURES[name].title.lower()}: {words}"
 
-    def change(state: State, outline: Outline) -> Done:
+    def change(state: PlanState, outline: Outline) -> Done:
         after = replace(state, targets=replace(state.targets, **{name: chosen}))
         return edits.change_targets(state, after, label, pick)
 
@@ -137,7 +131,7 @@ def rebase(request: Request, pk: int) -> HttpResponse:
     if newest is None:
         raise Http404("no complete readings")
 
-    def change(state: State, outline: Outline) -> Done:
+    def change(state: PlanState, outline: Outline) -> Done:
         now = fitted.now(plan.frame, newest, without=(plan.pk, *state.carries))
         after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
         return edits.change_targets(
@@ -281,7 +275,11 @@ def _number(text: str | None) -> int:
 
 
 def _board(
-    request: Request, plan: Plan, state: State, labels: tuple[str, str] | None = None, **more: Any
+    request: Request,
+    plan: Plan,
+    state: PlanState,
+    labels: tuple[str, str] | None = None,
+    **more: Any,
 ) -> Board:
     back, forward = labels or desk.labels(plan)
     return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
@@ -308,7 +306,7 @@ def _page(request: Request, board: Board, status: int = 200) -> HttpResponse:
 
 
 def _changed(
-    request: Request, pk: int, change: Callable[[State, Outline], Done], keep: bool = True
+    request: Request, pk: int, change: Callable[[PlanState, Outline], Done], keep: bool = True
 ) -> HttpResponse:
     """Make a change and answer with the board; with ``keep`` off, only show what it would come
     to."""
@@ -325,7 +323,9 @@ def _changed(
     return _outcome(request, outcome, pick=request.POST.get("pick"))
 
 
-def _walked(request: Request, pk: int, walk: Callable[[int, int], desk.Outcome]) -> HttpResponse:
+def _walked(
+    request: Request, pk: int, walk: Callable[[int, int], desk.EditOutcome]
+) -> HttpResponse:
     try:
         outcome = walk(pk, _seen(request))
     except Plan.DoesNotExist:
@@ -333,7 +333,7 @@ def _walked(request: Request, pk: int, walk: Callable[[int, int], desk.Outcome])
     return _outcome(request, outcome, pick=request.POST.get("pick"))
 
 
-def _outcome(request: Request, outcome: desk.Outcome, pick: str | None = None) -> HttpResponse:
+def _outcome(request: Request, outcome: desk.EditOutcome, pick: str | None = None) -> HttpResponse:
     board = _board(
         request,
         outcome.plan,
@@ -346,7 +346,7 @@ def _outcome(request: Request, outcome: desk.Outcome, pick: str | None = None) -
     return _answer(request, board, 409 if outcome.was_refused else 200)
 
 
-def _refused(request: Request, plan: Plan, state: State, why: str) -> HttpResponse:
+def _refused(request: Request, plan: Plan, state: PlanState, why: str) -> HttpResponse:
     board = _board(request, plan, state, pick=request.POST.get("pick"))
     board.said, board.was_refused = why, True
     return _answer(request, board, 422)
@@ -362,5 +362,5 @@ def _from_document(document: LadenFrame, frame: Frame | None, name: str, request
             " its own."
         )
     condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
-    state = State(measured=document.measured, condition=condition, pieces=pieces)
+    state = PlanState(measured=document.measured, condition=condition, pieces=pieces)
     return desk.from_file(frame, document.frame, name, state, request.user)

@@ -20,9 +20,9 @@ from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.units import Shown, fixed, show_length, show_mass
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
-from kentrobar.plans.board import share_text
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
+from kentrobar.ui.formatting import share_text
 from kentrobar.ui.request import Request
 
 from . import asked as asking

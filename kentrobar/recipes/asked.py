@@ -38,10 +38,11 @@ from kentrobar.frames import fitted
 from kentrobar.frames.models import Condition, Figures, Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
-from kentrobar.plans.state import State, with_ids
+from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 
+from .kept import KeptOpening
 from .models import Limits
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
@@ -137,7 +138,7 @@ class Base:
 
     key: str
     label: str
-    state: State
+    state: PlanState
     measured: Measured
     fitted: tuple[Piece, ...] = ()
     since: str = ""
@@ -330,29 +331,20 @@ def _asked_for(brief: Brief, base: Base) -> dict[str, Any]:
     return {"base": base.key, "measured": dump_measured(brief.measured), "wanted": wanted}
 
 
-def wanted_of(answer: Mapping[str, Any]) -> dict[str, Wanted]:
-    """What an answer was found for, each goal as a value."""
-    return {name: Wanted(**one) for name, one in answer.get("wanted", {}).items()}
-
-
 def opened(
-    asked: Asked, opening: Mapping[str, Any], sites: Mapping[str, Site], others: Mapping[str, Goals]
+    asked: Asked, opening: KeptOpening, sites: Mapping[str, Site], others: Mapping[str, Goals]
 ) -> Asked:
     """The wish with what an opening names allowed: a tolerance, a limit, another frame, sites,
     materials, parts."""
-    kind, names = opening["kind"], opening["name"].split("; ")
-    if kind == "tolerance":
-        goal = replace(asked.goals[names[0]], tol=float(opening["to"]))
-        return replace(asked, goals={**asked.goals, names[0]: goal})
-    if kind == "limit":
-        return replace(asked, most_g=float(opening["to"]))
-    if kind == "target":
-        return replace(
-            asked,
-            goals=dict(others[opening["name"]].given())
-            if opening["name"] in others
-            else asked.goals,
-        )
+    names = opening.name.split("; ")
+    if opening.kind == "tolerance" and opening.to is not None:
+        goal = replace(asked.goals[opening.name], tol=opening.to)
+        return replace(asked, goals={**asked.goals, opening.name: goal})
+    if opening.kind == "limit":
+        return replace(asked, most_g=opening.to)
+    if opening.kind == "target":
+        other = others.get(opening.name)
+        return replace(asked, goals=dict(other.given()) if other else asked.goals)
     by_name = {site.name: key for key, site in sites.items()}
     materials = set(on_shelf())
     return replace(

@@ -25,8 +25,8 @@ from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import effects
 from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
-from kentrobar.plans.board import share_text
 from kentrobar.shop.models import Settings
+from kentrobar.ui.formatting import share_text
 from kentrobar.ui.request import Request
 
 from . import asked as asking
@@ -37,7 +37,7 @@ MOST_MARKS = 200
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class FeelRow:
     """One figure of the feel, before and after a plan ('' where no plan is looked at)."""
 
     label: str
@@ -165,65 +165,43 @@ def _rows(
     hits: Hits,
     twist_known: bool,
     shown: Shown,
-) -> list[Row]:
+) -> list[FeelRow]:
     kind, unit = outline.kind, shown.length
     bodies = [before] if after is None else [before, after]
     strongest = [feeling.strongest(body, outline, bounce) for body in bodies]
 
-    def row(label: str, values: list[str], what: str, hint: str = "") -> Row:
-        return Row(label, values[0], values[1] if after is not None else "", what, hint)
+    def row(label: str, values: list[str], what: str, hint: str = "") -> FeelRow:
+        return FeelRow(label, values[0], values[1] if after is not None else "", what, hint)
 
     def back(x: float, y: float) -> list[str]:
         return [fixed(100 * feeling.rebound(body, x, y, kind, bounce), 1) for body in bodies]
 
+    from_butt = f"{unit} from the butt"
+    shares = [fixed(100 * share, 1) for _, share in strongest]
     found = [
-        row(
-            "strongest point", [show_length(x, unit) for x, _ in strongest], f"{unit} from the butt"
-        ),
-        row(
-            "comes back there",
-            [fixed(100 * share, 1) for _, share in strongest],
-            "% of the ball’s speed",
-        ),
+        row("strongest point", [show_length(x, unit) for x, _ in strongest], from_butt),
+        row("comes back there", shares, "% of the ball’s speed"),
     ]
     if hits.marks:
         x, y = hits.centre
-        found.append(
-            row(
-                "comes back where you hit",
-                back(x, y if twist_known else 0.0),
-                "%",
-                "at the marks’ centre",
-            )
-        )
+        there = back(x, y if twist_known else 0.0)
+        found.append(row("comes back where you hit", there, "%", "at the marks’ centre"))
     if twist_known:
         off = [
             fixed(100 * feeling.rebound(body, strong[0], outline.width_mm / 4, kind, bounce), 1)
             for body, strong in zip(bodies, strongest, strict=True)
         ]
         found.append(row("a quarter of the width aside", off, "%", "from the strongest point"))
-    cops = [show_length(feeling.percussion_mm(body, axis), unit) for body in bodies]
-    found += [
-        row(
-            "centre of percussion",
-            cops,
-            f"{unit} from the butt",
-            f"no jolt at a hand at {axis:g} mm",
-        ),
-        row(
-            "polarised",
-            [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies],
-            "%",
-            "of having all mass at the two ends",
-        ),
-        row(
-            "swing rate from the butt",
-            [fixed(feeling.sync(body), 1) for body in bodies],
-            "s⁻²",
-            "M g b / I about the butt",
-        ),
+    no_jolt = [show_length(feeling.percussion_mm(body, axis), unit) for body in bodies]
+    at_ends = [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies]
+    rates = [fixed(feeling.sync(body), 1) for body in bodies]
+    hand = f"no jolt at a hand at {axis:g} mm"
+    return [
+        *found,
+        row("centre of percussion", no_jolt, from_butt, hand),
+        row("polarised", at_ends, "%", "of having all mass at the two ends"),
+        row("swing rate from the butt", rates, "s⁻²", "M g b / I about the butt"),
     ]
-    return found
 
 
 def _moves(

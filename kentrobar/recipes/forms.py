@@ -19,7 +19,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
 from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
 from kentrobar.core.units import Shown, show_length
-from kentrobar.plans.board import figure_text
+from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.forms import choose, first_fault
 
 from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf

@@ -8,16 +8,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
-from kentrobar.core.io.plans import parse_measured
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
-from kentrobar.core.recipes.brief import Wanted, plain_body
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
-from kentrobar.plans.board import figure_text, share_text
+from kentrobar.ui.formatting import figure_text, share_text
 
 from . import shown as showing
+from .kept import KeptMatch, KeptMember
 from .shown import PieceLine, TargetVial
 
 
@@ -55,51 +55,38 @@ class Other:
     text: str
 
 
-def lanes(
-    answer: Mapping[str, Any], frames: Mapping[int, Frame], chased: str, shown: Shown
-) -> list[LaneOf]:
+def lanes(found: KeptMatch, frames: Mapping[int, Frame], chased: str, shown: Shown) -> list[LaneOf]:
     """A lane for every frame of an answer that is still there."""
-    about = answer["target"]
-    wanted = {
-        name: Wanted(value=about[name], tol=tol, axis_mm=about["axis_mm"])
-        for name, tol in answer["tolerances"].items()
-    }
-    found = []
-    for one in answer["frames"]:
-        pk = answer["keys"][one["name"]]
-        frame = frames.get(pk)
-        if frame is None:
-            continue
-        outline = frame.outline()
-        measured = parse_measured(answer["measured"][str(pk)])
-        prediction = predict(
-            LadenFrame(frame=outline, measured=measured, pieces=showing.pieces_of(one))
-        )
-        pieces = showing.prediction_pieces(prediction)
-        found.append(
-            LaneOf(
-                frame=frame,
-                name=one["name"],
-                prediction=prediction,
-                vials=showing.vials(one, wanted, outline, shown, prediction.before),
-                lines=[showing.line(i, piece, outline, shown) for i, piece in enumerate(pieces, 1)],
-                added=share_text("mass_g", one["added_g"], shown),
-                is_ok=one["status"] == "ok",
-                chance=round(100 * one["chance"]),
-                is_chased=chased == f"frame:{pk}",
-            )
-        )
-    return found
+    return [
+        _lane(one, frames[one.frame], found, chased, shown)
+        for one in found.members
+        if one.frame in frames
+    ]
 
 
-def apart(
-    answer: Mapping[str, Any], found: list[LaneOf], noticed: Noticed, shown: Shown
-) -> list[Apart]:
+def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str, shown: Shown) -> LaneOf:
+    outline, recipe = frame.outline(), one.recipe
+    prediction = predict(LadenFrame(frame=outline, measured=one.measured, pieces=recipe.pieces))
+    return LaneOf(
+        frame=frame,
+        name=one.name,
+        prediction=prediction,
+        vials=showing.vials(recipe, found.wanted, outline, shown, prediction.before),
+        lines=[showing.line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
+        added=share_text("mass_g", recipe.added_g, shown),
+        is_ok=one.is_ok,
+        chance=round(100 * recipe.chance),
+        is_chased=chased == f"frame:{one.frame}",
+    )
+
+
+def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed, shown: Shown) -> list[Apart]:
     """The spread of every figure all frames have, matched or not, with what a player would
     notice."""
-    axis = answer["target"]["axis_mm"]
+    axis = answer.axis_mm
     names = ["mass_g", "balance_mm", "swing_kgcm2", "recoil_kgcm2"]
-    measured = [parse_measured(answer["measured"][str(one.frame.pk)]) for one in found]
+    still = {lane.frame.pk for lane in found}
+    measured = [one.measured for one in answer.members if one.frame in still]
     if all(one.twist_kgcm2 is not None for one in measured):
         names.insert(3, "twist_kgcm2")
     rows = []
@@ -111,7 +98,7 @@ def apart(
                 [lane.prediction.after for lane in found],
             )
         )
-        word = noticed.word(now) if name == "swing_kgcm2" else ""
+        word = str(noticed.by(now)) if name == "swing_kgcm2" else ""
         unit = FIGURES[name].unit
         if name == "mass_g":
             unit = shown.mass
@@ -128,28 +115,25 @@ def _spread(values: list[Any]) -> float:
 
 
 def target_words(
-    answer: Mapping[str, Any], found: list[LaneOf], shown: Shown
+    answer: KeptMatch, found: list[LaneOf], shown: Shown
 ) -> list[tuple[str, str, str, str]]:
     """(figure, label, value with its tolerance, unit) of the common target."""
     words = []
     outline = found[0].frame.outline()
-    for name, tol in answer["tolerances"].items():
-        value, unit = figure_text(name, answer["target"][name], shown, outline)
+    for name, one in answer.wanted.items():
+        value, unit = figure_text(name, one.value, shown, outline)
         held = (
-            f"{tol:g}"
+            f"{one.tol:g}"
             if name != "mass_g" or shown.mass == "g"
-            else share_text(name, tol, shown).lstrip("+")
+            else share_text(name, one.tol, shown).lstrip("+")
         )
         words.append((name, FIGURES[name].label, f"{value} ± {held}", unit))
     return words
 
 
-def others(answer: Mapping[str, Any]) -> list[Other]:
+def others(answer: KeptMatch) -> list[Other]:
     """What else could be chased, lightest first."""
-    keys = {f"frame:{name}": f"frame:{pk}" for name, pk in answer["keys"].items()}
-    found = []
-    for one in sorted(answer.get("others", []), key=lambda one: one["added_g"]):
-        target = one["target"]
-        what = "the least mass" if target == "least-mass" else target.removeprefix("frame:")
-        found.append(Other(keys.get(target, target), f"{what}: {one['added_g']:.1f} g in total"))
-    return found
+    return [
+        Other(key, f"{'the least mass' if key == 'least-mass' else name}: {grams:.1f} g in total")
+        for key, name, grams in answer.others
+    ]

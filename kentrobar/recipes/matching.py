@@ -19,9 +19,11 @@ from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background, undo
 from kentrobar.ui.request import Request
+from kentrobar.ui.search import wanted_of
 
 from . import lanes, sets
 from .asked import parts_of
+from .kept import KeptMatch
 from .match_forms import MOST_FRAMES, MatchForm
 from .models import Match
 from .sets import AskedSet, Readied
@@ -32,7 +34,7 @@ SHOWN_FRAMES = 60
 @require_GET
 def index(request: Request) -> HttpResponse:
     """Sets that were put together, and the frames a new one can be made of."""
-    wanted = request.GET.get("q", "").strip()[:60].replace("\0", "")
+    wanted = wanted_of(request.GET.get("q"))
     context = {
         "matches": Match.objects.filter(removed_at=None).prefetch_related("frames")[:30],
         "frames": Frame.live.named(wanted)[:SHOWN_FRAMES],
@@ -110,16 +112,17 @@ def stop(request: Request, pk: int) -> HttpResponse:
 def plans(request: Request, pk: int) -> HttpResponse:
     """A plan for every frame, all or none."""
     match = _match(pk)
-    if not match.answer.get("frames") or request.POST.get("run") != str(match.run):
+    found = match.found
+    if not found or request.POST.get("run") != str(match.run):
         messages.error(request, "The set was matched again meanwhile: look again.")
         return redirect(match)
     frames = {frame.pk: frame for frame in _frames(match)}
-    if set(match.answer["keys"].values()) != set(frames):
+    if found.frames != set(frames):
         messages.error(request, "A frame of this set is gone: match the others first.")
         return redirect(match)
     asked = _content(match, list(frames.values()))
     with transaction.atomic():
-        made = sets.make_plans(match.answer, frames, asked.condition, match.name, request.user)
+        made = sets.make_plans(found, frames, asked.condition, match.name, request.user)
     messages.success(
         request,
         f"Made {len(made)} plans, one a frame, each with the common target.",
@@ -239,32 +242,31 @@ def _page(
 
 def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, Any]:
     """What was found, or how far the search is."""
-    context: dict[str, Any] = {"match": match, "frames": frames, "found": match.answer or {}}
-    if not match.answer.get("frames") or not frames:
+    answer = match.found
+    context: dict[str, Any] = {"match": match, "frames": frames, "found": answer}
+    if not answer or not frames:
         return context
     asked = _content(match, frames)
     by_key = {frame.pk: frame for frame in frames}
-    found = lanes.lanes(match.answer, by_key, asked.target, request.shown)
+    found = lanes.lanes(answer, by_key, asked.target, request.shown)
     if not found:
         return context
-    without = match.answer.get("without")
     return context | {
         "lanes": found,
         "predictions": [one.prediction for one in found],
-        "apart": lanes.apart(match.answer, found, Settings.load().noticed(), request.shown),
-        "target": lanes.target_words(match.answer, found, request.shown),
-        "others_to_chase": lanes.others(match.answer),
-        "without": without,
-        "left_out": [match.answer["keys"][name] for name in without["left_out"]] if without else [],
+        "apart": lanes.apart(answer, found, Settings.load().noticed(), request.shown),
+        "target": lanes.target_words(answer, found, request.shown),
+        "others_to_chase": lanes.others(answer),
+        "without": answer.without,
         "length_mm": max(frame.length_mm for frame in frames),
-        "axis": match.answer["target"]["axis_mm"],
-        "is_old": _is_old(match, found, asked),
+        "axis": answer.axis_mm,
+        "is_old": _is_old(answer, found, asked),
     }
 
 
-def _is_old(match: Match, found: list[lanes.LaneOf], asked: AskedSet) -> bool:
+def _is_old(answer: KeptMatch, found: list[lanes.LaneOf], asked: AskedSet) -> bool:
     """Whether a frame was read anew, or frames came and went, since the set was matched."""
-    if set(match.answer["keys"].values()) != {one.frame.pk for one in found}:
+    if answer.frames != {one.frame.pk for one in found}:
         return True
     for one in found:
         now, before = one.frame.figures_in(asked.condition), one.prediction.before

@@ -16,6 +16,8 @@ from kentrobar.frames.models import Frame
 from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Removable
 
+from .kept import KeptAnswer, KeptMatch
+
 
 class Wish(Work):
     """What one person wants of one frame; see ``asked.Asked``."""
@@ -37,6 +39,11 @@ class Wish(Work):
     def get_absolute_url(self) -> str:
         return reverse("recipes", args=[self.frame_id])
 
+    @property
+    def found(self) -> KeptAnswer | None:
+        """What the last search came to, or has come to so far."""
+        return KeptAnswer.read(self.answer)
+
 
 class Match(Work, Removable):
     """Frames that should play alike; see ``sets.AskedSet``."""
@@ -53,6 +60,11 @@ class Match(Work, Removable):
 
     def get_absolute_url(self) -> str:
         return reverse("match", args=[self.pk])
+
+    @property
+    def found(self) -> KeptMatch | None:
+        """What the last search came to."""
+        return KeptMatch.read(self.answer)
 
 
 class Limits(models.Model):

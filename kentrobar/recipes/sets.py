@@ -22,7 +22,7 @@ from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
 from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
-from .shown import pieces_of
+from .kept import KeptMatch
 
 LEAST, GIVEN = "least-mass", "figures"
 
@@ -148,23 +148,22 @@ def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[st
 
 
 def make_plans(
-    answer: Mapping[str, Any], frames: Mapping[int, Frame], condition: str, name: str, user: Any
+    found: KeptMatch, frames: Mapping[int, Frame], condition: str, name: str, user: Any
 ) -> list[Plan]:
     """A plan for every frame of an answer, with the common target. Call inside a transaction."""
-    about = answer["target"]
     targets = Targets(
         **{
             figure: Target(
-                round(about[figure], 4), tol, about["axis_mm"] if figure == "swing_kgcm2" else None
+                round(one.value, 4), one.tol, one.axis_mm if figure == "swing_kgcm2" else None
             )
-            for figure, tol in answer["tolerances"].items()
+            for figure, one in found.wanted.items()
         }
     )
     made = []
-    for one in answer["frames"]:
-        frame = frames[answer["keys"][one["name"]]]
+    for one in found.members:
+        frame = frames[one.frame]
         state = desk.state_from(frame, frame.figures_in(condition))
-        pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in pieces_of(one))
+        pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in one.recipe.pieces)
         state = replace(state, pieces=with_ids(pieces), targets=targets)
         made.append(desk.create(frame, name, state, "From a match", user))
     return made

@@ -5,12 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cautions import GUARD
@@ -19,7 +17,10 @@ from kentrobar.core.quantities import FIGURES, figure
 from kentrobar.core.recipes import advice
 from kentrobar.core.recipes.brief import Wanted
 from kentrobar.core.units import Shown, fixed
-from kentrobar.plans.board import figure_text, level_word, share_text, u_text
+from kentrobar.core.words import Message
+from kentrobar.ui.formatting import figure_text, level_word, share_text, u_text
+
+from .kept import KeptAnswer, KeptRecipe
 
 SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
 
@@ -58,7 +59,7 @@ class PieceLine:
 
 
 @dataclass(frozen=True, slots=True)
-class Card:
+class RecipeCard:
     """One recipe."""
 
     number: int
@@ -88,77 +89,45 @@ class Card:
         return not self.lines
 
 
-def pieces_of(recipe: Mapping[str, Any]) -> tuple[Piece, ...]:
-    return tuple(parse_piece(piece) for piece in recipe["pieces"])
-
-
-def recipe_cards(
-    answer: Mapping[str, Any],
-    outline: Outline,
-    measured: Measured,
-    wanted: Mapping[str, Wanted],
-    shown: Shown,
-) -> list[Card]:
+def recipe_cards(found: KeptAnswer, outline: Outline, shown: Shown) -> list[RecipeCard]:
     """The recipes of an answer as cards, best first."""
-    recipes = answer.get("recipes", [])
     return [
-        card(
-            number,
-            recipe,
-            outline,
-            measured,
-            wanted,
-            shown,
-            _reason(recipe, recipes[0], number, wanted),
-        )
-        for number, recipe in enumerate(recipes, 1)
+        card(number, recipe, found, outline, shown)
+        for number, recipe in enumerate(found.recipes, 1)
     ]
 
 
 def card(
-    number: int,
-    recipe: Mapping[str, Any],
-    outline: Outline,
-    measured: Measured,
-    wanted: Mapping[str, Wanted],
-    shown: Shown,
-    reason: str = "",
-) -> Card:
-    prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces_of(recipe)))
-    gap = recipe.get("gap_g")
-    told = (
-        "" if gap is not None and gap < 0.05 else "the search was cut short: better ones may exist"
-    )
-    if gap is not None and gap >= 0.05:
-        told = f"no recipe of this kind is better by more than {gap:.1f} g’s worth"
-    return Card(
+    number: int, recipe: KeptRecipe, found: KeptAnswer, outline: Outline, shown: Shown
+) -> RecipeCard:
+    prediction = predict(LadenFrame(frame=outline, measured=found.measured, pieces=recipe.pieces))
+    return RecipeCard(
         number=number,
-        is_ok=all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items()),
+        is_ok=recipe.meets(found.wanted),
         prediction=prediction,
-        vials=vials(recipe, wanted, outline, shown, prediction.before),
-        lines=[
-            line(i, piece, outline, shown)
-            for i, piece in enumerate(prediction_pieces(prediction), 1)
-        ],
-        added=share_text("mass_g", recipe["added_g"], shown),
-        cuts=recipe["cuts"],
-        price=fixed(recipe["price"], 2),
-        chance=round(100 * recipe["chance"]),
-        sure=next((word for least, word in SURE if recipe["chance"] >= least), "a gamble"),
-        reason=reason,
-        gap=told,
-        cautions=list(
-            dict.fromkeys(text for piece in pieces_of(recipe) for text in piece.cautions())
-        ),
+        vials=vials(recipe, found.wanted, outline, shown, prediction.before),
+        lines=[line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
+        added=share_text("mass_g", recipe.added_g, shown),
+        cuts=recipe.cuts,
+        price=fixed(recipe.price, 2),
+        chance=round(100 * recipe.chance),
+        sure=next((word for least, word in SURE if recipe.chance >= least), "a gamble"),
+        reason=_reason(recipe, found.recipes[0], number, found.wanted),
+        gap=_gap_words(recipe.gap_g),
+        cautions=list(dict.fromkeys(text for piece in recipe.pieces for text in piece.cautions())),
     )
 
 
-def prediction_pieces(prediction: Prediction) -> list[Piece]:
-    return [share.piece for share in prediction.shares]
+def _gap_words(gap_g: float | None) -> str:
+    if gap_g is None:
+        return "the search was cut short: better ones may exist"
+    if gap_g < 0.05:
+        return ""
+    return f"no recipe of this kind is better by more than {gap_g:.1f} g’s worth"
 
 
 def vials(
-    recipe: Mapping[str, Any],
+    recipe: KeptRecipe,
     wanted: Mapping[str, Wanted],
     outline: Outline,
     shown: Shown,
@@ -167,8 +136,8 @@ def vials(
     """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
     found = []
     for name, goal in wanted.items():
-        miss = recipe["misses"][name]
-        level = Level(goal.value + miss, miss, goal.tol, recipe["u"].get(name))
+        miss = recipe.misses[name]
+        level = Level(goal.value + miss, miss, goal.tol, recipe.u.get(name))
         was = nominal(figure(name, before, goal.axis_mm))
         value, unit = figure_text(name, level.value, shown, outline)
         axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
@@ -204,33 +173,32 @@ def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine
 
 
 def _reason(
-    recipe: Mapping[str, Any], first: Mapping[str, Any], number: int, wanted: Mapping[str, Wanted]
+    recipe: KeptRecipe, first: KeptRecipe, number: int, wanted: Mapping[str, Wanted]
 ) -> str:
     """Why this one stands where it stands: what it has over the first, and what it lacks."""
     if number == 1:
-        met = all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in recipe["misses"].items())
         return (
             "The best by what comes first, then by the workshop’s settings."
-            if met
+            if recipe.meets(wanted)
             else "The nearest there is, by what comes first."
         )
     better: list[str] = []
     worse: list[str] = []
     for name, goal in wanted.items():
-        further = max(abs(recipe["misses"][name]) - goal.tol, 0.0) - max(
-            abs(first["misses"][name]) - goal.tol, 0.0
+        further = max(abs(recipe.misses[name]) - goal.tol, 0.0) - max(
+            abs(first.misses[name]) - goal.tol, 0.0
         )
         if abs(further) >= 0.02 * goal.tol:
             label, unit = FIGURES[name].label, FIGURES[name].unit
             said = f"{label} {abs(further):.2g} {unit} {'further off' if further > 0 else 'nearer'}"
             (worse if further > 0 else better).append(said)
     for name, more, fewer, least in _COMPARED:
-        difference = recipe[name] - first[name]
+        difference = getattr(recipe, name) - getattr(first, name)
         if abs(difference) >= least:
             amount = f"{abs(difference):.{0 if least >= 1 else 1}f}"
             said = (more if difference > 0 else fewer).format(amount, "" if amount == "1" else "s")
             (worse if difference > 0 else better).append(said)
-    surer = recipe["chance"] - first["chance"]
+    surer = recipe.chance - first.chance
     if abs(surer) >= 0.03:
         (better if surer > 0 else worse).append("surer" if surer > 0 else "less sure")
     if not better and not worse:
@@ -257,11 +225,9 @@ class WayOut:
     caution: str = ""
 
 
-def ways(answer: Mapping[str, Any]) -> Iterator[WayOut]:
-    for i, opening in enumerate(answer.get("openings", [])):
-        yield WayOut(
-            i, opening["text"], opening["kind"], GUARD if opening["kind"] == "last-resort" else ""
-        )
+def ways(found: KeptAnswer) -> Iterator[WayOut]:
+    for i, opening in enumerate(found.openings):
+        yield WayOut(i, opening.text, opening.kind, GUARD if opening.kind == "last-resort" else "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -274,7 +240,7 @@ class ShownPattern:
     lines: list[PieceLine]
     changes: list[tuple[str, str, str]]
     serves: tuple[str, ...]
-    rails: tuple[str, ...]
+    rails: tuple[Message, ...]
 
 
 def begun(

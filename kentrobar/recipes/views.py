@@ -12,7 +12,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.io.plans import parse_measured
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
@@ -92,7 +91,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
     """Allow what an unreachable wish would need, and search again."""
     frame = _frame(pk)
     wish = _wish(request, frame)
-    openings = wish.answer.get("openings", [])
+    openings = wish.found.openings if wish.found else ()
     index = request.POST.get("opening", "")
     if not index.isdecimal() or int(index) >= len(openings):
         messages.error(request, "The wish was changed meanwhile. Here is how it stands.")
@@ -131,16 +130,18 @@ def plan(request: Request, pk: int) -> HttpResponse:
     """Turn one recipe into a plan."""
     frame = _frame(pk)
     wish = _wish(request, frame)
-    recipes = wish.answer.get("recipes", [])
+    found = wish.found
     number = _number(request.POST.get("recipe"))
-    if not 1 <= number <= len(recipes) or request.POST.get("run") != str(wish.run):
+    if (
+        not found
+        or not 1 <= number <= len(found.recipes)
+        or request.POST.get("run") != str(wish.run)
+    ):
         messages.error(request, "The recipes were found again meanwhile: choose again.")
         return redirect(wish)
-    base = asking.chosen_base(asking.bases(frame), wish.answer["base"])
-    pieces = shown.pieces_of(recipes[number - 1])
-    made = asking.plan_from(
-        frame, base, asking.wanted_of(wish.answer), pieces, f"Recipe {number}", request.user
-    )
+    base = asking.chosen_base(asking.bases(frame), found.base)
+    pieces = found.recipes[number - 1].pieces
+    made = asking.plan_from(frame, base, found.wanted, pieces, f"Recipe {number}", request.user)
     return redirect(made)
 
 
@@ -241,22 +242,19 @@ def _page(
 
 def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     """What was found, or how far the search is."""
-    found = wish.answer or {}
-    cards, outline = [], frame.outline()
+    found, outline = wish.found, frame.outline()
     is_old = False
-    if found.get("recipes"):
-        measured = parse_measured(found["measured"])
-        cards = shown.recipe_cards(found, outline, measured, asking.wanted_of(found), request.shown)
-        base = asking.chosen_base(asking.bases(frame), found["base"])
-        is_old = base.key != found["base"] or _differ(base, measured)
+    if found:
+        base = asking.chosen_base(asking.bases(frame), found.base)
+        is_old = base.key != found.base or _differ(base, found.measured)
     return {
         "frame": frame,
         "wish": wish,
         "outline": outline,
         "axis": request.shown.axis_mm(frame.kind),
-        "cards": cards,
+        "cards": shown.recipe_cards(found, outline, request.shown) if found else [],
         "found": found,
-        "ways": list(shown.ways(found)),
+        "ways": list(shown.ways(found)) if found else [],
         "is_old": is_old,
     }
 

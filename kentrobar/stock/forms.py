@@ -10,7 +10,7 @@ from django import forms
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
 
-from .models import Kind, Material, Movement, Weighing
+from .models import Material, MaterialKind, Movement, Weighing
 
 SCALE_U_G = 0.03
 """Of one weighing on a scale that shows tenths, where nothing else is said."""
@@ -69,7 +69,7 @@ class MaterialForm(forms.ModelForm):
                 "maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?"
             )
         if (
-            cleaned.get("kind") == Kind.SHEET
+            cleaned.get("kind") == MaterialKind.SHEET
             and not cleaned.get("width_mm")
             and "width_mm" not in self.errors
         ):

@@ -18,7 +18,7 @@ from kentrobar.core.pieces.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, bac
 from kentrobar.ui.undo import Present, Removable
 
 
-class Kind(models.TextChoices):
+class MaterialKind(models.TextChoices):
     TAPE = "tape", "tape"
     SHEET = "sheet", "sheet"
     PUTTY = "putty", "putty"
@@ -31,9 +31,9 @@ class Kind(models.TextChoices):
     OTHER = "other", "something else"
 
 
-DOSED = (Kind.PUTTY, Kind.SILICONE, Kind.COTTON)
+DOSED = (MaterialKind.PUTTY, MaterialKind.SILICONE, MaterialKind.COTTON)
 """What is dosed in grams; strips are cut off tape and sheets, the rest is counted."""
-CUT = (Kind.TAPE, Kind.SHEET)
+CUT = (MaterialKind.TAPE, MaterialKind.SHEET)
 
 
 def _optional(label: str, help_text: str = "") -> Any:
@@ -42,7 +42,7 @@ def _optional(label: str, help_text: str = "") -> Any:
 
 class Material(Removable):
     name = models.CharField(max_length=60)
-    kind = models.CharField(max_length=10, choices=Kind)
+    kind = models.CharField(max_length=10, choices=MaterialKind)
     width_mm = _optional("width, mm", "of a roll; of the strips you cut, for a sheet")
     thickness_mm = _optional("thickness, mm")
     density = _optional("density, g/cm³")
@@ -87,7 +87,7 @@ class Material(Removable):
 
     @property
     def is_sheet(self) -> bool:
-        return self.kind == Kind.SHEET
+        return self.kind == MaterialKind.SHEET
 
     @property
     def is_dosed(self) -> bool:

@@ -13,7 +13,7 @@ from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 
-from .models import CUT, Kind, Material
+from .models import CUT, Material, MaterialKind
 
 
 def live() -> list[Material]:
@@ -69,7 +69,7 @@ def _core(
             # Strips mostly come in fours, each as wide as the hand cut it.
             u_percent=100 * math.hypot(per_length.share, per_length.width_u / 2),
         )  # fmt: skip
-    if material.kind in (Kind.PUTTY, Kind.SILICONE):
+    if material.kind in (MaterialKind.PUTTY, MaterialKind.SILICONE):
         return Putty(
             name=material.name, step_g=kit.PUTTY_STEP_G, max_g=kit.PUTTY_MOST_G, price_per_g=price,
             toxicity=material.toxicity,

@@ -124,5 +124,5 @@ class _AtWork:
         self.looked = now
         answer = {"answer": self.partial(progress)} if progress.recipes else {}
         return bool(
-            self.rows.update(progress=progress.text[:1000], seen_at=timezone.now(), **answer)
+            self.rows.update(progress=str(progress.step)[:1000], seen_at=timezone.now(), **answer)
         )

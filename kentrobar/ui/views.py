@@ -80,4 +80,5 @@ def restore(request: Request, label: str, pk: int) -> HttpResponse:
     if not found.can_be_restored:
         raise Http404("what it belongs to is gone")
     found.restore()
+    messages.success(request, f"{found} is back.")
     return redirect(found.get_absolute_url())

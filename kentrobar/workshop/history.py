@@ -16,12 +16,12 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.plans.board import figure_text
+from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.request import Request
 
 from .models import Sheet
 from .suspects import checked, missable
-from .trials import WEIGHED_U_G
+from .trial_forms import WEIGHED_U_G
 
 MOST_READINGS = 500
 WIDTH, HEIGHT = 460.0, 120.0
@@ -29,7 +29,7 @@ LEFT, RIGHT, TOP, BOTTOM = 48.0, 12.0, 12.0, 20.0
 
 
 @dataclass(frozen=True, slots=True)
-class Plot:
+class HistoryPlot:
     """One figure over time: dots with their uncertainty as bars, fittings as upright lines."""
 
     label: str
@@ -142,7 +142,7 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
 
 def _plots(
     frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown
-) -> Iterator[Plot]:
+) -> Iterator[HistoryPlot]:
     for name in READ:
         own = [reading for reading in readings if reading.quantity == name]
         if len(own) < 2:
@@ -181,7 +181,7 @@ def _plots(
             if at and start <= at <= end
         ]
         axis = f", about {axes.pop():g} mm" if name == "swing_kgcm2" and len(axes) == 1 else ""
-        yield Plot(
+        yield HistoryPlot(
             FIGURES[name].label + axis,
             dots,
             "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots),

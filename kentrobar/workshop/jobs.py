@@ -18,6 +18,7 @@ from kentrobar.core.bench.schedule import Load
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui import undo
 from kentrobar.ui.request import Request
+from kentrobar.ui.search import wanted_of
 
 from . import progress
 from .models import Job, JobStep, TakenIn
@@ -183,7 +184,7 @@ def take_in(request: Request) -> HttpResponse:
         form.read_frames(request)
         if not finds and form.is_valid():
             return redirect(form.save_job(request.user))
-    wanted = (request.POST.get("q") or request.GET.get("q", "")).strip()[:60].replace("\0", "")
+    wanted = wanted_of(request.POST.get("q") or request.GET.get("q"))
     ticked = [frame.pk for frame, _, _ in form.frames]
     others = [
         (frame, False, "", "")

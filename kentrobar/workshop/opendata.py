@@ -2,22 +2,14 @@
 
 from __future__ import annotations
 
-import itertools
-import json
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from typing import Any
 
-from django.apps import apps
-from django.contrib import messages
-from django.contrib.auth import get_user_model
-from django.core import serializers
-from django.core.management.color import no_style
-from django.core.serializers.json import DjangoJSONEncoder
-from django.db import connection, models, transaction
-from django.http import HttpResponse, StreamingHttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.db import transaction
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
@@ -26,22 +18,19 @@ from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.io.readings import READING_FORMAT
-from kentrobar.core.io.tables import Row, read, write
+from kentrobar.core.io.tables import TableRow, read, write
 from kentrobar.core.quantities import NEEDED, READ
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Frame, Person, Quantity, Reading
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
-from kentrobar.workshop.upgrade import FIRST_FORMAT, upgraded
 
 from .models import Import
+from .whole import _is_empty
 
-FORMAT = "kentrobar-workshop/2"
-APPS = ("shop", "frames", "measuring", "stock", "planning", "recipes", "workshop")
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
 MOST_TABLE_BYTES = 5 * 1024 * 1024
-MOST_BYTES = 60 * 1024 * 1024
 NOBODY: Mapping[str, Person] = {}
 
 
@@ -49,7 +38,7 @@ NOBODY: Mapping[str, Person] = {}
 class Fate:
     """What becomes of one row: a new frame, readings for one that is there, or nothing, and why."""
 
-    row: Row
+    row: TableRow
     what: str
     frame: Frame | None
     is_new: bool
@@ -185,7 +174,7 @@ def _watched(fates: Iterator[Fate], of: int, watch: Watch, words: str) -> Iterat
         yield fate
 
 
-def _fates(rows: list[Row]) -> Iterator[Fate]:
+def _fates(rows: list[TableRow]) -> Iterator[Fate]:
     made: dict[tuple[str, str], int] = {}
     there = _there()
     known = _known()
@@ -220,7 +209,7 @@ def _fates(rows: list[Row]) -> Iterator[Fate]:
             yield Fate(row, f"readings for {frame}", frame, False, faults, doubts)
 
 
-def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
+def _figure_faults(row: TableRow, frame: Frame | None, kind: str) -> list[str]:
     figures = row.figures
     faults = []
     if "swing_kgcm2" in figures and "axis_mm" not in figures:
@@ -243,7 +232,7 @@ def _figure_faults(row: Row, frame: Frame | None, kind: str) -> list[str]:
     return faults
 
 
-def _doubts(row: Row, frame: Frame | None, condition: str) -> list[str]:
+def _doubts(row: TableRow, frame: Frame | None, condition: str) -> list[str]:
     """What is unlikely about a row's figures, each with the slip that would explain it: ounces,
     centimetres."""
     given = {name: row.figures[name] for name in READ if name in row.figures}
@@ -285,7 +274,7 @@ def _remember(known: set[Known], quantity: str, condition: str, value: float, da
     }
 
 
-def _news(row: Row, known: set[Known], condition: str) -> Iterator[str]:
+def _news(row: TableRow, known: set[Known], condition: str) -> Iterator[str]:
     """Figures of a row that the frame does not have yet, as read on that day."""
     for name in READ:
         if (
@@ -295,7 +284,7 @@ def _news(row: Row, known: set[Known], condition: str) -> Iterator[str]:
             yield name
 
 
-def _when(row: Row) -> datetime:
+def _when(row: TableRow) -> datetime:
     if row.measured_on is None:
         return timezone.now()
     return timezone.make_aware(datetime.combine(row.measured_on, time(12)))
@@ -331,11 +320,11 @@ def _players(fates: list[Fate]) -> dict[str, Person]:
     return {person.name: person for person in Person.objects.filter(name__in=names)}
 
 
-def _owner(row: Row) -> str:
+def _owner(row: TableRow) -> str:
     return " ".join(row.texts.get("owner", "").split())[:60]
 
 
-def _new_frame(row: Row, players: Mapping[str, Person] = NOBODY) -> Frame:
+def _new_frame(row: TableRow, players: Mapping[str, Person] = NOBODY) -> Frame:
     frame = Frame(model=row.texts["name"][:60], serial=row.texts.get("serial", "")[:40])
     frame.note = "from a table: measure its outline"
     frame.maker, frame.player = row.texts.get("maker", "")[:60], players.get(_owner(row))
@@ -343,7 +332,7 @@ def _new_frame(row: Row, players: Mapping[str, Person] = NOBODY) -> Frame:
     return frame
 
 
-def _readings(row: Row, frame: Frame, known: set[Known], user: Any) -> Iterator[Reading]:
+def _readings(row: TableRow, frame: Frame, known: set[Known], user: Any) -> Iterator[Reading]:
     condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
     when = _when(row)
     for figure in list(_news(row, known, condition)):
@@ -364,134 +353,3 @@ def _readings(row: Row, frame: Frame, known: set[Known], user: Any) -> Iterator[
 
 
 # --- the whole workshop ---------------------------------------------------------------------------
-
-
-def _models() -> list[type[models.Model]]:
-    """Every table of the workshop, those that others point to first."""
-    found = [
-        model
-        for name in APPS
-        for model in apps.get_app_config(name).get_models(include_auto_created=True)
-        if model is not Import  # a table that somebody looks through is no content of the workshop
-    ]
-    return list(serializers.sort_dependencies([(None, found)]))
-
-
-def _is_empty() -> bool:
-    return not Frame.objects.exists()
-
-
-def streamed() -> Iterator[str]:
-    """Everything of the workshop as one document, row by row and as at one moment; people who sign
-    in by their names, never by their passwords."""
-    yield f'{{"format": "{FORMAT}", "made": "{timezone.now().isoformat()}", "rows": ['
-    between = "\n"
-    is_own = not connection.in_atomic_block
-    with transaction.atomic():
-        if is_own:
-            with connection.cursor() as cursor:
-                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
-        for model in _models():
-            for row in _rows(model):
-                yield between + json.dumps(row, ensure_ascii=False, cls=_ToTheMicrosecond)
-                between = ",\n"
-    yield "]}\n"
-
-
-class _ToTheMicrosecond(DjangoJSONEncoder):
-    """Django's own cuts times to the millisecond; what comes back is to be what went out."""
-
-    def default(self, o: Any) -> Any:
-        return o.isoformat() if isinstance(o, datetime) else super().default(o)
-
-
-def _rows(model: type[models.Model]) -> Iterator[dict[str, Any]]:
-    signed = [
-        part.name
-        for part in model._meta.fields
-        if part.remote_field and part.related_model is get_user_model()
-    ]
-    rows = getattr(model, "objects", model._default_manager).order_by("pk").select_related(*signed)
-    serializer = serializers.get_serializer("python")()
-    chunk = rows.iterator(chunk_size=500)
-    while some := list(itertools.islice(chunk, 500)):
-        yield from serializer.serialize(some, use_natural_foreign_keys=True)
-
-
-@require_GET
-def workshop_json(request: Request) -> StreamingHttpResponse:
-    return StreamingHttpResponse(
-        streamed(), content_type="application/json; charset=utf-8",
-        headers={"Content-Disposition": 'attachment; filename="workshop.json"'},
-    )  # fmt: skip
-
-
-@require_POST
-def restore(request: Request) -> HttpResponse:
-    """The whole workshop from its file, into an empty one, all or nothing."""
-    file = request.FILES.get("file")
-    if file is None:
-        messages.error(request, "Choose the file first.")
-        return redirect("data")
-    if not _is_empty():
-        messages.error(
-            request,
-            "Not restored: there are frames here already. A workshop is restored into an empty"
-            " one.",
-        )
-        return redirect("data")
-    try:
-        count = restored(json.loads(file.read(MOST_BYTES)))
-    except (ValueError, KeyError, TypeError, serializers.base.DeserializationError) as error:
-        messages.error(request, f"Not restored, nothing was changed: {str(error)[:200]}")
-        return redirect("data")
-    messages.success(request, f"Restored: {count} rows.")
-    return redirect("data")
-
-
-def restored(document: Any) -> int:
-    """Write a document's rows into an empty workshop. Raises ValueError where it is none of
-    ours."""
-    if not isinstance(document, dict) or document.get("format") not in (FORMAT, FIRST_FORMAT):
-        raise ValueError(f"format: this is no {FORMAT} file")
-    ours = {model._meta.label_lower for model in _models()}
-    rows = document["rows"]
-    if document["format"] == FIRST_FORMAT:
-        rows = list(upgraded(rows))
-    foreign = next((row["model"] for row in rows if row["model"] not in ours), None)
-    if foreign:
-        raise ValueError(f"rows: {foreign} is no table of the workshop")
-    users = get_user_model()
-    with transaction.atomic():
-        for name in _signed(rows):
-            if not users.objects.filter(username=name).exists():
-                users.objects.create_user(name)  # nobody can sign in by it until a password is set
-        for model in reversed(_models()):
-            getattr(model, "objects", model._default_manager).all().delete()
-        for one in serializers.deserialize("json", json.dumps(rows)):
-            one.save()
-        _continue_numbers()
-    return len(rows)
-
-
-def _signed(rows: list[Any]) -> set[str]:
-    """Names of people in a document's natural keys."""
-    found = set()
-    for row in rows:
-        model = apps.get_model(row["model"])
-        for part in model._meta.get_fields():
-            if (
-                getattr(part, "remote_field", None)
-                and part.related_model is get_user_model()
-                and part.concrete
-            ):
-                value = row["fields"].get(part.name)
-                found |= {value[0]} if isinstance(value, list) and value else set()
-    return found
-
-
-def _continue_numbers() -> None:
-    """New rows are numbered after the restored ones."""
-    with connection.cursor() as cursor:
-        for sql in connection.ops.sequence_reset_sql(no_style(), _models()):
-            cursor.execute(sql)

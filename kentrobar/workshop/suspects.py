@@ -8,10 +8,14 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.frames.models import Frame
-from kentrobar.measuring.models import Instrument, Kind, Use
+from kentrobar.measuring.models import Instrument, InstrumentChoice, Use
 
 MISSABLE = ("overgrip", "dampener", "cap")
-READ_WITH = {"mass_g": Kind.SCALE, "balance_mm": Kind.BOARD, "swing_kgcm2": Kind.MACHINE}
+READ_WITH = {
+    "mass_g": InstrumentChoice.SCALE,
+    "balance_mm": InstrumentChoice.BOARD,
+    "swing_kgcm2": InstrumentChoice.MACHINE,
+}
 
 
 def missable(frame: Frame) -> dict[str, Body]:

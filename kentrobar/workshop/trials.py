@@ -3,12 +3,10 @@ stop."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import partial
 from typing import Any
 
-from django import forms
 from django.contrib import messages
 from django.db import transaction
 from django.http import HttpResponse
@@ -16,147 +14,34 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import units
 from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
-from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.targets import Level, Targets
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.io.plans import dump_piece, parse_piece
+from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.pieces.uncertain import mass_u
-from kentrobar.core.quantities import FIGURES, NEEDED, READ
+from kentrobar.core.quantities import FIGURES, NEEDED
 from kentrobar.core.recipes.brief import Brief, Goals
 from kentrobar.core.recipes.rest import Rest, rest
-from kentrobar.core.units import Shown, Typed
-from kentrobar.measuring.models import Instrument, Kind, usual_order
+from kentrobar.core.units import Shown
+from kentrobar.measuring.models import Instrument, InstrumentChoice, usual_order
 from kentrobar.plans import desk
-from kentrobar.plans.board import figure_text, share_text
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
-from kentrobar.stock import shelf
 from kentrobar.stock.models import CUT, Material, Weighing
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.request import Request
 
 from .fitted import fittings
 from .models import Trial
 from .suspects import checked, missable
+from .trial_forms import NEXT_PIECE, TrialForm
 
 READ_TIME_S = 2.5
-WEIGHED_U_G = 0.03
-NEXT_PIECE = "t-weighs"
-
-
-class TrialForm(forms.Form):
-    """What is on, as weighed, and what was read. Empty boxes of mass stand as planned."""
-
-    holding = forms.CharField(label="paper tape holding it", required=False, max_length=20)
-    note = forms.CharField(label="note", required=False, max_length=200)
-
-    def __init__(self, plan: Plan, shown: Shown, data: Any = None) -> None:
-        self.plan, self.shown = plan, shown
-        self.state, self.outline = plan.state(), plan.frame.outline()
-        super().__init__(data, auto_id="t-%s")
-        mass = partial(units.read_mass, default=shown.mass)
-        for i, piece in enumerate(self.state.pieces):
-            self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
-            self.fields[f"mass-{i}"].widget.attrs |= {
-                "placeholder": f"{piece.mass_g:.2f} g", "data-takes": NEXT_PIECE,
-            }  # fmt: skip
-            if piece.strips()[1]:
-                self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
-        axis = shown.axis_mm(self.outline.kind)
-        readers: dict[str, Callable[[str], Typed]] = {
-            "mass_g": mass,
-            "balance_mm": partial(
-                units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
-            ),
-            "swing_kgcm2": units.read_inertia,
-            "twist_kgcm2": units.read_inertia,
-        }
-        for name in READ:
-            label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
-            self.fields[name] = QuantityField(readers[name], label=label, required=False)
-            self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
-        self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean() or {}
-        if not any(cleaned.get(name) for name in READ) and not self.errors:
-            self.add_error("mass_g", "Read at least one figure again: write it here.")
-        if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:
-            self.add_error(
-                "twist_kgcm2",
-                "Twist weight was not measured before, so there is nothing to hold it to.",
-            )
-        cleaned["holding_g"] = 0.0
-        text = (cleaned.get("holding") or "").strip()
-        if text:
-            try:
-                cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
-            except Unreadable as error:
-                self.add_error("holding", str(error))
-        for i, piece in enumerate(self.state.pieces):
-            typed = cleaned.get(f"mass-{i}")
-            if typed and not typed.value > 0:
-                self.add_error(
-                    f"mass-{i}",
-                    "A piece that is on weighs something; leave it empty if it is as planned.",
-                )
-            elif typed and abs(typed.value) > 5 * abs(piece.mass_g) + 5:
-                self.add_error(
-                    f"mass-{i}", f"{typed.text}: planned is {piece.mass_g:.2f} g. Ounces, perhaps?"
-                )
-        return cleaned
-
-    def save(self, user: Any) -> Trial:
-        cleaned = self.cleaned_data
-        share = cleaned["holding_g"] / max(len(self.state.pieces), 1)
-        rolls = shelf.rolls(self.state.tapes)
-        put_on = []
-        for i, piece in enumerate(self.state.pieces):
-            typed = cleaned.get(f"mass-{i}")
-            sign = -1 if piece.mass_g < 0 else 1
-            grams = sign * typed.value if typed else piece.mass_g
-            put_on.append(
-                {
-                    "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
-                    "u_g": (typed.u or WEIGHED_U_G) if typed else mass_u(piece, rolls),
-                    "weighed": bool(typed),
-                    "backing": bool(cleaned.get(f"backing-{i}")),
-                    "holding_g": round(share, 4),
-                }
-            )
-        read = {name: [typed.value, typed.u] for name in READ if (typed := cleaned.get(name))}
-        return Trial.objects.create(
-            plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
-            axis_mm=self.shown.axis_mm(self.outline.kind),
-        )  # fmt: skip
-
-    def rows(
-        self,
-    ) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
-        """(number, name, where, planned grams, its mass, whether its backing is on) of every
-        piece."""
-        for i, piece in enumerate(self.state.pieces):
-            backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
-            planned = share_text("mass_g", piece.mass_g, self.shown)
-            yield (
-                i + 1,
-                piece.name(self.outline),
-                piece.where(self.shown),
-                planned,
-                self[f"mass-{i}"],
-                backing,
-            )
-
-    def boxes(self) -> list[forms.BoundField]:
-        return [self[name] for name in READ]
 
 
 @dataclass(frozen=True, slots=True)
@@ -269,9 +154,10 @@ def _live(form: TrialForm) -> list[dict[str, Any]]:
     shown reads the swing weight."""
     connected = usual_order(Instrument.live.exclude(port=""))
     axis = form.shown.axis_mm(form.outline.kind)
-    scale = next((one for one in connected if one.kind == Kind.SCALE), None)
+    scale = next((one for one in connected if one.kind == InstrumentChoice.SCALE), None)
     machine = next(
-        (one for one in connected if one.kind == Kind.MACHINE and one.axis_mm == axis), None
+        (one for one in connected if one.kind == InstrumentChoice.MACHINE and one.axis_mm == axis),
+        None,
     )
     lines: list[dict[str, Any]] = []
     if scale:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import blind, cards, history, jobs, opendata, sheets, trials
+from . import blind, cards, history, jobs, opendata, sheets, trials, whole
 
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
@@ -33,9 +33,9 @@ urlpatterns = [
     path("blind/<str:token>/", blind.court, name="blind-court"),
     path("data/", opendata.index, name="data"),
     path("data/frames.csv", opendata.frames_csv, name="data-csv"),
-    path("data/workshop.json", opendata.workshop_json, name="data-json"),
+    path("data/workshop.json", whole.workshop_json, name="data-json"),
     path("data/read/", opendata.read_csv, name="data-read"),
     path("data/write/", opendata.write_csv, name="data-write"),
     path("data/table/", opendata.table_answer, name="data-table"),
-    path("data/restore/", opendata.restore, name="data-restore"),
+    path("data/restore/", whole.restore, name="data-restore"),
 ]

@@ -14,7 +14,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
-from kentrobar.workshop import opendata
+from kentrobar.workshop import whole
 from kentrobar.workshop.models import Card, Job, Sheet
 
 from .conftest import sign_in
@@ -337,7 +337,7 @@ def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
     file.rename(out)
     before = everything()
     assert len(before["frames.Frame"]) == 14
-    for model in reversed(opendata._models()):
+    for model in reversed(whole._models()):
         getattr(model, "objects", model._default_manager).all().delete()
     assert sum(map(len, everything().values())) == 0
     hand.browser.refresh()
@@ -360,5 +360,5 @@ def everything():
         model._meta.label: list(
             getattr(model, "objects", model._default_manager).order_by("pk").values()
         )
-        for model in opendata._models()
+        for model in whole._models()
     }

@@ -300,13 +300,13 @@ def test_what_is_inside_is_done_and_what_is_far_off_goes_on():
     assert not far.is_enough
     assert far.chance_then > far.chance_now + 0.5
     assert far.misses == {"swing_kgcm2": pytest.approx(-9)}
-    assert "still off" in far.why
+    assert far.why.code == "rest-off"
 
 
 def test_noise_what_nobody_notices_and_what_would_hurt_are_reasons_to_stop():
-    assert "inside the noise" in left_over(323.6, u=0.6).why
-    assert "less than most players notice" in left_over(322.5, u=0.1).why
+    assert left_over(323.6, u=0.6).why.code == "rest-noise"
+    assert left_over(322.5, u=0.1).why.code == "rest-unnoticed"
     # Too much on it already: nothing that could be put on brings it back.
     over = left_over(333.0)
     assert over.is_enough
-    assert "would undo" in over.why
+    assert over.why.code == "rest-no-gain"

@@ -12,6 +12,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.words import message
 from tests.core.frames import TERN
 
 BEFORE = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
@@ -34,19 +35,19 @@ def suspected(fitted=LAID, parts=None):
 def test_what_each_suspicion_says_changes_and_costs():
     found = suspected(parts={"overgrip": OVERGRIP})
     wanted = {
-        # key: (words, grams more, cost, spread of a fitted amount)
-        "chance": ("Nothing but chance", 0, 0.0, None),
-        "mass-0": ("Piece 1 weighs {} g {more}", 1, 1.0, 0.6),
-        "mass-1": ("Piece 2 weighs {} g {more}", 1, 1.0, 0.3),
-        "lost-0": ("Piece 1 is lost: 5.0 g", -5, 3.0, None),
-        "lost-1": ("Piece 2 is lost: 2.0 g", -2, 3.0, None),
-        "backing": ("The backing is still on: 0.24 g", 0.24, 2.0, None),
-        "off-overgrip": ("The overgrip is missing: 5.5 g", -5.5, 2.0, None),
-        "twice-overgrip": ("One overgrip too many: 5.5 g", 5.5, 3.5, None),
+        # key: (message, grams more, cost, spread of a fitted amount)
+        "chance": (message("chance"), 0, 0.0, None),
+        "mass-0": (message("mass", piece=1), 1, 1.0, 0.6),
+        "mass-1": (message("mass", piece=2), 1, 1.0, 0.3),
+        "lost-0": (message("lost", piece=1, mass=5.0), -5, 3.0, None),
+        "lost-1": (message("lost", piece=2, mass=2.0), -2, 3.0, None),
+        "backing": (message("backing", mass=pytest.approx(0.24)), 0.24, 2.0, None),
+        "off-overgrip": (message("off", part="overgrip", mass=5.5), -5.5, 2.0, None),
+        "twice-overgrip": (message("twice", part="overgrip", mass=5.5), 5.5, 3.5, None),
     }
-    for key, (words, grams, cost, spread) in wanted.items():
+    for key, (says, grams, cost, spread) in wanted.items():
         one, width = found[key]
-        assert (one.text, one.cost) == (words, cost)
+        assert (one.message, one.cost) == (says, cost)
         assert one.explains["mass_g"] == pytest.approx(grams)
         assert width == (None if spread is None else pytest.approx(spread))
     assert [found[key][0].piece for key in ("mass-0", "lost-1", "mass-1")] == [0, 1, 1]
@@ -66,8 +67,8 @@ def test_a_backing_that_was_weighed_is_taken_at_its_word():
 def test_a_piece_that_lies_elsewhere_is_rarer_the_further_it_lies():
     found = suspected((Fitted(Point(mass_g=10, x_mm=300)),))
     near, back, far = (found[key][0] for key in ("place-0-5", "place-0--5", "place-0-130"))
-    assert near.text == "Piece 1 lies about 5 mm nearer the tip"
-    assert back.text == "Piece 1 lies about 5 mm nearer the butt"
+    assert near.message.figures == {"piece": 1, "by": 5, "nearer_tip": True}
+    assert back.message.figures == {"piece": 1, "by": 5, "nearer_tip": False}
     assert near.cost == back.cost == pytest.approx(3 + 2 * math.log(1.5))
     assert far.cost == pytest.approx(3 + 2 * math.log(14))
     assert near.explains["balance_mm"] == pytest.approx(10 * 5 / 310)
@@ -94,10 +95,10 @@ def test_what_the_reading_itself_may_be_out_by():
         "axis-50", "axis-50.8", "axis-98", "axis-101.6",
     }  # fmt: skip
     drift, spread = found["drift-mass_g"]
-    assert drift.text == "The mass reads {} g {high}: it read 0.4 high"
+    assert drift.message.figures == {"figure": "mass_g", "check": "it read 0.4 high"}
     assert (drift.cost, drift.explains["mass_g"], spread) == (0.5, 1.0, checked["mass_g"].spread)
     plain, usual = found["drift-swing_kgcm2"]
-    assert (plain.cost, plain.text) == (2.5, "The swing weight reads {} kg·cm² {high}")
+    assert (plain.cost, plain.message.figures["figure"]) == (2.5, "swing_kgcm2")
     assert usual == 1.5
     swapped, wrong = found["typed-mass_g-310"][0], found["typed-mass_g-401"][0]
     assert swapped.text == "Mass 301 typed for 310: two digits changed places"
@@ -111,7 +112,7 @@ def test_an_amount_is_fitted_between_what_was_read_and_what_is_usual():
     (0.6 / 0.04) / (1 / 0.04 + 1 / 0.09) = 0.4154 g.
     It leaves (0.1846 / 0.2)² = 0.8521 of (0.6 / 0.2)² = 9."""
     residuals = [Residual("mass_g", 300.0, 300.6, 0.2)]
-    one = Suspicion("mass-0", "Piece 1 weighs {} g {more}", {"mass_g": 1.0}, 1.0, piece=0)
+    one = Suspicion("mass-0", message("mass", piece=1), {"mass_g": 1.0}, 1.0, piece=0)
     found = trial._settled(one, 0.3, residuals)
     assert found.explains["mass_g"] == found.grams == pytest.approx(0.41538, abs=1e-5)
     assert found.text == "Piece 1 weighs 0.42 g more than noted"
@@ -121,11 +122,15 @@ def test_an_amount_is_fitted_between_what_was_read_and_what_is_usual():
     assert found.cost == pytest.approx(1 + 1.91716 + math.log(3.25), abs=1e-4)
     less = trial._settled(one, 0.3, [Residual("mass_g", 300.0, 299.4, 0.2)])
     assert less.text == "Piece 1 weighs 0.42 g less than noted"
-    whole = trial._settled(Suspicion("x", "5 g", {"mass_g": 0.5}, 3.0), None, residuals)
+    whole = trial._settled(Suspicion("x", message("chance"), {"mass_g": 0.5}, 3.0), None, residuals)
     assert (whole.left, whole.cost, whole.grams) == (pytest.approx(0.25), 3.0, None)
-    worse = trial._settled(Suspicion("x", "off", {"mass_g": -0.5}, 3.0), None, residuals)
+    worse = trial._settled(
+        Suspicion("x", message("chance"), {"mass_g": -0.5}, 3.0), None, residuals
+    )
     assert worse.accounts == 0.0
-    drift = Suspicion("drift-mass_g", "The mass reads {} g {high}", {"mass_g": 1.0}, 2.5)
+    drift = Suspicion(
+        "drift-mass_g", message("drift", figure="mass_g", check=""), {"mass_g": 1.0}, 2.5
+    )
     assert trial._settled(drift, 0.3, residuals).text == "The mass reads 0.4 g high"
 
 

@@ -17,7 +17,8 @@ from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
-from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench, dimensions
+from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench
+from kentrobar.ui.drawing.dimensions import dimensions
 from kentrobar.ui.templatetags.gauge import vial
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN, laden, outlines
 from tests.pages import said

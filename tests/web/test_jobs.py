@@ -17,7 +17,7 @@ from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement
-from kentrobar.workshop import opendata
+from kentrobar.workshop import whole
 from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
 from tests.core.frames import TERN
 from tests.pages import said
@@ -379,7 +379,7 @@ def test_frames_go_out_as_a_table_that_comes_in_again(bench, racket):
 @pytest.mark.django_db(transaction=True)
 def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     demo.load()
-    before = json.loads("".join(opendata.streamed()))
+    before = json.loads("".join(whole.streamed()))
     client.force_login(
         Plan.objects.first().steps.first().made_by
         or Reading.objects.exclude(read_by=None)[0].read_by
@@ -390,7 +390,7 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
     )
     assert "there are frames here" in refused.content.decode()
     assert b"password" not in text
-    for model in reversed(opendata._models()):
+    for model in reversed(whole._models()):
         getattr(model, "objects", model._default_manager).all().delete()
     for wrong in (
         b"{}",
@@ -400,7 +400,7 @@ def test_the_whole_workshop_is_restored_into_an_empty_one_as_it_was(client):
         answer = client.post("/data/restore/", {"file": io.BytesIO(wrong)}, follow=True)
         assert "Not restored, nothing was changed" in answer.content.decode()
     client.post("/data/restore/", {"file": SimpleUploadedFile("w.json", text)})
-    after = json.loads("".join(opendata.streamed()))
+    after = json.loads("".join(whole.streamed()))
     assert after["rows"] == before["rows"]
     # And work goes on: new rows are numbered after the restored ones.
     made = Frame(model="Tern 98", serial="after")

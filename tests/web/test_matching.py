@@ -88,7 +88,7 @@ def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, mat
     text = answer.content.decode()
     assert "Not all can reach it" in text
     assert "Tern 98 · no. 3: mass stays" in match.answer["why"]
-    left_out = answer.context["left_out"]
+    left_out = answer.context["without"].frames
     assert f'data-untick="{left_out[0]}' in text
     for other in answer.context["others_to_chase"]:
         assert f'data-value="{other.key}"' in text

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 
 from kentrobar.frames.models import Frame, Person, Quantity, Reading
 from kentrobar.plans import desk
-from kentrobar.plans.state import State
+from kentrobar.plans.state import PlanState
 from kentrobar.stock.models import Material, Movement, Weighing
-from kentrobar.workshop import opendata
+from kentrobar.workshop import whole
 from kentrobar.workshop.models import Job
 from tests.core.frames import PADDLE_READ, SHOAL, TERN
 
@@ -39,12 +39,12 @@ def everything():
         model._meta.label: list(
             getattr(model, "objects", model._default_manager).order_by("pk").values()
         )
-        for model in opendata._models()
+        for model in whole._models()
     }
 
 
 def wipe():
-    for model in reversed(opendata._models()):
+    for model in reversed(whole._models()):
         getattr(model, "objects", model._default_manager).all().delete()
 
 
@@ -65,7 +65,7 @@ def fill(some_frames, some_rolls, some_jobs, user):
                 read_by=user,
                 raw={"note": note, "value": value},
             )
-        desk.create(frame, name, State(measured=PADDLE_READ, condition="as-played"), user=user)
+        desk.create(frame, name, PlanState(measured=PADDLE_READ, condition="as-played"), user=user)
     for number, (name, kind, lengths) in enumerate(some_rolls):
         material = Material.objects.create(name=f"{number}{name}", kind=kind)
         for length in lengths:

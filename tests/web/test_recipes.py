@@ -431,7 +431,7 @@ def test_feel_before_and_after_a_plan(window, racket, bench):
     answer = bench.get(f"/frames/{racket.pk}/feel/", {"with": f"plan:{window.plan.pk}"})
     rows = {row.label: row for row in answer.context["rows"]}
     assert float(rows["comes back there"].after) > float(rows["comes back there"].before)
-    assert any("Twist weight" in text for text in answer.context["changed"])
+    assert "felt-twist" in {one.code for one in answer.context["changed"]}
     Reading.objects.filter(quantity="twist_kgcm2").delete()
     assert "only the centre line" in bench.get(f"/frames/{racket.pk}/feel/").content.decode()
 

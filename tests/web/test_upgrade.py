@@ -16,7 +16,7 @@ from django.db import connection
 from kentrobar.frames.models import Frame, Person
 from kentrobar.shop.models import Settings
 from kentrobar.ui.undo import removed_lately
-from kentrobar.workshop import opendata
+from kentrobar.workshop import whole
 
 DATA = Path(__file__).parents[1] / "data"
 ROOT = Path(__file__).parents[2]
@@ -103,8 +103,8 @@ def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database
 def test_an_export_of_the_first_version_is_restored_with_nothing_lost():
     document = json.loads(gzip.decompress((DATA / "workshop-0.1.json.gz").read_bytes()))
     written = {(row["model"], row["pk"]) for row in document["rows"]}
-    opendata.restored(document)
-    again = json.loads("".join(opendata.streamed()))["rows"]
+    whole.restored(document)
+    again = json.loads("".join(whole.streamed()))["rows"]
     moved = {"recipes.workshop": "shop.settings", "workshop.person": "frames.person"}
     assert {(moved.get(model, model), pk) for model, pk in written} <= {
         (row["model"], row["pk"]) for row in again

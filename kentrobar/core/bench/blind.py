@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from math import comb
 from random import Random
 
+from kentrobar.core.words import Message, message
+
 
 def drawn(rounds: int, rng: Random) -> str:
     """An order of ``A`` and ``B``, as many of each as can be, that nobody can foresee."""
@@ -27,10 +29,11 @@ def as_uneven(first: int, rounds: int) -> float:
     return min(1.0, 2 * at_least(more, rounds)) if 2 * more != rounds else 1.0
 
 
-def verdict(chance: float) -> str:
+def verdict(chance: float) -> Message:
+    """What such a chance makes of an outcome."""
     if chance <= 0.05:
-        return "hardly by chance"
-    return "perhaps" if chance <= 0.2 else "as good as guessing"
+        return message("hardly-chance")
+    return message("perhaps" if chance <= 0.2 else "guessing")
 
 
 def right_answers(order: str, answers: Sequence[str]) -> int:

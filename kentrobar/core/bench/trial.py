@@ -20,14 +20,14 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ, figure, plain_figures
-from kentrobar.core.units import fixed
+from kentrobar.core.words import Message, message
 
 DRIFT_COST, DRIFTED_COST = 2.5, 0.5
 """How uncommon drift is by itself, and of an instrument that was outside its band when it was last
 checked."""
-TYPED: dict[TypingSlip, tuple[str, float]] = {
-    "digits-swapped": ("two digits changed places", 6.0),
-    "digit-wrong": ("one digit is another", 10.0),
+TYPED: dict[TypingSlip, float] = {
+    "digits-swapped": 6.0,
+    "digit-wrong": 10.0,
 }
 """Slips of the fingers, and how uncommon each is: one of the many digits that may be another is
 less likely than two that changed places."""
@@ -103,7 +103,7 @@ class Suspicion:
     """
 
     key: str
-    text: str
+    message: Message
     explains: Mapping[str, float]
     cost: float
     left: float = 0.0
@@ -111,6 +111,10 @@ class Suspicion:
     likely: float = 0.0
     piece: int | None = None
     grams: float | None = None
+
+    @property
+    def text(self) -> str:
+        return str(self.message)
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,17 +217,15 @@ def _suspicions(
         then = plain_figures(after + body, axis_mm, READ)
         return {name: then[name] - now[name] for name in now}
 
-    yield Suspicion("chance", "Nothing but chance", dict.fromkeys(now, 0.0), 0.0)
+    yield Suspicion("chance", message("chance"), dict.fromkeys(now, 0.0), 0.0)
     for i, (body, one) in enumerate(zip(bodies, fitted, strict=True)):
         own = body.plain
         unit = own * (1 / own.mass)
-        heavier = Suspicion(
-            f"mass-{i}", f"Piece {i + 1} weighs {{}} g {{more}}", change(unit), 1.0, piece=i
-        )
+        heavier = Suspicion(f"mass-{i}", message("mass", piece=i + 1), change(unit), 1.0, piece=i)
         yield heavier, 0.1 + 0.1 * abs(own.mass)
         if own.mass > 0:
-            words = f"Piece {i + 1} is lost: {own.mass:.1f} g"
-            yield Suspicion(f"lost-{i}", words, change(own * -1.0), 3.0, piece=i)
+            lost = message("lost", piece=i + 1, mass=own.mass)
+            yield Suspicion(f"lost-{i}", lost, change(own * -1.0), 3.0, piece=i)
         if one.piece.can_lie_elsewhere:
             yield from _elsewhere(i, one.piece, own, outline, change)
     tape = [(body, one) for body, one in zip(bodies, fitted, strict=True) if one.piece.is_tape]
@@ -234,13 +236,12 @@ def _suspicions(
             for body, one in tape
         ]
         on = sum(backings, Body())
-        yield Suspicion("backing", f"The backing is still on: {on.mass:.2f} g", change(on), 2.0)
+        yield Suspicion("backing", message("backing", mass=on.mass), change(on), 2.0)
     for name, body in parts.items():
         own = body.plain
-        yield Suspicion(
-            f"off-{name}", f"The {name} is missing: {own.mass:.1f} g", change(own * -1.0), 2.0
-        )
-        yield Suspicion(f"twice-{name}", f"One {name} too many: {own.mass:.1f} g", change(own), 3.5)
+        part = {"part": name, "mass": own.mass}
+        yield Suspicion(f"off-{name}", message("off", **part), change(own * -1.0), 2.0)
+        yield Suspicion(f"twice-{name}", message("twice", **part), change(own), 3.5)
 
 
 def _elsewhere(
@@ -250,14 +251,10 @@ def _elsewhere(
     rare, but a whole clock hour is not unheard of."""
     for by in (sign * mm for mm in FURTHER_MM for sign in (1, -1)):
         there = body_of(piece.slid(outline, by), outline).plain
-        side = (
-            "nearer the tip"
-            if there.moment * own.mass > own.moment * there.mass
-            else "nearer the butt"
-        )
+        nearer_tip = there.moment * own.mass > own.moment * there.mass
         cost = 3.0 + 2 * math.log(1 + abs(by) / 10)
-        text = f"Piece {i + 1} lies about {abs(by)} mm {side}"
-        yield Suspicion(f"place-{i}-{by}", text, change(there - own), cost, piece=i)
+        lies = message("place", piece=i + 1, by=abs(by), nearer_tip=nearer_tip)
+        yield Suspicion(f"place-{i}-{by}", lies, change(there - own), cost, piece=i)
 
 
 def _of_the_reading(
@@ -274,36 +271,31 @@ def _of_the_reading(
     if "swing_kgcm2" in read:
         twist = now["twist_kgcm2"]
         if twist > 0:
-            flat = (
-                f"Clamped face-flat: the swing weight then reads its twist weight, {twist:.1f}, too"
-                " high"
-            )
+            flat = message("flat", twist=twist)
             yield Suspicion("flat", flat, alone("swing_kgcm2", twist), 3.0)
         for other in sorted(COMMON_AXES_MM):
             if abs(other - axis_mm) > 0.1:
                 by = plain_figures(after, other, READ)["swing_kgcm2"] - now["swing_kgcm2"]
                 yield Suspicion(
                     f"axis-{other:g}",
-                    f"Read about {other:g} mm, not {axis_mm:g}",
+                    message("axis", axis=other, noted=axis_mm),
                     alone("swing_kgcm2", by),
                     3.5,
                 )
     for name, (value, _) in read.items():
         check = checks.get(name)
-        text = f"The {FIGURES[name].label} reads {{}} {FIGURES[name].unit} {{high}}" + (
-            f": {check.said}" if check else ""
-        )
+        drifts = message("drift", figure=name, check=check.said if check else "")
         cost = check.cost if check else DRIFT_COST
         yield (
-            Suspicion(f"drift-{name}", text, alone(name, 1.0), cost),
+            Suspicion(f"drift-{name}", drifts, alone(name, 1.0), cost),
             check.spread if check else FIGURES[name].drift,
         )
         for right, slip in mistyped(value):
             # A wrong digit behind the point is lost in what the figures leave open.
             if slip in TYPED and (slip == "digits-swapped" or abs(value - right) >= 1):
-                words, cost = TYPED[slip]
-                text = f"{FIGURES[name].label.capitalize()} {value:g} typed for {right:g}: {words}"
-                yield Suspicion(f"typed-{name}-{right:g}", text, alone(name, value - right), cost)
+                says = message(f"typed-{slip}", figure=name, typed=value, meant=right)
+                slipped = alone(name, value - right)
+                yield Suspicion(f"typed-{name}-{right:g}", says, slipped, TYPED[slip])
 
 
 def _ranked(
@@ -352,8 +344,8 @@ def _settled(one: Suspicion, spread: float | None, residuals: Sequence[Residual]
         return replace(one, left=left, accounts=accounts)
     cost = one.cost + (amount / spread) ** 2 + math.log(spread**2 * bottom)
     return replace(
-        one, text=_said(one, amount), explains=explains, left=left, accounts=accounts, cost=cost,
-        grams=_grams(one, amount),
+        one, message=_of(one.message, amount), explains=explains, left=left, accounts=accounts,
+        cost=cost, grams=_grams(one, amount),
     )  # fmt: skip
 
 
@@ -361,10 +353,5 @@ def _grams(one: Suspicion, amount: float) -> float | None:
     return amount if one.key.startswith("mass-") else None
 
 
-def _said(one: Suspicion, amount: float) -> str:
-    size = fixed(abs(amount), 2 if one.key.startswith("mass-") else 1)
-    words = {"{more}": ("more than noted", "less than noted"), "{high}": ("high", "low")}
-    text = one.text.replace("{}", size, 1)
-    for mark, (above, below) in words.items():
-        text = text.replace(mark, above if amount > 0 else below)
-    return text
+def _of(said: Message, amount: float) -> Message:
+    return replace(said, figures={**said.figures, "amount": amount})

@@ -12,11 +12,14 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from dataclasses import replace as changed
+from itertools import combinations
 from typing import Literal
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2
-from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ
+from kentrobar.core.quantities import COMMON_AXES_MM, READ
+from kentrobar.core.units import LENGTH, MASS
+from kentrobar.core.words import Message, message
 
 from .mistyped import mistyped
 from .predict import Measured
@@ -61,10 +64,19 @@ SlipCode = Literal[
 
 @dataclass(frozen=True, slots=True)
 class Slip:
-    """One slip of hand or eye that would explain a figure: which, and in words."""
+    """One slip of hand or eye that would explain a figure."""
 
     code: SlipCode
-    said: str
+    message: Message
+
+    @property
+    def said(self) -> str:
+        return str(self.message)
+
+
+def slip(code: SlipCode, **figures: object) -> Slip:
+    """A slip with the figures its sentence needs."""
+    return Slip(code, message(code, **figures))
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,16 +84,16 @@ class Doubt:
     """One thing wrong with a set of figures.
 
     Attributes:
-        field: the figure it shows at. code: what is wrong; ``said`` says it in words.
+        field: the figure it shows at. code: what is wrong.
         slip: the slip that would explain it, None where none does; ``question`` is asked then.
     """
 
     field: str
     severity: Literal["impossible", "unlikely"]
     code: DoubtCode
-    said: str
+    message: Message
     slip: Slip | None = None
-    question: str = ""
+    question: Message | None = None
 
     @property
     def is_explained(self) -> bool:
@@ -90,9 +102,11 @@ class Doubt:
     @property
     def text(self) -> str:
         """The whole of it, for a person."""
-        return " ".join(
-            part for part in (self.said, self.slip.said if self.slip else self.question) if part
-        )
+        more = self.slip.said if self.slip else str(self.question or "")
+        return f"{self.message} {more}".strip()
+
+    def __str__(self) -> str:
+        return self.text
 
 
 def doubts(measured: Measured, outline: Outline) -> list[Doubt]:
@@ -104,8 +118,8 @@ def doubts(measured: Measured, outline: Outline) -> list[Doubt]:
     found = list(_judge(plain, outline))
     if not found:
         return []
-    slip = likely_slip(plain, outline)
-    return [changed(doubt, slip=slip) for doubt in found] if slip else found
+    likely = likely_slip(plain, outline)
+    return [changed(doubt, slip=likely) for doubt in found] if likely else found
 
 
 def _judge(m: Measured, outline: Outline) -> Iterator[Doubt]:
@@ -115,165 +129,99 @@ def _judge(m: Measured, outline: Outline) -> Iterator[Doubt]:
 
 
 def _impossible(m: Measured, outline: Outline) -> Iterator[Doubt]:
-    def no(field: str, code: DoubtCode, said: str) -> Doubt:
-        return Doubt(field, "impossible", code, said)
+    def no(field: str, code: DoubtCode, **figures: float) -> Doubt:
+        return Doubt(field, "impossible", code, message(code, **figures))
 
     length = outline.length_mm
     if not m.mass_g > 0:
-        yield no("mass_g", "no-mass", f"Mass {m.mass_g:g} g: a frame weighs more than nothing.")
+        yield no("mass_g", "no-mass", mass=m.mass_g)
         return
     if not 0 < m.balance_mm < length:
-        yield no(
-            "balance_mm",
-            "balance-off-the-frame",
-            f"Balance {m.balance_mm:g} mm lies outside the frame, 0…{length:g} mm from the butt.",
-        )
+        yield no("balance_mm", "balance-off-the-frame", balance=m.balance_mm, length=length)
         return
     recoil = m.body().recoil_kgcm2
     most = m.mass_g * m.balance_mm * (length - m.balance_mm) / KGCM2
-    least_swing = m.swing_kgcm2 - recoil
+    least = m.swing_kgcm2 - recoil
+    swing = {"swing": m.swing_kgcm2, "axis": m.axis_mm}
     if recoil <= 0:
-        yield no(
-            "swing_kgcm2",
-            "below-least-swing",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and"
-            f" balance it is above {least_swing:.1f} kg·cm² even if all mass sat at the balance"
-            " point.",
-        )
+        yield no("swing_kgcm2", "below-least-swing", **swing, least=least)
     elif recoil > most:
-        yield no(
-            "swing_kgcm2",
-            "above-most-swing",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm cannot be: with this mass and"
-            f" balance it is below {least_swing + most:.1f} kg·cm² even if all mass sat at the two"
-            " ends.",
-        )
+        yield no("swing_kgcm2", "above-most-swing", **swing, most=least + most)
     if m.twist_kgcm2 is not None:
-        most_twist = m.mass_g * (outline.width_mm / 2) ** 2 / KGCM2
-        if not 0 < m.twist_kgcm2 <= most_twist:
-            yield no(
-                "twist_kgcm2",
-                "twist-out-of-bounds",
-                f"Twist weight {m.twist_kgcm2:g} cannot be: a frame {outline.width_mm:g} mm wide"
-                f" with this mass has between 0 and {most_twist:.1f} kg·cm².",
-            )
+        most = m.mass_g * (outline.width_mm / 2) ** 2 / KGCM2
+        if not 0 < m.twist_kgcm2 <= most:
+            width, twist = outline.width_mm, m.twist_kgcm2
+            yield no("twist_kgcm2", "twist-out-of-bounds", twist=twist, width=width, most=most)
 
 
 def _unlikely(m: Measured, outline: Outline) -> Iterator[Doubt]:
-    def hm(field: str, code: DoubtCode, said: str) -> Doubt:
-        return Doubt(field, "unlikely", code, said)
+    def hm(field: str, code: DoubtCode, **figures: object) -> Doubt:
+        return Doubt(field, "unlikely", code, message(code, **figures))
 
     kind, length = outline.kind, outline.length_mm
-    typical = TYPICAL[kind]
+    usual = {
+        name: {"kind": kind, "low": low, "high": high}
+        for name, (low, high) in TYPICAL[kind].items()
+    }
+
+    def is_usual(name: str, value: float) -> bool:
+        low, high = TYPICAL[kind][name]
+        return low <= value <= high
+
     body = m.body()
-    swing_100 = body.swing_kgcm2(100.0)
-    low, high = typical["mass_g"]
-    if not low <= m.mass_g <= high:
-        yield hm(
-            "mass_g", "mass-unusual", f"Mass {m.mass_g:g} g: {kind}s usually read {low}–{high} g."
-        )
+    if not is_usual("mass_g", m.mass_g):
+        yield hm("mass_g", "mass-unusual", mass=m.mass_g, **usual["mass_g"])
     share = m.balance_mm / length
     if not BALANCE_OF_LENGTH[0] <= share <= BALANCE_OF_LENGTH[1]:
-        yield hm(
-            "balance_mm",
-            "balance-unusual",
-            f"Balance {m.balance_mm:g} mm is {share * 100:.0f} % of the length; 35–70 % is usual.",
-        )
+        yield hm("balance_mm", "balance-unusual", balance=m.balance_mm, share=share)
     gyration = math.sqrt(body.recoil / m.mass_g) / length
-    low, high = typical["swing_100"]
+    swing = {"swing": m.swing_kgcm2, "axis": m.axis_mm}
+    about_100 = body.swing_kgcm2(100.0)
     if not GYRATION_OF_LENGTH[0] <= gyration <= GYRATION_OF_LENGTH[1]:
-        side = "near its balance point" if gyration < GYRATION_OF_LENGTH[0] else "at its ends"
-        yield hm(
-            "swing_kgcm2",
-            "gyration-unusual",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm would need the mass unusually "
-            f"{side}, for this mass and balance.",
-        )
-    elif not low <= swing_100 <= high:
-        yield hm(
-            "swing_kgcm2",
-            "swing-unusual",
-            f"Swing weight {m.swing_kgcm2:g} about {m.axis_mm:g} mm is {swing_100:.0f} about 100"
-            f" mm; {kind}s usually read {low}–{high}.",
-        )
-    if m.twist_kgcm2 is not None:
-        low, high = typical["twist_kgcm2"]
-        if m.twist_kgcm2 > body.recoil_kgcm2:
-            yield hm(
-                "twist_kgcm2",
-                "twist-above-recoil",
-                f"Twist weight {m.twist_kgcm2:g} is above the recoil weight.",
-            )
-        elif not low <= m.twist_kgcm2 <= high:
-            yield hm(
-                "twist_kgcm2",
-                "twist-unusual",
-                f"Twist weight {m.twist_kgcm2:g}: {kind}s usually read {low}–{high} kg·cm².",
-            )
+        inward = gyration < GYRATION_OF_LENGTH[0]
+        yield hm("swing_kgcm2", "gyration-unusual", **swing, inward=inward)
+    elif not is_usual("swing_100", about_100):
+        yield hm("swing_kgcm2", "swing-unusual", **swing, about_100=about_100, **usual["swing_100"])
+    twist = m.twist_kgcm2
+    if twist is not None and twist > body.recoil_kgcm2:
+        yield hm("twist_kgcm2", "twist-above-recoil", twist=twist)
+    elif twist is not None and not is_usual("twist_kgcm2", twist):
+        yield hm("twist_kgcm2", "twist-unusual", twist=twist, **usual["twist_kgcm2"])
 
 
 def likely_slip(m: Measured, outline: Outline) -> Slip | None:
     """The first known slip whose undoing leaves nothing doubtful."""
-    for undone, slip in _undoings(m):
+    for undone, found in _undoings(m):
         if not any(True for _ in _judge(undone, outline)):
-            return slip
+            return found
     return None
 
 
 def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
+    """(the figures without the slip, the slip), the commonest slips first."""
     values = {f: getattr(m, f) for f in READ if getattr(m, f) is not None}
-
-    def with_(code: SlipCode, said: str, **new: float) -> tuple[Measured, Slip]:
-        return changed(m, **new), Slip(code, said)
-
-    mass, balance = m.mass_g, m.balance_mm
-    yield with_(
-        "ounces",
-        f"Were it ounces: {mass:g} oz is {mass * 28.349523125:.1f} g.",
-        mass_g=mass * 28.349523125,
+    units: tuple[tuple[SlipCode, str, float], ...] = (
+        ("ounces", "mass_g", MASS["oz"]),
+        ("centimetres", "balance_mm", LENGTH["cm"]),
+        ("inches", "balance_mm", LENGTH["in"]),
     )
-    yield with_(
-        "centimetres",
-        f"Were it centimetres: {balance:g} cm is {balance * 10:g} mm.",
-        balance_mm=balance * 10,
-    )
-    yield with_(
-        "inches",
-        f"Were it inches: {balance:g} in is {balance * 25.4:.1f} mm.",
-        balance_mm=balance * 25.4,
-    )
-    fields = list(values)
-    for i, a in enumerate(fields):
-        for b in fields[i + 1 :]:
-            yield with_(
-                "swapped-boxes",
-                f"{FIGURES[a].label.capitalize()} and {FIGURES[b].label} may have gone into each"
-                " other's box.",
-                **{a: values[b], b: values[a]},
-            )
+    for code, field, factor in units:
+        read = values[field]
+        yield changed(m, **{field: read * factor}), slip(code, read=read, meant=read * factor)
+    for a, b in combinations(values, 2):
+        swapped = changed(m, **{a: values[b], b: values[a]})
+        yield swapped, slip("swapped-boxes", first=a, second=b)
     for axis in COMMON_AXES_MM:
         if axis != m.axis_mm:
-            yield with_(
-                "another-axis",
-                f"It would fit as a swing weight about {axis:g} mm: which axis was it read at?",
-                axis_mm=axis,
-            )
+            yield changed(m, axis_mm=axis), slip("another-axis", axis=axis)
     for field, value in values.items():
-        for factor, word in ((10, "ten times too small"), (0.1, "ten times too large")):
-            yield with_(
-                "tenfold",
-                f"{FIGURES[field].label.capitalize()} may be {word}.",
-                **{field: value * factor},
-            )
+        for factor in (10, 0.1):
+            tenfold = slip("tenfold", figure=field, too_small=factor > 1)
+            yield changed(m, **{field: value * factor}), tenfold
     for field, value in values.items():
-        for right, slip in mistyped(value):
-            if slip == "digit-left-over":
-                yield with_(
-                    "digit-left-over",
-                    f"A digit may be left over in the {FIGURES[field].label}: "
-                    f"{right:g} {FIGURES[field].unit} would fit.",
-                    **{field: right},
-                )
+        for meant, code in mistyped(value):
+            if code == "digit-left-over":
+                yield changed(m, **{field: meant}), slip(code, figure=field, meant=meant)
 
 
 def measured_faults(measured: Measured, frame: Outline) -> Iterator[tuple[str, str]]:

@@ -15,25 +15,14 @@ from dataclasses import dataclass
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED, READ, figures
+from kentrobar.core.words import message
 
 from .condition import converted
 from .mistyped import TypingSlip, mistyped
-from .plausibility import Doubt, Slip, SlipCode
+from .plausibility import Doubt, Slip, SlipCode, slip
 from .predict import Measured
 
-UNEXPLAINED = "Has something been put on or taken off since?"
-"""Asked with a doubt for which no slip was found."""
-
-
-_LEFT_OR_TWICE: tuple[tuple[int, SlipCode, str], ...] = (
-    (-1, "part-off", "As if without its"),
-    (1, "part-twice", "As if with a second"),
-)
-_MISTYPED: dict[TypingSlip, str] = {
-    "digits-swapped": "Two digits may have changed places:",
-    "digit-left-over": "A digit may be left over:",
-    "digit-wrong": "One digit may be wrong:",
-}
+_LEFT_OR_TWICE: tuple[tuple[int, SlipCode], ...] = ((-1, "part-off"), (1, "part-twice"))
 _RARITY: dict[TypingSlip, float] = {
     "digits-swapped": 0.2,
     "digit-left-over": 0.3,
@@ -73,7 +62,7 @@ def disagreements(
         when: how to speak of the earlier reading, "on 3 Nov".
     """
     was = _figures(earlier, axis_mm)
-    off = {name: d for name in given if name in was and (d := _off(name, given[name], was[name]))}
+    off = [name for name in given if name in was and _are_apart(name, given[name], was[name])]
     if not off:
         return []
     suspects = [
@@ -88,19 +77,19 @@ def disagreements(
     ]
     # The nearest fit first; a slip that touches nothing given explains nothing.
     suspects.sort(key=lambda suspect: _misfit(given, suspect))
-    slip = suspects[0].slip if suspects else None
+    likely = suspects[0].slip if suspects else None
     return [
         Doubt(
             name,
             "unlikely",
             "differs",
-            f"{FIGURES[name].label.capitalize()} {nominal(given[name]):.4g} {FIGURES[name].unit} is"
-            f" {abs(amount):.3g} {'above' if amount > 0 else 'below'} the {nominal(was[name]):.4g}"
-            f" read {when}.",
-            slip,
-            UNEXPLAINED,
+            message(
+                "differs", figure=name, now=nominal(given[name]), was=nominal(was[name]), when=when
+            ),
+            likely,
+            message("put-on-or-off"),
         )
-        for name, amount in off.items()
+        for name in off
     ]
 
 
@@ -109,10 +98,9 @@ def _figures(measured: Measured, axis_mm: float | None) -> dict[str, Number]:
     return figures(measured.body(), axis, READ if measured.twist_kgcm2 is not None else NEEDED)
 
 
-def _off(name: str, now: Number, was: Number) -> float:
-    """How far apart two figures are where that is more than their uncertainties allow, else 0."""
-    difference = nominal(now) - nominal(was)
-    return difference if abs(difference) > _allowed(name, now, was) else 0.0
+def _are_apart(name: str, now: Number, was: Number) -> bool:
+    """Whether two figures are further apart than their uncertainties allow."""
+    return abs(nominal(now) - nominal(was)) > _allowed(name, now, was)
 
 
 def _allowed(name: str, now: Number, was: Number) -> float:
@@ -139,25 +127,24 @@ def _suspects(
     slack = {name: _allowed(name, given[name], was[name]) for name in given if name in was}
     axis = earlier.axis_mm if axis_mm is None else axis_mm
     for label, body in parts.items():
-        for sign, code, words in _LEFT_OR_TWICE:
+        for sign, code in _LEFT_OR_TWICE:
             expected = converted(was, axis, body * sign)
             loose = {
                 name: max(FIGURES[name].settles, 2 * (uncertainty(value) or 0.0))
                 for name, value in expected.items()
             }
-            grams = f"{nominal(body.mass):.3g} g"
-            yield Suspect(expected, Slip(code, f"{words} {label} ({grams})."), loose)
+            yield Suspect(expected, slip(code, part=label, mass=nominal(body.mass)), loose)
     if "swing_kgcm2" in given:
         yield from _swing_suspects(given, axis, earlier, was, slack)
     for name, value in given.items():
         if name not in was:
             continue
-        for typed, code in mistyped(nominal(value)):
-            if abs(typed - nominal(was[name])) <= slack[name]:
-                said = f"{_MISTYPED[code]} {typed:g} {FIGURES[name].unit} would fit."
+        for meant, typing in mistyped(nominal(value)):
+            if abs(meant - nominal(was[name])) <= slack[name]:
                 # What would have been written, had the right figure slipped in the same way.
-                slipped = nominal(was[name]) + nominal(value) - typed
-                yield Suspect({**was, name: slipped}, Slip(code, said), slack, _RARITY[code])
+                slipped = nominal(was[name]) + nominal(value) - meant
+                why = slip(typing, figure=name, meant=meant)
+                yield Suspect({**was, name: slipped}, why, slack, _RARITY[typing])
 
 
 def _swing_suspects(
@@ -170,19 +157,11 @@ def _swing_suspects(
     twist = was.get("twist_kgcm2")
     if twist is not None:
         flat = {**was, "swing_kgcm2": was["swing_kgcm2"] + twist}
-        words = "High by about the twist weight: as if clamped face-flat instead of face-upright."
-        yield Suspect(flat, Slip("face-flat", words), slack)
+        yield Suspect(flat, slip("face-flat"), slack)
     for other in COMMON_AXES_MM:
         if abs(other - axis) > 0.3:
             about = {**was, "swing_kgcm2": earlier.body().swing_kgcm2(other)}
-            yield Suspect(
-                about,
-                Slip(
-                    "another-axis",
-                    f"It fits as a swing weight about {other:g} mm: which axis was it read at?",
-                ),
-                slack,
-            )
+            yield Suspect(about, slip("another-axis", axis=other), slack)
     exact = axis_that_fits(nominal(given["swing_kgcm2"]), earlier)
     if (
         exact is not None
@@ -190,10 +169,8 @@ def _swing_suspects(
         and not any(abs(exact - a) < 1.5 for a in COMMON_AXES_MM)
     ):
         # Some axis fits any figure that is high or low enough: a common one explains more.
-        words = f"It would fit as a swing weight about {exact:.0f} mm: which axis was it read at?"
-        yield Suspect(
-            {**was, "swing_kgcm2": given["swing_kgcm2"]}, Slip("another-axis", words), slack, 0.4
-        )
+        as_read = {**was, "swing_kgcm2": given["swing_kgcm2"]}
+        yield Suspect(as_read, slip("another-axis", axis=float(round(exact))), slack, 0.4)
 
 
 def axis_that_fits(swing_kgcm2: float, frame: Measured) -> float | None:

@@ -10,7 +10,7 @@ from pydantic import Tag, TypeAdapter
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.parsing import by_kind, parse
-from kentrobar.core.measure.method import Measurement, Reading, best_improvement
+from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
 from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, nominal, uncertainty
 
@@ -24,7 +24,7 @@ _READING: TypeAdapter[Any] = TypeAdapter(_ANY_READING)
 MOST_READINGS = 5000
 
 
-def reading_of(value: Any) -> Reading:
+def reading_of(value: Any) -> RawReading:
     """A reading from plain values, checked in structure and sense. Raises Fault."""
     if not isinstance(value, dict):
         raise Fault("", "must be an object")
@@ -33,7 +33,7 @@ def reading_of(value: Any) -> Reading:
     if value["format"] != READING_FORMAT:
         raise Fault("format", f"{value['format']!r} is not {READING_FORMAT!r}")
     plain = {key: given for key, given in value.items() if key != "format"}
-    reading: Reading = parse(_READING, plain, {...: (READINGS, "method")})
+    reading: RawReading = parse(_READING, plain, {...: (READINGS, "method")})
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
         if len(getattr(reading, name, None) or ()) > MOST_READINGS:
             raise Fault(name, f"more than {MOST_READINGS} readings")
@@ -42,7 +42,7 @@ def reading_of(value: Any) -> Reading:
     return reading
 
 
-def reduced(reading: Reading) -> Measurement:
+def reduced(reading: RawReading) -> Measurement:
     """The measurement of a checked reading. Raises Fault where it comes to nothing physical."""
     try:
         found = reading.reduce()
@@ -81,7 +81,7 @@ def expected(method: str, setup: dict[str, Any], frame: Measured) -> Measurement
     return reduced(reading_of({"format": READING_FORMAT, "method": method} | setup | imagined))
 
 
-def dump_reading(reading: Reading) -> dict[str, Any]:
+def dump_reading(reading: RawReading) -> dict[str, Any]:
     """A reading as a ``kentrobar-reading/1`` document, without what stands at its default."""
     kept: dict[str, Any] = {"format": READING_FORMAT, "method": reading.method}
     full = asdict(reading)

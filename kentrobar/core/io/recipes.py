@@ -188,7 +188,7 @@ def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
         "format": RECIPES_FORMAT,
         "status": answer.status,
         "recipes": [dump_recipe(recipe, brief.measured) for recipe in answer.recipes],
-        "why": answer.why,
+        "why": str(answer.why),
         "blocks": [
             {"figure": one.figure, "miss": dump_number(one.miss), "beyond": dump_number(one.beyond)}
             for one in answer.blocks
@@ -230,7 +230,7 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         ],
         "spread": {"before": _figures(found.before), "after": _figures(found.after)},
         "added_g": dump_number(found.added_g),
-        "why": found.why,
+        "why": str(found.why),
         "whole": found.is_whole,
     }
     if found.without:

@@ -50,7 +50,7 @@ _FACTORS: dict[str, tuple[str, float]] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class TableRow:
     """One row: its line in the file, its texts, its figures in the core's units, and what is wrong
     with it."""
 
@@ -61,7 +61,7 @@ class Row:
     faults: tuple[str, ...] = ()
 
 
-def read(text: str) -> list[Row]:
+def read(text: str) -> list[TableRow]:
     """Every row with its faults; empty lines are passed over. Raises Unreadable."""
     text = text.lstrip("\ufeff")
     lines = [line for line in text.splitlines() if line.strip()]
@@ -103,7 +103,7 @@ def _name(cell: str) -> str:
     return re.sub(r"[\s_\-]+", "_", clean.strip())
 
 
-def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> Row:
+def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> TableRow:
     texts: dict[str, str] = {}
     figures: dict[str, float] = {}
     faults: list[str] = []
@@ -128,7 +128,7 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> Row:
                 figures[known] = number * factor
     if not texts.get("name"):
         faults.append("name is empty")
-    return Row(line, texts, figures, measured_on, tuple(faults))
+    return TableRow(line, texts, figures, measured_on, tuple(faults))
 
 
 def _number(text: str) -> float | None:

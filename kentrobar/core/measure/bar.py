@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from kentrobar.core.measure.method import Reading
+from kentrobar.core.measure.method import RawReading
 from kentrobar.core.numbers import Given, number
 from kentrobar.core.pieces.body import KGCM2
 
@@ -14,7 +14,7 @@ from .method import Faults, Measurement, above_zero, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ReferenceBar(Reading):
+class ReferenceBar(RawReading):
     """A bar of ``mass_g`` and ``length_mm``, its end where a frame's butt lies."""
 
     mass_g: Given

@@ -14,6 +14,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import TAPE_U_MM, Document, Input, Note, mass_input, plain
 from kentrobar.core.numbers import Given, nominal, number
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.words import message
 
 from .method import GRAVITY, Faults, Measurement, above_zero
 from .timing import Timed
@@ -73,12 +74,8 @@ class HungFlat(Timed):
             "twist_kgcm2": twist,
         }
         share = nominal(swung) / max(abs(nominal(twist)), 1e-9)
-        weak = (
-            f"Swung flat the twist weight is what is left of {nominal(swung):.1f} −"
-            f" {nominal(carried):.1f}: an error in the timing counts {2 * share:.0f} times over."
-            " Two-thread (bifilar) tells it better."
-        )
-        return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note("weak", weak), *notes))
+        weak = message("weak", swung=nominal(swung), carried=nominal(carried), times=2 * share)
+        return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note(weak), *notes))
 
 
 def hung_period(mass: float, twist_kgcm2: float, hang: float) -> float:

@@ -19,6 +19,7 @@ from typing import Any, ClassVar, Literal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Given, Number, WithU, nominal, uncertainty, value_of
+from kentrobar.core.words import Message, message
 
 Faults = Iterator[tuple[str, str]]
 InstrumentKind = Literal["scale", "board", "tape", "machine", "timer"]
@@ -69,7 +70,7 @@ Document = dict[str, Any]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Reading(ABC):
+class RawReading(ABC):
     """Raw inputs of one reading; ``method`` names its kind in documents."""
 
     method: str
@@ -84,7 +85,7 @@ class Reading(ABC):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Method(Reading):
+class Method(RawReading):
     """A reading one takes at the bench, and all a page needs to know of how."""
 
     label: ClassVar[str]
@@ -170,17 +171,21 @@ GRAVITY = 9.80665
 """m/s², unless set."""
 
 
-NoteCode = Literal["stands-apart", "missed-pass", "stray-tap", "weak"]
-
-
 @dataclass(frozen=True, slots=True)
 class Note:
-    """Something to know about a result: which, of which raw reading (counted from 0; None for the
-    whole), in words."""
+    """Something to know about a result: what, of which raw reading (counted from 0; None for the
+    whole)."""
 
-    code: NoteCode
-    said: str
+    message: Message
     reading: int | None = None
+
+    @property
+    def code(self) -> str:
+        return self.message.code
+
+    @property
+    def said(self) -> str:
+        return str(self.message)
 
 
 @dataclass(frozen=True, slots=True)
@@ -325,10 +330,5 @@ def aside_faults(count: int, set_aside: list[Any]) -> Faults:
 
 def apart_notes(apart: list[tuple[int, float]], values: list[float]) -> tuple[Note, ...]:
     return tuple(
-        Note(
-            "stands-apart",
-            f"Reading {i + 1}, {values[i]:g}, stands apart from its fellows (z {z:+.1f}).",
-            i,
-        )
-        for i, z in apart
+        Note(message("stands-apart", reading=i + 1, value=values[i], z=z), i) for i, z in apart
     )

@@ -8,32 +8,25 @@ sine with its first overtone to every sample of that stretch. NumPy is imported 
 
 from __future__ import annotations
 
-import csv
-import io
 import math
-import re
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.numbers import Number, ufloat
+from kentrobar.core.words import Message, message
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
+from .recording import LEAST_RATE, NoSwing, _columns, _in_order
 
-LEAST_RATE = 20.0
 LEAST_SWINGS = 6
 SLOWEST_S, FASTEST_S = 4.0, 0.25
-MOST_SAMPLES = 200_000
 PLOTTED = 240
 CLEAN = 0.6
 """Share of the movement in two swings that a sine must explain for them to count as clean."""
-
-
-class NoSwing(ValueError):
-    """The recording holds no clean swing; the message says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +50,7 @@ class Motion:
     swings: float
     decay_per_s: float
     plot: tuple[tuple[float, float, float], ...]
-    notes: tuple[str, ...] = ()
+    notes: tuple[Message, ...] = ()
 
     def amplitude_end(self, first_deg: float) -> float:
         """The amplitude at the end of the stretch, from the one at its beginning, degrees."""
@@ -88,134 +81,6 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
 
 
 # --- reading the file ----------------------------------------------------------------------------
-
-
-def _columns(text: str) -> tuple[Array, dict[str, Array]]:
-    """(times in s, motion columns by name) of a CSV with any delimiter and any header."""
-    import numpy as np
-
-    rows, decimal_comma = _rows(text)
-    header: list[str] = []
-    numbers: list[list[float]] = []
-    width = 0
-    for row in rows:
-        values = [_float(cell, decimal_comma) for cell in row]
-        if sum(v is not None for v in values) >= 2:
-            width = width or len(values)
-            if len(values) >= width:
-                numbers.append([math.nan if v is None else v for v in values[:width]])
-        elif not numbers:
-            header = row
-        if len(numbers) > MOST_SAMPLES:
-            raise NoSwing(
-                f"More than {MOST_SAMPLES} samples: cut the recording to a minute or two."
-            )
-    if len(numbers) < 2 * LEAST_RATE:
-        raise NoSwing(
-            f"{len(numbers)} rows of numbers: a recording has a column of time and one of motion, "
-            "and some hundred rows."
-        )
-    table = np.array(numbers)
-    # A column that holds words in most rows is none.
-    filled = [i for i in range(width) if np.isfinite(table[:, i]).mean() > 0.9]
-    names = [
-        header[i].strip() if i < len(header) and header[i].strip() else f"column {i + 1}"
-        for i in range(width)
-    ]
-    clock = _clock_column(table, names, filled)
-    table = table[np.isfinite(table[:, filled]).all(axis=1)]
-    seconds = table[:, clock] * _to_seconds(table[:, clock], names[clock])
-    return seconds - seconds[0], {names[i]: table[:, i] for i in filled if i != clock}
-
-
-def _rows(text: str) -> tuple[list[list[str]], bool]:
-    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip()]
-    sample = lines[len(lines) // 2] if lines else ""
-    delimiter = next((mark for mark in (";", "\t", ",") if mark in sample), " ")
-    decimal_comma = delimiter != "," and "," in sample
-    return (
-        list(csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True)),
-        decimal_comma,
-    )
-
-
-def _float(cell: str, decimal_comma: bool) -> float | None:
-    try:
-        value = float(cell.replace(",", ".") if decimal_comma else cell)
-    except ValueError:
-        return None
-    return value if math.isfinite(value) else None
-
-
-def _clock_column(table: Array, names: list[str], filled: list[int]) -> int:
-    """The column that only rises; among several, the one whose name speaks of time."""
-    import numpy as np
-
-    rising = []
-    for i in filled:
-        column = table[:, i]
-        steps = np.diff(column[np.isfinite(column)])
-        # A stamp may stand still or jump back once in a while; motion does so all the time.
-        if len(steps) and (steps >= 0).mean() > 0.98 and (steps > 0).mean() > 0.5:
-            rising.append(i)
-    if not rising:
-        raise NoSwing(
-            "No column is a clock: one must hold rising times in seconds or milliseconds."
-        )
-    named = [
-        i
-        for i in rising
-        if re.search(r"time|stamp|second|elapsed|^t\b|zeit|temps", names[i], re.IGNORECASE)
-    ]
-    return (named or rising)[0]
-
-
-def _to_seconds(column: Array, name: str) -> float:
-    """The factor to seconds, from the name's unit or from the usual step."""
-    import numpy as np
-
-    steps = np.diff(column)
-    step = float(np.median(steps[steps > 0]))
-    for unit, factor in (
-        (r"\bns\b|nano", 1e-9),
-        (r"\b[uµ]s\b|micro", 1e-6),
-        (r"\bms\b|milli", 1e-3),
-    ):
-        if re.search(unit, name, re.IGNORECASE):
-            return factor
-    # A step of more than a quarter of a second would be too slow to use: finer units are meant.
-    return next(
-        factor
-        for least, factor in ((1e5, 1e-9), (250.0, 1e-6), (0.25, 1e-3), (0.0, 1.0))
-        if step > least
-    )
-
-
-def _in_order(
-    times: Array, channels: dict[str, Array]
-) -> tuple[Array, dict[str, Array], list[str]]:
-    import numpy as np
-
-    notes = []
-    order = np.argsort(times, kind="stable")
-    times = times[order]
-    fresh = np.concatenate([[True], np.diff(times) > 0])
-    times = times[fresh]
-    channels = {name: values[order][fresh] for name, values in channels.items()}
-    steps = np.diff(times)
-    step = float(np.median(steps))
-    if 1 / step < LEAST_RATE * 0.95:
-        raise NoSwing(
-            f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50"
-            " or more."
-        )
-    gaps = int((steps > 5 * step).sum())
-    if gaps:
-        notes.append(
-            f"{gaps} gap{'s' if gaps > 1 else ''} in the recording, the longest {steps.max():.2f}"
-            " s; the fit bridges them."
-        )
-    return times, channels, notes
 
 
 # --- finding the swing ---------------------------------------------------------------------------
@@ -331,7 +196,7 @@ def _fit(
     frequency: float,
     name: str,
     expect_s: float | None,
-    notes: list[str],
+    notes: list[Message],
 ) -> Motion:
     """Least squares of a dying sine; what is linear in it is solved inside (variable
     projection)."""
@@ -363,13 +228,8 @@ def _fit(
         return left
 
     found = least_squares(rest, [2 * math.pi * frequency, 0.01], method="lm", xtol=1e-12)
-    unknown, left, slopes = found.x.tolist(), found.fun, found.jac
-    spread = math.sqrt(float(left @ left) / max(len(x) - 8, 1))
-    covariance = np.linalg.inv(slopes.T @ slopes)
-    # Neighbouring samples err together where the logger smooths: fewer of them count.
-    together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
-    together = min(max(together, 0.0), 0.95)
-    u_omega = spread * math.sqrt(covariance[0, 0] * (1 + together) / (1 - together))
+    unknown, left = found.x.tolist(), found.fun
+    u_omega = _u_of_first(left, found.jac)
     period = 2 * math.pi / unknown[0]
     if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
         raise NoSwing(
@@ -378,10 +238,7 @@ def _fit(
     u = period * u_omega / unknown[0]
     if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
         period, u = 2 * period, 2 * u
-        notes = [
-            *notes,
-            "The sensor beat twice a swing: the period is two beats, as this frame swings.",
-        ]
+        notes = [*notes, message("two-beats")]
     every = max(len(x) // PLOTTED, 1)
     fitted = y - left
     plot = tuple(
@@ -400,3 +257,16 @@ def _fit(
         plot,
         tuple(notes),
     )
+
+
+def _u_of_first(left: Array, slopes: Array) -> float:
+    """One standard uncertainty of the first unknown of a fit, from what the fit leaves and its
+    slopes."""
+    import numpy as np
+
+    spread = math.sqrt(float(left @ left) / max(len(left) - 8, 1))
+    covariance = np.linalg.inv(slopes.T @ slopes)
+    # Neighbouring samples err together where the logger smooths: fewer of them count.
+    together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
+    together = min(max(together, 0.0), 0.95)
+    return spread * math.sqrt(float(covariance[0, 0]) * (1 + together) / (1 - together))

@@ -7,7 +7,7 @@ from .bar import ReferenceBar
 from .bifilar import Bifilar
 from .hung import HungFlat
 from .machine import Machine
-from .method import Method, Reading
+from .method import Method, RawReading
 from .pendulum import Pendulum
 from .reported import Reported
 from .scale import Scale
@@ -24,7 +24,11 @@ METHODS: dict[str, type[Method]] = {
 }
 """What one measures with at the bench, the surest at a plain bench first."""
 REPORTED = "told"
-READINGS: dict[str, type[Reading]] = {**METHODS, "reference-bar": ReferenceBar, REPORTED: Reported}
+READINGS: dict[str, type[RawReading]] = {
+    **METHODS,
+    "reference-bar": ReferenceBar,
+    REPORTED: Reported,
+}
 """What a document may hold."""
 
 

@@ -6,14 +6,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from kentrobar.core.measure.method import Reading
+from kentrobar.core.measure.method import RawReading
 from kentrobar.core.numbers import Given, number
 
 from .method import Faults, Measurement, above_zero, not_negative
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Reported(Reading):
+class Reported(RawReading):
     """One figure as it was written down."""
 
     quantity: Literal["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"]

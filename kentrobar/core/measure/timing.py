@@ -14,6 +14,7 @@ from kentrobar.core.frame.predict import Measured
 from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, number, value_of
+from kentrobar.core.words import message
 
 from .method import GRAVITY, Faults, above_zero, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
@@ -93,14 +94,8 @@ class Timed(Method):
             period = found.period(self.taps_per_period)
             figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
             for i, count in found.missed:
-                what = "a pass was" if count == 1 else f"{count} passes were"
-                notes.append(
-                    Note("missed-pass", f"After tap {i + 1} {what} missed, and counted.", i)
-                )
-            notes += [
-                Note("stray-tap", f"Tap {i + 1} is far off the line of the others.", i)
-                for i in found.stray
-            ]
+                notes.append(Note(message("missed-pass", tap=i + 1, count=count), i))
+            notes += [Note(message("stray-tap", tap=i + 1), i) for i in found.stray]
         else:
             assert self.period_s is not None
             period = number(self.period_s, "period")

@@ -189,7 +189,7 @@ class Piece(ABC):
 
     def taken_off(self, outline: Outline) -> Task:
         """How a hand takes it off."""
-        what = self.material or self.site or self.name(outline)
+        what = self.material or self.site or self.words(outline)
         line = f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down."
         return Task(f"Take off: {what}", (line,), minutes=4)
 
@@ -285,7 +285,7 @@ class Stretch(Piece):
 def piece_faults(piece: Piece, outline: Outline) -> Faults:
     """Faults of one piece on this frame, its mass and free texts included."""
     if abs(piece.mass_g) > MOST_G:
-        yield "mass_g", f"{piece.mass_g:g} is outside −{MOST_G:g}…{MOST_G:g}"
+        yield "mass_g", f"{piece.mass_g:.10g} is outside −{MOST_G:g}…{MOST_G:g}"
     for name in ("id", "site", "material", "note"):
         text = getattr(piece, name)
         if text is not None and len(text) > LONGEST_TEXT:

@@ -79,6 +79,11 @@ def _dampener(outline: Outline) -> Piece:
     return Point(mass_g=3.0, x_mm=outline.length_mm - outline.rim_mm, material="test module")
 
 
+def _no_dampener(outline: Outline) -> Piece:
+    on = _dampener(outline)
+    return replace(on, mass_g=-on.mass_g)
+
+
 def _throat(outline: Outline) -> Piece:
     low, _, high, _ = outline.shaft() if isinstance(outline, Racket) else (0.0, 0.0, 1.0, 0.0)
     start, end = round(low + 0.4 * (high - low)), round(low + 0.85 * (high - low))
@@ -129,7 +134,7 @@ TAKE_OFF = (
         "no-point",
         "Dampener or module",
         "",
-        lambda o: replace(_dampener(o), mass_g=-_usual_g("dampener")),
+        _no_dampener,
     ),
     Starter("no-guard", "Bumper guard trim at the tip", "", _guard_trim),
 )

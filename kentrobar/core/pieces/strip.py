@@ -230,7 +230,7 @@ class Strip(Piece):
         return Task(tape_title(self, at.outline), lines, self.cautions(), place, tape_minutes(self))
 
     def taken_off(self, outline: Outline) -> Task:
-        what = self.material or self.site or self.name(outline)
+        what = self.material or self.site or self.words(outline)
         lines = (
             "Mark the stretch on the bumper guard, take it out of the frame, trim it on a board.",
             f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down.",

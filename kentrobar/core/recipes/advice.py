@@ -17,6 +17,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import fixed
+from kentrobar.core.words import Message, message
 
 from .feel import Noticed, polarisation
 from .usual import laid, usual_sites
@@ -200,7 +201,7 @@ class TriedPattern:
     twist_kgcm2: float
     polarisation: float
     serves: tuple[str, ...]
-    rails: tuple[str, ...]
+    rails: tuple[Message, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,9 +211,9 @@ class Advice:
 
     wishes: tuple[PlayerWord, ...]
     changes: tuple[Change, ...]
-    against: tuple[str, ...]
+    against: tuple[Message, ...]
     patterns: tuple[TriedPattern, ...]
-    rails: tuple[str, ...]
+    rails: tuple[Message, ...]
 
     @property
     def likes(self) -> tuple[PlayerWord, ...]:
@@ -265,17 +266,13 @@ def _changes(wishes: Sequence[PlayerWord], kind: str) -> Iterator[Change]:
             yield Change(figure, 0.0, STEP_TOL[figure], kept)
 
 
-def _against(wishes: Sequence[PlayerWord]) -> Iterator[str]:
+def _against(wishes: Sequence[PlayerWord]) -> Iterator[Message]:
     """Wishes that pull one figure both ways, said as a choice."""
-    for figure, label in ((one.key, one.label) for one in FIGURES.values()):
+    for figure in FIGURES:
         up = [wish.says for wish in wishes if figure in wish.up]
         down = [wish.says for wish in wishes if figure in wish.down]
         if up and down:
-            yield (
-                f"“{'”, “'.join(up)}” asks for more {label}, “{'”, “'.join(down)}” for less. Both"
-                " cannot be had: settle which matters more, or try the one that is easier undone"
-                " first."
-            )
+            yield message("against", figure=figure, up=up, down=down)
 
 
 def _patterns(wishes: Sequence[PlayerWord], kind: str) -> list[str]:
@@ -326,32 +323,26 @@ def _begun_rails(
     noticed: Noticed,
     is_played: bool,
     wishes: Sequence[PlayerWord],
-) -> Iterator[str]:
+) -> Iterator[Message]:
     """What speaks for caution about one pattern on this frame."""
     heavy = HEAVY_G[outline.kind]
     if is_played and after.mass > heavy:
-        yield (
-            f"{after.mass:.0f} g of playing weight: over {heavy:.0f} g is for strong, advanced"
-            " players."
-        )
+        yield message("heavy", mass=after.mass, heavy=heavy)
     if put_on.mass > MOST_AT_ONCE_G[outline.kind]:
-        yield f"{put_on.mass:.1f} g at once is much: halve it first."
+        yield message("much-at-once", mass=put_on.mass)
     if swing >= noticed.serious:
-        yield (
-            f"{fixed(swing, 1, True)} kg·cm² in one step: serious players notice that at once."
-            " Halve it first."
-        )
+        yield message("noticed-at-once", swing=swing)
     slows = any("swing_kgcm2" in wish.down for wish in wishes)
     if slows and swing > noticed.few:
-        yield f"Raises swing weight by {swing:.1f} kg·cm²: slower still at the net."
+        yield message("slower", swing=swing)
 
 
-def _rails(wishes: Sequence[PlayerWord], twist_known: bool) -> Iterator[str]:
+def _rails(wishes: Sequence[PlayerWord], twist_known: bool) -> Iterator[Message]:
     """What holds whatever is tried."""
-    yield "Try it with backing and paper tape first; one change at a time, then play."
+    yield message("try-first")
     if any(wish.key == "arm" for wish in wishes):
-        yield "Raise mass in small steps; stop at pain and ask a physician or physiotherapist."
+        yield message("arm")
     if any("twist_kgcm2" in wish.up for wish in wishes) and not twist_known:
-        yield "Twist weight was not measured: measure it first, or the change cannot be checked."
-    yield "Lead-free tape first for juniors and for anything at the hand."
-    yield "Check the rules of the event and the maker's warranty: some alterations end both."
+        yield message("measure-twist")
+    yield message("lead-free")
+    yield message("rules")

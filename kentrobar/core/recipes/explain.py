@@ -7,13 +7,13 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from kentrobar.core.quantities import FIGURES
+from kentrobar.core.words import Message, message
 
 from .brief import Brief, Goals, PartSite, plain_body
 from .candidates import candidates_of
 from .highs import least_of_one
 from .programme import Programme, Stop
-from .solve import TIME_LIMIT_S, Found, Recipe, Search, Watch, find, reaches
+from .solve import TIME_LIMIT_S, Recipe, Search, SearchResult, Watch, find, reaches
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,19 +36,23 @@ class Opening:
     """
 
     kind: str
-    text: str
+    message: Message
     name: str
     to: float | None = None
     recipe: Recipe | None = None
 
+    @property
+    def text(self) -> str:
+        return str(self.message)
+
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """``status`` as ``Found``. ``why`` says in words which target blocks, and by how much."""
+    """``status`` as ``Found``. ``why`` says which target blocks, and by how much."""
 
     status: str
     recipes: tuple[Recipe, ...]
-    why: str
+    why: Message
     blocks: tuple[Block, ...] = ()
     openings: tuple[Opening, ...] = ()
     is_whole: bool = True
@@ -64,7 +68,7 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
     found = find(brief, search)
     blocks = _blocks(brief, found)
     if found.status == "ok":
-        return Answer("ok", found.recipes, "", is_whole=found.is_whole)
+        return Answer("ok", found.recipes, message("reached"), is_whole=found.is_whole)
     openings: list[Opening] = []
     is_whole = found.is_whole
     try:
@@ -73,15 +77,15 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
     except Stop:
         is_whole = False
     if found.status == "impossible":
-        why = "Nothing can be put on: no site takes a material."
+        why = message("no-site")
     elif is_whole or found.recipes[0].pieces:
-        why = _why(blocks)
+        why = message("missed", blocks=[(b.figure, b.miss, b.beyond) for b in blocks])
     else:
-        why = "No recipe was found in the time allowed: fewer sites or coarser steps."
+        why = message("out-of-time")
     return Answer(found.status, found.recipes, why, blocks, tuple(openings), is_whole)
 
 
-def _blocks(brief: Brief, found: Found) -> tuple[Block, ...]:
+def _blocks(brief: Brief, found: SearchResult) -> tuple[Block, ...]:
     nearest = found.recipes[0]
     blocks = (
         Block(name, nearest.misses[name], abs(nearest.misses[name]) - goal.tol)
@@ -90,30 +94,19 @@ def _blocks(brief: Brief, found: Found) -> tuple[Block, ...]:
     return tuple(block for block in blocks if block.beyond > 1e-9)
 
 
-def _why(blocks: tuple[Block, ...]) -> str:
-    missed = "; the ".join(
-        f"{FIGURES[block.figure].label} stays {abs(block.miss):.3g} {FIGURES[block.figure].unit}"
-        f" {'above' if block.miss > 0 else 'below'} its target, {block.beyond:.3g} beyond the"
-        " tolerance"
-        for block in blocks
-    )
-    return f"With these sites and materials the {missed}. That is the nearest."
-
-
 def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
-    search.say("Trying what would open it")
+    search.say("opening")
     yield from _wider(brief, search)
     if brief.max_added_g is not None:
         recipe = reaches(replace(brief, max_added_g=None), search)
         if recipe:
             to = math.ceil(recipe.added_g * 10) / 10
-            yield Opening("limit", f"Allow {to:.1f} g to be added", "max_added_g", to, recipe)
+            yield Opening("limit", message("open-limit", to=to), "max_added_g", to, recipe)
     for name, goals in brief.spare_targets.items():
         search.check()
         recipe = reaches(replace(brief, targets=goals), search)
         if recipe:
-            text = f"Chase another frame, {name}: then {recipe.added_g:+.1f} g in total"
-            yield Opening("target", text, name, None, recipe)
+            yield _opening("target", name, recipe)
     yielded = False
     tried: list[Brief] = []
     for kind, name, opened in _spares(brief):
@@ -126,7 +119,7 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
         if kind == "last-resort" and yielded:
             return  # the rim stays whole where anything else will do
         yielded = True
-        yield Opening(kind, _said(kind, name, recipe), name, None, recipe)
+        yield _opening(kind, name, recipe)
     if not yielded and len(tried) > 1:
         gentle = tuple(site for site in brief.spare_sites if not _is_last(site))
         every = replace(
@@ -138,11 +131,7 @@ def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
                 piece.material for piece in recipe.pieces
             }
             spares = [one.name for one in (*gentle, *brief.spare_materials) if one.name in used]
-            text = (
-                f"None alone, but together: {', '.join(spares)}; then {recipe.added_g:+.1f} g"
-                " in total"
-            )
-            yield Opening("together", text, "; ".join(spares), None, recipe)
+            yield _opening("together", "; ".join(spares), recipe)
 
 
 def _wider(brief: Brief, search: Search) -> Iterator[Opening]:
@@ -168,9 +157,8 @@ def _wider(brief: Brief, search: Search) -> Iterator[Opening]:
             wider = Goals(**(brief.targets.given() | {name: replace(given, tol=to)}))
             recipe = reaches(replace(brief, targets=wider), search)
             if recipe:
-                label, unit = FIGURES[name].label, FIGURES[name].unit
-                text = f"Allow the {label} ± {to:g} {unit} instead of ± {goal.tol:g}"
-                yield Opening("tolerance", text, name, to, recipe)
+                allow = message("open-tolerance", figure=name, to=to, tol=goal.tol)
+                yield Opening("tolerance", allow, name, to, recipe)
                 break
 
 
@@ -192,12 +180,7 @@ def _is_last(site: object) -> bool:
     return isinstance(site, PartSite) and site.last_resort
 
 
-def _said(kind: str, name: str, recipe: Recipe) -> str:
-    then = f"then {recipe.added_g:+.1f} g in total"
-    if kind == "site":
-        return f"Use one more site, {name}: {then}"
-    if kind == "material":
-        return f"Use another material, {name}: {then}"
-    if kind == "part":
-        return f"Change the {name}: {then}"
-    return f"Only as a last resort, the {name}: {then}"
+def _opening(kind: str, name: str, recipe: Recipe) -> Opening:
+    return Opening(
+        kind, message(f"open-{kind}", name=name, added=recipe.added_g), name, None, recipe
+    )

@@ -14,7 +14,7 @@ from statistics import fmean, stdev
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.units import fixed
+from kentrobar.core.words import Message, message
 
 BALL_G = {"racket": 57.7, "paddle": 25.0}
 BOUNCE = {"racket": 0.85, "paddle": 0.78}
@@ -29,10 +29,11 @@ class Noticed:
     few: float = 5.0
     serious: float = 10.0
 
-    def word(self, difference: float) -> str:
+    def by(self, difference: float) -> Message:
+        """Who would notice such a difference."""
         if abs(difference) < self.few:
-            return "most would not notice"
-        return "some notice" if abs(difference) < self.serious else "serious players notice"
+            return message("unnoticed")
+        return message("some-notice" if abs(difference) < self.serious else "serious-notice")
 
 
 def effective_mass(body: Body, x_mm: float, y_mm: float) -> float:
@@ -121,36 +122,21 @@ def _even(low: float, high: float, steps: int) -> Iterable[float]:
 
 def changed(
     before: Body, after: Body, axis_mm: float, noticed: Noticed, twist_known: bool
-) -> list[str]:
+) -> list[Message]:
     """What a change is felt as, most telling first; empty where nothing would be noticed."""
+    felt = []
     swing = after.swing_kgcm2(axis_mm) - before.swing_kgcm2(axis_mm)
-    said = []
     if abs(swing) >= noticed.few:
-        more = (
-            "more weight behind the ball, later to get round"
-            if swing > 0
-            else "quicker round, less weight behind it"
-        )
-        said.append(
-            f"{fixed(swing, 1, True)} kg·cm² of swing weight: {more} ({noticed.word(swing)})."
-        )
+        felt.append(message("felt-swing", change=swing, noticed=noticed.by(swing)))
     balance = after.balance - before.balance
     if abs(balance) >= 2:
-        where = "more of it lies in the head" if balance > 0 else "more of it lies in the hand"
-        said.append(f"Balance {fixed(balance, 1, True)} mm: {where}.")
+        felt.append(message("felt-balance", change=balance))
     if twist_known and before.twist and abs(after.twist / before.twist - 1) >= 0.03:
-        twist = after.twist / before.twist - 1
-        steadier = "steadier" if twist > 0 else "turns more"
-        said.append(
-            f"Twist weight {fixed(100 * twist, 0, True)} %: {steadier} off the centre line."
-        )
+        felt.append(message("felt-twist", share=after.twist / before.twist - 1))
     mass = after.mass - before.mass
     if abs(mass) >= 3:
-        said.append(
-            f"{fixed(mass, 1, True)} g in the"
-            f" hand{', steadier against the ball' if mass > 0 else ''}."
-        )
-    return said
+        felt.append(message("felt-mass", change=mass))
+    return felt
 
 
 def gained(

@@ -16,7 +16,8 @@ from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
+from kentrobar.core.quantities import NEEDED, plain_figures
+from kentrobar.core.words import Message, message
 
 from .brief import (
     Brief,
@@ -127,7 +128,7 @@ class Matched:
     recipes: tuple[Recipe, ...]
     before: dict[str, float]
     after: dict[str, float]
-    why: str
+    why: Message
     without: Matched | None = None
     others: tuple[tuple[str, float], ...] = ()
     is_whole: bool = True
@@ -183,7 +184,7 @@ def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None
     able = tuple(member for member in frames.frames if member.name not in found.left_out)
     if not 2 <= len(able) < len(frames.frames):
         return None
-    search.say("Looking for the best target without " + ", ".join(found.left_out))
+    search.say("without", names=found.left_out)
     return _match(_towards_least(replace(frames, frames=able)), search)
 
 
@@ -200,7 +201,7 @@ def _matched(frames: FrameSet) -> list[str]:
 
 def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
     """Other targets that every frame can reach."""
-    search.say("Trying what else could be chased")
+    search.say("other-targets")
     for target in ("least-mass", *(f"frame:{member.name}" for member in frames.frames)):
         if target == frames.target:
             continue
@@ -257,7 +258,9 @@ def _towards(
 def _naming(name: str, watch: Watch | None) -> Watch | None:
     """A watch that is told which frame the search is at; recipes of one frame are no answer for a
     set."""
-    return (lambda progress: watch(Progress(f"{name}: {progress.text}"))) if watch else None
+    if watch is None:
+        return None
+    return lambda progress: watch(Progress(message("of-frame", name=name, progress=progress.step)))
 
 
 def _uncertain(read: Measured, about: Measured) -> Measured:
@@ -284,19 +287,17 @@ def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[st
     return {name: max(f[name] for f in figures) - min(f[name] for f in figures) for name in names}
 
 
-def _why(frames: FrameSet, recipes: list[Recipe]) -> str:
+def _why(frames: FrameSet, recipes: list[Recipe]) -> Message:
     blocked = []
     for member, recipe in zip(frames.frames, recipes, strict=True):
-        missed = []
-        for name, miss in recipe.misses.items():
-            beyond = abs(miss) - _tol(frames, name)
-            if beyond > 1e-9:
-                side = "above" if miss > 0 else "below"
-                label, unit = FIGURES[name].label, FIGURES[name].unit
-                missed.append(f"{label} stays {abs(miss):.3g} {unit} {side}, {beyond:.2g} too far")
+        missed = [
+            (name, miss, beyond)
+            for name, miss in recipe.misses.items()
+            if (beyond := abs(miss) - _tol(frames, name)) > 1e-9
+        ]
         if missed:
-            blocked.append(f"{member.name}: {', '.join(missed)}")
-    return "; ".join(blocked)
+            blocked.append((member.name, missed))
+    return message("set-missed", frames=blocked)
 
 
 def _least_mass(

@@ -3,11 +3,11 @@ stop."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.numbers import uncertainty
-from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.quantities import plain_figures
+from kentrobar.core.words import Message, message
 
 from .brief import Brief, plain_body
 from .chance import sureness
@@ -33,14 +33,14 @@ class Rest:
 
     Attributes:
         misses: read − target now. chance_now: that the frame is inside every tolerance as it is.
-        answer: recipes for the rest. is_enough: stop here. why: in words.
+        answer: recipes for the rest. is_enough: stop here, for the reason ``why``.
     """
 
     misses: dict[str, float]
     chance_now: float
     answer: Answer
     is_enough: bool
-    why: str
+    why: Message
 
     @property
     def chance_then(self) -> float:
@@ -67,46 +67,20 @@ def rest(
     answer = solve(brief, time_limit_s, watch)
     over = {name: miss for name, miss in misses.items() if abs(miss) > wanted[name].tol + 1e-9}
     if not over:
-        return Rest(misses, now, answer, True, "Every figure is inside its tolerance.")
+        return Rest(misses, now, answer, True, message("rest-inside"))
     then = answer.recipes[0].sure.chance
     noise = [name for name, miss in over.items() if abs(miss) - wanted[name].tol <= _u(brief, name)]
     limits = UNNOTICED | (unnoticed or {})
     felt = [name for name, miss in over.items() if abs(miss) >= limits[name]]
     if len(noise) == len(over):
-        why = (
-            f"What is left of {_and(noise)} lies inside the noise of reading: read again before"
-            f" anything is moved. As it is, {100 * now:.0f} % of such frames are inside every"
-            " tolerance."
-        )
-        return Rest(misses, now, answer, True, why)
+        return Rest(misses, now, answer, True, message("rest-noise", figures=noise, now=now))
     if then < now + WORTH:
-        why = (
-            f"Another attempt ends inside every tolerance {100 * then:.0f} times of 100, leaving it"
-            f" {100 * now:.0f}: cutting, placing and reading would undo what is won."
-        )
+        why = message("rest-no-gain", then=100 * then, now=100 * now)
         return Rest(misses, now, answer, True, why)
-    if not felt:
-        why = (
-            f"{_and(list(over)).capitalize()} {_are(over)} outside by less than most players"
-            " notice; another attempt moves what is right already. Stop, or go on only if the mark"
-            " itself matters."
-        )
-        return Rest(misses, now, answer, True, why)
-    why = (
-        f"{_and(list(over)).capitalize()} {_are(over)} still off by more than reading leaves open."
-    )
-    return Rest(misses, now, answer, False, why)
+    code = "rest-off" if felt else "rest-unnoticed"
+    return Rest(misses, now, answer, not felt, message(code, figures=list(over)))
 
 
 def _u(brief: Brief, name: str) -> float:
     read = getattr(brief.measured, name, None)
     return (uncertainty(read) or 0.0) if read is not None else 0.0
-
-
-def _are(names: Sequence[str] | Mapping[str, float]) -> str:
-    return "is" if len(names) == 1 else "are"
-
-
-def _and(names: list[str]) -> str:
-    labels = [FIGURES[name].label for name in names]
-    return labels[0] if len(labels) == 1 else f"{', '.join(labels[:-1])} and {labels[-1]}"

@@ -16,6 +16,7 @@ from dataclasses import dataclass, replace
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import plain_figures
+from kentrobar.core.words import Message, message
 
 from .brief import Brief, plain_body
 from .candidates import Candidate, candidates_of
@@ -60,7 +61,7 @@ class Recipe:
 class Progress:
     """How far a search has come."""
 
-    text: str
+    step: Message | str
     recipes: tuple[Recipe, ...] = ()
 
 
@@ -69,7 +70,7 @@ Watch = Callable[[Progress], bool]
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class SearchResult:
     """``status`` is ``ok`` where the first recipe meets every target, ``nearest`` where none can,
     and ``impossible`` where nothing may be put on at all. ``is_whole`` is false where the search
     was stopped."""
@@ -86,30 +87,30 @@ class Search:
         self.deadline = time.monotonic() + time_limit_s
         self.watch = watch
         self.recipes: list[Recipe] = []
-        self.text = "Laying out what could be cut"
+        self.step = message("laying-out")
 
     def time_left(self) -> float:
         return self.deadline - time.monotonic()
 
-    def say(self, text: str) -> None:
-        self.text = text
+    def say(self, code: str, **figures: object) -> None:
+        self.step = message(code, **figures)
         self.check()
 
     def check(self) -> None:
         if self.time_left() <= 0:
             raise Stop
-        if self.watch and not self.watch(Progress(self.text, tuple(self.recipes))):
+        if self.watch and not self.watch(Progress(self.step, tuple(self.recipes))):
             raise Stop
 
 
-def find(brief: Brief, search: Search) -> Found:
+def find(brief: Brief, search: Search) -> SearchResult:
     """The best recipes for a brief, at most ``brief.recipes``. The same brief gives the same
     recipes."""
     base = plain_body(brief.measured)
     ways = candidates_of(brief)
     if not ways:
         nothing = recipe_of(brief, base, [], 0.0)
-        return Found("ok" if nothing.is_ok else "impossible", (nothing,))
+        return SearchResult("ok" if nothing.is_ok else "impossible", (nothing,))
     wanted = brief.wanted()
     reference = wanted["balance_mm"].value if "balance_mm" in wanted else base.balance
     is_whole = True
@@ -126,7 +127,7 @@ def find(brief: Brief, search: Search) -> Found:
     if not found:
         found.append(recipe_of(brief, base, [], math.inf))
         is_whole = False
-    return Found("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
+    return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
 
 
 def _fill(
@@ -135,18 +136,18 @@ def _fill(
     """Put the recipes found into the search; whether it came to its end."""
     try:
         programme = Programme(brief, base, ways, reference, search.check)
-        search.say("Looking for a recipe inside every tolerance")
+        search.say("looking-inside")
         limits = dict.fromkeys(programme.names, 0.0)
         for is_near in (False, True):
             if is_near:
-                search.say("Nothing reaches it; looking for the nearest")
+                search.say("looking-nearest")
                 limits = least_misses(programme, search.time_left)
             _gather(brief, base, programme, limits, search)
             if is_near and search.recipes:
                 # The nearest may be bought dearly, a handle full of putty for a tenth of a unit:
                 # what is
                 # nearly as near and lighter stands beside it.
-                search.say("Looking for what is nearly as near")
+                search.say("looking-as-near")
                 nearly = {name: limit + NEARLY if limit else 0.0 for name, limit in limits.items()}
                 _gather(brief, base, programme, nearly, search)
             if search.recipes:
@@ -175,7 +176,7 @@ def different(
     try:
         ranked = best_by_support(p, limits)
     except TooMany:
-        search.say("Many ways to combine them; solving")
+        search.say("solving")
         for i, chosen in enumerate(best_in_turn(p, limits, search.time_left)):
             yield chosen
             if i + 1 >= count:

@@ -133,7 +133,7 @@ class Ruler(ByKey):
 
 
 @dataclass(frozen=True, slots=True)
-class Bench(ByKey):
+class BenchDrawing(ByKey):
     """Everything the bench template draws."""
 
     paper: Paper
@@ -160,7 +160,7 @@ def bench(
     prediction: Prediction | None = None,
     axis: float | None = None,
     pick: str | None = None,
-) -> Bench:
+) -> BenchDrawing:
     """The drawing of a frame, with pieces, bobs and balance where there is a prediction."""
     plain = _empty_bench(outline, shown.length == "in")
     paper = plain.paper
@@ -181,10 +181,10 @@ def bench(
 
 
 @lru_cache(maxsize=256)
-def _empty_bench(outline: Outline, in_inches: bool) -> Bench:
+def _empty_bench(outline: Outline, in_inches: bool) -> BenchDrawing:
     """The frame on its ruler with nothing on it; the same for every plan of this outline."""
     paper = Paper.of(outline)
-    return Bench(
+    return BenchDrawing(
         paper=paper,
         outline=outline,
         body=_body(outline, paper),
@@ -366,107 +366,3 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
             )
         )
     return bobs
-
-
-# --- dimensions ----------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True, slots=True)
-class Dimension:
-    """One dimension on the outline drawing: an arrow from (x0, y0) to (x1, y1) and its words."""
-
-    name: str
-    label: str
-    x0: float
-    y0: float
-    x1: float
-    y1: float
-    text_x: float
-    text_y: float
-    anchor: str = "middle"
-
-
-def dimensions(outline: Outline, shown: Shown) -> list[Dimension]:
-    """An arrow for every dimension of the outline, none over another."""
-    paper, unit = Paper.of(outline), shown.length
-    x, y = paper.x, paper.y
-    half, r = outline.width_mm / 2, outline.handle_radius_mm
-    centre = outline.face_centre_mm
-
-    def text(what: str, mm: float) -> str:
-        return f"{what} {show_length(mm, unit)}"
-
-    def along(name: str, what: str, to: float, row: int, start: float = 0.0) -> Dimension:
-        at = y(half) + 22 + 23 * row
-        return Dimension(
-            name, text(what, to - start), x(start), at, x(to), at, (x(start) + x(to)) / 2, at - 4
-        )
-
-    def across(name: str, what: str, at: float, size: float, where: float = 0.0) -> Dimension:
-        return Dimension(
-            name, text(what, size), x(at), y(where - size / 2), x(at), y(where + size / 2),
-            x(at) + 6, y(where) + 18, "start",
-        )  # fmt: skip
-
-    rim, length = outline.rim_mm, outline.length_mm
-    # The beam does not show from above: a short bar of its size stands in the free corner.
-    beam_x, beam_y = x(0) + 30, y(-half) + 22
-    found = [
-        along("length_mm", "length", length, 2),
-        across("width_mm", "width", centre, outline.width_mm),
-        Dimension(
-            "rim_mm",
-            text("rim", rim),
-            x(length - rim),
-            y(0),
-            x(length),
-            y(0),
-            x(length - rim) - 6,
-            y(0) - 8,
-            "end",
-        ),
-        Dimension(
-            "beam_mm",
-            text("beam", outline.beam_mm),
-            beam_x,
-            beam_y,
-            beam_x,
-            round(beam_y + paper.k * outline.beam_mm, 1),
-            beam_x + 12,
-            beam_y + 18,
-            "start",
-        ),
-        Dimension(
-            "handle_radius_mm",
-            text("handle radius", r),
-            x(60),
-            y(0),
-            x(60),
-            y(-r),
-            x(60),
-            y(-r) - 8,
-        ),
-    ]
-    if isinstance(outline, Racket):
-        return [
-            *found,
-            along("handle_length_mm", "handle", outline.handle_length_mm, -3),
-            along("hoop_base_mm", "butt to hoop", outline.hoop_base_mm, 0),
-            along("widest_mm", "butt to widest", outline.widest_mm, 1),
-        ]
-
-    def corner(name: str, what: str, radius: float, at: float) -> Dimension:
-        """From the centre of a corner's arc to its middle, up and towards the tip or the hand."""
-        out = radius * math.sqrt(0.5) * (1 if at > centre else -1)
-        cy = radius - half
-        return Dimension(
-            name, text(what, radius), x(at), y(cy), x(at + out), y(cy - abs(out)), x(at), y(cy) + 18
-        )
-
-    top, bottom = outline.corner_top_mm, outline.corner_bottom_mm
-    return [
-        *found,
-        along("handle_mm", "butt to face", outline.handle_mm, 0),
-        corner("corner_top_mm", "top corner", top, length - top),
-        corner("corner_bottom_mm", "bottom corner", bottom, outline.handle_mm + bottom),
-    ]

@@ -40,7 +40,7 @@ class Word:
 class FaceMap:
     """The face, shaded by strength; marks of balls with their centre and spread."""
 
-    bench: drawing.Bench
+    bench: drawing.BenchDrawing
     view: str
     radius: float
     cells: list[Cell]
@@ -97,7 +97,7 @@ def _centre(hits: Hits, paper: drawing.Paper) -> tuple[float, float, float, floa
 class GramChart:
     """A frame over its ruler, and under it what some grams do to swing weight at every distance."""
 
-    bench: drawing.Bench
+    bench: drawing.BenchDrawing
     path: str
     dots: list[Word]
     axis: float

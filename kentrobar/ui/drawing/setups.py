@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.units import Shown, show_length
 
-from .bench import MIDDLE, Bench, Paper, bench
+from .bench import MIDDLE, BenchDrawing, Paper, bench
 
 UP = 60.0
 """Where a hanging frame's pivot stands on the paper."""
@@ -23,7 +23,7 @@ CENTRE = 240.0
 class Setup:
     """Shapes around a frame: strokes and blocks by class, and words beside them."""
 
-    bench: Bench
+    bench: BenchDrawing
     view: str
     turn: str = ""
     ghost: str = ""

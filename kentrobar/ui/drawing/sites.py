@@ -16,7 +16,7 @@ from . import bench as drawing
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class SitePlace:
     """A site as drawn: the stroke of the longest piece it takes, what is kept free, where its name
     stands."""
 
@@ -33,8 +33,8 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class Places:
-    bench: drawing.Bench
-    places: list[Place]
+    bench: drawing.BenchDrawing
+    places: list[SitePlace]
 
 
 def places(
@@ -52,7 +52,7 @@ def places(
         anchor = "start" if x > paper.x(outline.length_mm) else "start" if x < 120 else "middle"
         kept_free = "".join(_kept_free(site, outline, paper))
         found.append(
-            Place(
+            SitePlace(
                 key,
                 site.name,
                 drawn.path,

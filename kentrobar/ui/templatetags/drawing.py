@@ -15,6 +15,7 @@ from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing import face, setups
 from kentrobar.ui.drawing import ruler as hung
 from kentrobar.ui.drawing import sites as places
+from kentrobar.ui.drawing.dimensions import dimensions
 
 register = template.Library()
 
@@ -100,7 +101,7 @@ def outline_drawing(outline: Outline, shown: Shown) -> dict:
     """A frame with all its dimensions; the script lights the one being typed."""
     return {
         "bench": drawing.bench(outline, shown),
-        "dimensions": drawing.dimensions(outline, shown),
+        "dimensions": dimensions(outline, shown),
     }
 
 

@@ -1,0 +1,178 @@
+"""What a search found, as it is kept: the core's document and what it was found for, read back.
+
+Pages work with these; the keys of the documents stand here alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.io.plans import parse_measured, parse_piece
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.recipes.brief import Wanted
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRecipe:
+    """One recipe. ``misses`` are value − target, ``u`` one standard uncertainty of each; ``gap_g``
+    is how much better another may be, None where the search was cut short."""
+
+    pieces: tuple[Piece, ...]
+    misses: Mapping[str, float]
+    u: Mapping[str, float]
+    added_g: float
+    cuts: int
+    price: float
+    chance: float
+    gap_g: float | None
+
+    @classmethod
+    def read(cls, document: Mapping[str, Any]) -> KeptRecipe:
+        return cls(
+            tuple(parse_piece(piece) for piece in document["pieces"]),
+            document["misses"],
+            document["u"],
+            document["added_g"],
+            document["cuts"],
+            document["price"],
+            document["chance"],
+            document.get("gap_g"),
+        )
+
+    def meets(self, wanted: Mapping[str, Wanted]) -> bool:
+        return all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in self.misses.items())
+
+
+@dataclass(frozen=True, slots=True)
+class KeptOpening:
+    """Something that would open a wish out of reach, of a ``kind`` of ``explain.Opening``."""
+
+    kind: str
+    name: str
+    text: str
+    to: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class KeptAnswer:
+    """What a wish came to. ``base`` is the key of what it was begun on, ``measured`` its figures
+    then."""
+
+    status: str
+    recipes: tuple[KeptRecipe, ...]
+    why: str
+    openings: tuple[KeptOpening, ...]
+    is_whole: bool
+    base: str
+    measured: Measured
+    wanted: Mapping[str, Wanted]
+
+    @classmethod
+    def read(cls, answer: Mapping[str, Any]) -> KeptAnswer | None:
+        """None where nothing was found yet."""
+        if not answer:
+            return None
+        return cls(
+            answer["status"],
+            tuple(KeptRecipe.read(one) for one in answer["recipes"]),
+            answer["why"],
+            tuple(
+                KeptOpening(one["kind"], one["name"], one["text"], one.get("to"))
+                for one in answer["openings"]
+            ),
+            answer["whole"],
+            answer["base"],
+            parse_measured(answer["measured"]),
+            {name: Wanted(**one) for name, one in answer["wanted"].items()},
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class KeptMember:
+    """One frame of a set, as it was read then, with its recipe."""
+
+    frame: int
+    name: str
+    is_ok: bool
+    measured: Measured
+    recipe: KeptRecipe
+
+
+@dataclass(frozen=True, slots=True)
+class KeptWithout:
+    """The set without the frames that cannot follow."""
+
+    left_out: tuple[str, ...]
+    frames: tuple[int, ...]
+    is_ok: bool
+    added_g: float
+
+
+@dataclass(frozen=True, slots=True)
+class KeptMatch:
+    """What a set came to. ``wanted`` is the common target; ``others`` are further targets that all
+    can reach (``least-mass`` or ``frame:`` and a key), with their grams."""
+
+    status: str
+    wanted: Mapping[str, Wanted]
+    axis_mm: float
+    members: tuple[KeptMember, ...]
+    why: str
+    added_g: float
+    is_whole: bool
+    without: KeptWithout | None = None
+    others: tuple[tuple[str, str, float], ...] = field(default=())
+
+    @property
+    def frames(self) -> set[int]:
+        return {one.frame for one in self.members}
+
+    @classmethod
+    def read(cls, answer: Mapping[str, Any]) -> KeptMatch | None:
+        """None where nothing was found yet."""
+        if not answer.get("frames"):
+            return None
+        keys, about = answer["keys"], answer["target"]
+        axis = about["axis_mm"]
+        without = answer.get("without")
+        return cls(
+            answer["status"],
+            {
+                name: Wanted(value=about[name], tol=tol, axis_mm=axis)
+                for name, tol in answer["tolerances"].items()
+            },
+            axis,
+            tuple(
+                KeptMember(
+                    keys[one["name"]],
+                    one["name"],
+                    one["status"] == "ok",
+                    parse_measured(answer["measured"][str(keys[one["name"]])]),
+                    KeptRecipe.read(one),
+                )
+                for one in answer["frames"]
+            ),
+            answer["why"],
+            answer["added_g"],
+            answer["whole"],
+            KeptWithout(
+                tuple(without["left_out"]),
+                tuple(keys[name] for name in without["left_out"]),
+                without["status"] == "ok",
+                without["added_g"],
+            )
+            if without
+            else None,
+            tuple(
+                (_target(one["target"], keys), one["target"].removeprefix("frame:"), one["added_g"])
+                for one in sorted(answer.get("others", []), key=lambda one: one["added_g"])
+            ),
+        )
+
+
+def _target(target: str, keys: Mapping[str, int]) -> str:
+    name = target.removeprefix("frame:")
+    return f"frame:{keys[name]}" if target.startswith("frame:") and name in keys else target

@@ -1,0 +1,86 @@
+"""Figures, changes and uncertainties as texts, in the units a reader has chosen."""
+
+from __future__ import annotations
+
+from kentrobar.core.frame.targets import Level
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.units import (
+    LENGTH,
+    MASS,
+    POINT_MM,
+    Shown,
+    fixed,
+    show_length,
+    show_mass,
+    show_percent,
+    show_points,
+)
+
+
+def figure_text(name: str, value: float, shown: Shown, outline: Outline) -> tuple[str, str]:
+    if name == "mass_g":
+        return show_mass(value, shown.mass), shown.mass
+    if name == "balance_mm":
+        if shown.balance == "pt":
+            words = show_points(value, outline.length_mm)
+            number, _, rest = words.partition(" ")
+            return number, rest or "balance"
+        if shown.balance == "%":
+            return show_percent(value, outline.length_mm).split(" ")[0], "% of length"
+        return show_length(value, shown.length), shown.length
+    return fixed(value, FIGURES[name].places), "kg·cm²"
+
+
+def share_text(name: str, value: float, shown: Shown) -> str:
+    """A signed change in the unit of its column."""
+    if name == "mass_g":
+        return fixed(value / MASS[shown.mass], 3 if shown.mass == "oz" else 2, True)
+    if name == "balance_mm":
+        if shown.balance == "pt":
+            # Fewer millimetres are more points head-light.
+            return fixed(-value / POINT_MM, 2, True)
+        return fixed(value / LENGTH[shown.length], {"mm": 1, "cm": 2, "in": 3}[shown.length], True)
+    return fixed(value, 2, True)
+
+
+def change_text(
+    name: str, now: float, was: float, shown: Shown, outline: Outline, is_assumed: bool
+) -> str:
+    if abs(now - was) < 1e-9:
+        return "assumed, not read" if is_assumed else "as measured"
+    old, _ = figure_text(name, was, shown, outline)
+    if is_assumed:
+        old = f"an assumed {old}"
+    if name == "balance_mm" and shown.balance == "%":
+        return f"{fixed((now - was) / outline.length_mm * 100, 1, True)} from {old}"
+    return f"{share_text(name, now - was, shown)} from {old}"
+
+
+def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
+    """One standard uncertainty in the unit its figure is shown in, '' where it is below the last
+    digit of that."""
+    if name == "mass_g":
+        u, least = u / MASS[shown.mass], 0.005 if shown.mass == "oz" else 0.05
+    elif name == "balance_mm":
+        whole = {"pt": POINT_MM, "%": outline.length_mm / 100}
+        u /= whole.get(shown.balance, LENGTH[shown.length])
+        least = 0.05 if shown.balance_unit in ("mm", "pt", "%") else 0.005
+    else:
+        least = 0.005 if name == "twist_kgcm2" else 0.05
+    return f"{u:.2g}" if u >= least else ""
+
+
+def level_word(name: str, standing: Level, shown: Shown) -> str:
+    if standing.is_level:
+        return "on target"
+    if name == "balance_mm":
+        amount = f"{show_length(abs(standing.off), shown.length)} {shown.length}"
+        return f"{amount} too {'far up' if standing.off > 0 else 'far back'}"
+    if name == "mass_g":
+        return f"{show_mass(abs(standing.off), shown.mass)} {shown.mass} {_side(standing)}"
+    return f"{fixed(abs(standing.off), 2 if name == 'twist_kgcm2' else 1)} {_side(standing)}"
+
+
+def _side(standing: Level) -> str:
+    return "over" if standing.off > 0 else "under"

@@ -1,0 +1,23 @@
+"""Finding rows by a few letters of what they are called."""
+
+from __future__ import annotations
+
+from functools import reduce
+from operator import or_
+from typing import Any
+
+from django.db.models import Q, QuerySet
+
+LONGEST = 60
+
+
+def wanted_of(text: str | None) -> str:
+    """What somebody typed into a search box, fit to be searched for."""
+    return (text or "").strip()[:LONGEST].replace("\0", "")
+
+
+def holding(rows: QuerySet[Any], wanted: str, *fields: str) -> QuerySet[Any]:
+    """The rows of which a field holds the text; all where it is empty."""
+    if not wanted:
+        return rows
+    return rows.filter(reduce(or_, (Q(**{f"{field}__icontains": wanted}) for field in fields)))

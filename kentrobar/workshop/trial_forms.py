@@ -1,0 +1,133 @@
+"""What is typed after a fitting: what the pieces really weigh, and how the frame reads now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.pieces.uncertain import mass_u
+from kentrobar.core.quantities import FIGURES, READ
+from kentrobar.core.units import Shown, Typed
+from kentrobar.plans.models import Plan
+from kentrobar.stock import shelf
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.formatting import share_text
+
+from .models import Trial
+
+WEIGHED_U_G = 0.03
+NEXT_PIECE = "t-weighs"
+
+
+class TrialForm(forms.Form):
+    """What is on, as weighed, and what was read. Empty boxes of mass stand as planned."""
+
+    holding = forms.CharField(label="paper tape holding it", required=False, max_length=20)
+    note = forms.CharField(label="note", required=False, max_length=200)
+
+    def __init__(self, plan: Plan, shown: Shown, data: Any = None) -> None:
+        self.plan, self.shown = plan, shown
+        self.state, self.outline = plan.state(), plan.frame.outline()
+        super().__init__(data, auto_id="t-%s")
+        mass = partial(units.read_mass, default=shown.mass)
+        for i, piece in enumerate(self.state.pieces):
+            self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
+            self.fields[f"mass-{i}"].widget.attrs |= {
+                "placeholder": f"{piece.mass_g:.2f} g", "data-takes": NEXT_PIECE,
+            }  # fmt: skip
+            if piece.strips()[1]:
+                self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
+        axis = shown.axis_mm(self.outline.kind)
+        readers: dict[str, Callable[[str], Typed]] = {
+            "mass_g": mass,
+            "balance_mm": partial(
+                units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
+            ),
+            "swing_kgcm2": units.read_inertia,
+            "twist_kgcm2": units.read_inertia,
+        }
+        for name in READ:
+            label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
+            self.fields[name] = QuantityField(readers[name], label=label, required=False)
+            self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
+        self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not any(cleaned.get(name) for name in READ) and not self.errors:
+            self.add_error("mass_g", "Read at least one figure again: write it here.")
+        if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:
+            self.add_error(
+                "twist_kgcm2",
+                "Twist weight was not measured before, so there is nothing to hold it to.",
+            )
+        cleaned["holding_g"] = 0.0
+        text = (cleaned.get("holding") or "").strip()
+        if text:
+            try:
+                cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
+            except Unreadable as error:
+                self.add_error("holding", str(error))
+        for i, piece in enumerate(self.state.pieces):
+            typed = cleaned.get(f"mass-{i}")
+            if typed and not typed.value > 0:
+                self.add_error(
+                    f"mass-{i}",
+                    "A piece that is on weighs something; leave it empty if it is as planned.",
+                )
+            elif typed and abs(typed.value) > 5 * abs(piece.mass_g) + 5:
+                self.add_error(
+                    f"mass-{i}", f"{typed.text}: planned is {piece.mass_g:.2f} g. Ounces, perhaps?"
+                )
+        return cleaned
+
+    def save(self, user: Any) -> Trial:
+        cleaned = self.cleaned_data
+        share = cleaned["holding_g"] / max(len(self.state.pieces), 1)
+        rolls = shelf.rolls(self.state.tapes)
+        put_on = []
+        for i, piece in enumerate(self.state.pieces):
+            typed = cleaned.get(f"mass-{i}")
+            sign = -1 if piece.mass_g < 0 else 1
+            grams = sign * typed.value if typed else piece.mass_g
+            put_on.append(
+                {
+                    "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
+                    "u_g": (typed.u or WEIGHED_U_G) if typed else mass_u(piece, rolls),
+                    "weighed": bool(typed),
+                    "backing": bool(cleaned.get(f"backing-{i}")),
+                    "holding_g": round(share, 4),
+                }
+            )
+        read = {name: [typed.value, typed.u] for name in READ if (typed := cleaned.get(name))}
+        return Trial.objects.create(
+            plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
+            axis_mm=self.shown.axis_mm(self.outline.kind),
+        )  # fmt: skip
+
+    def rows(
+        self,
+    ) -> Iterator[tuple[int, str, str, str, forms.BoundField, forms.BoundField | None]]:
+        """(number, name, where, planned grams, its mass, whether its backing is on) of every
+        piece."""
+        for i, piece in enumerate(self.state.pieces):
+            backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
+            planned = share_text("mass_g", piece.mass_g, self.shown)
+            yield (
+                i + 1,
+                piece.name(self.outline),
+                piece.where(self.shown),
+                planned,
+                self[f"mass-{i}"],
+                backing,
+            )
+
+    def boxes(self) -> list[forms.BoundField]:
+        return [self[name] for name in READ]
