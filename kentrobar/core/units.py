@@ -257,14 +257,15 @@ def show_percent(balance_mm: Number, length_mm: float) -> str:
 
 
 def read_clock(text: str) -> float:
-    """A clock hour 0 < h ≤ 12 from `3`, `2:10`, `2.5`, `12 o'clock`."""
+    """A clock hour 0 < h ≤ 12 from `3`, `2:10`, `2.5`, `12 o'clock`; the half hour past 12 is
+    `12:30` or `0:30`."""
     clean = _clean(text).lower().replace("o’clock", "").replace("o'clock", "").strip()
     found = re.fullmatch(r"(\d{1,2})(?::([0-5]\d)|[.,](\d{1,6}))?", clean)
     if found:
         minutes = int(found[2]) / 60 if found[2] else float(f"0.{found[3] or 0}")
         hour = int(found[1]) + minutes
-        if 0 <= hour <= 12:
-            return hour or 12.0
+        if 0 <= hour < 13:
+            return hour % 12 or 12.0
     raise Unreadable(f"“{_clean(text)}” is not a clock hour. Write 3, 2:30 or 12.")
 
 

@@ -22,6 +22,7 @@ from kentrobar.demo.instruments import equip
 from kentrobar.frames.models import FittedPart, Frame, Person, Quantity, Reading
 from kentrobar.plans import desk
 from kentrobar.plans.edits import Done
+from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState
 from kentrobar.recipes.models import Match, Wear
@@ -218,8 +219,12 @@ def _read(frame: Frame, demo: DemoFrame, user: User) -> None:
 
 def _lay(plan: Plan, demo: DemoPlan, user: User) -> None:
     Plan.objects.filter(pk=plan.pk).update(name=demo.name)
+    hand = Hand()
     for i, values in enumerate(demo.pieces, 1):
         piece = parse_piece(values | {"id": f"p{i}"})
+        # Cut off this workshop's roll so that it weighs what is asked.
+        ways = hand.ways(piece, piece.mass_g, plan.frame.outline())
+        piece = ways[0].piece if ways else piece
 
         def put(state: PlanState, outline: Outline, piece: Piece = piece, i: int = i) -> Done:
             after = PlanState(

@@ -5,7 +5,7 @@ Only words and figures as the reader wants them; the sums are the core's.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from kentrobar.core.frame.notices import Notice, notices
@@ -16,6 +16,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.numbers import uncertainty as u_of
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.cutting import grams_of
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.quantities import FIGURES, READ, figure
 from kentrobar.core.units import (
@@ -34,6 +35,7 @@ from kentrobar.ui.formatting import change_text, figure_text, level_word, share_
 
 from . import desk
 from .forms import PieceForm, TargetForm
+from .hand import Hand
 from .models import Plan
 from .state import PlanState
 
@@ -94,12 +96,13 @@ class Board:
     redo: str = ""
     piece_form: PieceForm | None = None
     target_form: TargetForm | None = None
+    hand: Hand = field(default_factory=Hand)
 
     def __post_init__(self) -> None:
         if self.pick and self.state.piece(self.pick) is None:
             self.pick = None
         if self.piece_form is None and self.picked is not None:
-            self.piece_form = PieceForm(self.picked, self.outline, self.shown)
+            self.piece_form = PieceForm(self.picked, self.outline, self.shown, hand=self.hand)
 
     @property
     def picked(self) -> Piece | None:
@@ -156,6 +159,46 @@ class Board:
     def picked_notices(self) -> list[Notice]:
         number = self.picked_number
         return [notice for notice in self.notices if number and notice.piece == number - 1]
+
+    @property
+    def other_ways(self) -> list[tuple[str, str]]:
+        """(key, words) of other ways to cut the grams of the strip in hand, where it lies in layers
+        or is longer than is usual there."""
+        piece = self.picked
+        if piece is None or piece.weighed or not piece.strips()[1]:
+            return []
+        length, _ = piece.tape()
+        if (piece.layers or 1) == 1 and length <= piece.room_mm(self.outline):
+            return []
+        found = []
+        for way in self.hand.ways(piece, piece.mass_g, self.outline):
+            layers = way.piece.layers or 1
+            if way.piece.tape() == piece.tape():
+                continue
+            cut = (
+                f"{way.piece.tape()[1] // layers} × {show_length(way.length_mm, self.shown.length)}"
+            )
+            words = f"{cut} {self.shown.length}" + (f" in {layers} layers" if layers > 1 else "")
+            found.append((f"{way.length_mm:.2f} {layers}", words))
+        return found
+
+    @property
+    def cut_words(self) -> str:
+        """What grams and cut of the strip in hand say of one another."""
+        piece = self.picked
+        if piece is None or not piece.strips()[1]:
+            return ""
+        roll = self.hand.roll(piece.material)
+        if roll is None:
+            tape = piece.material or "this tape"
+            return f"No weight per length is known of {tape}: its grams stand as typed."
+        if piece.weighed:
+            own, says = (
+                share_text("mass_g", grams, self.shown).lstrip("+")
+                for grams in (piece.mass_g, grams_of(piece, roll))
+            )
+            return f"Weighed {own} {self.shown.mass}; the roll says {says}."
+        return ""
 
     @property
     def steps(self) -> dict[str, float]:

@@ -51,7 +51,9 @@ def create(
     frame: Frame, name: str, state: PlanState, label: str = "New plan", user: Any = None
 ) -> Plan:
     """A plan with its first step, which undo cannot go behind."""
-    state = state.stamped(state, 1)
+    # Nobody has touched anything of this plan yet, whatever was touched of the one it was made of.
+    fresh = replace(state, touched={})
+    state = fresh.stamped(fresh, 1)
     with transaction.atomic():
         plan = Plan.objects.create(frame=frame, name=name[:80], content=state.dump())
         Step.objects.create(plan=plan, number=0, content=plan.content, label=label, made_by=user)

@@ -14,6 +14,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
 
+from .hand import Hand
 from .state import TARGETS, PlanState, new_id
 
 
@@ -35,16 +36,16 @@ class Done:
 
 
 Posted = Mapping[str, str]
-Edit = Callable[[PlanState, Outline, Posted], Done]
+Edit = Callable[[PlanState, Outline, Posted, Hand], Done]
 
 
-def put(state: PlanState, outline: Outline, posted: Posted) -> Done:
+def put(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     """Lay a new piece from the palette."""
     try:
         piece = starters.start(posted.get("what", ""), outline, state.pieces)
     except KeyError:
         raise Refused("There is no such piece for this frame.") from None
-    piece = replace(piece, id=new_id({str(p.id) for p in state.pieces}))
+    piece = replace(hand.laid(piece), id=new_id({str(p.id) for p in state.pieces}))
     if len(state.pieces) >= 60:
         raise Refused("Sixty pieces are on this plan: take one off first.")
     after = replace(state, pieces=(*state.pieces, piece))
@@ -52,37 +53,53 @@ def put(state: PlanState, outline: Outline, posted: Posted) -> Done:
     return Done(_checked(after, outline, piece), f"{verb}: {_what(piece, outline)}", piece.id, None)
 
 
-def slide(state: PlanState, outline: Outline, posted: Posted) -> Done:
-    return _moved(state, outline, posted, "Slide", lambda p: p.slid(outline, _mm(posted)))
+def slide(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    return _moved(state, outline, posted, hand, "Slide", lambda p: p.slid(outline, _mm(posted)))
 
 
-def cut(state: PlanState, outline: Outline, posted: Posted) -> Done:
-    return _moved(state, outline, posted, "Cut", lambda p: p.cut(outline, _mm(posted)))
+def cut(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    return _moved(state, outline, posted, hand, "Cut", lambda p: p.cut(outline, _mm(posted)))
 
 
-def mirror(state: PlanState, outline: Outline, posted: Posted) -> Done:
-    return _moved(state, outline, posted, "Mirror", lambda p: p.mirrored())
+def mirror(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    return _moved(state, outline, posted, hand, "Mirror", lambda p: p.mirrored())
 
 
-def line(state: PlanState, outline: Outline, posted: Posted) -> Done:
-    return _moved(state, outline, posted, "Move", lambda p: p.on_next_line(outline))
+def line(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    return _moved(state, outline, posted, hand, "Move", lambda p: p.on_next_line(outline))
 
 
-def drag(state: PlanState, outline: Outline, posted: Posted) -> Done:
+def drag(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     x, y = _number(posted, "x"), _number(posted, "y")
     if posted.get("end"):
         return _moved(
-            state, outline, posted, "Cut", lambda p: p.dragged_end(outline, posted["end"], x, y)
+            state,
+            outline,
+            posted,
+            hand,
+            "Cut",
+            lambda p: p.dragged_end(outline, posted["end"], x, y),
         )
-    return _moved(state, outline, posted, "Slide", lambda p: p.dragged(outline, x, y))
+    return _moved(state, outline, posted, hand, "Slide", lambda p: p.dragged(outline, x, y))
 
 
-def take_off(state: PlanState, outline: Outline, posted: Posted) -> Done:
+def take_off(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     """Remove a piece from the plan."""
     piece = _picked(state, posted)
     label = f"Clear piece {state.number(piece.id)}: {_what(piece, outline)}"
     rest = tuple(p for p in state.pieces if p.id != piece.id)
     return Done(_checked(replace(state, pieces=rest), outline), label, None, piece.id)
+
+
+def recut(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    """Cut the same grams another way: in other layers, of another length."""
+    piece = _picked(state, posted)
+    for way in hand.ways(piece, piece.mass_g, outline):
+        if f"{way.length_mm:.2f} {way.piece.layers or 1}" == posted.get("way", ""):
+            label = f"Cut piece {state.number(piece.id)} another way"
+            after = _checked(state.with_piece(way.piece), outline, way.piece)
+            return Done(after, label, piece.id, piece.id)
+    raise Refused("The piece was changed meanwhile: look at its cut again.")
 
 
 EDITS: dict[str, Edit] = {
@@ -93,6 +110,7 @@ EDITS: dict[str, Edit] = {
     "line": line,
     "drag": drag,
     "clear": take_off,
+    "recut": recut,
 }
 
 
@@ -108,10 +126,11 @@ def change_targets(state: PlanState, after: PlanState, label: str, pick: str | N
 
 
 def _moved(
-    state: PlanState, outline: Outline, posted: Posted, verb: Verb, move: Callable[[Piece], Piece]
-) -> Done:
+    state: PlanState, outline: Outline, posted: Posted, hand: Hand, verb: Verb,
+    move: Callable[[Piece], Piece],
+) -> Done:  # fmt: skip
     piece = _picked(state, posted)
-    moved = move(piece)
+    moved = hand.settled(move(piece), piece, outline)
     label = f"{verb} piece {state.number(piece.id)}{moved.moved_to(verb)}"
     gesture = "" if verb == "Mirror" else f"{verb} {piece.id}"
     after = _checked(state.with_piece(moved), outline, moved)

@@ -16,36 +16,64 @@ from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.cutting import SAME_G
 from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, clock_text
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.formatting import share_text
 
+from .hand import Hand
 from .state import PlanState
 
 LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
 
+ORDER = (
+    "mass_g", "weighed", "length_mm", "layers",
+    "clock", "middle", "upper_end", "from_tip",
+    "line", "mirror", "material",
+)  # fmt: skip
+"""Boxes of a piece as they stand in rows: what it is, where it lies, what it is of; others after
+them."""
+
+
 class PieceForm(forms.Form):
     """One piece: its grams, the boxes its kind has, its material. Only boxes whose text was changed
-    change the piece, so that rounding for the eye never moves anything. Cutting, mirroring, layers
-    and material carry the grams along, unless grams are typed."""
+    change the piece, so that rounding for the eye never moves anything.
 
-    def __init__(self, piece: Piece, outline: Outline, shown: Shown, data: Any = None) -> None:
+    Grams and cut of tape are one relation (``Hand``): a box that was typed says what is meant, the
+    others follow. Valid, it holds the piece in ``changed``, and in ``said`` what was understood.
+    """
+
+    def __init__(
+        self, piece: Piece, outline: Outline, shown: Shown, data: Any = None,
+        hand: Hand | None = None,
+    ) -> None:  # fmt: skip
         self.piece, self.outline, self.shown = piece, outline, shown
+        self.hand = hand or Hand()
+        self.said: list[str] = []
+        self.is_off = piece.mass_g < 0
         self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
         mass = partial(units.read_mass, default=shown.mass)
-        self.fields["mass_g"] = QuantityField(
-            mass, label=shown.mass if shown.mass != "g" else "grams"
-        )
+        grams = shown.mass if shown.mass != "g" else "grams"
+        self.fields["mass_g"] = QuantityField(mass, label=f"{grams} off" if self.is_off else grams)
+        if not self.is_off:
+            self.fields["weighed"] = forms.BooleanField(label="weighed", required=False)
         for box in piece.boxes:
             self.fields[box.field] = self._field(box)
+        for box in piece.places:
+            self.fields[box.field] = self._field(box)
+            self.fields[box.field].required = False
         self.fields["material"] = forms.CharField(label="material", required=False, max_length=60)
         names = "tapes" if piece.is_tape else "fillings"
         self.fields["material"].widget.attrs |= {"list": names, "autocomplete": "off"}
+        if piece.is_tape and not self.is_off:
+            self.fields["hold"] = forms.BooleanField(label="hold grams", required=False)
+        self.order_fields(ORDER)
         for name in self.fields:
             self.fields[name].widget.attrs["id"] = f"piece-{name}"
 
@@ -87,7 +115,8 @@ class PieceForm(forms.Form):
 
     def _initial(self) -> dict[str, Any]:
         piece, shown = self.piece, self.shown
-        initial: dict[str, Any] = {"mass_g": _text(piece.mass_g, shown.mass, units.MASS, 2)}
+        grams = abs(piece.mass_g) if self.is_off else piece.mass_g
+        initial: dict[str, Any] = {"mass_g": _text(grams, shown.mass, units.MASS, 2)}
         for box in piece.boxes:
             value = getattr(piece, box.field)
             if box.holds == "clock":
@@ -95,48 +124,115 @@ class PieceForm(forms.Form):
             elif box.holds == "length":
                 value = _text(value, shown.length, units.LENGTH, 1)
             initial[box.field] = value
-        return initial | {"material": piece.material}
+        for box in piece.places:
+            at = piece.place_of(self.outline, box.field)
+            initial[box.field] = f"{units.show_length(at, shown.length)} {shown.length}"
+        kept = {"material": piece.material, "weighed": bool(piece.weighed)}
+        return initial | kept | {"hold": self.hand.holds_grams}
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         if self.errors:
             return cleaned
-        self.changed = self._changed(cleaned)
+        changed = self._changed(cleaned)
+        if changed is None:
+            return cleaned
+        self.changed = changed
         for name, reason in piece_faults(self.changed, self.outline):
             self.add_error(
                 name if name in self.fields else None, f"{self.labels.get(name, name)}: {reason}"
             )
         return cleaned
 
-    def _changed(self, cleaned: dict[str, Any]) -> Piece:
+    def _changed(self, cleaned: dict[str, Any]) -> Piece | None:
+        """The piece as it is meant now; None where what was typed contradicts itself."""
+        places = {box.field for box in self.piece.places}
         new: dict[str, Any] = {}
         for name in self.changed_data:
             value = cleaned.get(name)
             if isinstance(value, Typed):
                 value = value.value
+            if name in places or name == "hold":
+                continue
+            if name == "mass_g" and self.is_off and isinstance(value, float):
+                value = self._taken_off(value)
             if isinstance(value, float) and abs(value - getattr(self.piece, name)) < 1e-6:
                 continue  # the same, only written otherwise
-            new[name] = value or None if name in ("material", "layers") else value
-        changed = replace(self.piece, **new)
-        return (
-            changed if "mass_g" in new else changed.with_tape_of(self.piece, self._per_mm(changed))
-        )
+            new[name] = value or None if name in ("material", "layers", "weighed") else value
+        grams = new.pop("mass_g", None)
+        changed = self._laid(replace(self.piece, **new), cleaned)
+        if changed is None or grams is None:
+            return changed and self._weighs(changed, new)
+        return self._of_grams(changed, grams, new)
 
-    def _per_mm(self, changed: Piece) -> float:
-        """Grams per mm of its roll now over those of its roll before."""
-        was, now = (shelf.grams_per_mm(piece.material) for piece in (self.piece, changed))
-        return now / was if was and now else 1.0
+    def _taken_off(self, grams: float) -> float:
+        """What was typed of something that comes off: a plain number is taken off, as the box
+        says."""
+        signed = (self.data.get("piece-mass_g") or "").strip()
+        return grams if signed[:1] in "+" and signed else -abs(grams)
+
+    def _laid(self, changed: Piece, cleaned: dict[str, Any]) -> Piece | None:
+        """Laid where a place that was typed says; the place that is typed last in order holds."""
+        for box in self.piece.places:
+            if box.field not in self.changed_data or cleaned.get(box.field) is None:
+                continue
+            try:
+                changed = changed.placed(self.outline, box.field, cleaned[box.field].value)
+            except ValueError as error:
+                self.add_error(box.field, f"{str(error).capitalize()}.")
+                return None
+        return changed
+
+    def _weighs(self, changed: Piece, new: dict[str, Any]) -> Piece:
+        """With the grams that follow where none were typed."""
+        if "weighed" in new and changed.tape() == self.piece.tape():
+            return changed if changed.weighed else self.hand.laid(changed)
+        if "material" in new and not changed.is_tape and changed.mass_g > 0:
+            each = shelf.each_g(changed.material)
+            if each:
+                self.said.append(f"{changed.material}: {each:g} g each")
+                return replace(changed, mass_g=each, weighed=None)
+        return self.hand.settled(changed, self.piece, self.outline)
+
+    def _of_grams(self, changed: Piece, grams: float, new: dict[str, Any]) -> Piece | None:
+        """With grams as typed, and the cut that gives them where its roll is known."""
+        typed = replace(changed, mass_g=grams)
+        roll = self.hand.roll(changed.material) if changed.is_tape and grams > 0 else None
+        if roll is None or changed.weighed:
+            return typed
+        if "length_mm" in new or {"from_mm", "to_mm"} & set(new):
+            of_cut = self.hand.laid(changed)
+            if abs(of_cut.mass_g - grams) <= SAME_G:
+                return of_cut
+            self.add_error(
+                "mass_g",
+                f"This cut weighs {of_cut.mass_g:.2f} g off its roll. Type one of the two, or tick"
+                " “weighed” where a scale said so.",
+            )
+            return None
+        ways = self.hand.ways(changed, grams, self.outline)
+        if "layers" in new:
+            ways = [way for way in ways if way.piece.layers == changed.layers] or ways
+        found = ways[0].piece
+        length, strips = found.tape()
+        layers = f" in {found.layers} layers" if (found.layers or 1) > 1 else ""
+        runs = strips // (found.layers or 1)
+        cut = f"{runs} × {units.show_length(length, self.shown.length)} {self.shown.length}{layers}"
+        weight = share_text("mass_g", found.mass_g, self.shown).lstrip("+")
+        self.said.append(f"cut as {cut}: {weight} {self.shown.mass}")
+        return found
 
     @property
     def read_as(self) -> str:
-        """`2 in = 50.8 mm`: what was typed in another unit than the core's, and what it came to."""
+        """`2 in = 50.8 mm`: what was typed in another unit than the core's, and what it came to;
+        then what followed from it."""
         said = []
         for name in self.changed_data:
             typed = self.cleaned_data.get(name)
             if isinstance(typed, Typed) and typed.unit not in ("g", "mm"):
                 unit = "g" if name == "mass_g" else "mm"
                 said.append(f"{typed.text} = {typed.value:.4g} {unit}")
-        return ", ".join(said)
+        return ", ".join([*said, *self.said])
 
 
 def _text(value: float, unit: str, table: dict[str, float], least: int) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
@@ -9,6 +11,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kentrobar.core.frame.predict import LadenFrame
+from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
 from kentrobar.ui.undo import Present, Removable
 
@@ -63,9 +66,9 @@ class Plan(Removable):
     def state(self) -> PlanState:
         return PlanState.parse(self.content)
 
-    def to_plan(self) -> LadenFrame:
-        """For the core and the open document."""
-        return self.state().to_plan(self.frame.outline())
+    def to_plan(self, rolls: Mapping[str, PerLength] | None = None) -> LadenFrame:
+        """For the core and the open document, with what is known of its tapes."""
+        return self.state().to_plan(self.frame.outline(), rolls)
 
 
 class Step(models.Model):

@@ -32,6 +32,7 @@ from .board import Board
 from .comparison import differences
 from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
+from .hand import HOLD, Hand
 from .models import Plan
 from .state import PlanState, with_ids
 
@@ -70,10 +71,10 @@ def edit(request: Request, pk: int, name: str) -> HttpResponse:
     """Slide, cut, mirror, put on … With ``preview`` the board answers and nothing is kept."""
     if name not in edits.EDITS:
         raise Http404(name)
-    posted = request.POST.dict()
+    posted, hand = request.POST.dict(), _hand(request)
 
     def change(state: PlanState, outline: Outline) -> Done:
-        return edits.EDITS[name](state, outline, posted)
+        return edits.EDITS[name](state, outline, posted, hand)
 
     return _changed(request, pk, change, keep=not posted.get("preview"))
 
@@ -87,7 +88,8 @@ def piece(request: Request, pk: int) -> HttpResponse:
     held = state.piece(pick)
     if held is None:
         return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
-    form = PieceForm(held, outline, request.shown, request.POST)
+    request.session[HOLD] = "piece-hold" in request.POST
+    form = PieceForm(held, outline, request.shown, request.POST, _hand(request))
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, piece_form=form)
         board.said, board.was_refused = "Not saved yet: look at the marked box.", True
@@ -197,7 +199,9 @@ def delete(request: Request, pk: int) -> HttpResponse:
 def download(request: Request, pk: int) -> HttpResponse:
     """The plan as a ``kentrobar-plan/1`` file."""
     plan = _plan(pk)
-    text = json.dumps(dump_plan(plan.to_plan()), indent=1, ensure_ascii=False)
+    text = json.dumps(
+        dump_plan(plan.to_plan(shelf.rolls(plan.state().tapes))), indent=1, ensure_ascii=False
+    )
     name = slugify(f"{plan.frame} {plan.name}") or "plan"
     return HttpResponse(
         text + "\n",
@@ -264,6 +268,10 @@ def _plan_or_none(text: str | None) -> Plan | None:
     return Plan.live.select_related("frame").filter(pk=_number(text)).first()
 
 
+def _hand(request: Request) -> Hand:
+    return Hand(holds_grams=bool(request.session.get(HOLD)))
+
+
 def _seen(request: Request) -> int:
     """The version of the plan the person had before them."""
     return _number(request.POST.get("version", ""))
@@ -282,6 +290,7 @@ def _board(
     **more: Any,
 ) -> Board:
     back, forward = labels or desk.labels(plan)
+    more.setdefault("hand", _hand(request))
     return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
 
 

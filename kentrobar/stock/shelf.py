@@ -7,6 +7,7 @@ import math
 from collections.abc import Collection, Iterable, Sequence
 
 from kentrobar.core.bench.sheet import uses
+from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.work import OnShelf
@@ -30,19 +31,20 @@ def handle_names() -> list[str]:
     return [name for name, _ in sorted(names, key=lambda one: one[1] in CUT)]
 
 
-def grams_per_mm(name: str | None) -> float | None:
-    """Of a strip of something on the shelf, by its name."""
-    material = Material.objects.filter(name=name or "", kind__in=CUT).first()
-    per_length = material.per_length() if material else None
-    return per_length.g_per_mm if per_length else None
-
-
 def rolls(names: Collection[str]) -> dict[str, PerLength]:
     """What is known of these tapes, put away or not, by name."""
     if not names:
         return {}
     found = Material.objects.filter(name__in=names).prefetch_related("weighings")
     return {one.name: known for one in found if one.is_cut and (known := one.per_length())}
+
+
+def each_g(name: str | None) -> float | None:
+    """What one piece of something counted weighs, as weighed here or as usual of such a part; None
+    where neither is known."""
+    own = Material.objects.filter(name=name or "").values_list("each_g", flat=True).first()
+    usual = (part.grams[1] for part in PARTS.values() if part.label == (name or "").lower())
+    return own or next(usual, None)
 
 
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[RecipeMaterial]:

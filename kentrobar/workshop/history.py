@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET
 
 from kentrobar.core.bench.trial import Compared, Fitted, compare
 from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame, Reading
@@ -21,7 +22,6 @@ from kentrobar.ui.request import Request
 
 from .models import Sheet
 from .suspects import checked, missable
-from .trial_forms import WEIGHED_U_G
 
 MOST_READINGS = 500
 WIDTH, HEIGHT = 460.0, 120.0

@@ -12,7 +12,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.io.plans import dump_piece
-from kentrobar.core.pieces.uncertain import mass_u
+from kentrobar.core.pieces.uncertain import WEIGHED_U_G, mass_u
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, Typed
 from kentrobar.plans.models import Plan
@@ -22,7 +22,6 @@ from kentrobar.ui.formatting import share_text
 
 from .models import Trial
 
-WEIGHED_U_G = 0.03
 NEXT_PIECE = "t-weighs"
 
 

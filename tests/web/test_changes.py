@@ -104,7 +104,7 @@ def test_a_kind_of_piece_is_a_file_and_a_row(tmp_path):
         "document": PLAN["pieces"][0],
         "mass_g": 303.0,
         "twist_kgcm2": 0.16384,
-        "fields": ["mass_g", "from_mm", "to_mm", "material"],
+        "fields": ["mass_g", "weighed", "material", "from_mm", "to_mm", "hold"],
         "bobs": 1,
         "cuts": [[1, 256.0]],
         "steps": ["Lay the bridge"],

@@ -10,15 +10,16 @@ from kentrobar.core.numbers import ufloat
 from kentrobar.core.units import Shown
 from kentrobar.plans import desk, edits
 from kentrobar.plans.board import Board
+from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 
 
 def put(what):
-    return lambda state, outline: edits.put(state, outline, {"what": what})
+    return lambda state, outline: edits.put(state, outline, {"what": what}, Hand())
 
 
 def slide(pick, mm):
-    return lambda state, outline: edits.slide(state, outline, {"pick": pick, "mm": str(mm)})
+    return lambda state, outline: edits.slide(state, outline, {"pick": pick, "mm": str(mm)}, Hand())
 
 
 @pytest.mark.django_db(transaction=True)

@@ -4,6 +4,7 @@ and the order of work, with each caution at the step it belongs to.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -11,6 +12,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import cautions
 from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
 
 
@@ -19,8 +21,8 @@ class CutLine:
     """Equal cuts of one material: how many, how long, for which pieces (by number), what they weigh
     together.
 
-    ``u_g`` is one standard uncertainty of that, from the roll and the hand; None where the roll is
-    not known.
+    ``u_g`` is one standard uncertainty of that, from the roll and the hand, or the scale they were
+    weighed on; None where the roll is not known.
     """
 
     material: str
@@ -115,6 +117,7 @@ def bench_sheet(
 class _Heap:
     count: int = 0
     grams: float = 0.0
+    weighed: int = 0
     pieces: list[int] = field(default_factory=list)
     spreads: list[str] = field(default_factory=list)
 
@@ -130,6 +133,7 @@ def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]
             heap = heaps.setdefault((piece.material or "", round(length, 1)), _Heap())
             heap.count += count
             heap.grams += piece.mass_g
+            heap.weighed += bool(piece.weighed)
             heap.pieces.append(number)
             heap.spreads.append(piece.spread())
     for (material, length), heap in sorted(
@@ -137,6 +141,8 @@ def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]
     ):
         stuff = shelf.get(material)
         u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
+        if heap.weighed == len(heap.pieces):
+            u = WEIGHED_U_G * math.sqrt(heap.weighed)
         width = stuff.width_mm if stuff else None
         spread = "; ".join(dict.fromkeys(heap.spreads))
         to_width = bool(stuff and stuff.kind == "sheet")

@@ -6,12 +6,15 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.cutting import grams_of, off_its_roll
+from kentrobar.core.pieces.piece import Cover
 from kentrobar.core.words import Message, message
 
 from .plausibility import Doubt, doubts
 from .predict import LadenFrame, Prediction
 
 OFF_CENTRE_MM = 0.05
+LEAST_OVERLAP_MM = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +37,11 @@ def notices(plan: LadenFrame, prediction: Prediction, axis: float | None = None)
         axis: what swing weights are said about, mm from the butt; as measured where None.
     """
     axis = plan.measured.axis_mm if axis is None else axis
-    return [*_of_the_frame(plan, prediction), *_of_pieces(plan, prediction, axis)]
+    return [
+        *_of_the_frame(plan, prediction),
+        *_of_pieces(plan, prediction, axis),
+        *_of_overlaps(plan),
+    ]
 
 
 def _of_the_frame(plan: LadenFrame, prediction: Prediction) -> Iterator[Notice]:
@@ -63,8 +70,37 @@ def _of_pieces(plan: LadenFrame, prediction: Prediction, axis: float) -> Iterato
             )
         if not piece.sides_alike and piece.mass_g:
             yield _notice("one-side", i)
+        roll = (plan.rolls or {}).get(piece.material or "")
+        if roll and off_its_roll(piece, roll):
+            code = "weighed-apart" if piece.weighed else "cut-and-grams"
+            yield _notice(code, i, mass=piece.mass_g, roll=grams_of(piece, roll))
         for caution in piece.cautions():
             yield _notice("caution", i, caution=caution)
+
+
+def _of_overlaps(plan: LadenFrame) -> Iterator[Notice]:
+    """Strips that lie on one another, and pairs whose two sides do."""
+    laid = [piece.cover(plan.frame) if piece.mass_g > 0 else {} for piece in plan.pieces]
+    for i, (piece, own) in enumerate(zip(plan.pieces, laid, strict=True)):
+        if piece.is_doubled:
+            yield _notice("sides-as-one", i)
+        elif (both := _shared(own, own, itself=True)) > LEAST_OVERLAP_MM:
+            yield _notice("sides-overlap", i, mm=both)
+        for j in range(i):
+            if (mm := _shared(laid[j], own)) > LEAST_OVERLAP_MM:
+                yield _notice("overlap", i, other=j + 1, mm=mm)
+
+
+def _shared(one: Cover, other: Cover, itself: bool = False) -> float:
+    """The longest stretch on one line that two covers share, mm; of one with itself, that two of
+    its own runs share."""
+    found = 0.0
+    for line in one.keys() & other.keys():
+        for a, first in enumerate(one[line]):
+            for b, second in enumerate(other[line]):
+                if not itself or a < b:
+                    found = max(found, min(first[1], second[1]) - max(first[0], second[0]))
+    return found
 
 
 def _notice(code: str, index: int | None = None, **figures: object) -> Notice:

@@ -6,8 +6,8 @@ a ``Fault`` that names the path: ``pieces[2].clock: 13 is outside 0…12``.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal, Union
 
 from pydantic import Tag, TypeAdapter
@@ -22,6 +22,7 @@ from kentrobar.core.numbers import Given, WithU, nominal, ufloat
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import KINDS
 from kentrobar.core.pieces.piece import Piece, piece_faults
+from kentrobar.core.pieces.rolls import PerLength
 
 PLAN_FORMAT = "kentrobar-plan/1"
 PREDICTION_FORMAT = "kentrobar-prediction/1"
@@ -42,10 +43,25 @@ def plan_of(value: Any) -> LadenFrame:
         frame=document.frame,
         measured=measured_of(document.measured),
         pieces=tuple(document.pieces),
+        rolls=_rolls(document.rolls),
     )
     for path, reason in plan_faults(plan):
         raise Fault(path, reason)
     return plan
+
+
+def _rolls(given: Mapping[str, Given]) -> dict[str, PerLength] | None:
+    """What tapes weigh, g per mm; None where a document says nothing of it."""
+    for name, value in given.items():
+        per_mm, u = (value.value, value.u) if isinstance(value, WithU) else (value, 0.0)
+        if not per_mm > 0 or u < 0:
+            raise Fault(f"rolls.{name}", f"{per_mm:g} g per mm must be above 0, its u not below 0")
+    return {
+        name: PerLength(value.value, value.u, 0)
+        if isinstance(value, WithU)
+        else PerLength(value, 0.0, 0)
+        for name, value in given.items()
+    } or None
 
 
 def plan_faults(plan: LadenFrame) -> Iterator[tuple[str, str]]:
@@ -86,6 +102,7 @@ class _PlanDocument:
     frame: AnyFrame
     measured: MeasuredDocument
     pieces: list[AnyPiece]
+    rolls: dict[str, Given] = field(default_factory=dict)
 
 
 PLAN_TABLES: Tables = {"frame": (OUTLINES, "kind"), ...: (KINDS, "kind")}
@@ -133,7 +150,7 @@ def dump_piece(piece: Piece) -> dict[str, Any]:
     return ordered | {k: values[k] for k in _TAGS if values[k] is not None}
 
 
-_TAGS = ("id", "site", "material", "layers", "note")
+_TAGS = ("id", "site", "material", "layers", "note", "weighed")
 
 
 def dump_frame(frame: Outline) -> dict[str, Any]:
@@ -151,12 +168,18 @@ def dump_measured(measured: Measured) -> dict[str, Any]:
 
 def dump_plan(plan: LadenFrame) -> dict[str, Any]:
     """A plan as a ``kentrobar-plan/1`` document; ``plan_of`` gives the same plan back."""
-    return {
+    document = {
         "format": PLAN_FORMAT,
         "frame": dump_frame(plan.frame),
         "measured": dump_measured(plan.measured),
         "pieces": [dump_piece(piece) for piece in plan.pieces],
     }
+    if plan.rolls:
+        document["rolls"] = {
+            name: {"value": roll.g_per_mm, "u": roll.u} if roll.u else roll.g_per_mm
+            for name, roll in plan.rolls.items()
+        }
+    return document
 
 
 def prediction_document(plan: LadenFrame) -> dict[str, Any]:

@@ -11,7 +11,7 @@ is cut for it, how it is put on. A part left out is found by the type checker.
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
@@ -36,6 +36,8 @@ Verb = Literal["Slide", "Cut", "Mirror", "Move"]
 """What a hand did to a piece, as undo names it."""
 Faults = Iterator[tuple[str, str]]
 """(field, what is wrong) of everything that cannot be."""
+Cover = Mapping[str, tuple[tuple[float, float], ...]]
+"""Stretches (start, end) by the name of the line they lie on."""
 Spot = tuple[float, float]
 """A place on the frame: x from the butt, y across the face, mm."""
 
@@ -71,10 +73,13 @@ class Piece(ABC):
     """Something put on a frame, or taken off it where its mass is negative.
 
     ``mass_g`` is the whole piece: both sides of a mirrored pair and both faces together. ``id``,
-    ``site``, ``material``, ``layers`` and ``note`` change nothing in the sums.
+    ``site``, ``material``, ``layers``, ``note`` and ``weighed`` change nothing in the sums.
     """
 
     boxes: ClassVar[tuple[Box, ...]] = ()
+    places: ClassVar[tuple[Box, ...]] = ()
+    """Other ways a hand finds where it lies; each is worked out from its fields, and may be
+    typed."""
     is_tape: ClassVar[bool] = False
     """Whether it is cut off a roll or a sheet, in strips."""
     is_at_the_hand: ClassVar[bool] = False
@@ -92,6 +97,9 @@ class Piece(ABC):
     material: str | None = None
     layers: int | None = None
     note: str | None = None
+    weighed: bool | None = None
+    """Whether ``mass_g`` is what a scale said of this very piece, not what its roll says of its
+    cut."""
 
     # --- the sums --------------------------------------------------------------------------------
 
@@ -102,6 +110,15 @@ class Piece(ABC):
     @abstractmethod
     def faults(self, outline: Outline) -> Faults:
         """What cannot be about its place on this outline."""
+
+    @property
+    def is_doubled(self) -> bool:
+        """Whether it is meant for both sides and lies where they are one place."""
+        return False
+
+    def cover(self, outline: Outline) -> Cover:
+        """What it lies on, by line: stretches along it, mm. Empty for what others may lie on."""
+        return {}
 
     # --- what hands do to it: each gives a new piece, kept on its frame --------------------------
 
@@ -127,7 +144,23 @@ class Piece(ABC):
         return self
 
     def on_next_line(self, outline: Outline) -> Self:
-        """Edge → face → inside → edge, with the same grams."""
+        """Edge → face → inside → edge, with the same cut: twice the strips on the faces."""
+        return self
+
+    def place_of(self, outline: Outline, name: str) -> float:
+        """One of ``places``, mm."""
+        raise KeyError(name)
+
+    def placed(self, outline: Outline, name: str, mm: float) -> Self:
+        """Laid so that one of ``places`` is so far. ValueError where it cannot be."""
+        raise KeyError(name)
+
+    def room_mm(self, outline: Outline) -> float:
+        """The longest strip that is usual where it lies, mm; 0 for what is no tape."""
+        return 0.0
+
+    def cut_to(self, outline: Outline, mm: float) -> Self:
+        """With strips of this length, as far as its place allows, the grams as they are."""
         return self
 
     # --- what it is called -----------------------------------------------------------------------
@@ -191,7 +224,8 @@ class Piece(ABC):
         """How a hand takes it off."""
         what = self.material or self.site or self.words(outline)
         line = f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down."
-        return Task(f"Take off: {what}", (line,), minutes=4)
+        care = (cautions.LEAD,) if is_lead(self.material) else ()
+        return Task(f"Take off: {what}", (line,), care, minutes=4)
 
     def cautions(self) -> tuple[str, ...]:
         """The cautions that stand beside it, most pressing first."""

@@ -9,7 +9,7 @@ from kentrobar.core.geometry.outline import Outline
 
 from . import cautions
 from .body import Body
-from .piece import Shape, Stretch
+from .piece import Cover, Shape, Stretch
 from .work import CUT, Task, WorkPlace
 
 CAP_ON = "Cap on, the cap weighed with the rest."
@@ -38,6 +38,9 @@ class Plug(Stretch):
         return Shape(
             (((x0, 0.0), (x1, 0.0)),), r, (badge,), (("start", (x0, 0.0)), ("end", (x1, 0.0)))
         )
+
+    def cover(self, outline: Outline) -> Cover:
+        return {"handle": ((self.from_mm, self.to_mm),)}
 
     @property
     def order(self) -> tuple[int, float]:

@@ -7,13 +7,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self, assert_never
 
+from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
 
 from . import cautions
 from .body import Body
 from .materials import is_lead
-from .piece import FINE_MM, LINE_WORDS, SNAP_MM, Box, Faults, Piece, Shape, Spot, Verb, tidy
+from .piece import FINE_MM, LINE_WORDS, SNAP_MM, Box, Cover, Faults, Piece, Shape, Spot, Verb, tidy
+from .sites import usual_places
 from .work import Place, Task, WorkPlace
 
 TAPE_MM = 6.0
@@ -21,6 +23,8 @@ TAPE_MM = 6.0
 SITE_WORDS = ((0.6, "Tip"), (2.4, "Shoulders"), (3.6, "Sides"), (5.4, "Lower sides"))
 """Up to which clock hour a place on the rim has which name."""
 STRIP_MINUTES = 0.75
+ACROSS_HOURS = 0.05
+"""So near to 12 or 6 a strip lies across the centre line."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +40,11 @@ class Strip(Piece):
         Box("line", "lies", "line"),
         Box("mirror", "on both sides", "flag"),
         Box("layers", "layers", "layers"),
+    )
+    places: ClassVar[tuple[Box, ...]] = (
+        Box("middle", "middle from butt", "length"),
+        Box("upper_end", "upper end from butt", "length"),
+        Box("from_tip", "middle from tip", "length"),
     )
     is_tape: ClassVar[bool] = True
 
@@ -70,7 +79,13 @@ class Strip(Piece):
     @property
     def runs(self) -> int:
         """How many equal strips are cut for one layer."""
-        return (2 if self.mirror else 1) * (2 if self.line == "face" else 1)
+        return (1 if self.is_one_strip else 2) * (2 if self.line == "face" else 1)
+
+    @property
+    def is_one_strip(self) -> bool:
+        """Whether there is nothing on the other side: not mirrored, or lying across the centre
+        line, where both sides would be the same strip."""
+        return not self.mirror or self.is_across
 
     # --- moves
     # ---------------------------------------------------------------------------------------
@@ -84,13 +99,44 @@ class Strip(Piece):
         return self._cut_to(outline, self.length_mm + mm)
 
     def mirrored(self) -> Self:
-        # A mirrored strip is twice the tape, so its grams double.
-        mass = self.mass_g / 2 if self.mirror else self.mass_g * 2
-        return replace(self, mirror=not self.mirror, mass_g=tidy(mass, 3))
+        # A mirrored strip is twice the tape, so its grams double; across the centre it is one.
+        return replace(self, mirror=not self.mirror).with_tape_of(self)
 
     def on_next_line(self, outline: Outline) -> Self:
         line = LINES[(LINES.index(self.line) + 1) % len(LINES)]
-        return replace(self, line=line, length_mm=min(self.length_mm, outline.path(line).length))
+        laid = replace(self, line=line, length_mm=min(self.length_mm, outline.path(line).length))
+        return laid.with_tape_of(self) if self.mass_g > 0 else laid
+
+    def _from_tip(self, outline: Outline) -> float:
+        """Arc of its middle from the tip along its line, mm; below zero on the 9 o'clock side."""
+        path = outline.path(self.line)
+        return math.remainder(path.arc_of_clock(self.clock), path.length)
+
+    def place_of(self, outline: Outline, name: str) -> float:
+        path, middle = outline.path(self.line), abs(self._from_tip(outline))
+        if name == "from_tip":
+            return middle
+        upper = max(middle - self.length_mm / 2, 0.0) if name == "upper_end" else middle
+        return path.point(upper)[0]
+
+    def placed(self, outline: Outline, name: str, mm: float) -> Self:
+        path = outline.path(self.line)
+        arc = mm if name == "from_tip" else _arc_at(path, mm)
+        if name == "upper_end":
+            arc += self.length_mm / 2
+        if not 0 <= arc <= path.length / 2:
+            raise ValueError(f"{mm:g} mm lies beyond this line")
+        side = math.copysign(1.0, self._from_tip(outline))
+        return replace(self, clock=tidy(path.clock_of_arc(side * arc), 4))
+
+    def room_mm(self, outline: Outline) -> float:
+        hour = abs(math.remainder(self.clock, 12))
+        near = min(usual_places(outline), key=lambda site: abs(site.clock % 12 - hour))
+        return near.share * outline.path(self.line).length
+
+    def cut_to(self, outline: Outline, mm: float) -> Self:
+        longest = outline.path(self.line).length
+        return replace(self, length_mm=min(tidy(min(max(mm, FINE_MM), longest), 2), longest))
 
     def dragged(self, outline: Outline, x: float, y: float) -> Self:
         path = outline.path(self.line)
@@ -167,13 +213,37 @@ class Strip(Piece):
 
     @property
     def sides_alike(self) -> bool:
-        return self.mirror or abs(math.remainder(self.clock, 6)) <= 0.05
+        return self.mirror or self.is_across
+
+    @property
+    def is_across(self) -> bool:
+        """Whether its middle lies on the centre line, at 12 or 6."""
+        return abs(math.remainder(self.clock, 6)) <= ACROSS_HOURS
 
     def tape(self) -> tuple[float, int]:
         return self.length_mm, self.runs * (self.layers or 1)
 
+    @property
+    def is_doubled(self) -> bool:
+        return self.mirror and self.is_across
+
+    def cover(self, outline: Outline) -> Cover:
+        path, half = outline.path(self.line), self.length_mm / 2
+        middle = path.arc_of_clock(self.clock)
+        middles = [middle] if self.is_one_strip else [middle, path.length - middle]
+        # Once more a turn on or back, for runs across the tip, where the line begins.
+        runs = ((at - half, at + half) for at in middles)
+        return {
+            self.line: tuple(
+                (start + turn, end + turn)
+                for start, end in runs
+                for turn in (0.0, path.length, -path.length)
+                if not turn or (end + turn > 0 and start + turn < path.length)
+            )
+        }
+
     def _spread(self) -> Iterator[str]:
-        if self.mirror:
+        if not self.is_one_strip:
             yield "both sides"
         if self.line == "face":
             yield "both faces"
@@ -229,7 +299,15 @@ class Strip(Piece):
         place = self.place(at.outline, at.grommets)
         return Task(tape_title(self, at.outline), lines, self.cautions(), place, tape_minutes(self))
 
+    @property
+    def _is_guard(self) -> bool:
+        """Whether it is the bumper guard: what comes off the edge and is not called a tape."""
+        name = self.material or self.site or ""
+        return "guard" in name.lower() or (not name and self.line == "edge")
+
     def taken_off(self, outline: Outline) -> Task:
+        if not self._is_guard:
+            return Piece.taken_off(self, outline)
         what = self.material or self.site or self.words(outline)
         lines = (
             "Mark the stretch on the bumper guard, take it out of the frame, trim it on a board.",
@@ -238,7 +316,7 @@ class Strip(Piece):
         return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)
 
     def cautions(self) -> tuple[str, ...]:
-        if self.mass_g < 0:
+        if self.mass_g < 0 and self._is_guard:
             return (cautions.GUARD,)
         return (cautions.LEAD,) if is_lead(self.material) else ()
 
@@ -258,6 +336,19 @@ def _site(hour: float) -> str:
     hour %= 12
     hour = min(hour, 12 - hour)
     return next((word for limit, word in SITE_WORDS if hour <= limit), "Foot of the face")
+
+
+def _arc_at(path: Path, x: float) -> float:
+    """How far from the tip along a line, on one side, it comes to ``x`` from the butt, mm."""
+    top, bottom = path.point(0.0)[0], path.point(path.length / 2)[0]
+    if not bottom - 1e-9 <= x <= top + 1e-9:
+        raise ValueError(f"{x:g} mm from the butt is off this line, {bottom:.4g}…{top:.4g}")
+    low, high = 0.0, path.length / 2
+    for _ in range(50):
+        # From the tip down one side a line never turns back towards the tip.
+        middle = (low + high) / 2
+        low, high = (middle, high) if path.point(middle)[0] > x else (low, middle)
+    return (low + high) / 2
 
 
 def _nearest(arc: float, grommets: Sequence[float]) -> int:

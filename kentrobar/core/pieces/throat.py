@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import ClassVar, Literal
+from dataclasses import dataclass, replace
+from typing import ClassVar, Literal, Self
 
 from kentrobar.core.geometry.outline import Outline, Paddle, Racket
 
 from .body import Body
-from .piece import Box, Faults, Shape, Stretch
+from .piece import FINE_MM, Box, Cover, Faults, Shape, Stretch
 from .strip import TAPE_MM, tape_minutes, tape_title
 from .work import Task, WorkPlace
 
@@ -68,6 +68,19 @@ class Throat(Stretch):
 
     def tape(self) -> tuple[float, int]:
         return self.to_mm - self.from_mm, THROAT_RUNS * (self.layers or 1)
+
+    def room_mm(self, outline: Outline) -> float:
+        low, high = self.span(outline)
+        return high - low
+
+    def cut_to(self, outline: Outline, mm: float) -> Self:
+        low, high = self.span(outline)
+        mm = min(max(mm, FINE_MM), high - low)
+        start = min(max((self.from_mm + self.to_mm - mm) / 2, low), high - mm)
+        return replace(self, from_mm=start, to_mm=start + mm)
+
+    def cover(self, outline: Outline) -> Cover:
+        return {"throat": ((self.from_mm, self.to_mm),)}
 
     def _spread(self) -> Iterator[str]:
         yield "both shafts, both sides"

@@ -9,6 +9,8 @@ from collections.abc import Mapping
 from .piece import Piece
 from .rolls import MAKER_U, PerLength
 
+WEIGHED_U_G = 0.03
+"""Of a piece that was weighed by itself."""
 DOSED_U_G = 0.05
 """Of what is put into a handle on a scale until it reads right."""
 UNWEIGHED_U = 0.03
@@ -22,6 +24,8 @@ def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:
     Args:
         rolls: what is known of each tape, by name.
     """
+    if piece.weighed:
+        return "", WEIGHED_U_G
     length, strips = piece.strips()
     roll = rolls.get(piece.material or "")
     if strips and roll:
@@ -37,6 +41,8 @@ def mass_u(piece: Piece, rolls: Mapping[str, PerLength]) -> float:
 
 def unweighed_u(piece: Piece) -> float:
     """One standard uncertainty, g, of a piece of no known roll that was not weighed by itself."""
+    if piece.weighed:
+        return WEIGHED_U_G
     if piece.strips()[1]:
         return MAKER_U * piece.mass_g
     if piece.is_dosed and piece.mass_g > 0:

@@ -146,6 +146,19 @@ NOTICES: dict[str, Sentence] = {
     "handle-mass": _handle_mass,
     "one-side": "Piece {piece} sits on one side only.",
     "caution": "Piece {piece}: {caution}",
+    "cut-and-grams": (
+        "Piece {piece}: {mass:.2f} g is not what its cut weighs, {roll:.2f} g by the roll. One of"
+        " the two is wrong: type it again, or tick “weighed”."
+    ),
+    "weighed-apart": (
+        "Piece {piece}: weighed {mass:.2f} g, and the roll says {roll:.2f}: too far apart for"
+        " chance. Another tape, other layers, or its backing still on?"
+    ),
+    "sides-as-one": (
+        "Piece {piece} lies across the centre line: both sides are one strip, cut and counted once."
+    ),
+    "sides-overlap": "Piece {piece}: its two sides lie on one another over {mm:.0f} mm.",
+    "overlap": "Pieces {other} and {piece} lie on one another over {mm:.0f} mm.",
 }
 
 
