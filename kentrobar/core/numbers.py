@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Annotated, TypeAlias
 
@@ -40,6 +41,17 @@ def number(given: Given, tag: str | None = None) -> Number:
     if isinstance(given, WithU):
         return ufloat(given.value, given.u, tag) if given.u else given.value
     return given
+
+
+def digit_step(value: float) -> float:
+    """What the last digit of a number counts, as it is shortest written: 1 of 324, 0.1 of 324.7."""
+    _, point, places = f"{value:.10g}".partition(".")
+    return 10.0 ** -len(places) if point else 1.0
+
+
+def digit_u(value: float) -> float:
+    """What a figure's last digit leaves open, as one standard uncertainty."""
+    return digit_step(value) / math.sqrt(12)
 
 
 def value_of(given: Given) -> float:

@@ -14,6 +14,7 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from statistics import fmean, stdev
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.numbers import Number, nominal
@@ -58,12 +59,30 @@ _PLUS_MINUS = re.compile(
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """A value as typed: ``value`` (and ``u``, one standard uncertainty) in the core's unit."""
+    """A value as typed, in the core's unit.
+
+    Attributes:
+        u: one standard uncertainty, where one was written. step: what the last digit written
+            counts: 1 for `324`, 0.1 for `324.7`, 28.3 g for `8 oz`; 0 where nothing is left open.
+        count: how many repeats it is the mean of.
+    """
 
     value: float
     u: float | None
     unit: str
     text: str
+    step: float = 0.0
+    count: int = 1
+
+    @property
+    def least_u(self) -> float:
+        """What the last digit leaves open: an even spread over one step of it."""
+        return self.step / math.sqrt(12)
+
+    def read_u(self, usual: float = 0.0) -> float:
+        """One standard uncertainty of it as a reading: as written, else what it is usually read
+        with leaves open, and never less than its last digit."""
+        return self.u if self.u is not None else max(usual, self.least_u)
 
 
 def read_mass(text: str, default: str = "g") -> Typed:
@@ -105,6 +124,21 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     return found
 
 
+def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
+    """One figure, or repeats of it (`306 305 305`) as their mean with what their spread and their
+    last digit leave open."""
+    found = read_many(text, reader) if text.strip() else [reader(text)]
+    if len(found) == 1:
+        return found[0]
+    values = [one.value for one in found]
+    step = min(one.step for one in found)
+    scatter = stdev(values) / math.sqrt(len(values))
+    written = [one.u for one in found if one.u is not None]
+    alike = math.hypot(*written) / len(written) if written else step / math.sqrt(12)
+    u = math.hypot(scatter, alike)
+    return Typed(fmean(values), u, found[0].unit, _clean(text), step, len(found))
+
+
 def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     """A balance in mm from the butt, from any length, points (`6 pts HL`, `3 HH`, `even`) or `56
     %`.
@@ -117,11 +151,15 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     low = clean.lower()
     if low in ("even", "balanced"):
         return Typed(length_mm / 2, None, "pt", clean)
-    value, u, words = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
+    value, u, words, step = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
     word = words.lower().rstrip(".").strip() or default
     if word == "%":
         return Typed(
-            value / 100 * length_mm, None if u is None else u / 100 * length_mm, "%", clean
+            value / 100 * length_mm,
+            None if u is None else u / 100 * length_mm,
+            "%",
+            clean,
+            step / 100 * length_mm,
         )
     points = re.fullmatch(
         r"(?:p|pt|pts|point|points)?\.?\s*(hl|hh|head[ -]?light|head[ -]?heavy)?", word
@@ -134,7 +172,12 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
             )
         away = -value if side in ("hh", "head heavy", "headheavy") else value
         return Typed(
-            length_mm / 2 - away * POINT_MM, None if u is None else u * POINT_MM, "pt", clean
+            length_mm / 2 - away * POINT_MM,
+            None if u is None else u * POINT_MM,
+            "pt",
+            clean,
+            # Boards marked in points are read to the half.
+            (0.5 if value % 1 == 0.5 else step) * POINT_MM,
         )
     return _read(
         clean,
@@ -153,17 +196,24 @@ def _clean(text: str) -> str:
 
 def _read(text: str, table: dict[str, float], default: str, what: str, example: str) -> Typed:
     clean = _clean(text)
-    value, u, words = _split(clean, what, example)
+    value, u, words, step = _split(clean, what, example)
     word = words.strip().rstrip(".").lower().replace(" ", "")
     unit = _WORDS.get(word, word) or default
     if unit not in table:
         raise Unreadable(f"“{clean}”: {words.strip()} is not a unit for {what}. Write {example}.")
     factor = table[unit]
-    return Typed(value * factor, None if u is None else u * factor, unit, clean)
+    return Typed(value * factor, None if u is None else u * factor, unit, clean, step * factor)
 
 
-def _split(clean: str, what: str, example: str) -> tuple[float, float | None, str]:
-    """(number, uncertainty or None, words behind it) of a typed text without vulgar fractions."""
+def last_digit(number: str) -> float:
+    """What the last digit of a number as written counts: 1 of `324`, 0.1 of `324.7`."""
+    _, point, places = number.replace(",", ".").partition(".")
+    return 10.0 ** -len(places) if point else 1.0
+
+
+def _split(clean: str, what: str, example: str) -> tuple[float, float | None, str, float]:
+    """(number, uncertainty or None, words behind it, what its last digit counts) of a typed text
+    without vulgar fractions."""
     u = None
     paired = _PLUS_MINUS.match(clean)
     if paired:
@@ -180,18 +230,18 @@ def _split(clean: str, what: str, example: str) -> tuple[float, float | None, st
     if found["plain"] is not None:
         if found["whole"]:
             raise Unreadable(f"“{clean}”: two numbers. Write {example}.")
-        value = float(found["plain"].replace(",", "."))
+        value, step = float(found["plain"].replace(",", ".")), last_digit(found["plain"])
     else:
         under = int(found["under"])
         if not under:
             raise Unreadable(f"“{clean}”: a fraction over 0. Write {example}.")
-        value = int(found["whole"] or 0) + int(found["top"]) / under
+        value, step = int(found["whole"] or 0) + int(found["top"]) / under, 1 / under
     rest = found["rest"].strip()
     if re.match(r"[\d.,/]", rest):
         raise Unreadable(f"“{clean}” is not {what}. Write {example}.")
     if found["sign"] in ("-", "−", "–"):
         value = -value
-    return value, u, tail or rest
+    return value, u, tail or rest, step
 
 
 @dataclass(frozen=True, slots=True)

@@ -209,7 +209,7 @@ def _read(frame: Frame, demo: DemoFrame, user: User) -> None:
             frame=frame,
             quantity=quantity,
             value=reading.value,
-            u=reading.u,
+            u=reading.read_u(),
             axis_mm=read_length(axis).value if quantity == Quantity.SWING else None,
             condition=demo.condition,
             typed=reading.text,

@@ -201,7 +201,8 @@ class ReadingForm(forms.Form):
             "twist_kgcm2": ("twist weight", units.read_inertia, "kg·cm²"),
         }
         for name, (label, reader, hint) in boxes.items():
-            self.fields[name] = QuantityField(reader, label=label, required=False)
+            repeats = reader if name == "axis" else partial(units.read_repeats, reader=reader)
+            self.fields[name] = QuantityField(repeats, label=label, required=False)
             self.fields[name].widget.attrs["placeholder"] = hint
 
     @property

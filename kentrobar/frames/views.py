@@ -16,8 +16,8 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.io.readings import READING_FORMAT
-from kentrobar.core.units import Typed
 from kentrobar.frames import above
+from kentrobar.shop.models import Settings
 from kentrobar.ui import undo
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
@@ -139,33 +139,34 @@ def outline(request: Request) -> HttpResponse:
 
 def keep_readings(frame: Frame, form: ReadingForm, request: Request) -> None:
     """Every figure of the form as a reading, all or none."""
-    now = timezone.now()
+    now, settings = timezone.now(), Settings.load()
     confirmed = {doubt.field for doubt in form.doubts}
     with transaction.atomic():
         for quantity, (typed, axis) in form.readings().items():
+            u = typed.read_u(settings.usual_u(quantity.value))
             Reading.objects.create(
                 frame=frame,
                 quantity=quantity,
                 value=typed.value,
-                u=typed.u,
+                u=u,
+                repeats=typed.count,
                 axis_mm=axis,
                 condition=form.cleaned_data["condition"],
                 typed=typed.text[:60],
-                raw=_told(quantity, typed, axis),
+                raw=_told(quantity, typed.value, u, axis),
                 confirmed=quantity.value in confirmed,
                 read_at=now,
                 read_by=request.user,
             )
 
 
-def _told(quantity: Quantity, typed: Typed, axis: float | None) -> dict:
+def _told(quantity: Quantity, value: float, u: float, axis: float | None) -> dict:
     """The raw reading of a figure somebody wrote down."""
-    value = typed.value if not typed.u else {"value": typed.value, "u": typed.u}
     document = {
         "format": READING_FORMAT,
         "method": "told",
         "quantity": quantity.value,
-        "value": value,
+        "value": {"value": value, "u": u} if u else value,
     }
     return document | ({"axis_mm": axis} if axis is not None else {})
 

@@ -234,6 +234,10 @@ class MeasureForm(forms.Form):
             self.add_error(name, reason)
         if self.method.readings is not None:
             found[self.method.readings[0]] = [typed.value for typed in cleaned["readings"]]
+            finest = f"resolution_{self.method.readings[0].removeprefix('readings_')}"
+            written = min(typed.step for typed in cleaned["readings"])
+            # As finely as it was written down; an instrument never shows more than it can.
+            found[finest] = max(found.get(finest, 0.0) if instrument else 0.0, written)
             found["set_aside"] = self.asides(cleaned)
         if self.method.is_timed:
             self._timing(found, cleaned)
@@ -255,9 +259,10 @@ class MeasureForm(forms.Form):
     def _given(self, one: Input, typed: Typed, instrument: Instrument | None) -> Any:
         if one.is_exact:
             return typed.value
-        u = typed.u if typed.u is not None else one.u
-        if typed.u is None and one.name == "offset" and instrument is not None:
-            u = instrument.offset_u_mm
+        usual = one.u or 0.0
+        if one.name == "offset" and instrument is not None:
+            usual = instrument.offset_u_mm
+        u = typed.read_u(usual)
         return {"value": typed.value, "u": u} if u else typed.value
 
     def not_counted(self) -> list[SetAside]:
@@ -299,7 +304,7 @@ class MeasureForm(forms.Form):
             if instrument is not None:
                 found["tap_jitter_s"] = max(instrument.resolution, LEAST_JITTER_S)
         elif period is not None:
-            found["period_s"] = {"value": period.value, "u": period.u or 0.0}
+            found["period_s"] = {"value": period.value, "u": period.read_u()}
         else:
             self.add_error(
                 "tap_times", "Tap at every pass, write a period, or hand in a recording."

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import partial
+from functools import cached_property, partial
 from typing import Any, assert_never
 
 from django import forms
@@ -32,7 +32,7 @@ LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
 
 ORDER = (
-    "mass_g", "weighed", "length_mm", "layers",
+    "mass_g", "length_mm", "layers", "weighed",
     "clock", "middle", "upper_end", "from_tip",
     "line", "mirror", "material",
 )  # fmt: skip
@@ -76,6 +76,14 @@ class PieceForm(forms.Form):
         self.order_fields(ORDER)
         for name in self.fields:
             self.fields[name].widget.attrs["id"] = f"piece-{name}"
+
+    @cached_property
+    def changed_data(self) -> list[str]:
+        """The boxes that say something new: of a page with its script the one that was typed, for
+        the others may be older than what has become of the piece since."""
+        changed = super().changed_data
+        typed = self.data.get("piece-typed", "").removeprefix("piece-")
+        return [name for name in changed if name == typed] if typed in self.fields else changed
 
     def _field(self, box: Box) -> forms.Field:
         match box.holds:

@@ -8,13 +8,14 @@ from django import forms
 
 from kentrobar.core.units import fixed
 
-from .models import Settings
+from .models import USUAL_FIELDS, Settings
 
 
 class SettingsForm(forms.ModelForm):
     class Meta:
         model = Settings
         fields = (
+            *USUAL_FIELDS.values(),
             "tolerance",
             "unsure",
             "piece",
@@ -34,6 +35,15 @@ class SettingsForm(forms.ModelForm):
             "rate_material",
             "day_minutes",
         )
+
+    @property
+    def instruments(self) -> list[forms.BoundField]:
+        """What figures are usually read with."""
+        return [self[name] for name in USUAL_FIELDS.values()]
+
+    @property
+    def others(self) -> list[forms.BoundField]:
+        return [box for box in self if box.name not in USUAL_FIELDS.values()]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

@@ -9,6 +9,8 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
+from kentrobar.core.measure import usual
+from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes import feel
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
@@ -24,7 +26,23 @@ def _setting(
     )  # fmt: skip
 
 
+def _usual(figure: str) -> Any:
+    """What a figure is usually read with here."""
+    return models.CharField(
+        f"{FIGURES[figure].label} is read with", max_length=12, blank=True, default="",
+        choices=[("", "not said"), *usual.choices(figure)],
+    )  # fmt: skip
+
+
 _W, _N = Weights(), Noticed()
+
+
+USUAL_FIELDS = {
+    "mass_g": "usual_mass",
+    "balance_mm": "usual_balance",
+    "swing_kgcm2": "usual_swing",
+    "twist_kgcm2": "usual_twist",
+}
 
 
 class Settings(models.Model):
@@ -53,6 +71,11 @@ class Settings(models.Model):
         "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
     )
 
+    usual_mass = _usual("mass_g")
+    usual_balance = _usual("balance_mm")
+    usual_swing = _usual("swing_kgcm2")
+    usual_twist = _usual("twist_kgcm2")
+
     rate_hour = _setting("an hour of work costs", 40.0, 10_000)
     rate_frame = _setting("a frame checked in costs", 5.0, 10_000)
     rate_material = _setting("material costs, times its price", 1.5, 20)
@@ -68,6 +91,12 @@ class Settings(models.Model):
     @classmethod
     def load(cls) -> Settings:
         return cls.objects.filter(pk=1).first() or cls(pk=1)
+
+    def usual_u(self, figure: str) -> float:
+        """One standard uncertainty of a figure as it is usually read here; 0 where nobody said with
+        what."""
+        chosen = getattr(self, USUAL_FIELDS[figure])
+        return usual.BY_KEY[chosen].u if chosen in usual.BY_KEY else 0.0
 
     def weights(self) -> Weights:
         return Weights(

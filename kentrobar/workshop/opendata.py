@@ -23,6 +23,7 @@ from kentrobar.core.quantities import NEEDED, READ
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Condition, Frame, Person, Quantity, Reading
+from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
 
@@ -303,11 +304,12 @@ def _write(fates: list[Fate], user: Any) -> tuple[int, int]:
         frames.append(frame)
     new = list({id(frame): frame for frame in frames if frame.pk is None}.values())
     Frame.objects.bulk_create(new, 500)
-    known = _known()
+    known, settings = _known(), Settings.load()
+    usual = {name: settings.usual_u(name) for name in READ}
     readings = [
         reading
         for fate, frame in zip(fates, frames, strict=True)
-        for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), user)
+        for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), usual, user)
     ]
     Reading.objects.bulk_create(readings, 1000)
     return len(new), len(readings)
@@ -332,17 +334,22 @@ def _new_frame(row: TableRow, players: Mapping[str, Person] = NOBODY) -> Frame:
     return frame
 
 
-def _readings(row: TableRow, frame: Frame, known: set[Known], user: Any) -> Iterator[Reading]:
+def _readings(
+    row: TableRow, frame: Frame, known: set[Known], usual: Mapping[str, float], user: Any
+) -> Iterator[Reading]:
     condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
     when = _when(row)
     for figure in list(_news(row, known, condition)):
         value = row.figures[figure]
+        u = max(row.us[figure], usual.get(figure, 0.0))
         axis = row.figures["axis_mm"] if figure == Quantity.SWING else None
-        raw = {"format": READING_FORMAT, "method": "told", "quantity": figure, "value": value}
+        raw: dict[str, Any] = {"format": READING_FORMAT, "method": "told", "quantity": figure}
+        raw |= {"value": {"value": value, "u": u}}
         yield Reading(
             frame=frame,
             quantity=figure,
             value=value,
+            u=u,
             axis_mm=axis,
             condition=condition,
             read_at=when,

@@ -16,6 +16,7 @@ from kentrobar.core.pieces.uncertain import WEIGHED_U_G, mass_u
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, Typed
 from kentrobar.plans.models import Plan
+from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.formatting import share_text
@@ -35,7 +36,7 @@ class TrialForm(forms.Form):
         self.plan, self.shown = plan, shown
         self.state, self.outline = plan.state(), plan.frame.outline()
         super().__init__(data, auto_id="t-%s")
-        mass = partial(units.read_mass, default=shown.mass)
+        mass = partial(units.read_repeats, reader=partial(units.read_mass, default=shown.mass))
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
             self.fields[f"mass-{i}"].widget.attrs |= {
@@ -47,10 +48,13 @@ class TrialForm(forms.Form):
         readers: dict[str, Callable[[str], Typed]] = {
             "mass_g": mass,
             "balance_mm": partial(
-                units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
+                units.read_repeats,
+                reader=partial(
+                    units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
+                ),
             ),
-            "swing_kgcm2": units.read_inertia,
-            "twist_kgcm2": units.read_inertia,
+            "swing_kgcm2": partial(units.read_repeats, reader=units.read_inertia),
+            "twist_kgcm2": partial(units.read_repeats, reader=units.read_inertia),
         }
         for name in READ:
             label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
@@ -99,13 +103,18 @@ class TrialForm(forms.Form):
             put_on.append(
                 {
                     "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
-                    "u_g": (typed.u or WEIGHED_U_G) if typed else mass_u(piece, rolls),
+                    "u_g": typed.read_u(WEIGHED_U_G) if typed else mass_u(piece, rolls),
                     "weighed": bool(typed),
                     "backing": bool(cleaned.get(f"backing-{i}")),
                     "holding_g": round(share, 4),
                 }
             )
-        read = {name: [typed.value, typed.u] for name in READ if (typed := cleaned.get(name))}
+        settings = Settings.load()
+        read = {
+            name: [typed.value, typed.read_u(settings.usual_u(name))]
+            for name in READ
+            if (typed := cleaned.get(name))
+        }
         return Trial.objects.create(
             plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
             axis_mm=self.shown.axis_mm(self.outline.kind),

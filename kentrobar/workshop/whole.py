@@ -20,7 +20,8 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.frames.models import Frame
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.frames.typed import settle_typed
 from kentrobar.ui.request import Request
 from kentrobar.workshop.upgrade import FIRST_FORMAT, upgraded
 
@@ -135,6 +136,7 @@ def restored(document: Any) -> int:
             getattr(model, "objects", model._default_manager).all().delete()
         for one in serializers.deserialize("json", json.dumps(rows)):
             one.save()
+        settle_typed(Reading)
         _continue_numbers()
     return len(rows)
 

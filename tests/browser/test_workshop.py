@@ -48,7 +48,7 @@ def test_a_sheet_is_followed_on_a_phone_and_signed_off(hand):
     hand.press("Sign off", "button")
     hand.until(lambda: "Signed off" in hand.find(".messages").text)
     assert Material.objects.get(name="lead-free tape, 6 mm").left == pytest.approx(
-        left - 4 * 76.2 - 64
+        left - 4 * 76.2 - 101.6
     )
     # The card goes to the player, who has no account.
     hand.press("Make the card", "button")

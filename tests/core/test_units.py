@@ -1,11 +1,14 @@
 """What people write is read as they mean it, and shown back."""
 
+import math
+
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
+from kentrobar.core.numbers import digit_step
 from kentrobar.core.units import (
     fixed,
     read_balance,
@@ -13,6 +16,7 @@ from kentrobar.core.units import (
     read_inertia,
     read_length,
     read_mass,
+    read_repeats,
 )
 
 
@@ -112,3 +116,49 @@ def test_shown():
     assert units.show_points(323.85, 685.8) == "6.0 pt head-light"
     assert units.show_points(352.425, 685.8) == "3.0 pt head-heavy"
     assert units.show_percent(227.36, 406) == "56.0 % of length"
+
+
+# --- what the last digit leaves open -------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("typed", "u"),
+    [
+        (read_mass("324"), 0.289), (read_mass("324.7"), 0.0289), (read_mass("8.0 oz"), 0.818),
+        (read_length("32.9 cm"), 0.289), (read_length("12 7/8 in"), 0.917),
+        (read_balance("6.5 pts HL", 686), 0.458), (read_balance("7 pts HL", 686), 0.917),
+        (read_balance("56 %", 686), 1.980), (read_inertia("320"), 0.289),
+        (read_mass("324 ± 0.1"), 0.1), (read_mass("324 ± 0"), 0.0),
+    ],
+)  # fmt: skip
+def test_a_figure_is_never_surer_than_its_last_digit(typed, u):
+    assert typed.read_u() == pytest.approx(u, abs=0.001)
+    assert typed.read_u(usual=5.0) == (5.0 if typed.u is None else typed.u)
+
+
+@given(st.decimals(1, 900, allow_nan=False, allow_infinity=False, places=2), st.integers(0, 2))
+def test_the_last_digit_written_is_what_it_is_as_sure_as(value, places):
+    text = f"{value:.{places}f}"
+    assume(float(text) > 0)
+    typed = read_mass(text)
+    assert typed.read_u() == pytest.approx(10.0**-places / math.sqrt(12))
+    # And a number in a document is as fine as it is shortest written.
+    assert digit_step(float(text)) >= 10.0**-places - 1e-12
+
+
+@pytest.mark.parametrize("text", ["306 305 305", "306; 305; 305", "306, 305, 305"])
+def test_repeats_are_read_wherever_one_figure_is(text):
+    typed = read_repeats(text, read_mass)
+    assert (typed.count, typed.value) == (3, pytest.approx(916 / 3))
+    # s/√3 of 306, 305, 305 is 1/3; whole grams leave 0.289 more.
+    assert typed.u == pytest.approx(math.hypot(1 / 3, 1 / math.sqrt(12)))
+
+
+def test_repeats_in_mixed_units_and_with_their_own_u():
+    mixed = read_repeats("10.8 oz; 306.2 g", read_mass)
+    assert mixed.value == pytest.approx((10.8 * 28.349523125 + 306.2) / 2)
+    paired = read_repeats("306 ± 0.4; 306 ± 0.3", read_mass)
+    assert paired.u == pytest.approx(0.25)
+    assert read_repeats("12 7/8 in", read_length).count == 1
+    with pytest.raises(Unreadable, match="Write"):
+        read_repeats("", read_mass)

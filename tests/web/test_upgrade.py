@@ -13,7 +13,7 @@ import pytest
 from django.conf import settings
 from django.db import connection
 
-from kentrobar.frames.models import Frame, Person
+from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.shop.models import Settings
 from kentrobar.ui.undo import removed_lately
 from kentrobar.workshop import whole
@@ -97,6 +97,9 @@ def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database
                 f"SELECT count(*) FROM {table} WHERE removed_at IS NOT NULL"
             ).fetchone()
             assert gone == (1,), table
+        # What was typed without ± is as sure as its last digit, no longer exact.
+        bare = "SELECT count(*) FROM frames_reading WHERE u IS NULL AND typed <> ''"
+        assert first.execute(bare).fetchone() == (0,)
 
 
 @pytest.mark.django_db(transaction=True)
@@ -110,6 +113,7 @@ def test_an_export_of_the_first_version_is_restored_with_nothing_lost():
         (row["model"], row["pk"]) for row in again
     }
     assert Settings.load().rate_hour == 52
+    assert not Reading.objects.filter(u=None).exclude(typed="").exists()
     players = {str(frame): str(frame.player) for frame in Frame.objects.exclude(player=None)}
     assert players.items() >= PLAYERS.items()
     assert Person.objects.filter(name="Ilva Sorrel").count() == 1

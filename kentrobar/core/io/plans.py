@@ -18,7 +18,7 @@ from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
 from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
-from kentrobar.core.numbers import Given, WithU, nominal, ufloat
+from kentrobar.core.numbers import Given, WithU, digit_u, nominal, ufloat
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import KINDS
 from kentrobar.core.pieces.piece import Piece, piece_faults
@@ -94,6 +94,8 @@ class MeasuredDocument:
     swing_kgcm2: Given
     axis_mm: float
     twist_kgcm2: Given | None = None
+    typed: bool = False
+    """Bare numbers are figures somebody read: their last digit says how well."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +117,7 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
     def number(name: str) -> Any:
         given = getattr(document, name)
         if not isinstance(given, WithU):
-            return given
+            return ufloat(given, digit_u(given)) if document.typed and given else given
         if given.u < 0:
             raise Fault(f"{path}.{name}.u", f"{given.u:g} is below 0")
         return ufloat(given.value, given.u)

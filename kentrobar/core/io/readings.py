@@ -12,7 +12,7 @@ from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.parsing import by_kind, parse
 from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
 from kentrobar.core.measure.registry import METHODS, READINGS
-from kentrobar.core.numbers import Number, nominal, uncertainty
+from kentrobar.core.numbers import Number, digit_step, digit_u, nominal, uncertainty
 
 READING_FORMAT = "kentrobar-reading/1"
 MEASUREMENT_FORMAT = "kentrobar-measurement/1"
@@ -33,6 +33,8 @@ def reading_of(value: Any) -> RawReading:
     if value["format"] != READING_FORMAT:
         raise Fault("format", f"{value['format']!r} is not {READING_FORMAT!r}")
     plain = {key: given for key, given in value.items() if key != "format"}
+    if plain.pop("typed", False) is True:
+        plain = _as_typed(plain)
     reading: RawReading = parse(_READING, plain, {...: (READINGS, "method")})
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
         if len(getattr(reading, name, None) or ()) > MOST_READINGS:
@@ -40,6 +42,28 @@ def reading_of(value: Any) -> RawReading:
     for path, reason in reading.faults():
         raise Fault(path, reason)
     return reading
+
+
+def _as_typed(given: dict[str, Any]) -> dict[str, Any]:
+    """A reading whose bare numbers are figures as somebody wrote them: repeats are as fine as their
+    finest last digit, other figures as sure as theirs."""
+    found = dict(given)
+    for key, value in given.items():
+        is_number = isinstance(value, (int, float)) and not isinstance(value, bool)
+        if key.startswith("readings_") and isinstance(value, list):
+            steps = [digit_step(one) for one in value if isinstance(one, (int, float))]
+            finest = f"resolution_{key.removeprefix('readings_')}"
+            found.setdefault(finest, min(steps, default=0.0))
+        elif is_number and key in FIGURES_READ:
+            found[key] = {"value": value, "u": digit_u(value)}
+    return found
+
+
+FIGURES_READ = (
+    "value", "mass_g", "balance_mm", "period_s", "m1_g", "m2_g", "x1_mm", "x2_mm", "pivot_mm",
+    "hang_mm", "spacing_top_mm", "spacing_bottom_mm", "thread_mm", "offset_mm",
+)  # fmt: skip
+"""Keys of a reading that are read off something; an axis is set, a count is counted."""
 
 
 def reduced(reading: RawReading) -> Measurement:

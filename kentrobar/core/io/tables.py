@@ -10,13 +10,14 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
 from kentrobar.core.errors import Unreadable
-from kentrobar.core.units import LENGTH, MASS
+from kentrobar.core.units import LENGTH, MASS, last_digit
 
 COLUMNS = (
     "name",
@@ -51,12 +52,13 @@ _FACTORS: dict[str, tuple[str, float]] = {
 
 @dataclass(frozen=True, slots=True)
 class TableRow:
-    """One row: its line in the file, its texts, its figures in the core's units, and what is wrong
-    with it."""
+    """One row: its line in the file, its texts, its figures in the core's units with what their
+    last digits leave open, and what is wrong with it."""
 
     line: int
     texts: Mapping[str, str]
     figures: Mapping[str, float] = field(default_factory=dict)
+    us: Mapping[str, float] = field(default_factory=dict)
     measured_on: date | None = None
     faults: tuple[str, ...] = ()
 
@@ -106,6 +108,7 @@ def _name(cell: str) -> str:
 def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> TableRow:
     texts: dict[str, str] = {}
     figures: dict[str, float] = {}
+    us: dict[str, float] = {}
     faults: list[str] = []
     measured_on = None
     if len(cells) > len(header):
@@ -121,23 +124,28 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> TableRow:
             faults += [fault] if fault else []
         else:
             known, factor = _FACTORS[name]
-            number = _number(value)
+            clean = _plain(value)
+            number = _number(clean)
             if number is None:
                 faults.append(f"{name}: “{value}” is no number")
             else:
                 figures[known] = number * factor
+                us[known] = last_digit(clean) * factor / math.sqrt(12)
     if not texts.get("name"):
         faults.append("name is empty")
-    return TableRow(line, texts, figures, measured_on, tuple(faults))
+    return TableRow(line, texts, figures, us, measured_on, tuple(faults))
 
 
-def _number(text: str) -> float | None:
-    """`1.234,5`, `1,234.5`, `320,4`, `320.4`; None for anything else."""
+def _plain(text: str) -> str:
+    """`1.234,5`, `1,234.5`, `320,4`, `320.4` with a point for their decimals and nothing else."""
     clean = text.replace(" ", "").replace("\u00a0", "").replace("−", "-")
     if "," in clean and "." in clean:
         thousands = "," if clean.rindex(",") < clean.rindex(".") else "."
         clean = clean.replace(thousands, "")
-    clean = clean.replace(",", ".")
+    return clean.replace(",", ".")
+
+
+def _number(clean: str) -> float | None:
     return float(clean) if re.fullmatch(r"[+-]?\d{1,9}(\.\d{1,9})?", clean) else None
 
 

@@ -14,14 +14,6 @@
   let queue = Promise.resolve();
   const after = (task) => (queue = queue.then(task, task));
 
-  // What is being typed while an answer is on its way is carried over to the new board.
-  let carried = null;
-  document.addEventListener("htmx:beforeSwap", () => {
-    const box = document.activeElement;
-    const typing = box?.id && box.closest("#board, #wishing, #matching") && inText(box) && "defaultValue" in box;
-    carried = typing && { id: box.id, isNew: box.value !== box.defaultValue, value: box.value, at: box.selectionEnd };
-  });
-
   // The row of the piece in hand is in sight, without moving the page.
   function showRow() {
     const list = document.querySelector(".pieces");
@@ -29,20 +21,7 @@
     if (row) list.scrollTop = row.offsetTop - list.clientHeight / 2;
   }
 
-  document.addEventListener("htmx:afterSwap", () => {
-    showRow();
-    const fault = board()?.querySelector(".has-fault input");
-    const box = carried && document.getElementById(carried.id);
-    if (!box || (fault && !carried.isNew)) {
-      fault?.focus({ preventScroll: true });
-      return;
-    }
-    box.focus({ preventScroll: true });
-    if (!carried.isNew) return;
-    box.value = carried.value;
-    box.setSelectionRange(carried.at, carried.at);
-    box.dataset.carried = "";
-  });
+  document.addEventListener("htmx:afterSwap", showRow);
 
   function send(url, values, method = "POST") {
     const held = board();
@@ -62,6 +41,9 @@
     const values = Object.fromEntries(new FormData(form, submitter));
     delete values.version;
     if (!submitter || submitter.name !== "pick") delete values.pick;
+    // One box at a time says what is meant: the others may be older than the answer to the one before.
+    if (form.dataset.typed) values["piece-typed"] = form.dataset.typed;
+    delete form.dataset.typed;
     const url = submitter?.getAttribute("formaction") ?? form.action;
     const method = (submitter?.getAttribute("formmethod") ?? form.method).toUpperCase();
     after(() => send(url, values, method));
@@ -70,13 +52,10 @@
   // A box that was changed is kept at once, like everything else on the board.
   document.addEventListener("change", (event) => {
     const form = event.target.closest("#piece-form, form.target");
-    if (form) form.requestSubmit();
-    else if (event.target.closest(".plan-name")) event.target.form.requestSubmit();
-  });
-  // The browser does not count carried-over typing as a change; we do.
-  document.addEventListener("focusout", (event) => {
-    const box = event.target;
-    if (box.isConnected && box.dataset?.carried === "" && box.value !== box.defaultValue) box.form.requestSubmit();
+    if (form) {
+      form.dataset.typed = event.target.name;
+      form.requestSubmit();
+    } else if (event.target.closest(".plan-name")) event.target.form.requestSubmit();
   });
 
   const unanswered = () => {

@@ -1,0 +1,82 @@
+// What a hand types is never lost to an answer that comes meanwhile. An answer brings new boxes for
+// the old ones: every box that was typed into since the question was asked keeps what stands in it,
+// and the one in hand keeps its cursor and its selection.
+"use strict";
+
+(() => {
+  const BOX = "input:not([type=hidden]):not([type=file]), textarea, select";
+  const isTick = (box) => box.type === "checkbox" || box.type === "radio";
+  const valueOf = (box) => (isTick(box) ? String(box.checked) : box.value);
+  const boxesOf = (root) => root?.querySelectorAll?.(BOX) ?? [];
+
+  // What stood in each box when the last question was asked.
+  const asked = new WeakMap();
+  document.addEventListener("htmx:beforeRequest", ({ detail }) => {
+    for (const box of boxesOf(detail.target)) asked.set(box, valueOf(box));
+  });
+
+  // How the new box for an old one is found.
+  function finder(box) {
+    const { id, name, value } = box;
+    if (id) return () => document.getElementById(id);
+    const within = box.form?.id ? `#${CSS.escape(box.form.id)} ` : "";
+    const which = isTick(box) ? `[value="${CSS.escape(value)}"]` : "";
+    return () => document.querySelector(`${within}[name="${CSS.escape(name)}"]${which}`);
+  }
+
+  function selectionOf(box) {
+    try {
+      const { selectionStart: from, selectionEnd: to, value } = box;
+      return { from, to, isWhole: value.length > 0 && from === 0 && to === value.length };
+    } catch {
+      return {};
+    }
+  }
+
+  let typed = [];
+  let inHand = null;
+  document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+    const isNew = (box) => asked.has(box) && valueOf(box) !== asked.get(box);
+    typed = [...boxesOf(detail.target)].filter(isNew)
+      .map((box) => ({ find: finder(box), value: valueOf(box), isHeld: box === document.activeElement }));
+    const box = document.activeElement;
+    inHand = detail.target?.contains?.(box) && box.matches(BOX)
+      ? { find: finder(box), isNew: isNew(box), ...selectionOf(box) } : null;
+  });
+
+  document.addEventListener("htmx:afterSwap", () => {
+    let late = null;
+    for (const { find, value, isHeld } of typed) {
+      const box = find();
+      if (!box) continue;
+      if (isTick(box)) box.checked = value === "true";
+      else box.value = value;
+      // The browser does not count it as typed into the new box: leaving it must.
+      if (isHeld) box.dataset.carried = "";
+      else late = box;
+    }
+    // What was left already went with a form that is gone now: the new one sends it. On a plan every
+    // box is sent by itself, in its turn.
+    if (late && !late.closest("#board")) late.dispatchEvent(new Event("change", { bubbles: true }));
+    const fault = document.querySelector("#board .has-fault input");
+    const box = inHand?.find();
+    if (fault && !inHand?.isNew) fault.focus({ preventScroll: true });
+    else if (box) {
+      box.focus({ preventScroll: true });
+      try {
+        if (inHand.isWhole) box.select();
+        else if (inHand.from !== null && inHand.from !== undefined) box.setSelectionRange(inHand.from, inHand.to);
+      } catch { /* a box without a cursor */ }
+    }
+    typed = [];
+    inHand = null;
+  });
+
+  document.addEventListener("change", (event) => delete event.target.dataset?.carried, true);
+  document.addEventListener("focusout", ({ target: box }) => {
+    if (box.isConnected && box.dataset?.carried === "") {
+      delete box.dataset.carried;
+      box.dispatchEvent(new Event("change", { bubbles: true }));
+    }
+  });
+})();

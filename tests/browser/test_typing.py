@@ -1,0 +1,123 @@
+"""Keys sent at the speed of a machine, to a server that is near, slow or very slow: each box keeps
+exactly what was typed there."""
+
+import time
+
+import pytest
+from django.core.handlers.base import BaseHandler
+from selenium.webdriver.common.keys import Keys
+
+from kentrobar.frames.models import Frame
+from kentrobar.plans.models import Plan
+from kentrobar.recipes.models import Match, Wish
+from kentrobar.stock.shelf import rolls
+
+from .test_journeys import new_plan
+
+DELAYS = (0.05, 0.3, 1.5)
+
+
+@pytest.fixture(params=DELAYS, ids=lambda seconds: f"{seconds * 1000:.0f} ms")
+def late(request, monkeypatch):
+    """A server that answers every question asked by a script so much later."""
+    answer = BaseHandler.get_response
+
+    def slow(self, asked):
+        if asked.headers.get("HX-Request"):
+            time.sleep(request.param)
+        return answer(self, asked)
+
+    monkeypatch.setattr(BaseHandler, "get_response", slow)
+    return request.param
+
+
+def quiet(hand):
+    """Wait until nothing is on its way any more."""
+    hand.until(lambda: not hand.all(".htmx-request"))
+    time.sleep(0.3)
+    hand.until(lambda: not hand.all(".htmx-request"))
+
+
+def stands(hand, name):
+    return hand.find(f"[name='{name}']").get_attribute("value")
+
+
+def test_on_the_outline(hand, late):
+    hand.go("/frames/new/?kind=racket")
+    typed = {"length_mm": "27 in", "width_mm": "258", "hoop_base_mm": "335 mm"}
+    keys = Keys.TAB.join(text for text in typed.values())
+    hand.write("[name=length_mm]", keys + Keys.TAB)
+    quiet(hand)
+    for name, text in typed.items():
+        assert stands(hand, name) == text
+    # And with nothing typed on the way, Tab still leaves every box as it is.
+    before = stands(hand, "rim_mm")
+    hand.find("[name=length_mm]").send_keys(Keys.TAB * 6)
+    quiet(hand)
+    assert stands(hand, "rim_mm") == before
+
+
+def test_on_a_plan(hand, late):
+    plan = new_plan(hand, "Tern 98 · no. 11")
+    hand.settled(lambda: hand.key("t"))
+    quiet(hand)
+    hand.write("#piece-mass_g", "6" + Keys.TAB + "80 mm" + Keys.TAB + "2" + Keys.TAB * 2 + "3:30\t")
+
+    def kept():
+        piece = Plan.objects.get(pk=plan).state().pieces[0]
+        return (piece.length_mm, piece.layers, piece.clock) == (80, 2, 3.5)
+
+    hand.until(kept)
+    (piece,) = Plan.objects.get(pk=plan).state().pieces
+    per_mm = rolls({piece.material})[piece.material].g_per_mm
+    assert piece.mass_g == pytest.approx(8 * 80 * per_mm, abs=0.01)
+    quiet(hand)
+    hand.write("#target-mass_g", "322" + Keys.TAB + "320 ± 2" + Keys.TAB + "+5" + Keys.TAB)
+    hand.until(lambda: Plan.objects.get(pk=plan).state().targets.swing_kgcm2 is not None)
+    targets = Plan.objects.get(pk=plan).state().targets
+    assert (targets.mass_g.value, targets.balance_mm.value) == (322, 320)
+    assert targets.balance_mm.tol == 2
+
+
+def test_on_a_wish(hand, late):
+    frame = Frame.objects.get(serial="no. 07")
+    hand.go(f"/frames/{frame.pk}/recipes/")
+    names = ("mass_g", "balance_mm", "swing_kgcm2")
+    hand.write("#aim-mass_g input", (Keys.TAB * 2).join(("326 ± 2", "322", "325 ± 3")) + Keys.TAB)
+
+    def asked():
+        wish = Wish.objects.filter(frame=frame).first()
+        return wish and len(wish.content.get("goals", {})) == len(names)
+
+    hand.until(asked)
+    quiet(hand)
+    goals = Wish.objects.get(frame=frame).content["goals"]
+    assert [goals[name]["value"] for name in names] == [326, 322, 325]
+
+
+def test_on_a_measurement(hand, late):
+    frame = Frame.objects.get(serial="no. 11")
+    hand.go(f"/frames/{frame.pk}/measure/?method=pendulum")
+    hand.write("#m-mass", Keys.TAB.join(("318.4 ± 0.1 g", "32.1 cm", "643 mm")) + Keys.TAB)
+    quiet(hand)
+    found = [
+        hand.find(f"#m-{name}").get_attribute("value") for name in ("mass", "balance", "pivot")
+    ]
+    assert found == ["318.4 ± 0.1 g", "32.1 cm", "643 mm"]
+
+
+def test_on_a_set(hand, late):
+    match = Match.objects.filter(removed_at=None).first()
+    hand.go(match.get_absolute_url())
+    boxes = [e.get_attribute("name") for e in hand.all("#ask input[name^=tol]") if e.is_displayed()]
+    texts = ("1.5", "2", "2.5")[: len(boxes)]
+    hand.write(f"#ask [name='{boxes[0]}']", Keys.TAB.join(texts) + Keys.TAB)
+    quiet(hand)
+    for name, text in zip(boxes, texts, strict=False):
+        assert stands(hand, name).startswith(text)
+
+    def kept():
+        held = Match.objects.get(pk=match.pk).content["tolerances"]
+        return [f"{held[name.removeprefix('tol-')]:g}" for name in boxes] == list(texts)
+
+    hand.until(kept)
