@@ -34,6 +34,7 @@
   }
 
   let typed = [];
+  let late = null;
   let inHand = null;
   document.addEventListener("htmx:beforeSwap", ({ detail }) => {
     const isNew = (box) => asked.has(box) && valueOf(box) !== asked.get(box);
@@ -45,7 +46,7 @@
   });
 
   document.addEventListener("htmx:afterSwap", () => {
-    let late = null;
+    late = null;
     for (const { find, value, isHeld } of typed) {
       const box = find();
       if (!box) continue;
@@ -55,9 +56,6 @@
       if (isHeld) box.dataset.carried = "";
       else late = box;
     }
-    // What was left already went with a form that is gone now: the new one sends it. On a plan every
-    // box is sent by itself, in its turn.
-    if (late && !late.closest("#board")) late.dispatchEvent(new Event("change", { bubbles: true }));
     const fault = document.querySelector("#board .has-fault input");
     const box = inHand?.find();
     if (fault && !inHand?.isNew) fault.focus({ preventScroll: true });
@@ -70,6 +68,14 @@
     }
     typed = [];
     inHand = null;
+  });
+
+  // What was left already went with a form that is gone now: the new one sends it, as soon as it
+  // listens. On a plan every box is sent by itself, in its turn.
+  document.addEventListener("htmx:afterSettle", () => {
+    const box = late;
+    late = null;
+    if (box && !box.closest("#board")) box.dispatchEvent(new Event("change", { bubbles: true }));
   });
 
   document.addEventListener("change", (event) => delete event.target.dataset?.carried, true);
