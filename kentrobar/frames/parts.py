@@ -20,6 +20,7 @@ from kentrobar.core.units import Shown, show_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import choose
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from .models import Condition, FittedPart, Frame, figures_in
@@ -163,6 +164,7 @@ class PartForm(forms.Form):
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def index(request: Request, pk: int) -> HttpResponse:
     """What is on a frame. POST puts something on."""
     frame = get_object_or_404(Frame.live, pk=pk)

@@ -19,6 +19,7 @@ from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.frames import above
 from kentrobar.shop.models import Settings
 from kentrobar.ui import undo
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
@@ -79,6 +80,7 @@ def index(request: Request) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def show(request: Request, pk: int) -> HttpResponse:
     """One frame. POST keeps a set of readings."""
     frame = get_object_or_404(Frame.live, pk=pk)
@@ -106,6 +108,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     """A new frame, or the outline and names of one that is there."""
     frame = get_object_or_404(Frame.live, pk=pk) if pk else None

@@ -20,6 +20,7 @@ from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.core.units import Typed, read_inertia, read_length, read_many, read_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import plots
@@ -213,6 +214,7 @@ def index(request: Request) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def show(request: Request, pk: int) -> HttpResponse:
     """One instrument with its drift. POST keeps a check."""
     instrument = get_object_or_404(Instrument, pk=pk)
@@ -246,6 +248,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     instrument = get_object_or_404(Instrument, pk=pk) if pk else None
     initial = {} if instrument else {"drift_band": 1, "resolution": 0.1}

@@ -15,6 +15,7 @@ from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames.models import Reading
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import plots
@@ -80,6 +81,7 @@ def reading(request: Request, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def correct(request: Request, pk: int) -> HttpResponse:
     """Correct a reading: the form as it was filled in, a reason, and the old one kept in its
     history."""

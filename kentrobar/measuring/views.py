@@ -19,6 +19,7 @@ from kentrobar.frames import above
 from kentrobar.frames.forms import ReadingForm
 from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
 from kentrobar.frames.shown import shown_figures
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from .forms import MeasureForm
@@ -40,6 +41,7 @@ DRAFT_AGE = timedelta(hours=12)
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def measure(request: Request, pk: int) -> HttpResponse:
     """The Measure view of a frame. POST keeps a measurement."""
     frame = get_object_or_404(Frame.live, pk=pk)

@@ -23,6 +23,7 @@ from kentrobar.frames import fitted
 from kentrobar.frames.models import Figures, Frame
 from kentrobar.stock import shelf
 from kentrobar.ui.forms import first_fault
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import holding, wanted_of
 from kentrobar.ui.undo import remove
@@ -170,6 +171,7 @@ def rename(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def create(request: Request, frame_pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=frame_pk)
     figures = frame.figures()
@@ -179,6 +181,7 @@ def create(request: Request, frame_pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def copy(request: Request, pk: int) -> HttpResponse:
     return redirect(desk.copy(_plan(pk), request.user))
 
@@ -211,6 +214,7 @@ def download(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
     """A plan from a file: onto a frame, or with a frame of its own."""
     frame = get_object_or_404(Frame.live, pk=frame_pk) if frame_pk else None

@@ -23,6 +23,7 @@ from kentrobar.plans import desk
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import share_text
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
@@ -74,6 +75,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def plan(request: Request, pk: int) -> HttpResponse:
     """A pattern as a plan of its own."""
     frame = _frame(pk)

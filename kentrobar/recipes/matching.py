@@ -18,6 +18,7 @@ from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background, undo
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
@@ -47,6 +48,7 @@ def index(request: Request) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def create(request: Request) -> HttpResponse:
     """A set of the ticked frames."""
     frames = _ticked(request)
@@ -109,6 +111,7 @@ def stop(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def plans(request: Request, pk: int) -> HttpResponse:
     """A plan for every frame, all or none."""
     match = _match(pk)

@@ -19,6 +19,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
@@ -126,6 +127,7 @@ def like(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def plan(request: Request, pk: int) -> HttpResponse:
     """Turn one recipe into a plan."""
     frame = _frame(pk)

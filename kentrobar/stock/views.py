@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kentrobar.ui import undo
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import shelf
@@ -27,6 +28,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     material = _material(pk) if pk else None
     form = MaterialForm(request.POST or None, instance=material)
@@ -37,6 +39,7 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def weigh(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
     form = WeighForm(material, request.shown, request.POST)
@@ -47,6 +50,7 @@ def weigh(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def move(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
     form = MoveForm(material, request.POST)

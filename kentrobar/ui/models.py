@@ -51,6 +51,22 @@ class Work(models.Model):
         return self.status == self.Status.WORKING and timezone.now() - self.seen_at > SILENT
 
 
+class Sent(models.Model):
+    """A form that was sent and made something (``once.py``): digests of it, and where it led."""
+
+    form = models.CharField(max_length=64, unique=True)
+    words = models.CharField(max_length=64)
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    led_to = models.CharField(max_length=500, blank=True)
+    at = models.DateTimeField(default=timezone.now, db_index=True)
+
+    class Meta:
+        verbose_name_plural = "sent"
+
+    def __str__(self) -> str:
+        return f"{self.at:%H:%M:%S} → {self.led_to}"
+
+
 class Preferences(models.Model):
     MASSES = ("g", "oz")
     LENGTHS = ("mm", "cm", "in")

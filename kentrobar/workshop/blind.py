@@ -17,6 +17,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
 from kentrobar.frames.models import Frame
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from .models import BlindTrial
@@ -47,6 +48,7 @@ class BlindForm(forms.ModelForm):
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def index(request: Request, pk: int) -> HttpResponse:
     """The blind trials of a frame, and a new one."""
     frame = get_object_or_404(Frame.live, pk=pk)

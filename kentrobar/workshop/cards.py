@@ -22,6 +22,7 @@ from kentrobar.core.quantities import FIGURES, READ, plain_figures
 from kentrobar.core.units import Shown, fixed, show_points
 from kentrobar.frames.models import Condition, Frame
 from kentrobar.plans.models import Plan
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.workshop.paper import paper
 
@@ -29,6 +30,7 @@ from .models import Card, Sheet
 
 
 @require_POST
+@stored_once
 def make(request: Request, pk: int) -> HttpResponse:
     """A card of how things stand now: read since it was signed off, or as predicted, and said
     so."""
@@ -90,6 +92,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def revoke(request: Request, pk: int) -> HttpResponse:
     Card.objects.filter(pk=pk, revoked_at=None).update(revoked_at=timezone.now())
     messages.success(request, "Revoked: the link shows nothing any more.")

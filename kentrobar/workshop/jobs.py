@@ -17,6 +17,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kentrobar.core.bench.schedule import Load
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui import undo
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
@@ -171,6 +172,7 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
 
 
 @require_http_methods(["GET", "POST"])
+@stored_once
 def take_in(request: Request) -> HttpResponse:
     """A new job. ``find`` only looks for frames: what is ticked and typed stays."""
     finds = "find" in request.POST

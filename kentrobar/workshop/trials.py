@@ -34,6 +34,7 @@ from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import CUT, Material, Weighing
 from kentrobar.ui.formatting import figure_text
+from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from .fitted import fittings
@@ -75,6 +76,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def keep(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     form = TrialForm(plan, request.shown, request.POST)
@@ -100,6 +102,7 @@ def accept(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+@stored_once
 def correct(request: Request, pk: int) -> HttpResponse:
     """A plan with what is on as weighed, and the recipe for the rest on top."""
     trial = get_object_or_404(

@@ -15,6 +15,12 @@
     for (const box of boxesOf(detail.target)) asked.set(box, valueOf(box));
   });
 
+  // What stood in it when its change was told; a box in hand that says something else is still
+  // being typed into.
+  const told = new WeakMap();
+  document.addEventListener("change", ({ target }) => told.set(target, valueOf(target)), true);
+  const isHeld = (box) => box === document.activeElement && told.get(box) !== valueOf(box);
+
   // How the new box for an old one is found.
   function finder(box) {
     const { id, name, value } = box;
@@ -39,7 +45,7 @@
   document.addEventListener("htmx:beforeSwap", ({ detail }) => {
     const isNew = (box) => asked.has(box) && valueOf(box) !== asked.get(box);
     typed = [...boxesOf(detail.target)].filter(isNew)
-      .map((box) => ({ find: finder(box), value: valueOf(box), isHeld: box === document.activeElement }));
+      .map((box) => ({ find: finder(box), value: valueOf(box), isHeld: isHeld(box) }));
     const box = document.activeElement;
     inHand = detail.target?.contains?.(box) && box.matches(BOX)
       ? { find: finder(box), isNew: isNew(box), ...selectionOf(box) } : null;
