@@ -101,7 +101,16 @@ def read_inertia(text: str) -> Typed:
 
 
 def read_seconds(text: str) -> Typed:
-    """A time in s from `1.382`, `1.382 ± 0.001 s`, `690 ms`."""
+    """A time in s from `1.382`, `1.382 ± 0.001 s`, `690 ms`, or of one of many swings: `23.52/17`
+    is seventeen of them."""
+    clean = _clean(text)
+    counted = re.fullmatch(rf"({_PLAIN})\s*(s|ms)?\s*/\s*(\d{{1,4}})", clean)
+    if counted and int(counted[3]) > 1:
+        whole, count = (
+            _read(f"{counted[1]} {counted[2] or 's'}", SECONDS, "s", "", ""),
+            int(counted[3]),
+        )
+        return Typed(whole.value / count, None, "s", clean, whole.step / count)
     return _read(text, SECONDS, "s", "a time", "1.382 s")
 
 
@@ -149,6 +158,17 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     """
     clean = _clean(text)
     low = clean.lower()
+    led = re.fullmatch(r"(hl|hh|head[ -]?light|head[ -]?heavy)\s+(.*)", clean, re.IGNORECASE)
+    if led:
+        behind = re.sub(r"(?i)\b(p|pt|pts|points?)\b\.?", "", led[2]).strip()
+        clean, low = f"{behind} pts {led[1]}", f"{behind} pts {led[1]}".lower()
+    ranged = re.fullmatch(rf"({_PLAIN})\s*[-–]\s*({_PLAIN})\s+(\D.*)", clean)
+    if ranged and "±" not in clean:
+        ends = [
+            read_balance(f"{end} {ranged[3]}", length_mm, default).value
+            for end in ranged.groups()[:2]
+        ]
+        return Typed(fmean(ends), abs(ends[0] - ends[1]) / 2, "pt", clean)
     if low in ("even", "balanced"):
         return Typed(length_mm / 2, None, "pt", clean)
     value, u, words, step = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")

@@ -20,6 +20,7 @@ from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.core.units import Typed, read_inertia, read_length, read_many, read_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import with_commas
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -64,6 +65,7 @@ class InstrumentForm(forms.ModelForm):
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "i-%s"} | kwargs)
+        with_commas(self)
         self.fields["port"].widget.attrs["placeholder"] = "/dev/ttyUSB0 or socket://127.0.0.1:7001"
         for field in self.fields.values():
             field.help_text = ""

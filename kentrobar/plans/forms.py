@@ -284,7 +284,12 @@ class TargetForm(forms.Form):
             return self.old
         tol = self.old.tol if self.old else None
         try:
-            goal = read_goal(self.name, text, self.outline.length_mm, self.shown, self.axis, tol)
+            is_known = self.name != "twist_kgcm2" or self.state.measured.twist_kgcm2 is not None
+            now = nominal(figure(self.name, self.state.measured.body(), self.axis))
+            goal = read_goal(
+                self.name, text, self.outline.length_mm, self.shown, self.axis, tol,
+                now if is_known else None,
+            )  # fmt: skip
         except Unreadable as error:
             raise forms.ValidationError(str(error)) from None
         axis = self.axis if goal.axis_mm is None else goal.axis_mm

@@ -149,15 +149,20 @@ class Base:
         return self.key.startswith("plan:")
 
 
-def bases(frame: Frame) -> list[Base]:
-    """Everything a wish can start from: as it reads in each condition, then its plans."""
+def bases(frame: Frame, chosen: str = "") -> list[Base]:
+    """Everything a wish can start from: as it reads in each condition, then its newest plans, the
+    ``chosen`` one among them."""
     found = [_of_figures(frame, figures) for figures in frame.figures() if figures.is_complete]
     if not found:
         figures = frame.figures()
         usual = Figures("bare" if frame.kind == "racket" else "as-played")
         found = [_of_figures(frame, figures[0] if figures else usual)]
     outline = frame.outline()
-    plans = Plan.live.filter(frame=frame)[:8]
+    plans = list(Plan.live.filter(frame=frame)[:8])
+    if chosen.removeprefix("plan:").isdecimal() and chosen not in {
+        f"plan:{plan.pk}" for plan in plans
+    }:
+        plans += Plan.live.filter(frame=frame, pk=int(chosen.removeprefix("plan:")))
     return found + [base for plan in plans if (base := _of_plan(plan, outline))]
 
 
@@ -290,6 +295,8 @@ def plan_from(
         name: Target(goal.value, goal.tol, goal.axis_mm if name == "swing_kgcm2" else None)
         for name, goal in wanted.items()
         if name in Targets.__dataclass_fields__
+        # A change of what nobody read is no target: there is nothing to hold it to.
+        and (name != "twist_kgcm2" or base.measured.twist_kgcm2 is not None)
     }
     state = replace(base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets))
     return desk.create(frame, name, state, "From a recipe", user)

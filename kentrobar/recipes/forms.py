@@ -199,19 +199,30 @@ class WishForm(forms.Form):
             return old
         try:
             goal = read_goal(
-                name, text, self.outline.length_mm, self.shown, self.axis, old.tol if old else None
-            )
+                name, text, self.outline.length_mm, self.shown, self.axis,
+                old.tol if old else None, self._read_now(name),
+            )  # fmt: skip
         except Unreadable as error:
             self.add_error(field, str(error))
             return None
-        measured = self.base_chosen.measured
-        if name == "twist_kgcm2" and measured.twist_kgcm2 is None:
-            self.add_error(field, "Twist weight was not measured, so it cannot be held to a wish.")
+        if goal.value is not None and self._read_now(name) is None:
+            self.add_error(
+                field, "Twist weight was not measured: wish a change of it, +0.5, or measure it."
+            )
             return None
+        if self._read_now(name) is None:
+            return goal
         if goal.change is not None and self._value(name, goal) <= 0:
             self.add_error(field, f"{text}: more than the frame has.")
             return None
         return goal
+
+    def _read_now(self, name: str) -> float | None:
+        """A figure as the frame has it; None where nobody read it."""
+        measured = self.base_chosen.measured
+        if name == "twist_kgcm2" and measured.twist_kgcm2 is None:
+            return None
+        return nominal(figure(name, measured.body(), self.axis))
 
     def _is_as_shown(self, field: str) -> bool:
         """Whether a box still says what was shown: then what it stands for is kept, unrounded."""

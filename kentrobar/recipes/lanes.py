@@ -14,7 +14,7 @@ from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
-from kentrobar.ui.formatting import figure_text, share_text
+from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
 
 from . import shown as showing
 from .kept import KeptMatch, KeptMember
@@ -122,11 +122,7 @@ def target_words(
     outline = found[0].frame.outline()
     for name, one in answer.wanted.items():
         value, unit = figure_text(name, one.value, shown, outline)
-        held = (
-            f"{one.tol:g}"
-            if name != "mass_g" or shown.mass == "g"
-            else share_text(name, one.tol, shown).lstrip("+")
-        )
+        held = tolerance_text(name, one.tol, shown)
         words.append((name, FIGURES[name].label, f"{value} ± {held}", unit))
     return words
 

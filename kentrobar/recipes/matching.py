@@ -124,6 +124,14 @@ def plans(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "A frame of this set is gone: match the others first.")
         return redirect(match)
     asked = _content(match, list(frames.values()))
+    found_lanes = lanes.lanes(found, frames, asked.target, request.shown)
+    if _is_old(found, found_lanes, asked):
+        messages.error(
+            request, "A frame was read again since the set was matched: it was matched again. Look"
+            " at it, then make the plans.",
+        )  # fmt: skip
+        _begin(request, match, asked, list(frames.values()))
+        return redirect(match)
     with transaction.atomic():
         made = sets.make_plans(found, frames, asked.condition, match.name, request.user)
     messages.success(

@@ -140,6 +140,10 @@ def vials(
         level = Level(goal.value + miss, miss, goal.tol, recipe.u.get(name))
         was = nominal(figure(name, before, goal.axis_mm))
         value, unit = figure_text(name, level.value, shown, outline)
+        stood = figure_text(name, was, shown, outline)[0]
+        if name == "twist_kgcm2" and not before.twist:
+            # Nobody read it: what is known is the change alone.
+            value, stood = share_text(name, level.value, shown), "not measured"
         axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
         label = FIGURES[name].title
         found.append(
@@ -151,7 +155,7 @@ def vials(
                 unit,
                 level,
                 Level(was, was - goal.value, goal.tol, None),
-                figure_text(name, was, shown, outline)[0],
+                stood,
                 share_text(name, miss, shown),
                 level_word(name, level, shown),
                 axis,

@@ -99,7 +99,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
         return redirect(wish)
     asked = _content(frame, wish)
     sites = Limited.of(frame).sites(frame.outline())
-    base = asking.chosen_base(asking.bases(frame), asked.base)
+    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
     others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
 
@@ -110,7 +110,7 @@ def like(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     asked = _content(frame, wish)
-    base = asking.chosen_base(asking.bases(frame), asked.base)
+    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
     other = get_object_or_404(
         Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame"))
     )
@@ -141,7 +141,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     ):
         messages.error(request, "The recipes were found again meanwhile: choose again.")
         return redirect(wish)
-    base = asking.chosen_base(asking.bases(frame), found.base)
+    base = asking.chosen_base(asking.bases(frame, found.base), found.base)
     pieces = found.recipes[number - 1].pieces
     made = asking.plan_from(frame, base, found.wanted, pieces, f"Recipe {number}", request.user)
     return redirect(made)
@@ -149,13 +149,12 @@ def plan(request: Request, pk: int) -> HttpResponse:
 
 @require_POST
 def from_plan(request: Request, pk: int) -> HttpResponse:
-    """The targets of a plan as the wish, from the frame as the plan found it."""
+    """The targets of a plan as the wish, from the plan as it stands: what is on it stays."""
     found = get_object_or_404(Plan.live.select_related("frame"), pk=pk)
     wish = _wish(request, found.frame)
     state = found.state()
-    asked = replace(
-        _content(found.frame, wish), goals=asking.of_targets(state.targets), base=state.condition
-    )
+    base = f"plan:{found.pk}" if state.pieces else state.condition
+    asked = replace(_content(found.frame, wish), goals=asking.of_targets(state.targets), base=base)
     return _asked(request, found.frame, wish, asked)
 
 
@@ -187,8 +186,9 @@ def _content(frame: Frame, wish: Wish) -> Asked:
 
 def _form(request: Request, frame: Frame, wish: Wish, posted: bool = False) -> WishForm:
     asked = _content(frame, wish)
-    bases = asking.bases(frame)
-    base = asking.chosen_base(bases, request.POST.get("base", "") if posted else asked.base)
+    chosen = request.POST.get("base", "") if posted else asked.base
+    bases = asking.bases(frame, chosen if _number(chosen.removeprefix("plan:")) else asked.base)
+    base = asking.chosen_base(bases, chosen)
     parts = asking.parts_of(frame, base.state.condition)
     limited, data = Limited.of(frame), request.POST if posted else None
     return WishForm(asked, limited, bases, parts, frame.outline(), request.shown, data)
@@ -198,7 +198,7 @@ def _asked(
     request: Request, frame: Frame, wish: Wish, asked: Asked, limits: Limited | None = None
 ) -> HttpResponse:
     """Keep a wish (and what the frame allows), search for it, answer with the page's partial."""
-    base = asking.chosen_base(asking.bases(frame), asked.base)
+    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
     with transaction.atomic():
         if limits:
             limits.keep(frame)
@@ -247,7 +247,7 @@ def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     found, outline = wish.found, frame.outline()
     is_old = False
     if found:
-        base = asking.chosen_base(asking.bases(frame), found.base)
+        base = asking.chosen_base(asking.bases(frame, found.base), found.base)
         is_old = base.key != found.base or _differ(base, found.measured)
     return {
         "frame": frame,

@@ -7,6 +7,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core.units import fixed
+from kentrobar.ui.forms import with_commas
 
 from .models import USUAL_FIELDS, Settings
 
@@ -35,6 +36,10 @@ class SettingsForm(forms.ModelForm):
             "rate_material",
             "day_minutes",
         )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        with_commas(self)
 
     @property
     def instruments(self) -> list[forms.BoundField]:

@@ -9,6 +9,7 @@ from django import forms
 
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import with_commas
 
 from .models import Material, MaterialKind, Movement, Weighing
 
@@ -37,6 +38,7 @@ class MaterialForm(forms.ModelForm):
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "m-%s"} | kwargs)
+        with_commas(self)
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].strip()
@@ -157,6 +159,7 @@ class MoveForm(forms.Form):
     def __init__(self, material: Material, data: Any = None) -> None:
         self.material = material
         super().__init__(data, auto_id="s-%s", initial={"reason": "delivered"})
+        with_commas(self)
         self.fields["amount"].label = f"came, {material.unit} (− for went)"
 
     def clean_amount(self) -> float:

@@ -44,6 +44,12 @@ def share_text(name: str, value: float, shown: Shown) -> str:
     return fixed(value, 2, True)
 
 
+def tolerance_text(name: str, tol: float, shown: Shown) -> str:
+    """A tolerance in the unit its figure is shown in, no finer than it is."""
+    text = share_text(name, abs(tol), shown).lstrip("+−")
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
 def change_text(
     name: str, now: float, was: float, shown: Shown, outline: Outline, is_assumed: bool
 ) -> str:

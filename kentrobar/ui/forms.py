@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
+from functools import partial
 from typing import Any
 
 from django import forms
@@ -13,6 +14,18 @@ def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, str]]) 
     field = form.fields[name]
     assert isinstance(field, forms.ChoiceField)
     field.choices = list(choices)
+
+
+def with_commas(form: forms.BaseForm) -> None:
+    """Let the plain numbers of a form be written with a decimal comma or a point."""
+    for field in form.fields.values():
+        if isinstance(field, (forms.FloatField, forms.DecimalField)):
+            field.to_python = partial(_read_number, field.to_python)  # type: ignore[method-assign]
+            field.widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
+
+
+def _read_number(read: Callable[[Any], Any], value: Any) -> Any:
+    return read(value.strip().replace(",", ".") if isinstance(value, str) else value)
 
 
 def first_fault(form: forms.BaseForm, name: str) -> str:

@@ -17,6 +17,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from kentrobar.core.bench.schedule import Load
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui import undo
+from kentrobar.ui.forms import with_commas
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
@@ -53,6 +54,7 @@ class JobForm(forms.ModelForm):
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "j-%s"} | kwargs)
+        with_commas(self)
         self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
         self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
         self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"

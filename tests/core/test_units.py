@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
+from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import digit_step
 from kentrobar.core.units import (
     fixed,
@@ -162,3 +163,53 @@ def test_repeats_in_mixed_units_and_with_their_own_u():
     assert read_repeats("12 7/8 in", read_length).count == 1
     with pytest.raises(Unreadable, match="Write"):
         read_repeats("", read_mass)
+
+
+# --- one language of quantities ------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("text", "mm", "u"),
+    [
+        ("HL 6", 343 - 19.05, None), ("hh 2", 343 + 6.35, None),
+        ("5-6 pts HH", 343 + 5.5 * 3.175, 0.5 * 3.175), ("7 pts HL", 343 - 22.225, None),
+        ("head-light 6 pts", 343 - 19.05, None),
+    ],
+)  # fmt: skip
+def test_balances_as_people_say_them(text, mm, u):
+    typed = read_balance(text, 686)
+    assert typed.value == pytest.approx(mm)
+    assert typed.u == (None if u is None else pytest.approx(u))
+
+
+def test_a_time_by_a_count():
+    typed = units.read_seconds("23.52/17")
+    assert typed.value == pytest.approx(23.52 / 17)
+    assert typed.step == pytest.approx(0.01 / 17)
+    assert units.read_seconds("23,52 s / 17").value == pytest.approx(23.52 / 17)
+
+
+IN_POINTS = units.Shown(balance="pt")
+
+
+@pytest.mark.parametrize(
+    ("figure", "text", "shown", "change"),
+    [
+        ("balance_mm", "+3 pts", units.Shown(), -9.525), ("balance_mm", "-3", IN_POINTS, 9.525),
+        ("balance_mm", "+2 pts HH ± 1", units.Shown(), 6.35),
+        ("balance_mm", "-3", units.Shown(), -3),
+        ("balance_mm", "-3 mm", IN_POINTS, -3), ("swing_kgcm2", "+10 %", units.Shown(), 32.0),
+        ("balance_mm", "+2 %", units.Shown(), 13.72), ("mass_g", "-1,5 %", units.Shown(), -4.8),
+    ],
+)  # fmt: skip
+def test_changes_as_people_say_them(figure, text, shown, change):
+    goal = read_goal(figure, text, 686, shown, 100, None, 320.0)
+    assert goal.change == pytest.approx(change)
+    again = say_goal(figure, goal, shown, 100)
+    assert read_goal(figure, again, 686, shown, 100, None).change == pytest.approx(change, abs=0.06)
+
+
+def test_a_share_of_what_nobody_read_is_asked_about():
+    with pytest.raises(Unreadable, match="not measured"):
+        read_goal("twist_kgcm2", "+10 %", 686, units.Shown(), 100, None, None)
+    assert read_goal("twist_kgcm2", "+0.5", 686, units.Shown(), 100, None, None).change == 0.5

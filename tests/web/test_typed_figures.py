@@ -1,6 +1,7 @@
 """A figure that was typed is as sure as its instrument and its last digit, wherever typed."""
 
 import math
+from dataclasses import replace
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -8,9 +9,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.numbers import uncertainty
 from kentrobar.frames.models import Reading
+from kentrobar.plans.models import Plan
+from kentrobar.recipes.models import Wish
 from kentrobar.shop.models import Settings
+from kentrobar.stock.models import Material
 from kentrobar.workshop.models import Trial
+from tests.core.frames import READ, TERN
 
+from .conftest import measured_frame
 from .test_measure import keep
 
 WHOLE = 1 / math.sqrt(12)
@@ -85,3 +91,41 @@ def test_a_document_may_say_that_its_figures_were_typed():
     assert uncertainty(reduced(reading_of(scale | {"typed": True})).value) == pytest.approx(
         0.1 * WHOLE
     )
+
+
+def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
+    form = bench.get("/settings/").context["form"]
+    posted = {name: form[name].value() for name in form.fields} | {"cut_step_mm": "6,35"}
+    assert bench.post("/settings/", posted | {"rate_hour": "42,50"}).status_code == 302
+    assert (Settings.load().cut_step_mm, Settings.load().rate_hour) == (6.35, 42.5)
+    material = {"name": "comma tape", "kind": "tape", "maker_g_per_mm": "0,0105", "toxicity": "0",
+                "price": "7,90", "cure_hours": "0", "warn_below": "0"}  # fmt: skip
+    assert bench.post("/stock/new/", material).status_code == 302
+    made = Material.objects.get(name="comma tape")
+    assert (made.maker_g_per_mm, float(made.price)) == (0.0105, 7.9)
+
+
+def test_a_twist_weight_nobody_read_can_be_wished_a_change_of(bench):
+    frame = measured_frame(TERN, replace(READ, twist_kgcm2=None))
+    wish = f"/frames/{frame.pk}/recipes/wish/"
+    posted = {"base": "as-played", "priority": "inertia", "sites": ["sides"],
+              "materials": ["lead-free tape, 6 mm"]}  # fmt: skip
+    answer = bench.post(wish, posted | {"goal-twist_kgcm2": "14"}, headers={"HX-Request": "true"})
+    assert "wish a change of it" in answer.content.decode()
+    bench.post(wish, posted | {"goal-twist_kgcm2": "+0.5 ± 0.1"}, headers={"HX-Request": "true"})
+    kept = Wish.objects.get(frame=frame)
+    assert kept.found.recipes[0].misses["twist_kgcm2"] == pytest.approx(0, abs=0.1)
+    page = bench.get(f"/frames/{frame.pk}/recipes/")
+    (vial,) = page.context["cards"][0].vials
+    assert (vial.value[0], vial.before) == ("+", "not measured")
+    bench.post(f"/frames/{frame.pk}/recipes/plan/", {"recipe": "1", "run": kept.run})
+    assert Plan.objects.get().state().targets.twist_kgcm2 is None
+
+
+def test_find_recipes_from_a_plan_starts_from_that_plan(bench, window):
+    window.do("edit/put", what="tape")
+    for _ in range(10):
+        Plan.objects.create(frame=window.plan.frame, name="newer", content=window.plan.content)
+    bench.post(f"/plans/{window.plan.pk}/recipes/")
+    page = bench.get(f"/frames/{window.plan.frame_id}/recipes/")
+    assert page.context["form"].base_chosen.key == f"plan:{window.plan.pk}"

@@ -17,19 +17,26 @@ HIGHEST = 3000.0
 
 
 def read_goal(
-    figure: str, text: str, length_mm: float, shown: Shown, axis_mm: float, tol: float | None
+    figure: str,
+    text: str,
+    length_mm: float,
+    shown: Shown,
+    axis_mm: float,
+    tol: float | None,
+    now: float | None = None,
 ) -> Goal:
     """The goal somebody wrote.
 
     Args:
         axis_mm: what a swing weight is meant about where the text names no axis of its own.
         tol: the tolerance where the text names none (None: the usual one of this figure).
+        now: the figure as it is, which `+10 %` is ten hundredths of; None where nobody read it.
 
     Raises:
         Unreadable: with words for the person at the bench.
     """
     wish, axis = _axis(figure, text.strip(), length_mm, axis_mm)
-    typed, is_change = _read(figure, wish, length_mm, shown)
+    typed, is_change = _read(figure, wish, length_mm, shown, now)
     own = axis if figure == "swing_kgcm2" else None
     held = typed.u if typed.u is not None else tol or FIGURES[figure].tol
     if not held > 0:
@@ -79,7 +86,9 @@ def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str
     return wish.strip(), mm
 
 
-def _read(figure: str, text: str, length_mm: float, shown: Shown) -> tuple[Typed, bool]:
+def _read(
+    figure: str, text: str, length_mm: float, shown: Shown, now: float | None
+) -> tuple[Typed, bool]:
     """(what was typed, whether it is a change from as measured)."""
     readers: dict[str, Callable[[str], Typed]] = {
         "mass_g": partial(units.read_mass, default=shown.mass),
@@ -93,16 +102,45 @@ def _read(figure: str, text: str, length_mm: float, shown: Shown) -> tuple[Typed
         tol = _change(figure, kept[1], shown).value if kept[1] else None
         return Typed(0.0, tol, "", text), True
     if re.match(r"[+\-−–±]", text):
+        share = re.fullmatch(r"([+\-−–])\s*(\d+(?:[.,]\d+)?)\s*%\s*((?:±|\+/-|\+-).*)?", text)
+        if share:
+            return _by_share(figure, share, length_mm, shown, now), True
         return _change(figure, text.lstrip("+"), shown), True
     return reader(text), False
 
 
+def _by_share(
+    figure: str, share: re.Match[str], length_mm: float, shown: Shown, now: float | None
+) -> Typed:
+    """`+10 %` of a figure as it is; of a balance, hundredths of the length."""
+    whole = length_mm if figure == "balance_mm" else now
+    if whole is None:
+        raise Unreadable(f"{share[0].strip()} of what? It was not measured: write a value or +0.5.")
+    change = float(share[2].replace(",", ".")) / 100 * whole * (1 if share[1] == "+" else -1)
+    tol = _change(figure, share[3], shown).u if share[3] else None
+    return Typed(change, tol, "%", share[0])
+
+
 def _change(figure: str, text: str, shown: Shown) -> Typed:
-    """A difference of a figure; one of balance is a length, never points or %."""
+    """A difference of a figure; one of balance is a length, or points: `+3 pts` is three more
+    head-light."""
     if figure == "mass_g":
         return units.read_mass(text, shown.mass)
-    return (
-        units.read_length(text, shown.length)
-        if figure == "balance_mm"
-        else units.read_inertia(text)
-    )
+    if figure == "balance_mm":
+        points = _POINTS.fullmatch(text)
+        if points or (shown.balance == "pt" and not re.search(r"[a-z]", text)):
+            number = f"{points['number']} {points['tol'] or ''}" if points else text
+            count = units.read_length(number, "mm")
+            is_heavy = bool(points and (points["side"] or "").lower().startswith(("hh", "head-h")))
+            u = None if count.u is None else count.u * units.POINT_MM
+            change = count.value * units.POINT_MM * (1 if is_heavy else -1)
+            return Typed(change, u, "pt", text)
+        return units.read_length(text, shown.length)
+    return units.read_inertia(text)
+
+
+_POINTS = re.compile(
+    r"(?P<number>.*?)\s*(?:pts?|points?|p)\.?\s*(?P<side>hl|hh|head-light|head-heavy)?"
+    r"\s*(?P<tol>(?:±|\+/-|\+-).*)?",
+    re.IGNORECASE,
+)

@@ -264,8 +264,9 @@ class Brief:
                 yield f"{path}.{name}.tol", f"{goal.tol:g} must be above 0"
             if goal.value is not None and not goal.value > 0:
                 yield f"{path}.{name}.value", f"{goal.value:g} must be above 0"
-        if goals.twist_kgcm2 is not None and self.measured.twist_kgcm2 is None:
-            yield f"{path}.twist_kgcm2", "twist weight was not measured"
+        twist = goals.twist_kgcm2
+        if twist is not None and twist.value is not None and self.measured.twist_kgcm2 is None:
+            yield f"{path}.twist_kgcm2", "twist weight was not measured: give a change"
 
 
 def plain_body(measured: Measured) -> Body:

@@ -74,6 +74,8 @@ def rest(
     felt = [name for name, miss in over.items() if abs(miss) >= limits[name]]
     if len(noise) == len(over):
         return Rest(misses, now, answer, True, message("rest-noise", figures=noise, now=now))
+    if not answer.is_whole and then < now + WORTH:
+        return Rest(misses, now, answer, False, message("rest-unfinished"))
     if then < now + WORTH:
         why = message("rest-no-gain", then=100 * then, now=100 * now)
         return Rest(misses, now, answer, True, why)

@@ -255,6 +255,10 @@ RECIPES: dict[str, Sentence] = {
         "Another attempt ends inside every tolerance {then:.0f} times of 100, leaving it"
         " {now:.0f}: cutting, placing and reading would undo what is won."
     ),
+    "rest-unfinished": (
+        "The search for the rest was cut short: what it found so far says nothing of whether to go"
+        " on. Look again, or with fewer sites."
+    ),
     "rest-unnoticed": lambda figures: (
         f"{_and(figures).capitalize()} {_are(figures)} outside by less than most players notice;"
         " another attempt moves what is right already. Stop, or go on only if the mark itself"
