@@ -31,9 +31,17 @@ HEART = {
     ),
     "geometry": ("outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
     "frame/predict.py": ("bodies", "by_hand", "documents"),
-    "measure": ("reduce", "timing", "by_hand", "documents", "coverage"),
+    "measure": ("every_reading", "reduce", "timing", "by_hand", "documents", "coverage"),
     "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
-    "recipes": ("recipes", "advice", "by_hand", "planning_ahead", "documents"),
+    "recipes": (
+        "every_recipe",
+        "recipes",
+        "advice",
+        "bench",
+        "by_hand",
+        "planning_ahead",
+        "documents",
+    ),
 }
 """Of ``kentrobar/core``: what is held to it, and the tests nearest to it, which are run, the
 sharpest first."""

@@ -5,8 +5,7 @@ holds figures. ``python -m tests.core.test_every_piece`` writes it again after a
 meant; then read what changed.
 """
 
-from dataclasses import fields, replace
-from pathlib import Path
+from dataclasses import replace
 
 import pytest
 
@@ -22,8 +21,9 @@ from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.work import OnShelf, WorkPlace
 from kentrobar.core.units import Shown
 from tests.core.frames import SHOAL, TERN
+from tests.core.kept import keep, kept, lines, written
 
-KEPT = Path(__file__).parent.parent / "data" / "pieces.txt"
+KEPT = "pieces.txt"
 ROLL = rolls.PerLength(0.0039, 0.0001, 5)
 SHELF = {
     "lead tape 6 mm": OnShelf("tape", ROLL, 1.0, 0, 6.35),
@@ -71,23 +71,6 @@ FAULTY = {
     "no layer": (TERN, Strip(mass_g=1, clock=3, length_mm=50, line="edge", layers=0)),
     "long note": (TERN, Point(mass_g=1, x_mm=1, note="x" * 201, site="a\tb")),
 }
-
-
-def written(value, places=4):
-    """A value on one line, figures to four places, what is empty left out."""
-    if isinstance(value, float):
-        return f"{value:.{places}f}".rstrip("0").rstrip(".")
-    if isinstance(value, str):
-        return f"“{value}”"
-    if isinstance(value, (tuple, list)):
-        return f"[{', '.join(written(one, places) for one in value)}]"
-    if hasattr(value, "__dataclass_fields__"):
-        held = ((one.name, getattr(value, one.name)) for one in fields(value))
-        inside = ", ".join(
-            f"{name} {written(one, places)}" for name, one in held if one not in (None, "", ())
-        )
-        return f"{type(value).__name__}({inside})"
-    return str(value)
 
 
 def shaped(piece, outline):
@@ -148,15 +131,10 @@ SUBJECTS = {
 }
 
 
-def lines(subject):
-    return [f"{subject} · {what}: {written(value)}" for what, value in SUBJECTS[subject]()]
-
-
 @pytest.mark.parametrize("subject", SUBJECTS)
 def test_every_piece_is_as_kept(subject):
-    kept = KEPT.read_text().splitlines()
-    assert lines(subject) == [one for one in kept if one.startswith(f"{subject} · ")]
+    assert lines(subject, SUBJECTS) == kept(KEPT, subject)
 
 
 if __name__ == "__main__":
-    KEPT.write_text("\n".join(line for subject in SUBJECTS for line in lines(subject)) + "\n")
+    keep(KEPT, SUBJECTS)

@@ -13,6 +13,7 @@ from kentrobar.core.io.parsing import by_kind, parse
 from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
 from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, digit_step, digit_u, nominal, uncertainty
+from kentrobar.core.quantities import FIGURES
 
 READING_FORMAT = "kentrobar-reading/1"
 MEASUREMENT_FORMAT = "kentrobar-measurement/1"
@@ -78,9 +79,9 @@ def reduced(reading: RawReading) -> Measurement:
     for name in (found.quantity, "recoil_kgcm2"):
         figure = nominal(found.figures.get(name, 1.0))
         if figure <= 0:
-            reason = (
-                f"comes to {name} {figure:.4g}, which must be above 0: look at {_suspect(found)}"
-            )
+            known = FIGURES.get(name)
+            what = f"a {known.label} of {figure:.4g} {known.unit}" if known else f"{figure:.4g}"
+            reason = f"comes to {what}, which must be above 0: look at {_suspect(found)}"
             raise Fault("", reason)
     return found
 
