@@ -16,6 +16,7 @@ from kentrobar.core.geometry.presets import PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
 from kentrobar.frames.models import Person
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import choose
 
 from .judging import judge
 from .models import DIMENSIONS, Condition, Figures, Frame, Quantity
@@ -183,8 +184,9 @@ class ReadingForm(forms.Form):
         self.known = {figures.condition: figures for figures in (known or [])}
         self.doubts: list[Doubt] = []
         axis = f"{shown.axis_mm(frame.kind):g} mm"
-        condition = next(iter(self.known), "bare" if frame.kind == "racket" else "as-played")
+        condition = frame.usual_condition()
         super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
+        choose(self, "condition", frame.conditions())
         length = partial(units.read_length, default=shown.length)
         balance = partial(
             units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit

@@ -180,6 +180,19 @@ class Frame(Removable):
         for name in DIMENSIONS[outline.kind]:
             setattr(self, name, getattr(outline, name))
 
+    def usual_condition(self, latest: Iterable[Reading] | None = None) -> str:
+        """The condition to begin with: the one this frame was last read in, else as played."""
+        newest = max(
+            self.latest() if latest is None else latest,
+            key=lambda reading: (reading.read_at, reading.pk),
+            default=None,
+        )
+        return newest.condition if newest else Condition.AS_PLAYED.value
+
+    def conditions(self) -> list[tuple[str, str]]:
+        """Those this kind of frame has: a paddle is never strung."""
+        return [one for one in Condition.choices if self.kind == "racket" or one[0] != "strung"]
+
     def latest(self) -> list[Reading]:
         """The newest reading of each figure in each condition."""
         return list(newest_readings().filter(frame=self))

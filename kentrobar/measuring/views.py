@@ -117,7 +117,7 @@ def _begin(
     latest, parts = frame.latest(), frame.all_parts()
     condition = asked.get("condition") or (old.condition if old else "")
     if condition not in Condition.values:
-        condition = _usual_condition(frame, latest)
+        condition = frame.usual_condition(latest)
     figures = figures_in(frame, condition, latest, parts)
     instruments = usual_order(Instrument.live.all())
     wants_twist = above.wants_twist(frame)
@@ -186,7 +186,7 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
         "cards": cards,
         "label": Quantity(page["quantity"]).label,
         "is_missing": page["quantity"] in page["missing"],
-        "conditions": [c for c in Condition.choices if c[0] != "strung" or frame.kind == "racket"],
+        "conditions": frame.conditions(),
         "methods": ways_to(page["quantity"]),
         "steps": method.steps(page["outline"], shown) if method else [],
         "readings": _earlier(frame),
@@ -245,12 +245,6 @@ def _missing(figures: Figures, wants_twist: bool) -> list[str]:
 
 def _first_computed(figures: Figures) -> str:
     return next((q for q in Quantity if q in figures.found and figures.found[q].computed), "")
-
-
-def _usual_condition(frame: Frame, latest: list[Reading]) -> str:
-    if latest:
-        return max(latest, key=lambda reading: reading.read_at).condition
-    return Condition.AS_PLAYED
 
 
 def _usual_method(quantity: str, instruments: list[Instrument]) -> str:

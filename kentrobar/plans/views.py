@@ -174,9 +174,11 @@ def rename(request: Request, pk: int) -> HttpResponse:
 @stored_once
 def create(request: Request, frame_pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=frame_pk)
-    figures = frame.figures()
+    figures, usual = frame.figures(), frame.usual_condition()
+    complete = [one for one in figures if one.is_complete] or figures
+    same = [one for one in complete if one.condition == usual]
     # An incomplete baseline can be planned on, and the plan says so.
-    base = figures[0] if figures else Figures("bare" if frame.kind == "racket" else "as-played")
+    base = next(iter(same or complete), Figures(usual))
     return redirect(desk.start(frame, base, request.user))
 
 

@@ -152,11 +152,13 @@ class Base:
 def bases(frame: Frame, chosen: str = "") -> list[Base]:
     """Everything a wish can start from: as it reads in each condition, then its newest plans, the
     ``chosen`` one among them."""
-    found = [_of_figures(frame, figures) for figures in frame.figures() if figures.is_complete]
+    usual = frame.usual_condition()
+    complete = [figures for figures in frame.figures() if figures.is_complete]
+    complete.sort(key=lambda figures: figures.condition != usual)
+    found = [_of_figures(frame, figures) for figures in complete]
     if not found:
         figures = frame.figures()
-        usual = Figures("bare" if frame.kind == "racket" else "as-played")
-        found = [_of_figures(frame, figures[0] if figures else usual)]
+        found = [_of_figures(frame, figures[0] if figures else Figures(frame.usual_condition()))]
     outline = frame.outline()
     plans = list(Plan.live.filter(frame=frame)[:8])
     if chosen.removeprefix("plan:").isdecimal() and chosen not in {

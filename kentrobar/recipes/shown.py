@@ -182,7 +182,7 @@ def _reason(
     """Why this one stands where it stands: what it has over the first, and what it lacks."""
     if number == 1:
         return (
-            "The best by what comes first, then by the workshop’s settings."
+            "The surest of those about as heavy, by what comes first and the workshop’s settings."
             if recipe.meets(wanted)
             else "The nearest there is, by what comes first."
         )

@@ -24,6 +24,7 @@ class SettingsForm(forms.ModelForm):
             "price",
             "toxic",
             "part",
+            "near",
             "cut_step_mm",
             "least_cut_mm",
             "max_layers",

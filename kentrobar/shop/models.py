@@ -55,6 +55,7 @@ class Settings(models.Model):
     price = _setting("one unit of price", _W.price, 100)
     toxic = _setting("one gram of lead", _W.toxic, 100)
     part = _setting("one part taken off", _W.part, 100)
+    near = _setting("the surer recipe first, within grams", _W.near, 20)
     cut_step_mm = _setting("cutting step, mm", kit.CUT_STEP_MM, 50, lowest=1.0)
     least_cut_mm = _setting("shortest cut, mm", kit.LEAST_CUT_MM, 100)
     max_layers = models.PositiveSmallIntegerField(
@@ -107,6 +108,7 @@ class Settings(models.Model):
             price=self.price,
             toxic=self.toxic,
             part=self.part,
+            near=self.near,
         )
 
     def noticed(self) -> Noticed:

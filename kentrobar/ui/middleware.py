@@ -2,10 +2,11 @@
 
 from collections.abc import Callable
 from typing import Any, cast
+from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import resolve_url
 from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
@@ -22,10 +23,20 @@ class SignInRequired(LoginRequiredMiddleware):
 
     def handle_no_permission(self, request: HttpRequest, view_func: Any) -> Any:
         htmx = cast(Request, request).htmx
-        if not htmx:
+        if not htmx and request.method != "POST":
             return super().handle_no_permission(request, view_func)
-        back = urlencode({"next": htmx.current_url_abs_path or "/"})
-        return HttpResponseClientRedirect(f"{resolve_url(settings.LOGIN_URL)}?{back}")
+        # What was posted is gone with the session: back to the page it was written on.
+        page = htmx.current_url_abs_path if htmx else _page_of(request)
+        there = f"{resolve_url(settings.LOGIN_URL)}?{urlencode({'next': page or '/'})}"
+        return HttpResponseClientRedirect(there) if htmx else HttpResponseRedirect(there)
+
+
+def _page_of(request: HttpRequest) -> str:
+    """The page of this site a form was sent from, as its address says; '' where it does not."""
+    page = urlsplit(request.headers.get("Referer", ""))
+    if page.netloc != request.get_host():
+        return ""
+    return f"{page.path}?{page.query}" if page.query else page.path
 
 
 class ShownUnits:

@@ -39,7 +39,7 @@ def take_in(hand, who, said, *serials):
         )
         hand.click(hand.find(box))
     assert len(hand.all("input[name=frame]:checked")) == len(serials)
-    hand.press("Take it in", "button")
+    hand.press("Check it in", "button")
     hand.until(lambda: hand.all(".job-steps, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     return Job.objects.get(person__name=who, said=said)

@@ -4,6 +4,7 @@ exactly what was typed there."""
 import time
 
 import pytest
+from django.contrib.sessions.models import Session
 from django.core.handlers.base import BaseHandler
 from selenium.webdriver.common.keys import Keys
 
@@ -121,3 +122,36 @@ def test_on_a_set(hand, late):
         return [f"{held[name.removeprefix('tol-')]:g}" for name in boxes] == list(texts)
 
     hand.until(kept)
+
+
+def test_a_session_that_ended_meanwhile_loses_nothing(hand):
+    hand.go("/jobs/new/")
+    hand.write("#j-said", "the head is slow at the net, and it twists")
+    hand.write("#j-who", "Ilva Sorrel")
+    Session.objects.all().delete()
+    hand.press("Check it in", "main button")
+    hand.until(lambda: hand.all("#sign-in"))
+    hand.write("#id_username", "vastrand")
+    hand.write("#id_password", "bench-and-bob" + Keys.ENTER)
+    hand.until(lambda: hand.all("#j-said"))
+    assert hand.find("#j-said").get_attribute("value").startswith("the head is slow")
+    assert hand.find("#j-who").get_attribute("value") == "Ilva Sorrel"
+    assert "What you had written is back" in hand.find("#page-says").text
+
+
+def test_a_server_that_is_gone_is_said_and_nothing_is_lost(hand):
+    network = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    frame = Frame.objects.get(serial="no. 07")
+    hand.go(f"/frames/{frame.pk}/recipes/")
+    hand.browser.execute_cdp_cmd("Network.enable", {})
+    hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", network | {"offline": True})
+    try:
+        hand.write("#aim-mass_g input", "326" + Keys.TAB)
+        hand.until(lambda: "No answer from the server" in hand.find("#page-says").text)
+        assert hand.find("#aim-mass_g input").get_attribute("value") == "326"
+    finally:
+        off = network | {"offline": False}
+        hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", off)
+    hand.write("#aim-mass_g input", "327" + Keys.TAB)
+    hand.until(lambda: not hand.find("#page-says").is_displayed())
+    hand.complained("ERR_INTERNET_DISCONNECTED")

@@ -107,7 +107,7 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     hand.write("#j-said", "slow at the net")
     frame = Frame.objects.get(serial="green dot")
     hand.click(hand.find(f'input[name=frame][value="{frame.pk}"]'))
-    hand.press("Take it in", "button")
+    hand.press("Check it in", "button")
     hand.until(lambda: hand.all(".job-steps, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     job = Job.objects.get(person__name="Tove Ould")

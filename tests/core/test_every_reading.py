@@ -169,7 +169,8 @@ def of_recordings():
     texts = {
         "plain": recording(), "gap": recording(gap=True), "slow": recording(period=2.2),
         "milliseconds": recording().replace("time,", "time (ms),"), "short": recording(seconds=2),
-        "still": recording(decay=9), "words": "no,numbers\nhere,at all", "coarse": recording(rate=8),
+        "still": recording(decay=9), "words": "no,numbers\nhere,at all",
+        "coarse": recording(rate=8),
         "commas": recording().replace(",", ";").replace(".", ","),
     }  # fmt: skip
     for name, text in texts.items():

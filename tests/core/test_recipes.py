@@ -33,6 +33,7 @@ from kentrobar.core.recipes.brief import (
     StripSite,
     Tape,
     ThroatSite,
+    Weights,
 )
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve as solve_in
@@ -160,9 +161,21 @@ def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names, read):
     assert (answer.status == "ok") == (plainly is not None)
     if plainly is not None:
         best, grams, _ = plainly
-        assert cost_of(asked, answer.recipes[0]) == pytest.approx(best, abs=1e-6)
+        cheapest = min(cost_of(asked, recipe) for recipe in answer.recipes)
+        assert cheapest == pytest.approx(best, abs=1e-6)
         # Sturdier may weigh a little more, never less than the lightest that holds.
         assert answer.recipes[0].added_g >= grams - 1e-6
+
+
+def test_of_recipes_about_as_heavy_the_surest_stands_first():
+    goals = Goals(swing_kgcm2=Goal(value=322, tol=1), mass_g=Goal(change=6, tol=1))
+    found = solve(brief(goals, measured=UNSURE, recipes=3)).recipes
+    least = min(recipe.added_g for recipe in found)
+    near = [one for one in found if one.added_g <= least + max(0.5, 0.1 * least)]
+    assert len(near) > 1
+    assert found[0].sure.chance == max(one.sure.chance for one in near)
+    alone = solve(brief(goals, measured=UNSURE, recipes=3, weights=Weights(near=0.0))).recipes
+    assert {one.added_g for one in alone} == {one.added_g for one in found}
 
 
 def test_the_programme_agrees_with_going_through_all(monkeypatch):

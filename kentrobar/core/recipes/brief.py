@@ -159,6 +159,7 @@ class Weights:
     One ``tolerance`` that a hand's errors overrun; one that a hand's errors and one standard
     uncertainty of the frame's readings (``unsure``) overrun together; one ``piece``, one gram that
     is ``seen``, one unit of ``price``, one gram of what is fully ``toxic``, one ``part`` taken off.
+    Of recipes within ``near`` grams of the lightest the surest comes first.
     """
 
     tolerance: float = 30.0
@@ -169,6 +170,7 @@ class Weights:
     price: float = 0.02
     toxic: float = 0.3
     part: float = 2.0
+    near: float = 0.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -27,6 +27,9 @@ from .programme import Chosen, Programme, Stop
 
 TIME_LIMIT_S = 8.0
 BALANCE_SETTLES_MM = 0.3
+NEAR_SHARE = 0.1
+"""Recipes are as heavy as the lightest within so much of its grams, or within the workshop's own
+``Weights.near``."""
 NEARLY = 0.25
 """By how many tolerances more than the nearest a recipe may miss that is offered beside it."""
 
@@ -127,7 +130,20 @@ def find(brief: Brief, search: Search) -> SearchResult:
     if not found:
         found.append(recipe_of(brief, base, [], math.inf))
         is_whole = False
+    found = _surest_first(found, brief.weights.near)
     return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
+
+
+def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
+    """Of the recipes that reach it with about as many grams as the lightest, the likeliest to end
+    inside stands first; the others follow as they came."""
+    reaching = [recipe for recipe in found if recipe.is_ok]
+    if len(reaching) < 2:
+        return found
+    least = min(abs(recipe.added_g) for recipe in reaching)
+    near = [one for one in reaching if abs(one.added_g) <= least + max(near_g, NEAR_SHARE * least)]
+    near.sort(key=lambda recipe: -round(recipe.sure.chance, 2))
+    return near + [recipe for recipe in found if all(recipe is not one for one in near)]
 
 
 def _fill(

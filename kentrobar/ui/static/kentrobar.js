@@ -58,17 +58,9 @@
     } else if (event.target.closest(".plan-name")) event.target.form.requestSubmit();
   });
 
-  const unanswered = () => {
-    const said = document.getElementById("said");
-    if (!said) return;
-    said.textContent = "No answer from the server: your last change was not kept. Do it again.";
-    said.classList.add("is-refused");
-  };
-  document.addEventListener("htmx:sendError", unanswered);
   document.addEventListener("htmx:responseError", (event) => {
-    // Signed out meanwhile, or the plan is gone: the page itself knows what to say.
-    if ([403, 404].includes(event.detail.xhr.status)) location.reload();
-    else unanswered();
+    // The plan is gone: the page itself knows what to say.
+    if (board() && [403, 404].includes(event.detail.xhr.status)) location.reload();
   });
 
   // --- keys: a key presses the button that carries it ---

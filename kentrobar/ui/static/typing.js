@@ -84,6 +84,58 @@
     if (box && !box.closest("#board")) box.dispatchEvent(new Event("change", { bubbles: true }));
   });
 
+  // --- a session that ended, a server that is gone: what was written is still there ---
+
+  const KEPT = "kentrobar-written";
+  const here = () => location.pathname + location.search;
+  const read = () => JSON.parse(sessionStorage.getItem(KEPT) ?? "{}");
+  const write = (kept) => sessionStorage.setItem(KEPT, JSON.stringify(kept));
+  const isWritten = (box) => box.name && box.form?.method === "post" && !box.matches("[type=password], [type=hidden], [type=file]");
+  const nameOf = (box) => `${new URL(box.form.action).pathname} ${box.name} ${isTick(box) ? box.value : ""}`;
+
+  document.addEventListener("input", ({ target: box }) => {
+    if (!box.matches?.(BOX) || !isWritten(box) || document.getElementById("sign-in")) return;
+    const kept = read();
+    kept.at = here();
+    kept.boxes = { ...(kept.boxes ?? {}), [nameOf(box)]: valueOf(box) };
+    write(kept);
+  });
+  addEventListener("DOMContentLoaded", () => {
+    const kept = read();
+    if (document.getElementById("sign-in")) {
+      write({ ...kept, wasSignedOut: true });
+      return;
+    }
+    if (kept.wasSignedOut && kept.at === here()) {
+      for (const box of document.querySelectorAll(BOX)) {
+        const value = isWritten(box) ? kept.boxes?.[nameOf(box)] : undefined;
+        if (value === undefined) continue;
+        if (isTick(box)) box.checked = value === "true";
+        else box.value = value;
+      }
+      say("You were signed out meanwhile. What you had written is back: save it again.");
+    }
+    sessionStorage.removeItem(KEPT);
+  });
+
+  // One line over the page, for what the page itself cannot be asked about.
+  function say(text) {
+    const line = document.getElementById("page-says");
+    if (!line) return;
+    line.textContent = text;
+    line.hidden = false;
+  }
+  const unanswered = () => say("No answer from the server: your last change was not kept, and what you typed is still here. Do it again.");
+  document.addEventListener("htmx:sendError", unanswered);
+  document.addEventListener("htmx:timeout", unanswered);
+  document.addEventListener("htmx:responseError", ({ detail }) => {
+    if (detail.xhr.status >= 500) unanswered();
+  });
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    const line = detail.successful && document.getElementById("page-says");
+    if (line) line.hidden = true;
+  });
+
   document.addEventListener("change", (event) => delete event.target.dataset?.carried, true);
   document.addEventListener("focusout", ({ target: box }) => {
     if (box.isConnected && box.dataset?.carried === "") {
