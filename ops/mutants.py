@@ -21,27 +21,19 @@ WANTED = 0.85
 HEART = {
     "pieces": (
         "every_piece",
+        "cutting",
         "bodies",
         "by_hand",
         "moves",
         "outline",
         "bench",
         "public",
-        "documents",
     ),
     "geometry": ("outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
     "frame/predict.py": ("bodies", "by_hand", "documents"),
     "measure": ("every_reading", "reduce", "timing", "by_hand", "documents", "coverage"),
     "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
-    "recipes": (
-        "every_recipe",
-        "recipes",
-        "advice",
-        "bench",
-        "by_hand",
-        "planning_ahead",
-        "documents",
-    ),
+    "recipes": ("every_recipe", "recipes", "advice", "bench", "by_hand", "planning_ahead"),
 }
 """Of ``kentrobar/core``: what is held to it, and the tests nearest to it, which are run, the
 sharpest first."""

@@ -97,9 +97,12 @@ class PieceForm(forms.Form):
             case "flag":
                 return forms.BooleanField(label=box.label, required=False)
             case "layers":
+                said = f"1 to {MOST_LAYERS} layers, a whole number."
+                words = dict.fromkeys(("invalid", "min_value", "max_value"), said)
                 return forms.IntegerField(
-                    label=box.label, required=False, min_value=1, max_value=MOST_LAYERS
-                )
+                    label=box.label, required=False, min_value=1, max_value=MOST_LAYERS,
+                    error_messages=words,
+                )  # fmt: skip
             case _:
                 assert_never(box.holds)
 
@@ -168,6 +171,9 @@ class PieceForm(forms.Form):
                 continue  # the same, only written otherwise
             new[name] = value or None if name in ("material", "layers", "weighed") else value
         grams = new.pop("mass_g", None)
+        if grams == 0:
+            self.add_error("mass_g", "A piece weighs something. Clear it with ⌫ if it is not on.")
+            return None
         changed = self._laid(replace(self.piece, **new), cleaned)
         if changed is None or grams is None:
             return changed and self._weighs(changed, new)

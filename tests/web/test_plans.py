@@ -451,6 +451,17 @@ def test_what_comes_off_comes_off_however_it_is_typed(window):
         assert piece.mass_g == grams
 
 
+@pytest.mark.parametrize("text", ["0", "0 g", "0.00 oz"])
+def test_a_piece_of_no_grams_is_refused_and_an_old_one_breaks_nothing(window, text):
+    window.do("edit/put", what="tape")
+    answer, piece = piece_form(window, mass_g=text)
+    assert (answer.status_code, piece.mass_g) == (422, 2.99)
+    plan = Plan.objects.get(pk=window.plan.pk)
+    plan.content["pieces"][0] |= {"mass_g": 0.0, "weighed": True}
+    plan.save()
+    assert window.client.get(f"/plans/{plan.pk}/").status_code == 200
+
+
 def test_another_grip_weighs_what_it_weighs(window):
     window.do("edit/put", what="grip")
     answer, piece = piece_form(window, material="leather grip")

@@ -144,7 +144,7 @@ def _left_open(
         roll, by_itself = error_of(piece, rolls)
         if roll:
             of_rolls[roll] = of_rolls.get(roll, NOTHING) + body
-        if by_itself:
+        if by_itself and piece.mass_g:
             found = found + body * ufloat(0.0, abs(by_itself / piece.mass_g))
     for name, body in of_rolls.items():
         if rolls[name].u:
