@@ -209,6 +209,15 @@ def test_changes_as_people_say_them(figure, text, shown, change):
     assert read_goal(figure, again, 686, shown, 100, None).change == pytest.approx(change, abs=0.06)
 
 
+def test_tolerances_beside_changes_are_lengths_and_grams():
+    for text, shown, tol in (
+        ("+10 % ± 2", units.Shown(), 2), ("keep ± 1", IN_POINTS, 1),
+        ("-3 pts ± 1", IN_POINTS, 3.175),
+    ):  # fmt: skip
+        figure = "balance_mm" if "%" not in text else "swing_kgcm2"
+        assert read_goal(figure, text, 686, shown, 100, None, 320.0).tol == pytest.approx(tol)
+
+
 def test_a_share_of_what_nobody_read_is_asked_about():
     with pytest.raises(Unreadable, match="not measured"):
         read_goal("twist_kgcm2", "+10 %", 686, units.Shown(), 100, None, None)

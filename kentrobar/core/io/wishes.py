@@ -99,7 +99,7 @@ def _read(
         r"(?:keep|same|as measured)\s*(?:(?:±|\+/-|\+-)\s*(\S+.*))?", text, re.IGNORECASE
     )
     if kept:
-        tol = _change(figure, kept[1], shown).value if kept[1] else None
+        tol = _tolerance(figure, kept[1], shown) if kept[1] else None
         return Typed(0.0, tol, "", text), True
     if re.match(r"[+\-−–±]", text):
         share = re.fullmatch(r"([+\-−–])\s*(\d+(?:[.,]\d+)?)\s*%\s*((?:±|\+/-|\+-).*)?", text)
@@ -107,6 +107,13 @@ def _read(
             return _by_share(figure, share, length_mm, shown, now), True
         return _change(figure, text.lstrip("+"), shown), True
     return reader(text), False
+
+
+def _tolerance(figure: str, text: str, shown: Shown) -> float:
+    """A tolerance by itself: of a balance it is a length, whatever the balance is shown in."""
+    if figure == "balance_mm":
+        return units.read_length(text, shown.length).value
+    return _change(figure, text, shown).value
 
 
 def _by_share(
@@ -117,7 +124,7 @@ def _by_share(
     if whole is None:
         raise Unreadable(f"{share[0].strip()} of what? It was not measured: write a value or +0.5.")
     change = float(share[2].replace(",", ".")) / 100 * whole * (1 if share[1] == "+" else -1)
-    tol = _change(figure, share[3], shown).u if share[3] else None
+    tol = _tolerance(figure, share[3].lstrip("±+/-− "), shown) if share[3] else None
     return Typed(change, tol, "%", share[0])
 
 

@@ -134,12 +134,23 @@ def find(brief: Brief, search: Search) -> SearchResult:
     return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
 
 
+def _lightest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
+    """Of recipes that all come about as near, the lightest first where it saves more than a hand
+    would notice: what lies inside the noise does not buy grams."""
+    first = found[0]
+    light = min(found, key=lambda recipe: abs(recipe.added_g))
+    saved = abs(first.added_g) - abs(light.added_g)
+    if saved <= max(near_g, NEAR_SHARE * abs(light.added_g)):
+        return found
+    return [light] + [recipe for recipe in found if recipe is not light]
+
+
 def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
     """Of the recipes that reach it with about as many grams as the lightest, the likeliest to end
     inside stands first; the others follow as they came."""
     reaching = [recipe for recipe in found if recipe.is_ok]
-    if len(reaching) < 2:
-        return found
+    if not reaching:
+        return _lightest_first(found, near_g)
     least = min(abs(recipe.added_g) for recipe in reaching)
     near = [one for one in reaching if abs(one.added_g) <= least + max(near_g, NEAR_SHARE * least)]
     near.sort(key=lambda recipe: -round(recipe.sure.chance, 2))
