@@ -25,8 +25,8 @@ from .request import Request
 FORGOTTEN = timedelta(hours=1)
 """The same form of the same page counts as sent again for so long."""
 HASTY = timedelta(seconds=10)
-"""The same words from another page, with nothing else done since, count as sent again for so
-long."""
+"""The same words without the token of a page, with nothing else done since, count as sent again for
+so long."""
 PATIENCE_S = 20.0
 """How long a second request waits for what the first one comes to."""
 
@@ -85,15 +85,15 @@ def _noted(request: Request) -> Sent | str:
 
 
 def _earlier(request: Request, form: str, words: str) -> Sent | None:
-    """The same, sent before: the very form of the very page, or the same words with nothing else
-    done since."""
-    newest = Sent.objects.filter(user=request.user).order_by("-at").first()
-    if newest and newest.words == words and newest.at > timezone.now() - HASTY:
-        return newest
+    """The same, sent before. A page's forms carry its token, so that the same words from a page
+    that was opened again are meant again; without one nothing tells them apart but time and what
+    was done since."""
     same = Sent.objects.filter(form=form)
     if request.POST.get("csrfmiddlewaretoken"):
         return same.first()
-    # Without the token of a page nothing tells one form from another of the same words.
+    newest = Sent.objects.filter(user=request.user).order_by("-at").first()
+    if newest and newest.words == words and newest.at > timezone.now() - HASTY:
+        return newest
     same.delete()
     return None
 

@@ -119,3 +119,11 @@ def test_two_clicks_at_once_make_one(user, racket, monkeypatch):
     assert set(answers) == {Plan.objects.get().get_absolute_url()}
     assert not Match.objects.exists()
     assert not Job.objects.exists()
+
+
+def test_a_page_tells_its_double_click_from_the_same_meant_again(bench, racket):
+    there = f"/frames/{racket.pk}/"
+    count = Reading.objects.count()
+    for token in ("of one page", "of one page", "of the page opened again"):
+        bench.post(there, READ | {"csrfmiddlewaretoken": token})
+    assert Reading.objects.count() == count + 2
