@@ -91,10 +91,12 @@ def _earlier(request: Request, form: str, words: str) -> Sent | None:
     same = Sent.objects.filter(form=form)
     if request.POST.get("csrfmiddlewaretoken"):
         return same.first()
+    # Looked up before: one that comes in between is no older one, and is not put away.
+    older = list(same.values_list("pk", flat=True))
     newest = Sent.objects.filter(user=request.user).order_by("-at").first()
     if newest and newest.words == words and newest.at > timezone.now() - HASTY:
         return newest
-    same.delete()
+    Sent.objects.filter(pk__in=older).delete()
     return None
 
 
