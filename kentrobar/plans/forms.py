@@ -182,8 +182,8 @@ class PieceForm(forms.Form):
     def _taken_off(self, grams: float) -> float:
         """What was typed of something that comes off: a plain number is taken off, as the box
         says."""
-        signed = (self.data.get("piece-mass_g") or "").strip()
-        return grams if signed[:1] in "+" and signed else -abs(grams)
+        is_put_on = self.data.get("piece-mass_g", "").strip().startswith("+")
+        return grams if is_put_on else -abs(grams)
 
     def _laid(self, changed: Piece, cleaned: dict[str, Any]) -> Piece | None:
         """Laid where a place that was typed says; the place that is typed last in order holds."""

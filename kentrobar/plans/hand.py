@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.pieces.cutting import Way, by_cut, carried, ways_to
+from kentrobar.core.pieces.cutting import CutChoice, by_cut, carried, ways_to
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.shop.models import Settings
@@ -36,7 +36,7 @@ class Hand:
             self._rolls[name] = shelf.rolls({name}).get(name) if name else None
         return self._rolls[name]
 
-    def ways(self, piece: Piece, grams: float, outline: Outline) -> list[Way]:
+    def ways(self, piece: Piece, grams: float, outline: Outline) -> list[CutChoice]:
         """How so many grams could be cut for a piece; none where its roll is not known."""
         roll = self.roll(piece.material) if piece.is_tape else None
         if roll is None or not piece.tape()[1] or grams <= 0:

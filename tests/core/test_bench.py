@@ -21,6 +21,7 @@ from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.quantities import READ, plain_figures
+from kentrobar.core.recipes import rest as rest_of
 from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
 from kentrobar.core.recipes.rest import rest
 
@@ -310,3 +311,10 @@ def test_noise_what_nobody_notices_and_what_would_hurt_are_reasons_to_stop():
     over = left_over(333.0)
     assert over.is_enough
     assert over.why.code == "rest-no-gain"
+
+
+def test_a_search_that_was_cut_short_is_no_advice(monkeypatch):
+    whole = rest_of.solve
+    monkeypatch.setattr(rest_of, "solve", lambda *asked: replace(whole(*asked), is_whole=False))
+    over = left_over(333.0)
+    assert (over.is_enough, over.why.code) == (False, "rest-unfinished")

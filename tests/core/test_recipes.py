@@ -4,6 +4,7 @@ truthfully."""
 import json
 import random
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 from hypothesis import given, settings
@@ -39,6 +40,7 @@ from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve as solve_in
 from kentrobar.core.recipes.join import TooMany
 from kentrobar.core.recipes.match import FrameSet, Member, match
+from kentrobar.core.recipes.solve import _surest_first
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 from .plain import cost_of, enumerated
@@ -614,3 +616,10 @@ def test_a_bad_brief_is_refused_by_its_path(change, words):
     assert str(fault.value).startswith(words)
     with pytest.raises(Fault):
         recipes_document(BRIEF | change)
+
+
+def test_what_lies_inside_the_noise_buys_no_grams():
+    heavy, light = (SimpleNamespace(is_ok=False, added_g=grams) for grams in (26.0, 6.0))
+    assert _surest_first([heavy, light], 0.5) == [light, heavy]
+    alike = SimpleNamespace(is_ok=False, added_g=25.7)
+    assert _surest_first([heavy, alike], 0.5) == [heavy, alike]

@@ -218,3 +218,17 @@ def test_three_measures_suffice_and_the_rest_follows_until_overwritten(bench):
     assert (frame.length_mm, frame.widest_mm, frame.beam_mm) == (698.5, pytest.approx(518.5), 22)
     page = bench.get(f"/frames/{frame.pk}/edit/")
     assert page.context["form"].followed == ""
+
+
+def test_every_page_begins_with_the_condition_last_read(bench, racket):
+    fresh = Frame(model="Tern 98", serial="no. 40")
+    fresh.set_outline(TERN)
+    fresh.save()
+    for frame, condition in ((fresh, "as-played"), (racket, "as-played")):
+        assert bench.get(f"/frames/{frame.pk}/").context["form"].initial["condition"] == condition
+    read(bench, racket, condition="strung", mass_g="311.3", confirm="on")
+    page = bench.get(f"/frames/{racket.pk}/").context["form"]
+    assert page.initial["condition"] == racket.usual_condition() == "strung"
+    assert (
+        bench.get(f"/frames/{racket.pk}/measure/").context["form"]["condition"].value() == "strung"
+    )

@@ -187,3 +187,15 @@ def test_a_set_is_deleted_and_brought_back(bench, match):
     assert bench.get(match.get_absolute_url()).status_code == 404
     assert bench.post(match.undo_address).url == match.get_absolute_url()
     assert bench.get("/match/", {"q": "Tern"}).status_code == 200
+
+
+def test_a_set_matched_on_old_readings_is_matched_again_before_it_makes_plans(bench, match, frames):
+    ask(bench, match)
+    run = match.run
+    read = frames[0].figures()[0].measured()
+    frames[0].take_readings(replace(read, mass_g=read.mass_g + 3), "as-played")
+    frames[0].take_readings(replace(read, mass_g=read.mass_g + 3), match.content["condition"])
+    answer = bench.post(f"{match.get_absolute_url()}plans/", {"run": run}, follow=True)
+    assert "read again since the set was matched" in answer.content.decode()
+    match.refresh_from_db()
+    assert (Plan.objects.count(), match.run > run) == (0, True)

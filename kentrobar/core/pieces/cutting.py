@@ -24,7 +24,7 @@ SAME_G = 0.011
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class CutChoice:
     """One way to cut so many grams: the piece as it would be, and whether it fits where it lies."""
 
     piece: Piece
@@ -63,7 +63,7 @@ def carried(piece: Piece, before: Piece, roll: PerLength | None) -> Piece:
 
 def ways_to(
     piece: Piece, grams: float, roll: PerLength, outline: Outline, step_mm: float, room_mm: float
-) -> list[Way]:
+) -> list[CutChoice]:
     """How so many grams could be cut for this place, the handiest first.
 
     In whole steps of length and the fewest layers that come near; where one way fits there and
@@ -74,12 +74,12 @@ def ways_to(
     """
     layers = piece.layers or 1
     per_layer = roll.g_per_mm * piece.tape()[1] / layers
-    found: list[Way] = []
+    found: list[CutChoice] = []
     for count in dict.fromkeys((layers, *range(1, MOST_LAYERS + 1))):
         cut = max(round(grams / (per_layer * count) / step_mm) * step_mm, step_mm)
         laid = replace(piece, layers=count if count > 1 or piece.layers else None)
         way = by_cut(laid.cut_to(outline, cut), roll)
-        found.append(Way(way, way.tape()[0] <= room_mm + 1e-9))
+        found.append(CutChoice(way, way.tape()[0] <= room_mm + 1e-9))
     off = {id(way): abs(way.piece.mass_g - grams) for way in found}
     ways = []
     for fits in (True, False):
