@@ -51,7 +51,8 @@ def fill() -> int:
     from django.contrib.auth import get_user_model
 
     from bench.core import TWELVE
-    from kentrobar.frames.models import Frame, Person, Quantity, Reading
+    from kentrobar.frames.choices import Quantity
+    from kentrobar.frames.models import Frame, Person, Reading
     from kentrobar.plans import desk
     from kentrobar.plans.models import Plan, Step
     from kentrobar.plans.state import PlanState, with_ids

@@ -116,86 +116,61 @@ def equip(user: User) -> None:
 
 def _documents() -> list[tuple[int, str | None, str, dict[str, Any]]]:
     """(days ago, instrument, figure, what was read): the raw readings of one frame, by hand."""
+    mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
+    first = _weighed([319.8, 319.9, 319.9, 320.0, 319.9])
+    again = _weighed([319.9, 320.0, 319.9, 318.7, 319.9]) | {
+        "drift_g": {"value": 0.05, "u": 0.05},
+        "set_aside": [{"index": 3, "reason": "the table was leaned on"}],
+    }
+    return [
+        (23, "Skerrow scale", "mass_g", first),
+        (23, "Long board", "balance_mm", _laid_on([72.0, 72.0, 71.5, 72.5])),
+        (9, "Skerrow scale", "mass_g", again),
+        (9, "Long board", "balance_mm", _laid_on([72.0, 71.5, 72.0])),
+        (9, None, "swing_kgcm2", _swung(mass, balance)),
+        (8, None, "twist_kgcm2", _twisted(mass)),
+    ]
+
+
+def _weighed(readings: list[float]) -> dict[str, Any]:
+    return {"method": "scale", "resolution_g": 0.1, "readings_g": readings}
+
+
+def _laid_on(readings: list[float]) -> dict[str, Any]:
+    return {
+        "method": "balance-board",
+        "readings_mm": readings,
+        "resolution_mm": 0.5,
+        "offset_mm": {"value": 250.0, "u": 0.4},
+    }
+
+
+def _swung(mass: dict[str, float], balance: dict[str, float]) -> dict[str, Any]:
     rng = random.Random(11)
     gap = pendulum_period(319.9, 322.0, 160.5, 643) / 2 * 1.0012
-    taps = [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)]
-    mass, balance = {"value": 319.87, "u": 0.06}, {"value": 321.9, "u": 0.42}
-    return [
-        (
-            23,
-            "Skerrow scale",
-            "mass_g",
-            {
-                "method": "scale",
-                "resolution_g": 0.1,
-                "readings_g": [319.8, 319.9, 319.9, 320.0, 319.9],
-            },
-        ),
-        (
-            23,
-            "Long board",
-            "balance_mm",
-            {
-                "method": "balance-board",
-                "readings_mm": [72.0, 72.0, 71.5, 72.5],
-                "resolution_mm": 0.5,
-                "offset_mm": {"value": 250.0, "u": 0.4},
-            },
-        ),
-        (
-            9,
-            "Skerrow scale",
-            "mass_g",
-            {
-                "method": "scale",
-                "resolution_g": 0.1,
-                "drift_g": {"value": 0.05, "u": 0.05},
-                "readings_g": [319.9, 320.0, 319.9, 318.7, 319.9],
-                "set_aside": [{"index": 3, "reason": "the table was leaned on"}],
-            },
-        ),
-        (
-            9,
-            "Long board",
-            "balance_mm",
-            {
-                "method": "balance-board",
-                "readings_mm": [72.0, 71.5, 72.0],
-                "resolution_mm": 0.5,
-                "offset_mm": {"value": 250.0, "u": 0.4},
-            },
-        ),
-        (
-            9,
-            None,
-            "swing_kgcm2",
-            {
-                "method": "pendulum",
-                "mass_g": mass,
-                "balance_mm": balance,
-                "axis_mm": 100.0,
-                "pivot_mm": {"value": 643.0, "u": 0.5},
-                "tap_times_s": taps,
-                "taps_per_period": 2,
-                "amplitude_deg": {"value": 8.0, "u": 1.6},
-                "amplitude_end_deg": {"value": 5.0, "u": 1.0},
-            },
-        ),
-        (
-            8,
-            None,
-            "twist_kgcm2",
-            {
-                "method": "bifilar",
-                "mass_g": mass,
-                "long_axis": "vertical",
-                "thread_mm": {"value": 900, "u": 1.0},
-                "spacing_top_mm": {"value": 236.0, "u": 0.5},
-                "spacing_bottom_mm": {"value": 236.0, "u": 0.5},
-                "period_s": {"value": 1.0497, "u": 0.001},
-            },
-        ),
-    ]
+    return {
+        "method": "pendulum",
+        "mass_g": mass,
+        "balance_mm": balance,
+        "axis_mm": 100.0,
+        "pivot_mm": {"value": 643.0, "u": 0.5},
+        "tap_times_s": [round(0.4 + i * gap + rng.gauss(0, 0.014), 4) for i in range(41)],
+        "taps_per_period": 2,
+        "amplitude_deg": {"value": 8.0, "u": 1.6},
+        "amplitude_end_deg": {"value": 5.0, "u": 1.0},
+    }
+
+
+def _twisted(mass: dict[str, float]) -> dict[str, Any]:
+    return {
+        "method": "bifilar",
+        "mass_g": mass,
+        "long_axis": "vertical",
+        "thread_mm": {"value": 900, "u": 1.0},
+        "spacing_top_mm": {"value": 236.0, "u": 0.5},
+        "spacing_bottom_mm": {"value": 236.0, "u": 0.5},
+        "period_s": {"value": 1.0497, "u": 0.001},
+    }
 
 
 def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> None:

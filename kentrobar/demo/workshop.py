@@ -19,7 +19,8 @@ from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.units import read_balance, read_inertia, read_length, read_mass
 from kentrobar.demo.frames import FRAMES, WEAR, DemoFrame, DemoPlan
 from kentrobar.demo.instruments import equip
-from kentrobar.frames.models import FittedPart, Frame, Person, Quantity, Reading
+from kentrobar.frames.choices import Quantity
+from kentrobar.frames.models import FittedPart, Frame, Person, Reading
 from kentrobar.plans import desk
 from kentrobar.plans.edits import Done
 from kentrobar.plans.hand import Hand

@@ -18,7 +18,8 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
 
-from .models import Figures, Frame
+from .figures import Figures
+from .models import Frame
 
 
 @dataclass(frozen=True, slots=True)

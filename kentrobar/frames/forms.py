@@ -11,15 +11,19 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.plausibility import Doubt
+from kentrobar.core.geometry.likely import units_meant
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.geometry.presets import PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
 from kentrobar.frames.models import Person
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.formatting import refusal_text
 from kentrobar.ui.forms import choose
 
+from .choices import Condition, Quantity
+from .figures import Figures
 from .judging import judge
-from .models import DIMENSIONS, Condition, Figures, Frame, Quantity
+from .models import DIMENSIONS, Frame
 
 DIMENSION_LABELS = {
     "length_mm": ("length", "butt end to tip"),
@@ -105,10 +109,20 @@ class FrameForm(forms.Form):
         cleaned = super().clean() or {}
         typed = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
         sizes = {name: size for name, size in typed.items() if isinstance(size, Typed)}
-        if len(sizes) == len(typed):
+        is_whole = len(sizes) == len(typed)
+        for name, size in sizes.items():
+            if name in self.changed_data and (meant := units_meant(self.kind, name, size)):
+                is_whole = False
+                others = " or ".join(f"{size.text} {unit}" for unit in meant)
+                self.add_error(
+                    name, f"{size.text} {size.unit} cannot be: {others}? Write the unit beside it."
+                )
+        if is_whole:
             self.outline = self._outline(sizes)
             for name, reason in self.outline.faults():
-                self.add_error(name, f"{DIMENSION_LABELS[name][0]}: {reason}.")
+                self.add_error(
+                    name, f"{DIMENSION_LABELS[name][0]}: {refusal_text(name, reason, self.shown)}."
+                )
         return cleaned
 
     def _outline(self, sizes: dict[str, Typed]) -> Outline:

@@ -17,7 +17,9 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.parts import PARTS
 
 from . import fitted
-from .models import Figures, Frame, Quantity
+from .choices import Quantity
+from .figures import Figures
+from .models import Frame
 
 COMMONLY_OFF = ("overgrip", "wrapper", "cap")
 """Parts people take off and forget; suspected at their usual mass where nobody weighed them."""

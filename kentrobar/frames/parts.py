@@ -23,7 +23,9 @@ from kentrobar.ui.forms import choose
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from .models import Condition, FittedPart, Frame, figures_in
+from .choices import Condition
+from .figures import figures_in
+from .models import FittedPart, Frame
 from .shown import shown_figures
 
 ONE_OF = (

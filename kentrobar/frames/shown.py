@@ -16,8 +16,10 @@ from kentrobar.core.units import (
     show_points,
 )
 
+from .choices import Condition
+from .figures import Figures, FoundFigure
 from .forms import DIMENSION_LABELS
-from .models import DIMENSIONS, Condition, Figures, FoundFigure, Frame
+from .models import DIMENSIONS, Frame
 
 
 @dataclass(frozen=True, slots=True)

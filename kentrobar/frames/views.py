@@ -23,18 +23,10 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
+from .choices import Condition, Quantity
+from .figures import Figures, figures_in, figures_of
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
-from .models import (
-    DIMENSIONS,
-    Condition,
-    Figures,
-    Frame,
-    Quantity,
-    Reading,
-    figures_in,
-    figures_of,
-    newest_readings,
-)
+from .models import DIMENSIONS, Frame, Reading, newest_readings
 from .shown import first_shown, shown_figures, typed_sizes
 
 FRAMES_A_PAGE = 25

@@ -12,10 +12,11 @@ from kentrobar.core.measure.taps import TapFit, TooFew, fit
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import LENGTH, MASS, Shown, fixed
-from kentrobar.frames.models import Quantity
+from kentrobar.frames.choices import Quantity
 
 from . import plots
 from .forms import MeasureForm
+from .written import asides
 
 NAMES = dict(Quantity.choices)
 
@@ -155,7 +156,7 @@ def _timing(found: ReadingOutcome) -> None:
 def tap_run(form: MeasureForm) -> TapFit | None:
     try:
         times = [float(word) for word in form.text_of("tap_times").split()]
-        aside = {row["index"] for row in form.asides(form.cleaned_data or {})}
+        aside = {row["index"] for row in asides((form.cleaned_data or {}).get("set_aside", ""))}
     except (ValueError, AttributeError):
         return None
     if any(not b > a for a, b in pairwise(times)):

@@ -19,7 +19,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import plots
-from .forms import ReportedCorrection
+from .corrections import ReportedCorrection
 from .keeping import keep, reduce_again
 from .outcome import shares
 from .views import _begin, _context, _entry

@@ -16,8 +16,10 @@ from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, REPORTED
 from kentrobar.core.numbers import nominal
 from kentrobar.frames import above
+from kentrobar.frames.choices import Condition, Quantity
+from kentrobar.frames.figures import Figures, figures_in
 from kentrobar.frames.forms import ReadingForm
-from kentrobar.frames.models import Condition, Figures, Frame, Quantity, Reading, figures_in
+from kentrobar.frames.models import Frame, Reading
 from kentrobar.frames.shown import shown_figures
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request

@@ -28,7 +28,7 @@ from kentrobar.core.units import (
     show_points,
 )
 from kentrobar.frames import fitted
-from kentrobar.frames.models import Condition
+from kentrobar.frames.choices import Condition
 from kentrobar.stock import shelf
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.formatting import change_text, figure_text, level_word, share_text, u_text

@@ -22,7 +22,8 @@ from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.quantities import NEEDED
 from kentrobar.core.units import Shown
 from kentrobar.frames import fitted
-from kentrobar.frames.models import Figures, Frame
+from kentrobar.frames.figures import Figures
+from kentrobar.frames.models import Frame
 
 from .edits import Done, Refused
 from .models import Plan, Step

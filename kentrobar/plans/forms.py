@@ -23,7 +23,7 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, clock_text
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import share_text
+from kentrobar.ui.formatting import refusal_text, share_text
 
 from .hand import Hand
 from .state import PlanState
@@ -150,8 +150,9 @@ class PieceForm(forms.Form):
             return cleaned
         self.changed = changed
         for name, reason in piece_faults(self.changed, self.outline):
+            said = refusal_text(name, reason, self.shown)
             self.add_error(
-                name if name in self.fields else None, f"{self.labels.get(name, name)}: {reason}"
+                name if name in self.fields else None, f"{self.labels.get(name, name)}: {said}"
             )
         return cleaned
 

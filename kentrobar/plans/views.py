@@ -20,7 +20,8 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_plan, load_plan
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.frames import fitted
-from kentrobar.frames.models import Figures, Frame
+from kentrobar.frames.figures import Figures
+from kentrobar.frames.models import Frame
 from kentrobar.stock import shelf
 from kentrobar.ui.forms import first_fault
 from kentrobar.ui.once import stored_once

@@ -29,13 +29,14 @@ from kentrobar.core.recipes.brief import (
     RecipeMaterial,
     Site,
     StripSite,
-    Wanted,
     plain_body,
 )
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames import fitted
-from kentrobar.frames.models import Condition, Figures, Frame
+from kentrobar.frames.choices import Condition
+from kentrobar.frames.figures import Figures
+from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
@@ -278,7 +279,7 @@ def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dic
 def plan_from(
     frame: Frame,
     base: Base,
-    wanted: Mapping[str, Wanted],
+    wanted: Mapping[str, Target],
     pieces: tuple[Piece, ...],
     name: str,
     user: Any,

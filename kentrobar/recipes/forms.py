@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 from django import forms
@@ -22,6 +21,7 @@ from kentrobar.core.units import Shown, show_length
 from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.forms import choose, first_fault
 
+from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
 from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf
 
 SCHOOLS = [
@@ -29,50 +29,6 @@ SCHOOLS = [
     ("balance", "balance, then weight, then the head"),
     ("inertia", "weight, balance and recoil together"),
 ]
-PULLS = 40
-"""A vial can be pulled so many steps either way."""
-PULL_STEP = {
-    "mass_g": 0.5,
-    "balance_mm": 0.5,
-    "swing_kgcm2": 0.5,
-    "twist_kgcm2": 0.05,
-    "recoil_kgcm2": 0.5,
-}
-
-
-@dataclass(frozen=True, slots=True)
-class Aim:
-    """One figure of the wish as the page shows it."""
-
-    name: str
-    label: str
-    box: forms.BoundField
-    at: int
-    said: str
-    fault: str
-    measured: str
-    is_free: bool
-    is_known: bool
-    reach: int = PULLS
-
-
-@dataclass(frozen=True, slots=True)
-class SiteRow:
-    """A site of the wish: whether it is on, its longest strip, what to keep free (None: not asked
-    there)."""
-
-    key: str
-    name: str
-    is_on: bool
-    most: forms.BoundField | None
-    free: forms.BoundField | None
-    usual: str
-
-    @property
-    def fault(self) -> str:
-        """What is wrong in either box."""
-        boxes = (box for box in (self.most, self.free) if box is not None)
-        return next((str(error) for box in boxes for error in box.errors), "")
 
 
 class WishForm(forms.Form):
@@ -387,9 +343,3 @@ class WishForm(forms.Form):
         """The longest strip there is taken where nothing is written."""
         longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm  # type: ignore[union-attr]
         return show_length(longest, self.shown.length)
-
-
-def pulled(name: str, at: int, tol: float | None, shown: Shown, axis_mm: float) -> str:
-    """The words of a vial pulled ``at`` steps from as measured."""
-    change = max(-PULLS, min(PULLS, at)) * PULL_STEP[name]
-    return say_goal(name, Goal(change=change, tol=tol or FIGURES[name].tol), shown, axis_mm)

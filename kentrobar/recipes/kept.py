@@ -10,9 +10,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.targets import Target
 from kentrobar.core.io.plans import parse_measured, parse_piece
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.recipes.brief import Wanted
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +42,7 @@ class KeptRecipe:
             document.get("gap_g"),
         )
 
-    def meets(self, wanted: Mapping[str, Wanted]) -> bool:
+    def meets(self, wanted: Mapping[str, Target]) -> bool:
         return all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in self.misses.items())
 
 
@@ -68,7 +68,7 @@ class KeptAnswer:
     is_whole: bool
     base: str
     measured: Measured
-    wanted: Mapping[str, Wanted]
+    wanted: Mapping[str, Target]
 
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptAnswer | None:
@@ -86,7 +86,7 @@ class KeptAnswer:
             answer["whole"],
             answer["base"],
             parse_measured(answer["measured"]),
-            {name: Wanted(**one) for name, one in answer["wanted"].items()},
+            {name: Target(**one) for name, one in answer["wanted"].items()},
         )
 
 
@@ -117,7 +117,7 @@ class KeptMatch:
     can reach (``least-mass`` or ``frame:`` and a key), with their grams."""
 
     status: str
-    wanted: Mapping[str, Wanted]
+    wanted: Mapping[str, Target]
     axis_mm: float
     members: tuple[KeptMember, ...]
     why: str
@@ -141,7 +141,7 @@ class KeptMatch:
         return cls(
             answer["status"],
             {
-                name: Wanted(value=about[name], tol=tol, axis_mm=axis)
+                name: Target(value=about[name], tol=tol, axis_mm=axis)
                 for name, tol in answer["tolerances"].items()
             },
             axis,

@@ -71,7 +71,7 @@ def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str, shown: S
         frame=frame,
         name=one.name,
         prediction=prediction,
-        vials=showing.vials(recipe, found.wanted, outline, shown, prediction.before),
+        vials=showing.vials(recipe, found.wanted, outline, shown, prediction.before, found.axis_mm),
         lines=[showing.line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
         added=share_text("mass_g", recipe.added_g, shown),
         is_ok=one.is_ok,

@@ -16,7 +16,7 @@ from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.match import MATCHED
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
-from kentrobar.frames.models import Condition
+from kentrobar.frames.choices import Condition
 from kentrobar.ui.forms import choose
 
 from .asked import on_shelf

@@ -15,7 +15,8 @@ from kentrobar.core.recipes.candidates import beside
 from kentrobar.core.recipes.match import MATCHED, FrameSet, Member, match
 from kentrobar.core.recipes.solve import Watch
 from kentrobar.frames import fitted
-from kentrobar.frames.models import Figures, Frame
+from kentrobar.frames.figures import Figures
+from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
-from kentrobar.core.frame.targets import Level
+from kentrobar.core.frame.targets import Level, Target
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
@@ -15,7 +15,6 @@ from kentrobar.core.pieces.cautions import GUARD
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, figure
 from kentrobar.core.recipes import advice
-from kentrobar.core.recipes.brief import Wanted
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
 from kentrobar.ui.formatting import figure_text, level_word, share_text, u_text
@@ -105,7 +104,9 @@ def card(
         number=number,
         is_ok=recipe.meets(found.wanted),
         prediction=prediction,
-        vials=vials(recipe, found.wanted, outline, shown, prediction.before),
+        vials=vials(
+            recipe, found.wanted, outline, shown, prediction.before, found.measured.axis_mm
+        ),
         lines=[line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
         added=share_text("mass_g", recipe.added_g, shown),
         cuts=recipe.cuts,
@@ -128,23 +129,24 @@ def _gap_words(gap_g: float | None) -> str:
 
 def vials(
     recipe: KeptRecipe,
-    wanted: Mapping[str, Wanted],
+    wanted: Mapping[str, Target],
     outline: Outline,
     shown: Shown,
     before: Body,
+    axis_mm: float,
 ) -> list[TargetVial]:
     """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
     found = []
     for name, goal in wanted.items():
         miss = recipe.misses[name]
         level = Level(goal.value + miss, miss, goal.tol, recipe.u.get(name))
-        was = nominal(figure(name, before, goal.axis_mm))
+        was = nominal(figure(name, before, goal.about(axis_mm)))
         value, unit = figure_text(name, level.value, shown, outline)
         stood = figure_text(name, was, shown, outline)[0]
         if name == "twist_kgcm2" and not before.twist:
             # Nobody read it: what is known is the change alone.
             value, stood = share_text(name, level.value, shown), "not measured"
-        axis = f"{goal.axis_mm:g} mm" if name == "swing_kgcm2" else ""
+        axis = f"{goal.about(axis_mm):g} mm" if name == "swing_kgcm2" else ""
         label = FIGURES[name].title
         found.append(
             TargetVial(
@@ -177,7 +179,7 @@ def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine
 
 
 def _reason(
-    recipe: KeptRecipe, first: KeptRecipe, number: int, wanted: Mapping[str, Wanted]
+    recipe: KeptRecipe, first: KeptRecipe, number: int, wanted: Mapping[str, Target]
 ) -> str:
     """Why this one stands where it stands: what it has over the first, and what it lacks."""
     if number == 1:

@@ -24,8 +24,9 @@ from kentrobar.ui.request import Request
 
 from . import asked as asking
 from . import shown
+from .aims import pulled
 from .asked import Asked, Base, Limited
-from .forms import WishForm, pulled
+from .forms import WishForm
 from .models import Wish
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.quantities import FIGURES
@@ -90,3 +91,12 @@ def level_word(name: str, standing: Level, shown: Shown) -> str:
 
 def _side(standing: Level) -> str:
     return "over" if standing.off > 0 else "under"
+
+
+def refusal_text(name: str, reason: str, shown: Shown) -> str:
+    """Why a box is refused, its lengths and masses in the reader's unit."""
+    if isinstance(reason, Refusal) and name.endswith("_mm"):
+        return reason.said(lambda mm: f"{show_length(mm, shown.length)} {shown.length}")
+    if isinstance(reason, Refusal) and name.endswith("_g"):
+        return reason.said(lambda g: f"{show_mass(g, shown.mass)} {shown.mass}")
+    return reason

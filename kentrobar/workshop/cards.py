@@ -20,7 +20,8 @@ from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, pl
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
 from kentrobar.core.units import Shown, fixed, show_points
-from kentrobar.frames.models import Condition, Frame
+from kentrobar.frames.choices import Condition
+from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request

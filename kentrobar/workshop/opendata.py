@@ -21,8 +21,9 @@ from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.io.tables import TableRow, read, write
 from kentrobar.core.quantities import NEEDED, READ
 from kentrobar.core.recipes.solve import Progress, Watch
+from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.judging import judge
-from kentrobar.frames.models import Condition, Frame, Person, Quantity, Reading
+from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request

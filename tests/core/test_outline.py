@@ -94,7 +94,12 @@ def test_a_paddles_round_is_its_rectangle_with_quarter_circles():
 def test_dimensions_that_cannot_be_one_racket_name_the_fault(change, field):
     sizes = {f: getattr(TERN, f) for f in Racket.__dataclass_fields__ if f.endswith("_mm")}
     assert list(TERN.faults()) == []
-    assert field in [name for name, _ in Racket(**(sizes | change)).faults()]
+    refused = dict(Racket(**(sizes | change)).faults())
+    assert field in refused
+    # A refusal carries what was given and the bound it broke, as figures.
+    bound = (refused[field].low, refused[field].high)
+    assert refused[field].given == getattr(Racket(**(sizes | change)), field)
+    assert any(isinstance(one, (int, float)) for one in bound)
 
 
 def test_presets_are_sound_and_a_head_size_is_its_area():

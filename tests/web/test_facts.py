@@ -18,7 +18,8 @@ from kentrobar.demo import workshop as demo
 from kentrobar.demo.instruments import plug_in
 from kentrobar.devices.lines import Watch, Wiring
 from kentrobar.devices.reader import read_lines
-from kentrobar.frames.models import Condition, Reading
+from kentrobar.frames.choices import Condition
+from kentrobar.frames.models import Reading
 from kentrobar.measuring.models import Instrument
 from tests.simulated import reading, until
 

@@ -36,8 +36,10 @@ def test_a_new_racket_with_sizes_as_people_write_them(bench):
         ({"model": ""}, "What model is it"),
         ({"beam_mm": ""}, "Measure the beam too"),
         ({"beam_mm": "thick"}, "“thick” is not a length"),
-        ({"widest_mm": "800"}, "below the tip"),
-        ({"length_mm": "6858"}, "is outside 0…1200"),
+        ({"widest_mm": "640", "length_mm": "600"}, "is at 640.0 mm, not below the tip at 600.0 mm"),
+        ({"hoop_base_mm": "13 1/8"}, "13 1/8 mm cannot be: 13 1/8 in? Write the unit"),
+        ({"handle_radius_mm": "1.6"}, "1.6 mm cannot be: 1.6 cm? Write the unit"),
+        ({"length_mm": "6858"}, "6858.0 mm is outside 0…1200.0 mm"),
     ],
 )
 def test_a_refused_frame_keeps_what_was_typed(bench, change, says):
@@ -47,6 +49,20 @@ def test_a_refused_frame_keeps_what_was_typed(bench, change, says):
     assert says in page
     assert 'value="25.6 cm"' in page
     assert not Frame.objects.exists()
+
+
+def test_a_bare_number_is_in_the_unit_beside_the_box_and_so_is_its_refusal(bench):
+    bench.post("/units/", {"length": "in", "next": "/"})
+    inches = {
+        "length_mm": "27", "width_mm": "10 1/16", "widest_mm": "20.2", "hoop_base_mm": "13.1",
+        "rim_mm": "0.47", "beam_mm": "0.9", "handle_length_mm": "7.7", "handle_radius_mm": "5/8",
+    }  # fmt: skip
+    wrong = inches | {"hoop_base_mm": "7.6"}
+    page = bench.post("/frames/new/", {"kind": "racket", "model": "Wren", **wrong})
+    assert "begins at 7.60 in, not above the handle, which ends at 7.70 in" in page.content.decode()
+    bench.post("/frames/new/", {"kind": "racket", "model": "Wren", **inches})
+    frame = Frame.objects.get()
+    assert (frame.width_mm, frame.handle_radius_mm) == pytest.approx((10.0625 * 25.4, 15.875))
 
 
 def test_a_box_left_alone_keeps_its_exact_size(bench):

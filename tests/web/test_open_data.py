@@ -8,7 +8,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from kentrobar.frames.models import Frame, Person, Quantity, Reading
+from kentrobar.frames.choices import Quantity
+from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.plans import desk
 from kentrobar.plans.state import PlanState
 from kentrobar.stock.models import Material, Movement, Weighing

@@ -15,6 +15,7 @@ from dataclasses import replace as changed
 from itertools import combinations
 from typing import Literal
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.quantities import COMMON_AXES_MM, READ
@@ -227,7 +228,7 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
 def measured_faults(measured: Measured, frame: Outline) -> Iterator[tuple[str, str]]:
     """Faults of a frame's figures: an axis off the frame, then what physics forbids."""
     if not 0 <= measured.axis_mm < frame.length_mm:
-        yield "measured.axis_mm", f"{measured.axis_mm:g} is outside 0…{frame.length_mm:g}"
+        yield "measured.axis_mm", Refusal("outside", measured.axis_mm, 0, frame.length_mm)
         return
     for doubt in doubts(measured, frame):
         if doubt.severity == "impossible":

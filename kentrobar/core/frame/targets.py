@@ -20,6 +20,10 @@ class Target:
     axis_mm: float | None = None
     """The axis a swing-weight target is meant about."""
 
+    def about(self, usual_mm: float) -> float:
+        """Its own axis, else the usual one."""
+        return usual_mm if self.axis_mm is None else self.axis_mm
+
 
 @dataclass(frozen=True, slots=True)
 class Targets:
@@ -83,8 +87,7 @@ def _place(marks: float) -> float:
 
 def level(name: str, before: Body, after: Body, target: Target | None, axis: float) -> Level:
     """The level of figure ``name``. A swing weight is judged about its target's own axis."""
-    if target and target.axis_mm is not None:
-        axis = target.axis_mm
+    axis = target.about(axis) if target else axis
     value = figure(name, after, axis)
     if target is None:
         return Level(

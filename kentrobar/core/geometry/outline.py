@@ -13,6 +13,8 @@ from dataclasses import dataclass, fields
 from functools import lru_cache
 from typing import Literal
 
+from kentrobar.core.errors import Refusal
+
 from .curve import EllipticArc, Path, Segment, Side
 
 RimLine = Literal["edge", "face", "inner"]
@@ -50,18 +52,21 @@ class Racket:
             yield from sizes
             return
         if self.hoop_base_mm <= self.handle_length_mm:
-            yield "hoop_base_mm", "the hoop must begin above the handle"
+            yield (
+                "hoop_base_mm",
+                Refusal("hoop-in-handle", self.hoop_base_mm, self.handle_length_mm),
+            )
         if not self.hoop_base_mm < self.widest_mm:
-            yield "widest_mm", "the widest point must lie above the bottom of the hoop"
+            yield "widest_mm", Refusal("widest-in-throat", self.widest_mm, self.hoop_base_mm)
         if not self.widest_mm < self.length_mm:
-            yield "widest_mm", "the widest point must lie below the tip"
+            yield "widest_mm", Refusal("widest-above-tip", self.widest_mm, high=self.length_mm)
         least = min(
             self.length_mm - self.widest_mm, self.widest_mm - self.hoop_base_mm, self.width_mm / 2
         )
         if self.rim_mm >= least > 0:
-            yield "rim_mm", "the rim leaves no opening inside the hoop"
+            yield "rim_mm", Refusal("rim-fills-hoop", self.rim_mm, high=least)
         if self.handle_radius_mm * 2 > self.width_mm:
-            yield "handle_radius_mm", "the handle is wider than the hoop"
+            yield "handle_radius_mm", _wide_handle(self)
 
     def path(self, line: RimLine) -> Path:
         return _racket_path(self, line)
@@ -118,17 +123,17 @@ class Paddle:
             return
         face = self.length_mm - self.handle_mm
         if face <= 0:
-            yield "handle_mm", "the face must begin below the tip"
+            yield "handle_mm", Refusal("face-above-tip", self.handle_mm, high=self.length_mm)
             return
         for name in ("corner_top_mm", "corner_bottom_mm"):
-            if getattr(self, name) * 2 > self.width_mm:
-                yield name, "the two corners together are wider than the face"
-        if self.corner_top_mm + self.corner_bottom_mm > face:
-            yield "corner_top_mm", "the corners together are longer than the face"
-        if self.rim_mm * 2 >= min(face, self.width_mm):
-            yield "rim_mm", "the rim leaves no face"
+            if (radius := getattr(self, name)) * 2 > self.width_mm:
+                yield name, Refusal("corners-wider", radius, high=self.width_mm / 2)
+        if (both := self.corner_top_mm + self.corner_bottom_mm) > face:
+            yield "corner_top_mm", Refusal("corners-longer", both, high=face)
+        if self.rim_mm * 2 >= (least := min(face, self.width_mm)):
+            yield "rim_mm", Refusal("rim-fills-face", self.rim_mm, high=least / 2)
         if self.handle_radius_mm * 2 > self.width_mm:
-            yield "handle_radius_mm", "the handle is wider than the face"
+            yield "handle_radius_mm", _wide_handle(self)
 
     def path(self, line: RimLine) -> Path:
         return _paddle_path(self, line)
@@ -155,7 +160,11 @@ def _size_faults(outline: Outline) -> Iterator[tuple[str, str]]:
         size = getattr(outline, field.name)
         sharp = field.name.startswith("corner_") and size == 0
         if not (0 < size <= LONGEST_MM or sharp):
-            yield field.name, f"{size:g} is outside 0…{LONGEST_MM:g}"
+            yield field.name, Refusal("outside", size, 0.0, LONGEST_MM)
+
+
+def _wide_handle(outline: Outline) -> Refusal:
+    return Refusal("handle-wider", outline.handle_radius_mm, high=outline.width_mm / 2)
 
 
 def inset_mm(outline: Outline, line: RimLine) -> float:

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal, Union
 
 from pydantic import Tag, TypeAdapter
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
@@ -119,7 +119,7 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
         if not isinstance(given, WithU):
             return ufloat(given, digit_u(given)) if document.typed and given else given
         if given.u < 0:
-            raise Fault(f"{path}.{name}.u", f"{given.u:g} is below 0")
+            raise Fault(f"{path}.{name}.u", Refusal("below", given.u, 0))
         return ufloat(given.value, given.u)
 
     return Measured(

@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Given, Number, WithU, nominal, uncertainty, value_of
@@ -282,21 +283,21 @@ def above_zero(values: Mapping[str, Given | None]) -> Faults:
     """Each given value must be above 0, and no uncertainty below it."""
     for name, given in values.items():
         if given is not None and not value_of(given) > 0:
-            yield name, f"{value_of(given):g} must be above 0"
+            yield name, Refusal("not-above", value_of(given), 0)
         yield from no_negative_u({name: given})
 
 
 def not_negative(values: Mapping[str, Given | None]) -> Faults:
     for name, given in values.items():
         if given is not None and value_of(given) < 0:
-            yield name, f"{value_of(given):g} is below 0"
+            yield name, Refusal("below", value_of(given), 0)
         yield from no_negative_u({name: given})
 
 
 def no_negative_u(values: Mapping[str, Given | None]) -> Faults:
     for name, given in values.items():
         if isinstance(given, WithU) and given.u < 0:
-            yield f"{name}.u", f"{given.u:g} is below 0"
+            yield f"{name}.u", Refusal("below", given.u, 0)
 
 
 def readings_faults(
@@ -308,7 +309,7 @@ def readings_faults(
         return
     for i, value in enumerate(values):
         if positive and not value > 0:
-            yield f"{name}[{i}]", f"{value:g} must be above 0"
+            yield f"{name}[{i}]", Refusal("not-above", value, 0)
             return
     yield from aside_faults(len(values), set_aside)
 
@@ -316,7 +317,7 @@ def readings_faults(
 def aside_faults(count: int, set_aside: list[Any]) -> Faults:
     for i, aside in enumerate(set_aside):
         if not 0 <= aside.index < count:
-            yield f"set_aside[{i}].index", f"{aside.index} is outside 0…{count - 1}"
+            yield f"set_aside[{i}].index", Refusal("outside", aside.index, 0, count - 1)
             return
         if not aside.reason.strip():
             yield f"set_aside[{i}].reason", "a reading is set aside for a reason: write it"

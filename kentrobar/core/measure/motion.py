@@ -80,9 +80,6 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
     return _fit(times, values, keep, frequency, name, expect_s, notes)
 
 
-# --- reading the file ----------------------------------------------------------------------------
-
-
 # --- finding the swing ---------------------------------------------------------------------------
 
 
@@ -198,14 +195,42 @@ def _fit(
     expect_s: float | None,
     notes: list[Message],
 ) -> Motion:
-    """Least squares of a dying sine; what is linear in it is solved inside (variable
-    projection)."""
+    """The motion from its clean stretch."""
+    import numpy as np
+
+    t, y = times[keep], values[keep]
+    omega, u_omega, decay, left = _dying_sine(t, y, 2 * math.pi * frequency)
+    period = 2 * math.pi / omega
+    if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
+        raise NoSwing(
+            "What swings in it does not keep one period. Let the frame swing freely, then record."
+        )
+    u = period * u_omega / omega
+    if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
+        period, u = 2 * period, 2 * u
+        notes = [*notes, message("two-beats")]
+    every = max(len(t) // PLOTTED, 1)
+    drawn = (t[::every].tolist(), y[::every].tolist(), (y - left)[::every].tolist())
+    return Motion(
+        ufloat(period, u, "period"),
+        name,
+        1 / float(np.median(np.diff(times))),
+        float(t[0]),
+        float(t[-1]),
+        float(t[-1] - t[0]) / period,
+        decay,
+        tuple(zip(*drawn, strict=True)),
+        tuple(notes),
+    )
+
+
+def _dying_sine(t: Array, y: Array, omega: float) -> tuple[float, float, float, Array]:
+    """(angular frequency, its u, decay per second, what is left of y) by least squares; what is
+    linear in it is solved inside (variable projection)."""
     import numpy as np
     from scipy.optimize import least_squares
 
-    t, y = times[keep], values[keep]
-    middle = (t[0] + t[-1]) / 2
-    x = t - middle
+    x = t - (t[0] + t[-1]) / 2
 
     def base(omega: float, decay: float) -> Array:
         dying = np.exp(-decay * x)
@@ -227,36 +252,9 @@ def _fit(
         left: Array = y - columns @ solved
         return left
 
-    found = least_squares(rest, [2 * math.pi * frequency, 0.01], method="lm", xtol=1e-12)
-    unknown, left = found.x.tolist(), found.fun
-    u_omega = _u_of_first(left, found.jac)
-    period = 2 * math.pi / unknown[0]
-    if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
-        raise NoSwing(
-            "What swings in it does not keep one period. Let the frame swing freely, then record."
-        )
-    u = period * u_omega / unknown[0]
-    if expect_s is not None and abs(2 * period / expect_s - 1) < 0.15:
-        period, u = 2 * period, 2 * u
-        notes = [*notes, message("two-beats")]
-    every = max(len(x) // PLOTTED, 1)
-    fitted = y - left
-    plot = tuple(
-        zip(t[::every].tolist(), y[::every].tolist(), fitted[::every].tolist(), strict=True)
-    )
-    rate = 1 / float(np.median(np.diff(times)))
-    span = float(t[-1] - t[0])
-    return Motion(
-        ufloat(period, u, "period"),
-        name,
-        rate,
-        float(t[0]),
-        float(t[-1]),
-        span / period,
-        unknown[1],
-        plot,
-        tuple(notes),
-    )
+    found = least_squares(rest, [omega, 0.01], method="lm", xtol=1e-12)
+    left: Array = found.fun
+    return float(found.x[0]), _u_of_first(left, found.jac), float(found.x[1]), left
 
 
 def _u_of_first(left: Array, slopes: Array) -> float:

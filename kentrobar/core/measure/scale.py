@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import ClassVar, Literal
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import IMAGINED, Document, InstrumentKind, Kit, Method
@@ -59,7 +60,7 @@ class Scale(Method):
         )
         yield from no_negative_u({"drift_g": self.drift_g})
         if not 1 <= self.count <= 10_000:
-            yield "count", f"{self.count} is outside 1…10000"
+            yield "count", Refusal("outside", self.count, 1, 10000)
 
     def reduce(self) -> Measurement:
         """mass = (mean reading − drift) / count, u alike divided by count."""

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import ClassVar
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
@@ -72,13 +73,16 @@ class Timed(Method):
             {"amplitude_deg": self.amplitude_deg, "amplitude_end_deg": self.amplitude_end_deg}
         )
         if not 1 <= self.taps_per_period <= 4:
-            yield "taps_per_period", f"{self.taps_per_period} is outside 1…4"
+            yield "taps_per_period", Refusal("outside", self.taps_per_period, 1, 4)
         start = value_of(self.amplitude_deg)
         if not 0 <= start <= 60:
-            yield "amplitude_deg", f"{start:g} is outside 0…60"
+            yield "amplitude_deg", Refusal("outside", start, 0, 60)
         end = self.amplitude_end_deg
         if end is not None and not 0 < value_of(end) <= start:
-            yield "amplitude_end_deg", f"{value_of(end):g} is outside 0…{start:g}, the first swing"
+            yield (
+                "amplitude_end_deg",
+                Refusal("outside", value_of(end), 0, start, "the first swing"),
+            )
         if self.tap_times_s is not None:
             yield from _tap_faults(self.tap_times_s, self.set_aside)
 

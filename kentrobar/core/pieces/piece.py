@@ -15,6 +15,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline, RimLine
 from kentrobar.core.units import Shown, show_length
 
@@ -267,7 +268,7 @@ class Stretch(Piece):
         low, high = self.span(outline)
         for name, x in (("from_mm", self.from_mm), ("to_mm", self.to_mm)):
             if not low - 1e-9 <= x <= high + 1e-9:
-                yield name, f"{x:g} is outside {low:.4g}…{high:.4g}, where {self._runs()}"
+                yield name, Refusal("outside", x, low, high, f"where {self._runs()}")
         if self.to_mm < self.from_mm:
             yield "to_mm", f"{self.to_mm:g} is before the start, {self.from_mm:g}"
 
@@ -319,7 +320,7 @@ class Stretch(Piece):
 def piece_faults(piece: Piece, outline: Outline) -> Faults:
     """Faults of one piece on this frame, its mass and free texts included."""
     if abs(piece.mass_g) > MOST_G:
-        yield "mass_g", f"{piece.mass_g:.10g} is outside −{MOST_G:g}…{MOST_G:g}"
+        yield "mass_g", Refusal("outside", piece.mass_g, -MOST_G, MOST_G)
     for name in ("id", "site", "material", "note"):
         text = getattr(piece, name)
         if text is not None and len(text) > LONGEST_TEXT:
@@ -327,7 +328,7 @@ def piece_faults(piece: Piece, outline: Outline) -> Faults:
         elif text is not None and not text.isprintable():
             yield name, "holds a control character"
     if piece.layers is not None and not 1 <= piece.layers <= MOST_LAYERS:
-        yield "layers", f"{piece.layers} is outside 1…{MOST_LAYERS}"
+        yield "layers", Refusal("outside", piece.layers, 1, MOST_LAYERS)
     yield from piece.faults(outline)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.units import Shown, show_length
 
@@ -40,9 +41,9 @@ class Point(Piece):
     def faults(self, outline: Outline) -> Faults:
         half = outline.width_mm / 2
         if not 0 <= self.x_mm <= outline.length_mm:
-            yield "x_mm", f"{self.x_mm:g} is outside 0…{outline.length_mm:g}, butt to tip"
+            yield "x_mm", Refusal("outside", self.x_mm, 0, outline.length_mm, "butt to tip")
         if not -half <= self.y_mm <= half:
-            yield "y_mm", f"{self.y_mm:g} is outside {-half:g}…{half:g}, across the face"
+            yield "y_mm", Refusal("outside", self.y_mm, -half, half, "across the face")
         if not -outline.length_mm / 4 <= self.z_mm <= outline.length_mm / 4:
             yield "z_mm", f"{self.z_mm:g} is too far off the face"
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self, assert_never
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
@@ -68,12 +69,12 @@ class Strip(Piece):
             yield "line", f"{self.line!r} is not one of {', '.join(LINES)}"
             return
         if not 0 <= self.clock <= 12:
-            yield "clock", f"{self.clock:g} is outside 0…12"
+            yield "clock", Refusal("outside", self.clock, 0, 12)
         longest = outline.path(self.line).length
         if not 0 < self.length_mm <= longest:
             yield (
                 "length_mm",
-                f"{self.length_mm:g} is outside 0…{longest:.1f}, once round this line",
+                Refusal("outside", self.length_mm, 0, longest, "once round this line"),
             )
 
     @property

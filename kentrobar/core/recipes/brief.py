@@ -6,8 +6,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.targets import Target
 from kentrobar.core.geometry.outline import Outline, RimLine
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import Piece, piece_faults
@@ -46,15 +48,6 @@ class Goals:
 
     def given(self) -> dict[str, Goal]:
         return {name: goal for name in FIGURES if (goal := getattr(self, name)) is not None}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Wanted:
-    """A goal settled: the value aimed at, whatever it was given by."""
-
-    value: float
-    tol: float
-    axis_mm: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -199,7 +192,7 @@ class Brief:
     spare_targets: Mapping[str, Goals] = field(default_factory=dict)
     weights: Weights = Weights()
 
-    def wanted(self) -> dict[str, Wanted]:
+    def wanted(self) -> dict[str, Target]:
         """Every goal as a value: a change is counted from the figure as read."""
         found = {}
         for name, goal in self.targets.given().items():
@@ -207,7 +200,7 @@ class Brief:
             value = goal.value
             if value is None:
                 value = plain_figures(plain_body(self.measured), axis)[name] + (goal.change or 0.0)
-            found[name] = Wanted(value=value, tol=goal.tol, axis_mm=axis)
+            found[name] = Target(value=value, tol=goal.tol, axis_mm=axis)
         return found
 
     def all_sites(self) -> tuple[Site, ...]:
@@ -240,12 +233,12 @@ class Brief:
             self.materials + self.spare_materials, self.all_sites() + self.spare_sites, self.frame
         )
         if not 1 <= self.recipes <= 10:
-            yield "recipes", f"{self.recipes} is outside 1…10"
+            yield "recipes", Refusal("outside", self.recipes, 1, 10)
         if self.max_added_g is not None and self.max_added_g < 0:
-            yield "max_added_g", f"{self.max_added_g:g} is below 0"
+            yield "max_added_g", Refusal("below", self.max_added_g, 0)
         for name in Weights.__dataclass_fields__:
             if getattr(self.weights, name) < 0:
-                yield f"weights.{name}", f"{getattr(self.weights, name):g} is below 0"
+                yield f"weights.{name}", Refusal("below", getattr(self.weights, name), 0)
 
     def _goal_faults(self, goals: Goals, path: str) -> Iterator[tuple[str, str]]:
         given = goals.given()
@@ -260,12 +253,12 @@ class Brief:
             elif goal.axis_mm is not None and not 0 <= goal.axis_mm < self.frame.length_mm:
                 yield (
                     f"{path}.{name}.axis_mm",
-                    f"{goal.axis_mm:g} is outside 0…{self.frame.length_mm:g}",
+                    Refusal("outside", goal.axis_mm, 0, self.frame.length_mm),
                 )
             if not goal.tol > 0:
-                yield f"{path}.{name}.tol", f"{goal.tol:g} must be above 0"
+                yield f"{path}.{name}.tol", Refusal("not-above", goal.tol, 0)
             if goal.value is not None and not goal.value > 0:
-                yield f"{path}.{name}.value", f"{goal.value:g} must be above 0"
+                yield f"{path}.{name}.value", Refusal("not-above", goal.value, 0)
         twist = goals.twist_kgcm2
         if twist is not None and twist.value is not None and self.measured.twist_kgcm2 is None:
             yield f"{path}.twist_kgcm2", "twist weight was not measured: give a change"
@@ -285,7 +278,7 @@ def kit_faults(
             sizes = {"g_per_mm": material.g_per_mm, "step_mm": material.step_mm}
             others = {"least_mm": material.least_mm, "u_percent": material.u_percent}
             if not 1 <= material.max_layers <= 10:
-                yield f"materials[{i}].max_layers", f"{material.max_layers} is outside 1…10"
+                yield f"materials[{i}].max_layers", Refusal("outside", material.max_layers, 1, 10)
         else:
             sizes, others = (
                 {"step_g": material.step_g, "max_g": material.max_g},
@@ -293,12 +286,12 @@ def kit_faults(
             )
         for name, size in sizes.items():
             if not size > 0:
-                yield f"materials[{i}].{name}", f"{size:g} must be above 0"
+                yield f"materials[{i}].{name}", Refusal("not-above", size, 0)
                 return
         others |= {"price_per_g": material.price_per_g, "toxicity": material.toxicity}
         for name, size in others.items():
             if size < 0:
-                yield f"materials[{i}].{name}", f"{size:g} is below 0"
+                yield f"materials[{i}].{name}", Refusal("below", size, 0)
     count = 0
     for i, site in enumerate(sites):
         for name, reason in _site_faults(site, frame):
@@ -348,7 +341,7 @@ def _site_faults(site: Site, frame: Outline) -> Iterator[tuple[str, str]]:
             if not 0 < less <= site.piece.mass_g:
                 yield (
                     f"less_g[{i}]",
-                    f"{less:g} is outside 0…{site.piece.mass_g:g}, what the part weighs",
+                    Refusal("outside", less, 0, site.piece.mass_g, "what the part weighs"),
                 )
     else:
         piece = Throat if isinstance(site, ThroatSite) else Plug

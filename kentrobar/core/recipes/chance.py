@@ -49,11 +49,13 @@ def sureness(brief: Brief, after: Body, chosen: Sequence[Candidate]) -> Sureness
     for change in _changes(brief, chosen):
         moved = plain_figures(after + change, axis)
         moves.append([moved[name] - start[name] for name in names])
-        misses.append([figure(name, after + change, goal.axis_mm) for name, goal in wanted.items()])
+        misses.append(
+            [figure(name, after + change, goal.about(axis)) for name, goal in wanted.items()]
+        )
     if not moves:
         return Sureness(dict.fromkeys(names, 0.0), float(_is_met(brief, after)))
     by_source = np.array(moves)
-    at = np.array([figure(name, after, goal.axis_mm) for name, goal in wanted.items()])
+    at = np.array([figure(name, after, goal.about(axis)) for name, goal in wanted.items()])
     off = at - np.array([goal.value for goal in wanted.values()])
     draws = np.random.default_rng(0).standard_normal((DRAWS, len(moves)))
     drawn = off + draws @ (np.array(misses) - at)
@@ -64,7 +66,7 @@ def sureness(brief: Brief, after: Body, chosen: Sequence[Candidate]) -> Sureness
 
 def _is_met(brief: Brief, after: Body) -> bool:
     return all(
-        abs(figure(name, after, goal.axis_mm) - goal.value) <= goal.tol + 1e-9
+        abs(figure(name, after, goal.about(brief.measured.axis_mm)) - goal.value) <= goal.tol + 1e-9
         for name, goal in brief.wanted().items()
     )
 

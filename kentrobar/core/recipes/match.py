@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
@@ -83,7 +84,7 @@ class FrameSet:
             if name not in MATCHED:
                 yield f"tolerances.{name}", f"not one of {', '.join(MATCHED)}"
             elif not tol > 0:
-                yield f"tolerances.{name}", f"{tol:g} must be above 0"
+                yield f"tolerances.{name}", Refusal("not-above", tol, 0)
         if not self.tolerances:
             yield "tolerances", "at least one figure must be matched"
         if self.target.startswith("frame:") and self.target[6:] not in names:

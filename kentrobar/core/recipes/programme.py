@@ -14,9 +14,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from kentrobar.core.frame.condition import shifted
+from kentrobar.core.frame.targets import Target
 from kentrobar.core.pieces.body import Body
 
-from .brief import Brief, Wanted
+from .brief import Brief
 from .candidates import Candidate
 from .chance import read_changes
 
@@ -82,7 +83,10 @@ class Programme:
         self.brief, self.ways, self.check = brief, ways, check
         wanted = brief.wanted()
         self.names = list(wanted)
-        lines = [_line(name, goal, base, reference_mm) for name, goal in wanted.items()]
+        lines = [
+            _line(name, goal, base, reference_mm, brief.measured.axis_mm)
+            for name, goal in wanted.items()
+        ]
         self.start = np.array([line.start for line in lines])
         self.rows = np.array([[line.form(way.body) for way in ways] for line in lines])
         # A balance band widens with the mass put on.
@@ -113,7 +117,7 @@ class Programme:
         return frozenset((self.ways[i].site, self.ways[i].material) for i in chosen)
 
 
-def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> TargetLine:
+def _line(name: str, goal: Target, base: Body, reference_mm: float, axis_mm: float) -> TargetLine:
     def made(form: Callable[[Body], float], wanted: float, unit: float = 1.0) -> TargetLine:
         scale = 1 / (goal.tol * unit)
         return TargetLine(name, (form(base) - wanted) * scale, lambda body: form(body) * scale)
@@ -121,7 +125,7 @@ def _line(name: str, goal: Wanted, base: Body, reference_mm: float) -> TargetLin
     if name == "mass_g":
         return made(lambda body: body.mass, goal.value, 1.0)
     if name == "swing_kgcm2":
-        return made(lambda body: body.swing_kgcm2(goal.axis_mm), goal.value)
+        return made(lambda body: body.swing_kgcm2(goal.about(axis_mm)), goal.value)
     if name == "twist_kgcm2":
         return made(lambda body: body.twist_kgcm2, goal.value)
     if name == "recoil_kgcm2":

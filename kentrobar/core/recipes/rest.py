@@ -60,8 +60,10 @@ def rest(
             ``UNNOTICED``.
     """
     base, wanted = plain_body(brief.measured), brief.wanted()
+    axis = brief.measured.axis_mm
     misses = {
-        name: plain_figures(base, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()
+        name: plain_figures(base, goal.about(axis))[name] - goal.value
+        for name, goal in wanted.items()
     }
     now = sureness(brief, base, []).chance
     answer = solve(brief, time_limit_s, watch)

@@ -243,9 +243,10 @@ def _first(brief: Brief, search: Search) -> Recipe | None:
 
 def recipe_of(brief: Brief, base: Body, chosen: Sequence[Candidate], gap: float) -> Recipe:
     after = sum((way.body for way in chosen), base)
-    wanted = brief.wanted()
+    wanted, axis = brief.wanted(), brief.measured.axis_mm
     misses = {
-        name: plain_figures(after, goal.axis_mm)[name] - goal.value for name, goal in wanted.items()
+        name: plain_figures(after, goal.about(axis))[name] - goal.value
+        for name, goal in wanted.items()
     }
     return Recipe(
         pieces=tuple(piece for way in chosen for piece in way.pieces),

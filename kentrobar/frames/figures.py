@@ -1,0 +1,211 @@
+"""The figures of a frame in a condition: read just so, or computed from what was read otherwise.
+
+Nothing is kept here and nothing is asked of the database: readings and parts come in, figures go
+out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from kentrobar.core.frame.condition import converted, is_on, total
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.numbers import Number
+from kentrobar.core.pieces.body import Body
+
+from .choices import Condition, Quantity
+
+if TYPE_CHECKING:
+    # A frame asks for its figures; here only their facts are read.
+    from .models import FittedPart, Frame, Reading
+
+
+@dataclass(frozen=True, slots=True)
+class FoundFigure:
+    """A figure of a frame in a condition: the reading it comes from, and what was put on or taken
+    off in thought to come here ('' where it was read just so)."""
+
+    value: Number
+    reading: Reading
+    computed: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """The figures of a frame in one condition, as it is fitted today."""
+
+    condition: str
+    found: dict[str, FoundFigure] = field(default_factory=dict)
+
+    @property
+    def label(self) -> str:
+        return Condition(self.condition).label
+
+    @property
+    def readings(self) -> dict[str, Reading]:
+        return {quantity: found.reading for quantity, found in self.found.items()}
+
+    @property
+    def missing(self) -> list[str]:
+        """What a plan still needs, in words. Twist weight may be missing."""
+        needed = (Quantity.MASS, Quantity.BALANCE, Quantity.SWING)
+        return [quantity.label for quantity in needed if quantity.value not in self.found]
+
+    @property
+    def is_complete(self) -> bool:
+        return not self.missing
+
+    @property
+    def is_computed(self) -> bool:
+        return any(found.computed for found in self.found.values())
+
+    @property
+    def axis_mm(self) -> float | None:
+        swing = self.found.get("swing_kgcm2")
+        return swing.reading.axis_mm if swing else None
+
+    @property
+    def values(self) -> dict[str, Number]:
+        return {quantity: found.value for quantity, found in self.found.items()}
+
+    def measured(self) -> Measured:
+        """For the core. Call only where ``is_complete``."""
+        values = self.values
+        return Measured(
+            mass_g=values["mass_g"],
+            balance_mm=values["balance_mm"],
+            swing_kgcm2=values["swing_kgcm2"],
+            axis_mm=self.axis_mm or 0.0,
+            twist_kgcm2=values.get("twist_kgcm2"),
+        )
+
+
+def figures_of(
+    frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]
+) -> list[Figures]:
+    """Figures of every condition among the readings (the newest of each figure), complete ones
+    first."""
+    readings = list(readings)
+    newest_first = sorted(readings, key=lambda reading: reading.read_at, reverse=True)
+    conditions = dict.fromkeys(reading.condition for reading in newest_first)
+    found = [figures_in(frame, condition, readings, parts, strict=True) for condition in conditions]
+    return sorted(found, key=lambda figures: not figures.is_complete)
+
+
+def figures_in(
+    frame: Frame,
+    condition: str,
+    readings: Iterable[Reading],
+    parts: Collection[FittedPart],
+    strict: bool = False,
+) -> Figures:
+    """The figures a frame has in a condition, with what is fitted today.
+
+    A figure read with just these parts on stands as read. Any other is computed: from its own
+    condition what was on is taken off, and what is on now put on. ``strict`` takes only readings of
+    this condition (with whatever was on it then).
+    """
+    today = frozenset(
+        part.pk for part in parts if part.was_on(None) and is_on(part.kind, condition)
+    )
+    by_fit: dict[tuple[frozenset[int], str], dict[str, Reading]] = {}
+    for reading in readings:
+        if strict and reading.condition != condition:
+            continue
+        by_fit.setdefault((reading.parts_on(parts), reading.condition), {})[reading.quantity] = (
+            reading
+        )
+    found: dict[str, FoundFigure] = {}
+    for (on, label), group in by_fit.items():
+        if not _is_convertible(frame, label, condition, on, today, parts):
+            continue
+        values = {quantity: reading.number() for quantity, reading in group.items()}
+        if on != today and "mass_g" not in group and "balance_mm" in group:
+            # A balance converts beside a mass: the newest one, as it would have been then.
+            values |= _mass_then(frame, by_fit, on, parts)
+        for quantity, figure in _figures_from(frame, group, values, on, today, parts).items():
+            held = found.get(quantity)
+            if held is None or _is_better(figure, held):
+                found[quantity] = figure
+    return Figures(condition, found)
+
+
+def _is_convertible(
+    frame: Frame,
+    label: str,
+    condition: str,
+    on: frozenset[int],
+    today: frozenset[int],
+    parts: Collection[FittedPart],
+) -> bool:
+    """Whether what lies between two named conditions was recorded: a racket's strings, or
+    anything."""
+    if label == condition:
+        return True
+    if frame.kind == "racket" and "bare" in (label, condition):
+        strung = on if condition == "bare" else today
+        return any(part.kind == "strings" for part in parts if part.pk in strung)
+    return on != today
+
+
+def _is_better(figure: FoundFigure, held: FoundFigure) -> bool:
+    """What was read comes before what is computed, then the newer before the older."""
+    if bool(figure.computed) != bool(held.computed):
+        return not figure.computed
+    return figure.reading.read_at > held.reading.read_at
+
+
+def _mass_then(
+    frame: Frame,
+    by_fit: Mapping[tuple[frozenset[int], str], Mapping[str, Reading]],
+    on: frozenset[int],
+    parts: Collection[FittedPart],
+) -> dict[str, Number]:
+    """The mass with the parts ``on``, from a mass read with others on; empty where none was
+    read."""
+    weighed = [
+        (other, group["mass_g"]) for (other, _), group in by_fit.items() if "mass_g" in group
+    ]
+    if not weighed:
+        return {}
+    other, reading = max(weighed, key=lambda row: row[1].read_at)
+    return converted({"mass_g": reading.number()}, None, _change(frame, other, on, parts))
+
+
+def _change(
+    frame: Frame, before: frozenset[int], after: frozenset[int], parts: Collection[FittedPart]
+) -> Body:
+    """What is put on, less what is taken off, from one set of parts to another."""
+    outline = frame.outline()
+    gained = (part.core() for part in parts if part.pk in after - before)
+    lost = (part.core() for part in parts if part.pk in before - after)
+    return total(gained, outline) - total(lost, outline)
+
+
+def _figures_from(
+    frame: Frame,
+    group: Mapping[str, Reading],
+    values: Mapping[str, Number],
+    on: frozenset[int],
+    today: frozenset[int],
+    parts: Collection[FittedPart],
+) -> dict[str, FoundFigure]:
+    if on == today:
+        return {
+            quantity: FoundFigure(reading.number(), reading) for quantity, reading in group.items()
+        }
+    gained = [part for part in parts if part.pk in today - on]
+    lost = [part for part in parts if part.pk in on - today]
+    swing = group.get("swing_kgcm2")
+    found = converted(values, swing.axis_mm if swing else None, _change(frame, on, today, parts))
+    words = ", ".join(
+        [f"+ {part.get_kind_display()}" for part in gained]
+        + [f"− {part.get_kind_display()}" for part in lost]
+    )
+    return {
+        quantity: FoundFigure(value, group[quantity], words)
+        for quantity, value in found.items()
+        if quantity in group
+    }

@@ -1,0 +1,160 @@
+"""The boxes a method asks for: what each reads, in which unit, and what it offers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any, assert_never
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.measure.method import Input, Method
+from kentrobar.core.numbers import Number, nominal, uncertainty
+from kentrobar.core.units import Shown, Typed, show_length, show_mass
+from kentrobar.frames.figures import Figures
+from kentrobar.ui.fields import QuantityField
+
+from .models import Instrument
+
+
+def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, forms.Field]:
+    """Every box of a method, by name."""
+    found: dict[str, forms.Field] = {}
+    if method.readings is not None:
+        _, unit, example = method.readings
+        found["readings"] = _box(readings_reader(unit, shown), "readings")
+        found["readings"].widget = forms.Textarea(
+            attrs={"rows": 2, "autocomplete": "off", "placeholder": example}
+        )
+    for one in method.all_inputs():
+        if one.choices:
+            found[one.name] = forms.ChoiceField(choices=one.choices, label=one.label)
+            continue
+        is_needed = one.is_needed and one in method.inputs
+        box = _box(reader_of(one, outline, shown), one.label, is_needed)
+        box.widget.attrs["placeholder"] = one.hint
+        found[one.name] = box
+    return found | (timing_boxes() if method.is_timed else {})
+
+
+def timing_boxes() -> dict[str, forms.Field]:
+    """Taps, or a period, and how wide it swings."""
+    text = partial(QuantityField, required=False)
+    found: dict[str, forms.Field] = {
+        "tap_times": forms.CharField(
+            label="taps, s",
+            required=False,
+            max_length=60_000,
+            widget=forms.Textarea(attrs={"rows": 1}),
+        ),
+        "period": text(units.read_seconds, label="or the period"),
+        "taps_per_period": forms.ChoiceField(
+            label="tapped at",
+            choices=[("2", "every pass"), ("1", "every other pass")],
+            required=False,
+        ),
+        "amplitude": text(units.read_degrees, label="swing at first"),
+        "amplitude_end": text(units.read_degrees, label="and at last"),
+        "goal": forms.FloatField(label="good enough at ±", required=False, min_value=0.001),
+        "recording": forms.IntegerField(required=False, widget=forms.HiddenInput),
+    }
+    hints = {"period": "1.382 ± 0.001 s", "amplitude": "8°", "amplitude_end": "5°"}
+    for name, hint in hints.items():
+        found[name].widget.attrs["placeholder"] = hint
+    return found
+
+
+def _box(reader: Any, label: str, is_needed: bool = True) -> QuantityField:
+    box = QuantityField(reader, label=label, required=is_needed, max_length=4000)
+    box.error_messages["required"] = f"{capital(label)}: still to be written."
+    return box
+
+
+def reader_of(one: Input, outline: Outline, shown: Shown) -> Callable[[str], Typed]:
+    """What reads an input's box, in the reader's unit. Raises Unreadable."""
+    match one.holds:
+        case "mass":
+            return partial(units.read_mass, default=shown.mass)
+        case "length":
+            return partial(units.read_length, default=shown.length)
+        case "balance":
+            return partial(
+                units.read_balance, length_mm=outline.length_mm, default=shown.balance_unit
+            )
+        case "inertia" | "choice":
+            return units.read_inertia
+        case _:
+            assert_never(one.holds)
+
+
+def readings_reader(unit: str, shown: Shown) -> Callable[[str], list[Typed]]:
+    reader: Callable[[str], Typed] = {
+        "g": partial(units.read_mass, default=shown.mass),
+        "mm": partial(units.read_length, default=shown.length),
+    }.get(unit, units.read_inertia)
+    return partial(units.read_many, reader=reader)
+
+
+def offered(
+    method: type[Method],
+    outline: Outline,
+    shown: Shown,
+    figures: Figures | None,
+    instrument: Instrument | None,
+) -> dict[str, Any]:
+    """What the boxes say before anything was written."""
+    values, length = figures.values if figures else {}, shown.length
+    found: dict[str, Any] = {
+        one.name: f"{show_length(one.offered(outline), length)} {length}"
+        for one in method.all_inputs()
+        if one.offered
+    }
+    found |= {
+        "condition": figures.condition if figures else "",
+        "axis": f"{shown.axis_mm(outline.kind):g} mm",
+        "taps_per_period": "2",
+        # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
+        "amplitude": "6 ± 2°",
+        "amplitude_end": "4 ± 2°",
+        "hangs": "vertical",
+        "goal": "0.1" if "twist_kgcm2" in method.gives else "1",
+    }
+    if "mass_g" in values:
+        found["mass"] = _with_u(values["mass_g"], shown.mass, show_mass)
+    if "balance_mm" in values:
+        found["balance"] = _with_u(values["balance_mm"], length, show_length)
+    if instrument is not None and not method.is_timed:
+        found |= {"instrument": instrument.pk} | of_instrument(instrument)
+    return found
+
+
+def of_instrument(instrument: Instrument) -> dict[str, str]:
+    """What an instrument fills in: a machine its axis and drift, a board its zero."""
+    found = {}
+    if instrument.axis_mm is not None:
+        found["axis"] = f"{instrument.axis_mm:g} mm"
+    if instrument.offset_mm is not None:
+        found["offset"] = f"{instrument.offset_mm:g} ± {instrument.offset_u_mm:g} mm"
+    drift = instrument.drift()
+    if drift is not None and instrument.kind == "machine":
+        found["drift"] = (
+            f"{drift.value:.2f} ± {drift.u:.2g}" if drift.value else f"0 ± {drift.u:.2g}"
+        )
+    return found
+
+
+def _with_u(value: Number, unit: str, show: Any) -> str:
+    u = uncertainty(value)
+    factor = (units.MASS | units.LENGTH)[unit]
+    text = f"{nominal(value) / factor:.4g}" if unit == "oz" else show(value, unit)
+    if not u:
+        return f"{text} {unit}"
+    # Two digits where the first is small; a box is no place for more.
+    two = f"{u / factor:.2g}"
+    return f"{text} ± {two if two.lstrip('0.')[:1] in '123' else f'{u / factor:.1g}'} {unit}"
+
+
+def capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
