@@ -106,10 +106,52 @@ def of_faults():
             yield f"{name} {i}", found
 
 
+def comes_to(values):
+    """What a reading comes to, or why it is refused."""
+    try:
+        return reduced(reading_of(document(values))).value
+    except (Fault, taps.TooFew, ValueError) as fault:
+        return str(fault)
+
+
+def of_borders():
+    """Every figure of every reading at 0, below it, and with an uncertainty below 0."""
+    for name, values in READINGS.items():
+        for key, value in values.items():
+            if isinstance(value, (str, list)):
+                continue
+            if key == "jig":
+                tried = [
+                    {key: value | {one: bad}}
+                    for one in value
+                    for bad in (0, -1, {"value": 1, "u": -1})
+                ]
+            else:
+                tried = [{key: bad} for bad in (0, -1, {"value": 1, "u": -1})]
+            yield f"{name} {key}", [comes_to(values | change) for change in tried]
+
+
+def of_settling():
+    """What belongs together among the inputs, and what is missing beside it."""
+    for name in ("clamp", "down", "level", "period", "scale"):
+        values = dict(READINGS[name])
+        method = METHODS[values.pop("method")]
+        yield name, method.settled(values)
+        for key in values:
+            short = {one: given for one, given in values.items() if one != key}
+            if method.settled(short) != (short, []):
+                yield f"{name} without {key}", method.settled(short)
+    jig = READINGS["clamp"]["jig"]
+    for key in jig:
+        short = {"jig": {one: given for one, given in jig.items() if one != key}}
+        yield f"a clamp without {key}", METHODS["pendulum"].settled(short)
+
+
 def of_methods():
     for key, one in METHODS.items():
         words = [one.label, one.gives, one.instrument, one.readings, one.is_timed]
-        yield key, [*words, key_of(one)]
+        flags = [one.is_weak, one.is_by_hand, one.caution]
+        yield key, [*words, key_of(one), *flags]
         for kind, (outline, read) in FRAMES.items():
             steps = one.steps(outline, lambda mm: f"{show_length(mm)} mm")
             yield f"{key} {kind} steps", steps
@@ -131,12 +173,14 @@ def of_methods():
 
 def of_expectations():
     for kind, (_, read) in FRAMES.items():
-        for name in ("scale", "board", "edge", "machine", "period", "down", "level", "flat"):
+        for name in (
+            "scale", "board", "edge", "two", "machine", "period", "clamp", "down", "level", "flat"
+        ):  # fmt: skip
             values = {k: v for k, v in READINGS[name].items()
                       if not k.startswith(("readings", "period"))}  # fmt: skip
             method = values.pop("method")
             found = expected(method, values, read)
-            yield f"{kind} {name}", [found.quantity, found.value]
+            yield f"{kind} {name}", [found.quantity, found.value, found.figures]
 
 
 def of_samples():
@@ -186,7 +230,8 @@ def of_recordings():
 
 
 SUBJECTS = {
-    "results": of_results, "faults": of_faults, "methods": of_methods,
+    "results": of_results, "faults": of_faults, "borders": of_borders, "settling": of_settling,
+    "methods": of_methods,
     "expected": of_expectations, "samples": of_samples, "recordings": of_recordings,
 }  # fmt: skip
 
