@@ -48,9 +48,9 @@ TERN_SIZES = {f: getattr(TERN, f) for f in TERN.__dataclass_fields__ if f != "ki
         (
             {"widest_mm": 334, "hoop_base_mm": 512},
             "outline.widest_mm",
-            "above the bottom of the hoop",
+            "at 334, not above the hoop’s bottom at 512",
         ),
-        ({"length_mm": 27}, "outline.widest_mm", "below the tip"),
+        ({"length_mm": 27}, "outline.widest_mm", "at 512, not below the tip at 27"),
         ({"length_mm": 6860}, "outline.length_mm", "6860 is outside 0…1200"),
         ({"beam_mm": -23}, "outline.beam_mm", "-23 is outside 0…1200"),
     ],
