@@ -55,6 +55,10 @@ class KeptOpening:
     text: str
     to: float | None = None
 
+    @classmethod
+    def read(cls, document: Mapping[str, Any]) -> KeptOpening:
+        return cls(document["kind"], document["name"], document["text"], document.get("to"))
+
 
 @dataclass(frozen=True, slots=True)
 class KeptAnswer:
@@ -79,10 +83,7 @@ class KeptAnswer:
             answer["status"],
             tuple(KeptRecipe.read(one) for one in answer["recipes"]),
             answer["why"],
-            tuple(
-                KeptOpening(one["kind"], one["name"], one["text"], one.get("to"))
-                for one in answer["openings"]
-            ),
+            tuple(KeptOpening.read(one) for one in answer["openings"]),
             answer["whole"],
             answer["base"],
             parse_measured(answer["measured"]),
@@ -114,7 +115,8 @@ class KeptWithout:
 @dataclass(frozen=True, slots=True)
 class KeptMatch:
     """What a set came to. ``wanted`` is the common target; ``others`` are further targets that all
-    can reach (``least-mass`` or ``frame:`` and a key), with their grams."""
+    can reach (``least-mass`` or ``frame:`` and a key), with their grams; ``openings`` what would
+    let a frame follow that cannot, with its name."""
 
     status: str
     wanted: Mapping[str, Target]
@@ -125,6 +127,8 @@ class KeptMatch:
     is_whole: bool
     without: KeptWithout | None = None
     others: tuple[tuple[str, str, float], ...] = field(default=())
+    openings: tuple[tuple[str, KeptOpening], ...] = field(default=())
+    judged: str = "distance"
 
     @property
     def frames(self) -> set[int]:
@@ -170,6 +174,8 @@ class KeptMatch:
                 (_target(one["target"], keys), one["target"].removeprefix("frame:"), one["added_g"])
                 for one in sorted(answer.get("others", []), key=lambda one: one["added_g"])
             ),
+            tuple((one["frame"], KeptOpening.read(one)) for one in answer.get("openings", [])),
+            answer.get("judged", "distance"),
         )
 
 

@@ -18,7 +18,7 @@ from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
 
 from . import shown as showing
 from .kept import KeptMatch, KeptMember
-from .shown import PieceLine, TargetVial
+from .shown import FreeFigure, PieceLine, TargetVial
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +34,7 @@ class LaneOf:
     is_ok: bool
     chance: int
     is_chased: bool
+    free: list[FreeFigure]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +78,7 @@ def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str, shown: S
         is_ok=one.is_ok,
         chance=round(100 * recipe.chance),
         is_chased=chased == f"frame:{one.frame}",
+        free=showing.free(found.wanted, prediction, outline, shown, found.axis_mm),
     )
 
 
@@ -117,13 +119,16 @@ def _spread(values: list[Any]) -> float:
 def target_words(
     answer: KeptMatch, found: list[LaneOf], shown: Shown
 ) -> list[tuple[str, str, str, str]]:
-    """(figure, label, value with its tolerance, unit) of the common target."""
+    """(figure, label, value with its tolerance or how far apart, unit) of the common target."""
     words = []
     outline = found[0].frame.outline()
     for name, one in answer.wanted.items():
         value, unit = figure_text(name, one.value, shown, outline)
-        held = tolerance_text(name, one.tol, shown)
-        words.append((name, FIGURES[name].label, f"{value} ± {held}", unit))
+        if answer.judged == "spread":
+            text = f"about {value}, within {tolerance_text(name, 2 * one.tol, shown)}"
+        else:
+            text = f"{value} ± {tolerance_text(name, one.tol, shown)}"
+        words.append((name, FIGURES[name].label, text, unit))
     return words
 
 

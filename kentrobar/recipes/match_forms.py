@@ -24,6 +24,7 @@ from .forms import SCHOOLS
 from .sets import GIVEN, LEAST, AskedSet, Readied
 
 MOST_FRAMES = 12
+JUDGED = [("spread", "each other: how far apart"), ("distance", "the distance from a target")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +51,7 @@ class MatchForm(forms.Form):
     parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
+    judged = forms.ChoiceField(label="judged by", choices=JUDGED)
 
     def __init__(
         self,
@@ -82,7 +84,7 @@ class MatchForm(forms.Form):
         for name in MATCHED:
             label = FIGURES[name].label
             self.fields[f"tol-{name}"] = forms.CharField(
-                label=f"{label} within ±", required=False, max_length=20
+                label=f"{label} within", required=False, max_length=20
             )
             self.fields[f"tol-{name}"].widget.attrs |= {
                 "placeholder": "free",
@@ -110,6 +112,7 @@ class MatchForm(forms.Form):
             "parts": asked.parts,
             "materials": asked.materials,
             "priority": asked.priority,
+            "judged": asked.judged,
         }
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
@@ -177,7 +180,7 @@ class MatchForm(forms.Form):
     def wish(self) -> AskedSet:
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
-        names = ("condition", "target", "values", "tolerances", "priority")
+        names = ("condition", "target", "values", "tolerances", "priority", "judged")
         lists = ("sites", "parts", "materials")
         asked: dict[str, Any] = {name: cleaned[name] for name in names}
         return AskedSet(**asked | {name: tuple(cleaned[name]) for name in lists})
@@ -189,6 +192,10 @@ class MatchForm(forms.Form):
         for name in MATCHED:
             unit = units_of.get(name, "kg·cm²")
             yield Held(name, FIGURES[name].label, unit, self[f"tol-{name}"], self[f"value-{name}"])
+
+    @property
+    def is_spread(self) -> bool:
+        return self["judged"].value() == "spread"
 
     @property
     def is_given(self) -> bool:

@@ -111,6 +111,21 @@ def stop(request: Request, pk: int) -> HttpResponse:
 
 
 @require_POST
+def open_up(request: Request, pk: int) -> HttpResponse:
+    """Allow what a frame would need that cannot follow, and match again."""
+    match = _match(pk)
+    frames = _frames(match)
+    openings = match.found.openings if match.found else ()
+    index = request.POST.get("opening", "")
+    if not frames or not index.isdecimal() or int(index) >= len(openings):
+        messages.error(request, "The set was changed meanwhile. Here is how it stands.")
+        return redirect(match)
+    asked = sets.opened(_content(match, frames), openings[int(index)][1], frames[0].outline())
+    _begin(request, match, asked, frames)
+    return redirect(match)
+
+
+@require_POST
 @stored_once
 def plans(request: Request, pk: int) -> HttpResponse:
     """A plan for every frame, all or none."""
@@ -269,6 +284,7 @@ def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, An
         "target": lanes.target_words(answer, found, request.shown),
         "others_to_chase": lanes.others(answer),
         "without": answer.without,
+        "openings": answer.openings,
         "length_mm": max(frame.length_mm for frame in frames),
         "axis": answer.axis_mm,
         "is_old": _is_old(answer, found, asked),

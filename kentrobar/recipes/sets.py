@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_matched
 from kentrobar.core.quantities import FIGURES
@@ -14,6 +15,7 @@ from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
 from kentrobar.core.recipes.match import MATCHED, FrameSet, Member, match
 from kentrobar.core.recipes.solve import Watch
+from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
@@ -22,8 +24,8 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, parts_of
-from .kept import KeptMatch
+from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, on_shelf, parts_of
+from .kept import KeptMatch, KeptOpening
 
 LEAST, GIVEN = "least-mass", "figures"
 
@@ -33,7 +35,8 @@ class AskedSet:
     """How a set should be matched.
 
     ``target`` is ``least-mass``, ``frame:7`` (frame 7 is chased) or ``figures`` (``values``);
-    ``tolerances`` names the figures that should agree.
+    ``tolerances`` names the figures that should agree: how far apart two frames may be where they
+    are ``judged`` by their ``spread``, else how far from the target.
     """
 
     condition: str = "as-played"
@@ -46,11 +49,14 @@ class AskedSet:
     parts: tuple[str, ...] = ()
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "inertia"
+    judged: str = "spread"
 
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
         if not content:
             return cls(sites=USUAL_SITES[kind])
+        # Sets from before frames were judged by each other.
+        content = {"judged": "distance"} | dict(content)
         tuples = {name: tuple(content.get(name, ())) for name in ("sites", "parts", "materials")}
         return cls(**{**content, **tuples})
 
@@ -115,6 +121,10 @@ def set_of(
         targets=targets,
         priority=asked.priority,  # type: ignore[arg-type]
         weights=workshop.weights(),
+        judged=asked.judged,  # type: ignore[arg-type]
+        spare_materials=tuple(
+            one for one in materials_of(workshop) if one.name not in asked.materials
+        ),
     )
 
 
@@ -122,29 +132,51 @@ def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
     now = fitted.now(one.frame, one.figures)
     measured = now.measured
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing_kgcm2(axis_mm))
-    parts = tuple(part for part in parts_of(one.frame, asked.condition) if part.name in asked.parts)
+    parts = parts_of(one.frame, asked.condition)
     outline = one.frame.outline()
     on = now.fitted(outline)
-    sites = tuple(
-        beside(site, on, outline)
-        for key, site in Limited.of(one.frame).sites(outline).items()
-        if key in asked.sites
+    sites = {
+        key: beside(site, on, outline) for key, site in Limited.of(one.frame).sites(outline).items()
+    }
+    return Member(
+        name=one.name, frame=outline, measured=about,
+        parts=tuple(part for part in parts if part.name in asked.parts),
+        sites=tuple(site for key, site in sites.items() if key in asked.sites),
+        spare_sites=(
+            *(site for key, site in sites.items() if key not in asked.sites),
+            *(part for part in parts if part.name not in asked.parts),
+        ),
+    )  # fmt: skip
+
+
+def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
+    """The set with what an opening names allowed: a tolerance, a site, a material, a part off."""
+    if opening.kind == "tolerance" and opening.to is not None:
+        return replace(asked, tolerances={**asked.tolerances, opening.name: opening.to})
+    keys = {site.name: key for key, site in usual_sites(outline).items()}
+    materials = set(on_shelf())
+    names = opening.name.split("; ")
+    parts = (name for name in names if name not in keys and name not in materials)
+    return replace(
+        asked,
+        sites=(*asked.sites, *(keys[name] for name in names if name in keys)),
+        materials=(*asked.materials, *(name for name in names if name in materials)),
+        parts=(*asked.parts, *parts),
     )
-    return Member(name=one.name, frame=outline, measured=about, parts=parts, sites=sites)
 
 
 def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:
     """Match, and give the answer's document with what it was found for."""
     keys = {one.name: one.frame.pk for one in found}
-    tolerances = dict(frames.tolerances)
-    if frames.targets:
-        tolerances = {name: goal.tol for name, goal in frames.targets.given().items()}
-    return dump_matched(match(frames, watch=watch), frames) | {
+    answer = match(frames, watch=watch)
+    tolerances = {name: frames.tol(name) for name in answer.target}
+    return dump_matched(answer, frames) | {
         "measured": {
             str(keys[member.name]): dump_measured(member.measured) for member in frames.frames
         },
         "keys": keys,
         "tolerances": tolerances,
+        "judged": frames.judged,
     }
 
 

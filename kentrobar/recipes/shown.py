@@ -13,7 +13,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cautions import GUARD
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.quantities import FIGURES, figure
+from kentrobar.core.quantities import FIGURES, figure, known
 from kentrobar.core.recipes import advice
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
@@ -46,6 +46,16 @@ class TargetVial:
 
 
 @dataclass(frozen=True, slots=True)
+class FreeFigure:
+    """A figure nobody wished anything of: what it becomes, and what it was."""
+
+    label: str
+    value: str
+    was: str
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
 class PieceLine:
     """One piece of a recipe in words."""
 
@@ -65,6 +75,7 @@ class RecipeCard:
     is_ok: bool
     prediction: Prediction
     vials: list[TargetVial]
+    free: list[FreeFigure]
     lines: list[PieceLine]
     added: str
     cuts: int
@@ -111,6 +122,7 @@ def card(
         added=share_text("mass_g", recipe.added_g, shown),
         cuts=recipe.cuts,
         price=fixed(recipe.price, 2),
+        free=free(found.wanted, prediction, outline, shown, found.measured.axis_mm),
         chance=round(100 * recipe.chance),
         sure=next((word for least, word in SURE if recipe.chance >= least), "a gamble"),
         reason=_reason(recipe, found.recipes[0], number, found.wanted),
@@ -163,6 +175,27 @@ def vials(
                 axis,
             )
         )
+    return found
+
+
+def free(
+    wanted: Mapping[str, Target],
+    prediction: Prediction,
+    outline: Outline,
+    shown: Shown,
+    axis_mm: float,
+) -> list[FreeFigure]:
+    """What becomes of every figure that is not wished, as far as it is known."""
+    is_read = bool(prediction.before.twist)
+    found = []
+    for name in known(is_read):
+        if name in wanted:
+            continue
+        was, now = (
+            figure_text(name, nominal(figure(name, body, axis_mm)), shown, outline)
+            for body in (prediction.before, prediction.after)
+        )
+        found.append(FreeFigure(FIGURES[name].title, now[0], was[0], now[1]))
     return found
 
 

@@ -24,6 +24,7 @@ urlpatterns = [
     path("match/<int:pk>/ask/", matching.ask, name="match-ask"),
     path("match/<int:pk>/answer/", matching.answer, name="match-answer"),
     path("match/<int:pk>/stop/", matching.stop, name="match-stop"),
+    path("match/<int:pk>/open/", matching.open_up, name="match-open"),
     path("match/<int:pk>/plans/", matching.plans, name="match-plans"),
     path("match/<int:pk>/delete/", matching.delete, name="match-delete"),
 ]

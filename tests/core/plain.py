@@ -63,8 +63,8 @@ def _overrun(asked, beyond):
 
 
 def enumerated(asked):
-    """(least cost, least grams, combinations) of all that meet every target; None for none that
-    does.
+    """(least cost of those about as light as the lightest, least grams moved, combinations) of all
+    that meet every target; None for none that does.
 
     Not for recoil weights: they are not linear, so a hand's errors are judged otherwise there.
     """
@@ -72,7 +72,7 @@ def enumerated(asked):
     sites = range(len(asked.all_sites()))
     base = plain_body(asked.measured)
     shaken = {id(way): {name: _shaken(asked, way, name) for name in asked.wanted()} for way in ways}
-    best, grams, count = None, None, 0
+    met, count = [], 0
     for chosen in itertools.product(
         *([None, *(way for way in ways if way.site == s)] for s in sites)
     ):
@@ -99,9 +99,12 @@ def enumerated(asked):
                 for name in at
             },
         )
-        best = cost if best is None else min(best, cost)
-        grams = added if grams is None else min(grams, added)
-    return None if best is None else (best, grams, count)
+        met.append((sum(abs(way.body.mass) for way in used), cost))
+    if not met:
+        return None
+    least = min(moved for moved, _ in met)
+    light = least + max(asked.weights.near, 0.1 * least) + 1e-6
+    return min(cost for moved, cost in met if moved <= light), least, count
 
 
 def cost_of(asked, recipe):

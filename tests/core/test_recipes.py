@@ -5,6 +5,7 @@ import json
 import random
 from dataclasses import replace
 from types import SimpleNamespace
+from unittest import mock
 
 import pytest
 from hypothesis import given, settings
@@ -40,6 +41,7 @@ from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve as solve_in
 from kentrobar.core.recipes.join import TooMany
 from kentrobar.core.recipes.match import FrameSet, Member, match
+from kentrobar.core.recipes.programme import as_light
 from kentrobar.core.recipes.solve import _surest_first
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
@@ -111,7 +113,8 @@ def test_a_planted_answer_is_found_with_no_more_than_its_mass(seed):
     assert answer.status == "ok"
     best = answer.recipes[0]
     assert best.is_proven
-    assert best.added_g <= grams * 1.05 + 1.0
+    assert best.least_g <= grams + 1e-6
+    assert best.added_g <= grams + max(0.5, 0.1 * grams)
     assert all(abs(miss) <= 0.5 + 1e-9 for miss in best.misses.values())
 
 
@@ -163,10 +166,32 @@ def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names, read):
     assert (answer.status == "ok") == (plainly is not None)
     if plainly is not None:
         best, grams, _ = plainly
-        cheapest = min(cost_of(asked, recipe) for recipe in answer.recipes)
+        light = [one for one in answer.recipes if one.moved_g <= grams + max(0.5, 0.1 * grams)]
+        cheapest = min(cost_of(asked, recipe) for recipe in light)
         assert cheapest == pytest.approx(best, abs=1e-6)
-        # Sturdier may weigh a little more, never less than the lightest that holds.
-        assert answer.recipes[0].added_g >= grams - 1e-6
+        assert all(recipe.least_g == pytest.approx(grams) for recipe in answer.recipes)
+        assert answer.recipes[0] in light
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 10_000), st.floats(0.3, 2.0), st.floats(1.0, 4.0), st.booleans())
+def test_a_looser_tolerance_never_costs_more_grams(seed, tol, looser, is_weighed_up):
+    """The lightest there is never weighs more, and what stands first is as light as it."""
+    rng = random.Random(seed)
+    body, grams = planted(rng, TERN, READ, SITES, (TAPE, PUTTY))
+    read = UNSURE if is_weighed_up else READ
+    tight, loose = (
+        solve(brief(goals_from(body, 100, one), measured=read)).recipes
+        for one in (tol, tol * looser)
+    )
+    assert tight[0].least_g <= grams + 1e-6
+    assert loose[0].least_g <= tight[0].least_g + 1e-6
+    for first in (tight[0], loose[0]):
+        assert first.moved_g <= first.least_g + max(0.5, 0.1 * first.least_g) + 1e-6
+    # Nor by the other search, for more ways than can be gone through.
+    with mock.patch("kentrobar.core.recipes.solve.best_by_support", side_effect=TooMany):
+        programmed = solve(brief(goals_from(body, 100, tol), measured=read)).recipes[0]
+    assert programmed.least_g == pytest.approx(tight[0].least_g, rel=6e-3, abs=1e-3)
 
 
 def test_of_recipes_about_as_heavy_the_surest_stands_first():
@@ -500,16 +525,46 @@ def test_a_set_says_nearest_where_nothing_can_be_done():
     assert all(recipe.added_g == 0 for recipe in found.recipes)
 
 
-@pytest.mark.parametrize("seed", range(6))
-def test_the_least_mass_is_hardly_more_than_chasing_the_heaviest(seed):
-    frames = a_set(3, seed=seed)
-    least = match(frames)
+def test_frames_judged_by_each_other_come_within_the_grams_named_with_the_fewest():
+    """315 and 320 g, within 1 g of each other, putty by the half gram: 4 g on the lighter."""
+    light, heavy = (replace(READ, mass_g=mass) for mass in (315.0, 320.0))
+    members = (
+        Member(name="a", frame=TERN, measured=light),
+        Member(name="b", frame=TERN, measured=heavy),
+    )
+    frames = FrameSet(
+        frames=members, tolerances={"mass_g": 1.0}, materials=(PUTTY,), sites=(HANDLE,),
+        judged="spread", weights=Weights(near=0.0),
+    )  # fmt: skip
+    found = match(frames)
+    assert (found.status, found.added_g, found.after["mass_g"]) == ("ok", 4.0, 1.0)
+    # By their distance from a common target they may be twice as far apart.
+    assert match(replace(frames, judged="distance")).added_g == 3.0
+    # Chased, the heavier stays as it is; given figures need lie among them only.
+    assert match(replace(frames, target="frame:b")).added_g == 4.0
+    given = replace(frames, target="", targets=Goals(mass_g=Goal(value=320.5, tol=1)))
+    assert match(given).added_g == 4.5
+
+
+@pytest.mark.parametrize("judged", ["distance", "spread"])
+@pytest.mark.parametrize("seed", range(4))
+def test_a_looser_tolerance_never_costs_a_set_more_grams(seed, judged):
+    frames = a_set(3, seed=seed, judged=judged)
+    tight, loose = (
+        match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol)))
+        for tol in (1.5, 3.0)
+    )
+    assert (tight.status, loose.status) == ("ok", "ok")
+    moved = sum(recipe.moved_g for recipe in loose.recipes)
+    assert moved <= as_light(tight.added_g, frames.weights.near)
+    widest = 2.0 if judged == "distance" else 1.0
+    for found, tol in ((tight, 1.5), (loose, 3.0)):
+        assert all(spread <= widest * tol + 1e-6 for spread in found.after.values())
+    # Whatever target is chased instead costs more, if not by grams that count.
     heaviest = max(frames.frames, key=lambda member: member.measured.mass_g)
     chased = match(replace(frames, target=f"frame:{heaviest.name}"))
     if chased.status == "ok":
-        assert least.status == "ok"
-        # The common target is settled as if tape could be cut anywhere; whole steps cost a little.
-        assert least.added_g <= chased.added_g + 1.0
+        assert match(frames).added_g <= as_light(chased.added_g, frames.weights.near)
 
 
 def test_a_set_can_be_watched_and_stopped():
@@ -520,7 +575,7 @@ def test_a_set_can_be_watched_and_stopped():
         return len(told) < 4
 
     assert not match(a_set(5), watch=watch).is_whole
-    assert told[0].startswith("no. 0: ")
+    assert [one.split(": ")[0] for one in told[1:3]] == ["no. 0", "no. 0"]
 
 
 # --- documents -----------------------------------------------------------------------------------
@@ -619,7 +674,7 @@ def test_a_bad_brief_is_refused_by_its_path(change, words):
 
 
 def test_what_lies_inside_the_noise_buys_no_grams():
-    heavy, light = (SimpleNamespace(is_ok=False, added_g=grams) for grams in (26.0, 6.0))
+    heavy, light = (SimpleNamespace(is_ok=False, moved_g=grams) for grams in (26.0, 6.0))
     assert _surest_first([heavy, light], 0.5) == [light, heavy]
-    alike = SimpleNamespace(is_ok=False, added_g=25.7)
+    alike = SimpleNamespace(is_ok=False, moved_g=25.7)
     assert _surest_first([heavy, alike], 0.5) == [heavy, alike]

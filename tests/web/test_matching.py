@@ -2,6 +2,7 @@
 none does."""
 
 from dataclasses import replace
+from html import escape
 
 import pytest
 
@@ -9,6 +10,7 @@ from kentrobar.core.frame.predict import predict
 from kentrobar.frames.models import FittedPart, Frame, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Limits, Match
+from kentrobar.recipes.sets import AskedSet
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 
 from .conftest import measured_frame
@@ -97,10 +99,54 @@ def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, mat
         bench,
         match,
         target="figures",
+        judged="distance",
         **{"value__swing_kgcm2": "316", "value__mass_g": "320", "tol__balance_mm": ""},
     )
     assert match.answer["status"] == "ok"
     assert match.answer["target"] == {"mass_g": 320.0, "swing_kgcm2": 316.0, "axis_mm": 100.0}
+
+
+def test_a_new_set_is_judged_by_how_far_its_frames_are_apart(bench, match):
+    match.refresh_from_db()
+    page = bench.get(match.get_absolute_url())
+    assert page.context["form"]["judged"].value() == "spread"
+    # Within 1 g, 1 mm and 1 unit of each other; every figure is shown, matched or not.
+    for row in page.context["apart"][:3]:
+        assert float(row.after) <= 1 + 1e-9
+    assert "within 1" in page.context["target"][0][2]
+    assert [one.label for one in page.context["lanes"][0].free] == ["Twist weight", "Recoil weight"]
+    answer = ask(bench, match, judged="distance")
+    assert match.content["judged"] == "distance"
+    assert "± 1" in answer.context["target"][0][2]
+    # A set kept before there was the choice is what it was.
+    old = {key: one for key, one in match.content.items() if key != "judged"}
+    assert AskedSet.parse(old, "racket").judged == "distance"
+
+
+def test_a_frame_that_cannot_follow_is_offered_what_opens_it(bench, match, frames):
+    answer = ask(bench, match, target=f"frame:{frames[0].pk}", sites=["handle"])
+    openings = answer.context["openings"]
+    assert {name for name, _ in openings} <= {one.name for one in answer.context["lanes"]}
+    text = answer.content.decode()
+    for name, opening in openings:
+        assert escape(f"{name}: {opening.text}") in text
+    assert openings[0][1].kind == "site"
+    bench.post(f"{match.get_absolute_url()}open/", {"opening": 0})
+    match.refresh_from_db()
+    assert match.content["sites"][0] == "handle"
+    assert len(match.content["sites"]) == 2
+    # Nothing but the swing weight is held: then it is enough to be content with less of it.
+    free = {"tol__mass_g": "", "tol__balance_mm": ""}
+    answer = ask(bench, match, target=f"frame:{frames[0].pk}", sites=["handle"], **free)
+    at, wider = next(
+        (i, one) for i, (_, one) in enumerate(answer.context["openings"]) if one.to is not None
+    )
+    assert f"Allow the swing weights {wider.to:g} kg·cm² apart instead of 1" in wider.text
+    bench.post(f"{match.get_absolute_url()}open/", {"opening": at})
+    match.refresh_from_db()
+    assert match.content["tolerances"] == {"swing_kgcm2": wider.to}
+    gone = bench.post(f"{match.get_absolute_url()}open/", {"opening": 99}, follow=True)
+    assert "changed meanwhile" in gone.content.decode()
 
 
 @pytest.mark.parametrize(

@@ -28,7 +28,7 @@ from kentrobar.core.recipes.brief import (
     Weights,
 )
 from kentrobar.core.recipes.explain import Answer, Opening, solve
-from kentrobar.core.recipes.match import FrameSet, Matched, Member, match
+from kentrobar.core.recipes.match import FrameSet, Judged, Matched, Member, match
 from kentrobar.core.recipes.solve import Recipe
 
 from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
@@ -88,6 +88,7 @@ class _MemberDocument:
     measured: MeasuredDocument
     parts: list[_PartDocument] = field(default_factory=list)
     sites: list[_Site] | None = None
+    spare_sites: list[_Site] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,6 +102,8 @@ class _SetDocument:
     targets: Goals | None = None
     priority: Priority = "inertia"
     weights: Weights = Weights()
+    judged: Judged = "distance"
+    spare_materials: list[_Material] = field(default_factory=list)
 
 
 _BRIEF: TypeAdapter[Any] = TypeAdapter(_BriefDocument)
@@ -150,6 +153,7 @@ def set_of(value: Any) -> FrameSet:
                 measured=measured_of(one.measured, f"frames[{i}].measured"),
                 parts=_sites(one.parts),
                 sites=None if one.sites is None else _sites(one.sites),
+                spare_sites=_sites(one.spare_sites),
             )
             for i, one in enumerate(found.frames)
         ),
@@ -160,6 +164,8 @@ def set_of(value: Any) -> FrameSet:
         targets=found.targets,
         priority=found.priority,
         weights=found.weights,
+        judged=found.judged,
+        spare_materials=tuple(found.spare_materials),
     )
     for path, reason in frames.faults():
         raise Fault(path, reason)
@@ -235,6 +241,12 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
     }
     if found.without:
         told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
+    if found.openings:
+        told["openings"] = [
+            {"frame": name, "kind": one.kind, "name": one.name, "text": one.text}
+            | ({"to": dump_number(one.to)} if one.to is not None else {})
+            for name, one in found.openings
+        ]
     if found.others:
         told["others"] = [
             {"target": target, "added_g": dump_number(grams)} for target, grams in found.others

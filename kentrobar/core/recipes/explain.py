@@ -72,7 +72,7 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
     openings: list[Opening] = []
     is_whole = found.is_whole
     try:
-        for opening in _openings(brief, search) if is_whole else ():
+        for opening in openings_of(brief, search) if is_whole else ():
             openings.append(opening)
     except Stop:
         is_whole = False
@@ -94,7 +94,8 @@ def _blocks(brief: Brief, found: SearchResult) -> tuple[Block, ...]:
     return tuple(block for block in blocks if block.beyond > 1e-9)
 
 
-def _openings(brief: Brief, search: Search) -> Iterator[Opening]:
+def openings_of(brief: Brief, search: Search) -> Iterator[Opening]:
+    """Everything that alone would make the wish reachable, tried. Raises Stop."""
     search.say("opening")
     yield from _wider(brief, search)
     if brief.max_added_g is not None:

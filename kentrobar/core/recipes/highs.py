@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import contextlib
 import math
-from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any, Literal
 
 from .join import TooMany, least_beyond
-from .programme import ORDERS, Chosen, Programme
+from .programme import ORDERS, Chosen, Programme, as_light
 
 if TYPE_CHECKING:
     import numpy as np
@@ -60,42 +61,56 @@ def _least(
         found = least_beyond(p, limits, names)
         if found is not None:
             return found
-    solved = _solve(p, limits, time_left(), names, [])
+    solved = _solve(p, limits, time_left(), "misses", [], names)
     return None if solved is None else p.beyond(solved.ways)
 
 
 def best_in_turn(p: Programme, limits: dict[str, float], time_left: Any) -> Iterator[Chosen]:
-    """The best recipe within ``limits``, then the best of those unlike it, and so on."""
+    """The best recipe within ``limits`` that is as light as the lightest, then the best of those
+    unlike it, and so on; then heavier ones."""
+    lightest = _solve(p, limits, time_left(), "grams", [])
+    if lightest is None:
+        return
+    least = float(p.moved[list(lightest.ways)].sum())
+    light = (p.moved, as_light(least, p.brief.weights.near))
     shown: list[Support] = []
-    for holds_none_shown in (True, False):
+    for within, holds_none_shown in (([light], True), ([], True), ([], False)):
         while True:
             p.check()
-            rows = [_unlike(p, support, holds_none_shown) for support in shown]
-            found = _solve(p, limits, time_left(), [], rows)
+            rows = [*within, *(_unlike(p, support, holds_none_shown) for support in shown)]
+            found = _solve(p, limits, time_left(), "cost", rows)
+            if found is None and not shown:
+                found = lightest  # there was no time for a sturdier one
             if found is None:
                 break
-            yield found
+            yield replace(found, least_g=least)
             shown.append(p.support(found.ways))
             if not shown[-1]:
                 break
 
 
 def _solve(
-    p: Programme, limits: dict[str, float], time_left: float, missed: list[str], extra: list[Any]
+    p: Programme,
+    limits: dict[str, float],
+    time_left: float,
+    least: Literal["misses", "grams", "cost"],
+    extra: list[Any],
+    missed: Sequence[str] = (),
 ) -> Chosen | None:
-    """Solve once: for least ``missed`` targets, or (none named) for the sturdiest, lightest
-    recipe."""
+    """Solve once: for the least misses of the targets ``missed``, for the least grams, or for the
+    least cost with what a hand's errors may undo."""
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     n, t = len(p.ways), len(p.names)
     if time_left <= 0:
         return None
-    settles = not missed
+    settles = least == "cost"
+    # Where only a miss is asked for, grams would have to be proven least for nothing.
+    each = {"misses": np.zeros(n), "grams": p.moved, "cost": p.cost}[least]
     cost = np.concatenate(
         [
-            # Where only a miss is asked for, grams would have to be proven least for nothing.
-            p.cost if settles else np.zeros(n),
+            each,
             [float(name in missed) for name in p.names],
             np.full(t, p.overrun if settles else 0.0),
             np.full(t, p.unsure if settles else 0.0),
@@ -130,7 +145,7 @@ def _solve(
     whole = np.concatenate([np.ones(n), np.zeros(3 * t)])
     found = milp(
         cost, constraints=constraints, bounds=Bounds(np.zeros(n + 3 * t), upper), integrality=whole,
-        options={"time_limit": time_left, "mip_rel_gap": GAP if settles else 1e-6},
+        options={"time_limit": time_left, "mip_rel_gap": 1e-6 if missed else GAP},
     )  # fmt: skip
     if found.x is None:
         return None
@@ -139,7 +154,7 @@ def _solve(
         if found.mip_dual_bound is not None
         else math.inf
     )
-    return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap)
+    return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap, math.nan)
 
 
 def _one_a_site(p: Programme, width: int) -> Any:

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from .programme import Chosen, Programme
+from .programme import Chosen, Programme, as_light
 
 if TYPE_CHECKING:
     import numpy as np
@@ -39,7 +39,7 @@ class Half:
     """Combinations of some of the sites, one a row.
 
     Attributes:
-        line, wider, fragile: (rows, targets). cost, grams: (rows,).
+        line, wider, fragile: (rows, targets). cost, grams, moved: (rows,).
         support: a number for the sites and materials used. choice: (rows, sites) of candidates, −1
             for none.
     """
@@ -49,6 +49,7 @@ class Half:
     fragile: Table
     cost: Table
     grams: Table
+    moved: Table
     support: Index
     choice: Index
 
@@ -57,7 +58,8 @@ class Half:
 
 
 def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
-    """The best combination within ``limits`` for every choice of sites and materials, best first.
+    """The best combination within ``limits`` for every choice of sites and materials: first those
+    as light as the lightest, then the others, the best of each first.
 
     Args:
         limits: how far beyond its tolerance each target may be missed, in tolerances.
@@ -69,24 +71,33 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
 
     limit = np.array([limits[name] for name in p.names])
     first, second, reach = _within(p, limit)
-    best: dict[int, tuple[float, int, int]] = {}
+    least = min(
+        (
+            float((first.moved[i] + second.moved[j]).min())
+            for i, j, _ in _meeting(p, first, second, limit, reach)
+        ),
+        default=math.inf,
+    )
+    light = as_light(least, p.brief.weights.near)
+    best: dict[int, tuple[bool, float, int, int]] = {}
     for i, j, off in _meeting(p, first, second, limit, reach):
         shaken = off + first.fragile[i] + second.fragile[j] - limit
         shaken[:, np.isinf(limit)] = -math.inf
         cost = first.cost[i] + second.cost[j] + p.overrun * np.maximum(shaken, 0.0).sum(axis=1)
         cost += p.unsure * np.maximum(shaken + p.read, 0.0).sum(axis=1)
-        support = first.support[i] + second.support[j]
-        order = np.lexsort((j, i, cost, support))
-        _, heads = np.unique(support[order], return_index=True)
+        heavy = first.moved[i] + second.moved[j] > light
+        # Twice the support, one more where it is heavy: one number for both.
+        kind = 2 * (first.support[i] + second.support[j]) + heavy
+        order = np.lexsort((j, i, cost, kind))
+        _, heads = np.unique(kind[order], return_index=True)
         for at in order[heads]:
-            found = (float(cost[at]), int(i[at]), int(j[at]))
-            known = best.get(int(support[at]))
+            found = (bool(heavy[at]), float(cost[at]), int(i[at]), int(j[at]))
+            known = best.get(int(kind[at]))
             if known is None or found < known:
-                best[int(support[at])] = found
-    ranked = sorted(best.values())
+                best[int(kind[at])] = found
     return [
-        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0)
-        for _, i, j in ranked
+        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0, least)
+        for _, _, i, j in sorted(best.values())
     ]
 
 
@@ -172,7 +183,9 @@ def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
 
     t = len(p.names)
     nothing, none = np.zeros((1, t)), np.zeros(1)
-    half = Half(nothing, nothing, nothing, none, none, np.zeros(1, int), np.zeros((1, 0), int))
+    half = Half(
+        nothing, nothing, nothing, none, none, none, np.zeros(1, int), np.zeros((1, 0), int)
+    )  # fmt: skip
     for group in groups:
         n = len(half.cost)
         pick = np.array([-1, *group])
@@ -192,6 +205,7 @@ def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
             spread(half.fragile, p.fragile[:, group].T),
             spread(half.cost, p.cost[group]),
             spread(half.grams, p.grams[group]),
+            spread(half.moved, p.moved[group]),
             spread(half.support, used),
             np.hstack([np.repeat(half.choice, len(pick), axis=0), np.tile(pick, n)[:, None]]),
         )

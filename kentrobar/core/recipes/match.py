@@ -1,16 +1,16 @@
 """One target for a set of frames, and a recipe for each.
 
-The target may be a frame of the set, given figures, or the common one that adds least mass. The
-last is
-found in two steps: a linear programme in which tape may be cut anywhere settles the target, then
-    every
-frame gets the best recipe in whole steps towards it.
+The target may be a frame of the set, given figures, or the common one that moves the fewest grams
+(``joint``). Then every frame gets the surest of the lightest recipes towards it. Frames are judged
+by their distance from the target, or by their spread: how far the furthest two are apart.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import math
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
@@ -33,32 +33,39 @@ from .brief import (
     plain_body,
 )
 from .candidates import candidates
-from .programme import Stop
-from .solve import Progress, Recipe, Search, Watch, find
+from .explain import Opening, openings_of
+from .joint import Common, Together, common_target, middle_of
+from .programme import Chosen, Stop
+from .solve import Progress, Recipe, Search, Watch, find, recipe_of
 
 MATCHED = NEEDED
 TIME_LIMIT_S = 20.0
-INSIDE = (0.7, 0.4, 0.9)
-"""Shares of the tolerances a common target is settled within, one after another until whole steps
-fit."""
+MEMBER_RECIPES = 3
+"""Looked through for the surest of each frame."""
+COMMON_SHARE = 0.5
+"""Of the time, what settling the target may take."""
+Judged = Literal["distance", "spread"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Member:
     """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites``
-    where they differ from the set's: posts and grommets to keep free, a handle filled with foam."""
+    where they differ from the set's: posts and grommets to keep free, a handle filled with foam.
+    ``spare_sites`` and parts among them could be brought in where it cannot follow."""
 
     name: str
     frame: Outline
     measured: Measured
     parts: tuple[PartSite, ...] = ()
     sites: tuple[Site, ...] | None = None
+    spare_sites: tuple[Site, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FrameSet:
     """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with
-    ``targets``."""
+    ``targets``. Tolerances are distances from it or, ``judged`` by ``spread``, how far frames may
+    be apart from each other."""
 
     frames: tuple[Member, ...]
     tolerances: dict[str, float]
@@ -68,6 +75,8 @@ class FrameSet:
     targets: Goals | None = None
     priority: Priority = "inertia"
     weights: Weights = Weights()
+    judged: Judged = "distance"
+    spare_materials: tuple[RecipeMaterial, ...] = ()
 
     def faults(self) -> Iterator[tuple[str, str]]:
         """(path, reason) of everything that cannot be in a set whose structure is right."""
@@ -100,6 +109,18 @@ class FrameSet:
                     return
         yield from kit_faults(self.materials, self.sites, self.frames[0].frame)
 
+    @property
+    def given(self) -> dict[str, Goal]:
+        """Figures asked for, where neither a frame is chased nor the least mass."""
+        is_given = self.target != "least-mass" and not self.target.startswith("frame:")
+        return self.targets.given() if self.targets and is_given else {}
+
+    def tol(self, name: str) -> float:
+        """How far from the target a figure may lie: half of how far apart two frames may be."""
+        goals = self.targets.given() if self.targets else {}
+        tol = self.tolerances.get(name) or goals[name].tol
+        return tol / 2 if self.judged == "spread" else tol
+
     def sites_of(self, member: Member) -> tuple[Site, ...]:
         """Where something may go on a member, its parts included."""
         return (self.sites if member.sites is None else member.sites) + member.parts
@@ -108,7 +129,9 @@ class FrameSet:
         """What one member is asked for."""
         return Brief(
             frame=member.frame, measured=member.measured, targets=goals, materials=self.materials,
-            sites=self.sites_of(member), priority=self.priority, recipes=1, weights=self.weights,
+            sites=self.sites_of(member), priority=self.priority, weights=self.weights,
+            recipes=MEMBER_RECIPES, spare_sites=member.spare_sites,
+            spare_materials=self.spare_materials,
         )  # fmt: skip
 
 
@@ -120,6 +143,7 @@ class Matched:
         names: of the frames, in the order of ``recipes``. before, after: the spread of each figure.
         without: the best common target of the others, where some frames cannot reach this one.
         others: (what to chase instead, grams in all) of every other target all frames can reach.
+        openings: (frame, what would let it follow) of the frames that cannot.
     """
 
     status: str
@@ -132,6 +156,7 @@ class Matched:
     why: Message
     without: Matched | None = None
     others: tuple[tuple[str, float], ...] = ()
+    openings: tuple[tuple[str, Opening], ...] = ()
     is_whole: bool = True
 
     @property
@@ -159,9 +184,9 @@ def match(
     if found.status == "ok" or not found.is_whole:
         return found
     try:
-        return replace(
-            found, without=_without(frames, found, search), others=tuple(_others(frames, search))
-        )
+        found = replace(found, openings=tuple(_openings(frames, found, search)))
+        found = replace(found, without=_without(frames, found, search))
+        return replace(found, others=tuple(_others(frames, search)))
     except Stop:
         return replace(found, is_whole=False)
 
@@ -169,15 +194,81 @@ def match(
 def _match(frames: FrameSet, search: Search) -> Matched:
     axis = frames.frames[0].measured.axis_mm
     bodies = [plain_body(member.measured) for member in frames.frames]
-    best: Matched | None = None
-    for target in _targets(frames, bodies, axis):
-        found = _towards(frames, bodies, axis, target, search)
-        if best is None or _rank(found) < _rank(best):
-            best = found
-        if best.status == "ok" or not best.is_whole:
-            break
-    assert best is not None
-    return best
+    set_ = Together(
+        bodies,
+        [
+            candidates(member.frame, frames.materials, frames.sites_of(member), (), frames.weights)
+            for member in frames.frames
+        ],
+        axis,
+        {name: frames.tol(name) for name in _matched(frames)},
+        {name: _held(frames, name, value) for name, value in _aimed_at(frames, bodies).items()},
+    )
+    common = _settled(set_, frames.weights.near, search)
+    found = _towards(frames, bodies, set_, common, search)
+    return replace(found, is_whole=found.is_whole and common.is_proven)
+
+
+def _settled(set_: Together, near_g: float, search: Search) -> Common:
+    """The common target; where the search is over before one is found, the middle of the frames as
+    they are."""
+    nothing: tuple[tuple[int, ...], ...] = ((),) * len(set_.bodies)
+    fixed = {name: low for name, (low, high) in set_.held.items() if low == high}
+    if fixed.keys() == set_.tolerances.keys():
+        return Common(fixed, nothing, True, is_met=False)
+    # The frames' own recipes want their time too.
+    kept = search.time_left() * (1 - COMMON_SHARE)
+    try:
+        search.say("common-target")
+        common = common_target(set_, near_g, lambda: search.time_left() - kept)
+    except Stop:
+        common = None
+    return common or middle_of(set_, nothing)
+
+
+def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:
+    """The figures given: of the frame that is chased, or as asked for; none for the least mass."""
+    if frames.target == "least-mass":
+        return {}
+    if frames.given:
+        return {n: goal.value for n, goal in frames.given.items() if goal.value is not None}
+    names = [f"frame:{member.name}" for member in frames.frames]
+    chased = bodies[names.index(frames.target)]
+    figures = plain_figures(chased, frames.frames[0].measured.axis_mm)
+    return {name: figures[name] for name in frames.tolerances}
+
+
+def _held(frames: FrameSet, name: str, value: float) -> tuple[float, float]:
+    """What the target of a figure must lie within: itself, or, where frames are judged by each
+    other, whatever leaves it among them."""
+    apart = frames.tol(name) if frames.judged == "spread" else 0.0
+    return value - apart, value + apart
+
+
+def _openings(frames: FrameSet, found: Matched, search: Search) -> Iterator[tuple[str, Opening]]:
+    """What would let each frame follow that cannot: a wider tolerance, a site, a material, parts
+    off."""
+    for member in frames.frames:
+        if member.name not in found.left_out:
+            continue
+        about = _asked_of(frames, member, found.target, found.axis_mm)
+        for opening in openings_of(about, search):
+            if opening.kind == "tolerance" and frames.judged == "spread":
+                # Frames twice as far apart lie as far from what is between them.
+                name, to = opening.name, 2 * (opening.to or 0.0)
+                allow = message("open-spread", figure=name, to=to, tol=2 * frames.tol(name))
+                opening = replace(opening, message=allow, to=to)
+            yield member.name, opening
+
+
+def _asked_of(frames: FrameSet, member: Member, target: Mapping[str, float], axis: float) -> Brief:
+    """What one frame is asked for, its swing weight about the set's axis."""
+    goals = {name: Goal(value=value, tol=frames.tol(name)) for name, value in target.items()}
+    body = plain_body(member.measured)
+    about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing_kgcm2(axis))
+    return replace(
+        frames.brief(member, Goals(**goals)), measured=_uncertain(member.measured, about)
+    )
 
 
 def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None:
@@ -191,13 +282,15 @@ def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None
 
 def _towards_least(frames: FrameSet) -> FrameSet:
     """The same set on the target that adds least, with a tolerance for every figure."""
-    tolerances = {name: _tol(frames, name) for name in _matched(frames)}
+    given = frames.targets.given() if frames.targets else {}
+    asked = {name: goal.tol for name, goal in given.items()} | frames.tolerances
+    tolerances = {name: asked[name] for name in _matched(frames)}
     return replace(frames, target="least-mass", targets=None, tolerances=tolerances)
 
 
 def _matched(frames: FrameSet) -> list[str]:
-    given = frames.targets.given() if frames.targets else {}
-    return [name for name in MATCHED if name in frames.tolerances or name in given]
+    """The figures that should agree: those given, else all with a tolerance."""
+    return [name for name in MATCHED if name in (frames.given or frames.tolerances)]
 
 
 def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
@@ -211,49 +304,42 @@ def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
             yield target, found.added_g
 
 
-def _rank(found: Matched) -> tuple[int, float]:
-    return sum(not recipe.is_ok for recipe in found.recipes), found.added_g
-
-
-def _targets(frames: FrameSet, bodies: list[Body], axis: float) -> Iterator[dict[str, float]]:
-    """Targets to try, the likeliest first; only the least mass has more than one."""
-    if frames.target == "least-mass":
-        for inside in INSIDE:
-            yield _least_mass(frames, bodies, axis, inside)
-    elif frames.target.startswith("frame:"):
-        chosen = next(
-            i for i, member in enumerate(frames.frames) if member.name == frames.target[6:]
-        )
-        yield {name: plain_figures(bodies[chosen], axis)[name] for name in frames.tolerances}
-    else:
-        assert frames.targets is not None
-        yield {
-            name: goal.value
-            for name, goal in frames.targets.given().items()
-            if goal.value is not None
-        }
-
-
 def _towards(
-    frames: FrameSet, bodies: list[Body], axis: float, target: dict[str, float], search: Search
+    frames: FrameSet, bodies: list[Body], set_: Together, common: Common, search: Search
 ) -> Matched:
-    """A recipe for each frame towards one target."""
-    goals = Goals(
-        **{name: Goal(value=value, tol=_tol(frames, name)) for name, value in target.items()}
-    )
-    recipes, is_whole = [], True
-    for member, body in zip(frames.frames, bodies, strict=True):
-        about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing_kgcm2(axis))
-        brief = replace(frames.brief(member, goals), measured=_uncertain(member.measured, about))
+    """A recipe for each frame towards the common target: as light as the one it was settled with,
+    and of those the surest."""
+    axis, target = set_.axis, common.target
+    ways: list[tuple[Recipe, Sequence[Recipe]]] = []
+    is_whole = True
+    for k, (member, body) in enumerate(zip(frames.frames, bodies, strict=True)):
+        brief = _asked_of(frames, member, target, axis)
         one = find(brief, Search(max(search.time_left(), 0.5), _naming(member.name, search.watch)))
         is_whole &= one.is_whole
-        recipes.append(one.recipes[0])
+        settled = recipe_of(brief, body, set_.ways[k], Chosen(common.chosen[k], 0.0, math.nan))
+        ways.append((settled, one.recipes))
+    recipes = _surest(ways, common) if common.is_met else [found[0] for _, found in ways]
     status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
     return Matched(
         status, target, axis, tuple(member.name for member in frames.frames), tuple(recipes),
         _spread(bodies, axis, target), _spread([recipe.after for recipe in recipes], axis, target),
         _why(frames, recipes), is_whole=is_whole,
     )  # fmt: skip
+
+
+def _surest(ways: Sequence[tuple[Recipe, Sequence[Recipe]]], common: Common) -> list[Recipe]:
+    """For each frame what the target was settled with, or what is surer: the least sure first, as
+    long as the whole set stays as light as its target promised."""
+    chosen = [settled if settled.is_ok else found[0] for settled, found in ways]
+    spare = common.light_g - sum(recipe.moved_g for recipe in chosen)
+    for k in sorted(range(len(ways)), key=lambda k: chosen[k].sure.chance):
+        within = [
+            one for one in ways[k][1] if one.is_ok and one.moved_g <= chosen[k].moved_g + spare
+        ]
+        surest = max([chosen[k], *within], key=lambda one: (one.sure.chance, -one.moved_g))
+        spare -= surest.moved_g - chosen[k].moved_g
+        chosen[k] = surest
+    return chosen
 
 
 def _naming(name: str, watch: Watch | None) -> Watch | None:
@@ -268,11 +354,6 @@ def _uncertain(read: Measured, about: Measured) -> Measured:
     """Figures about the set's axis, with the uncertainty of the swing weight as read."""
     u = uncertainty(read.swing_kgcm2)
     return replace(about, swing_kgcm2=ufloat(nominal(about.swing_kgcm2), u)) if u else about
-
-
-def _tol(frames: FrameSet, name: str) -> float:
-    goals = frames.targets.given() if frames.targets else {}
-    return frames.tolerances.get(name) or goals[name].tol
 
 
 def _own(member: Member, frames: FrameSet) -> Goals:
@@ -294,64 +375,8 @@ def _why(frames: FrameSet, recipes: list[Recipe]) -> Message:
         missed = [
             (name, miss, beyond)
             for name, miss in recipe.misses.items()
-            if (beyond := abs(miss) - _tol(frames, name)) > 1e-9
+            if (beyond := abs(miss) - frames.tol(name)) > 1e-9
         ]
         if missed:
             blocked.append((member.name, missed))
     return message("set-missed", frames=blocked)
-
-
-def _least_mass(
-    frames: FrameSet, bodies: list[Body], axis: float, inside: float
-) -> dict[str, float]:
-    """The common target that adds least mass, were tape cut to any length.
-
-    A linear programme: the candidates in parts, the target as unknowns beside them, every frame
-    within ``inside`` of its tolerances, so that whole steps have room to fall either side.
-    """
-    import numpy as np
-    from scipy.optimize import linprog
-    from scipy.sparse import lil_matrix
-
-    ways = [
-        candidates(member.frame, frames.materials, frames.sites_of(member), (), frames.weights)
-        for member in frames.frames
-    ]
-    most_sites = max(len(frames.sites_of(member)) for member in frames.frames)
-    count, names = sum(len(one) for one in ways), list(frames.tolerances)
-    slacks = len(bodies) * len(names)
-    width = count + len(names) + slacks
-    middle = sum(body.balance for body in bodies) / len(bodies)
-    heavy = max(body.mass for body in bodies)
-    forms: dict[str, tuple[Callable[[Body], float], float]] = {
-        "mass_g": (lambda body: body.mass, 1.0),
-        # A balance as the moment about the middle of the set, over a mass like the target's.
-        "balance_mm": (lambda body: body.moment - middle * body.mass, heavy),
-        "swing_kgcm2": (lambda body: body.swing_kgcm2(axis), 1.0),
-    }
-    rows, upper = lil_matrix((2 * slacks + len(bodies) * most_sites, width)), []
-    at = row = 0
-    for f, (body, own) in enumerate(zip(bodies, ways, strict=True)):
-        for t, name in enumerate(names):
-            form, unit = forms[name]
-            tol = _tol(frames, name) * inside * unit
-            for sign in (1.0, -1.0):
-                rows[row, at : at + len(own)] = [sign * form(way.body) / tol for way in own]
-                rows[row, count + t] = -sign * unit / tol
-                rows[row, count + len(names) + f * len(names) + t] = -1.0
-                upper.append(1.0 - sign * form(body) / tol)
-                row += 1
-        for s in range(most_sites):
-            rows[row, at : at + len(own)] = [float(way.site == s) for way in own]
-            upper.append(1.0)
-            row += 1
-        at += len(own)
-    # Taking a part off is work, and what is taken off must not be put on again for nothing.
-    grams = [way.body.mass if way.body.mass > 0 else way.cost for own in ways for way in own]
-    cost = np.concatenate([grams, np.zeros(len(names)), np.full(slacks, 1000.0)])
-    bounds = [(0.0, 1.0)] * count + [(None, None)] * len(names) + [(0.0, None)] * slacks
-    found = linprog(cost, A_ub=rows.tocsr(), b_ub=np.array(upper), bounds=bounds, method="highs")
-    target = dict(zip(names, map(float, found.x[count : count + len(names)]), strict=True))
-    if "balance_mm" in target:
-        target["balance_mm"] = middle + target["balance_mm"] * heavy / target.get("mass_g", heavy)
-    return target

@@ -27,6 +27,9 @@ if TYPE_CHECKING:
 
     Table = NDArray[np.float64]
 
+NEAR_SHARE = 0.1
+"""Recipes are as heavy as the lightest within so much of its grams, or within the workshop's own
+``Weights.near``."""
 OFF_MM = 2.0
 """How far off a hand cuts or places, where a recipe should still hold."""
 
@@ -54,17 +57,24 @@ class TargetLine:
 @dataclass(frozen=True, slots=True)
 class Chosen:
     """Candidates that make a recipe, by index, and by how many grams' worth a better one might beat
-    it."""
+    it. ``least_g`` is what the lightest within the same limits moves."""
 
     ways: tuple[int, ...]
     gap: float
+    least_g: float
+
+
+def as_light(least_g: float, near_g: float) -> float:
+    """Grams up to which a recipe is as light as one of ``least_g``, the lightest there is."""
+    return least_g + max(near_g, NEAR_SHARE * least_g) + 1e-6
 
 
 class Programme:
     """A brief in numbers.
 
     Attributes:
-        start (t,), rows, wider, fragile (t, n), grams, cost (n,): for t targets and n candidates.
+        start (t,), rows, wider, fragile (t, n), grams, moved, cost (n,): for t targets and n
+            candidates; ``moved`` are grams put on or taken off alike.
         fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
         read (t,): one standard uncertainty of each line from the frame's readings.
         check: called between steps of a search; raises Stop.
@@ -98,6 +108,7 @@ class Programme:
         )
         self.fragile = np.array([[_fragility(line, way) for way in ways] for line in lines])
         self.grams = np.array([way.body.mass for way in ways])
+        self.moved = abs(self.grams)
         self.cost = np.array([way.cost for way in ways])
         self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
         changes = list(read_changes(brief.measured))

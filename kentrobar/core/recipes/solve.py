@@ -23,13 +23,10 @@ from .candidates import Candidate, candidates_of
 from .chance import Sureness, sureness
 from .highs import best_in_turn, least_misses
 from .join import TooMany, best_by_support
-from .programme import Chosen, Programme, Stop
+from .programme import Chosen, Programme, Stop, as_light
 
 TIME_LIMIT_S = 8.0
 BALANCE_SETTLES_MM = 0.3
-NEAR_SHARE = 0.1
-"""Recipes are as heavy as the lightest within so much of its grams, or within the workshop's own
-``Weights.near``."""
 NEARLY = 0.25
 """By how many tolerances more than the nearest a recipe may miss that is offered beside it."""
 
@@ -42,7 +39,7 @@ class Recipe:
         pieces: what is put on, and (negative) taken off. after: the frame with them.
         misses: value − target of every target. added_g: may be negative. cuts: strips to cut.
         price: of the material. gap: by how many grams' worth a better recipe of this kind might
-            exist; 0 where none does.
+            exist; 0 where none does. least_g: what the lightest that comes as near moves.
     """
 
     pieces: tuple[Piece, ...]
@@ -54,6 +51,12 @@ class Recipe:
     is_ok: bool
     gap: float
     sure: Sureness
+    least_g: float
+
+    @property
+    def moved_g(self) -> float:
+        """Grams put on and taken off, all counted."""
+        return sum(abs(piece.mass_g) for piece in self.pieces)
 
     @property
     def is_proven(self) -> bool:
@@ -112,7 +115,7 @@ def find(brief: Brief, search: Search) -> SearchResult:
     base = plain_body(brief.measured)
     ways = candidates_of(brief)
     if not ways:
-        nothing = recipe_of(brief, base, [], 0.0)
+        nothing = recipe_of(brief, base, [], Chosen((), 0.0, 0.0))
         return SearchResult("ok" if nothing.is_ok else "impossible", (nothing,))
     wanted = brief.wanted()
     reference = wanted["balance_mm"].value if "balance_mm" in wanted else base.balance
@@ -128,7 +131,7 @@ def find(brief: Brief, search: Search) -> SearchResult:
             break
         reference = found[0].after.balance
     if not found:
-        found.append(recipe_of(brief, base, [], math.inf))
+        found.append(recipe_of(brief, base, [], Chosen((), math.inf, 0.0)))
         is_whole = False
     found = _surest_first(found, brief.weights.near)
     return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
@@ -138,9 +141,8 @@ def _lightest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
     """Of recipes that all come about as near, the lightest first where it saves more than a hand
     would notice: what lies inside the noise does not buy grams."""
     first = found[0]
-    light = min(found, key=lambda recipe: abs(recipe.added_g))
-    saved = abs(first.added_g) - abs(light.added_g)
-    if saved <= max(near_g, NEAR_SHARE * abs(light.added_g)):
+    light = min(found, key=lambda recipe: recipe.moved_g)
+    if first.moved_g <= as_light(light.moved_g, near_g):
         return found
     return [light] + [recipe for recipe in found if recipe is not light]
 
@@ -151,8 +153,8 @@ def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
     reaching = [recipe for recipe in found if recipe.is_ok]
     if not reaching:
         return _lightest_first(found, near_g)
-    least = min(abs(recipe.added_g) for recipe in reaching)
-    near = [one for one in reaching if abs(one.added_g) <= least + max(near_g, NEAR_SHARE * least)]
+    least = min(recipe.least_g for recipe in reaching)
+    near = [one for one in reaching if one.moved_g <= as_light(least, near_g)]
     near.sort(key=lambda recipe: -round(recipe.sure.chance, 2))
     return near + [recipe for recipe in found if all(recipe is not one for one in near)]
 
@@ -189,7 +191,7 @@ def _gather(
 ) -> None:
     """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
     for chosen in different(programme, limits, brief.recipes, search):
-        recipe = recipe_of(brief, base, [programme.ways[i] for i in chosen.ways], chosen.gap)
+        recipe = recipe_of(brief, base, programme.ways, chosen)
         if recipe not in search.recipes and len(search.recipes) < brief.recipes:
             search.recipes.append(recipe)
         search.check()
@@ -209,16 +211,14 @@ def different(
             if i + 1 >= count:
                 return
         return
-    shown: list[Chosen] = []
     supports: list[frozenset[tuple[int, int]]] = []
     for holds_none_shown in (True, False):
         for chosen in ranked:
             support = p.support(chosen.ways)
-            if len(shown) >= count or chosen in shown:
+            if len(supports) >= count or support in supports:
                 continue
             if holds_none_shown and any(other <= support for other in supports):
                 continue
-            shown.append(chosen)
             supports.append(support)
             yield chosen
         if not supports or not supports[0]:
@@ -237,11 +237,12 @@ def _first(brief: Brief, search: Search) -> Recipe | None:
     reference = wanted["balance_mm"].value if "balance_mm" in wanted else base.balance
     programme = Programme(brief, base, ways, reference, search.check)
     for chosen in different(programme, dict.fromkeys(programme.names, 0.0), 1, search):
-        return recipe_of(brief, base, [ways[i] for i in chosen.ways], chosen.gap)
+        return recipe_of(brief, base, ways, chosen)
     return None
 
 
-def recipe_of(brief: Brief, base: Body, chosen: Sequence[Candidate], gap: float) -> Recipe:
+def recipe_of(brief: Brief, base: Body, ways: Sequence[Candidate], found: Chosen) -> Recipe:
+    chosen = [ways[i] for i in found.ways]
     after = sum((way.body for way in chosen), base)
     wanted, axis = brief.wanted(), brief.measured.axis_mm
     misses = {
@@ -256,6 +257,7 @@ def recipe_of(brief: Brief, base: Body, chosen: Sequence[Candidate], gap: float)
         cuts=sum(way.cuts for way in chosen),
         price=sum(way.price for way in chosen),
         is_ok=all(abs(misses[name]) <= goal.tol + 1e-9 for name, goal in wanted.items()),
-        gap=gap,
+        gap=found.gap,
         sure=sureness(brief, after, chosen),
+        least_g=found.least_g,
     )

@@ -231,6 +231,11 @@ def _tolerance(figure: str, to: float, tol: float) -> str:
     return f"Allow the {_label(figure)} ± {to:g} {FIGURES[figure].unit} instead of ± {tol:g}"
 
 
+def _spread(figure: str, to: float, tol: float) -> str:
+    unit = FIGURES[figure].unit
+    return f"Allow the {_label(figure)}s {to:g} {unit} apart instead of {tol:g}"
+
+
 RECIPES: dict[str, Sentence] = {
     "reached": "",
     "no-site": "Nothing can be put on: no site takes a material.",
@@ -238,6 +243,7 @@ RECIPES: dict[str, Sentence] = {
     "missed": _missed,
     "set-missed": _set_missed,
     "open-tolerance": _tolerance,
+    "open-spread": _spread,
     "open-limit": "Allow {to:.1f} g to be added",
     "open-target": "Chase another frame, {name}: then {added:+.1f} g in total",
     "open-site": "Use one more site, {name}: then {added:+.1f} g in total",
@@ -269,6 +275,7 @@ RECIPES: dict[str, Sentence] = {
     ),
 }
 PROGRESS: dict[str, Sentence] = {
+    "common-target": "looking for the target that moves the fewest grams",
     "laying-out": "Laying out what could be cut",
     "looking-inside": "Looking for a recipe inside every tolerance",
     "solving": "Many ways to combine them; solving",

@@ -1,0 +1,263 @@
+"""The common target of a set that moves the fewest grams: every frame's whole steps and the target
+solved for at once, by HiGHS.
+
+Unknowns: a binary for every candidate of every frame, the target of every figure, and by how much a
+frame lies beyond its tolerance of it. A balance is linear as the moment about the target; where the
+target is free, it is solved for about the last one found until it stands still.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+from kentrobar.core.pieces.body import Body
+from kentrobar.core.quantities import plain_figures
+
+from .candidates import Candidate
+from .programme import as_light
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Row = NDArray[np.float64]
+
+BEYOND = 1000.0
+"""Grams that one tolerance beyond the target counts as: a frame is left outside only where nothing
+brings it in."""
+ROUNDS = 4
+SNUG = 0.5
+"""Share of the tolerances that counts as well inside: room for hands and readings."""
+SNUG_GAP = 0.1
+SNUG_S = 3.0
+"""Seconds at most for looking there."""
+SETTLED_MM = 1e-3
+GAP = 5e-3
+"""Share of its grams the set may be from the lightest when the search is called done."""
+
+
+@dataclass(frozen=True, slots=True)
+class Common:
+    """``target`` of each figure; ``chosen`` candidates of each frame, by index. ``is_proven`` where
+    no lighter set was left unlooked at, ``is_met`` where what is chosen brings every frame inside;
+    ``moved_g`` are grams put on and taken off, ``light_g`` those up to which the set counts as
+    light as the lightest."""
+
+    target: dict[str, float]
+    chosen: tuple[tuple[int, ...], ...]
+    is_proven: bool
+    is_met: bool = True
+    moved_g: float = 0.0
+    light_g: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """Frames to bring together.
+
+    Attributes:
+        bodies: as read. ways: candidates of each. axis: of swing weights, mm.
+        tolerances: how far from the target each figure may lie. held: (low, high) the target
+            of a figure must lie within; a figure without is free.
+    """
+
+    bodies: Sequence[Body]
+    ways: Sequence[Sequence[Candidate]]
+    axis: float
+    tolerances: Mapping[str, float]
+    held: Mapping[str, tuple[float, float]]
+
+
+def common_target(set_: Together, near_g: float, time_left: Callable[[], float]) -> Common | None:
+    """The target and whole steps that move the fewest grams, and of those about as light the ones
+    well inside the tolerances; None where no time was left.
+
+    Figures whose tolerance no frame can be brought into are missed by as little as can be.
+    """
+    found = _lightest(set_, lambda: time_left() - SNUG_S)
+    if found is None or not found.is_met:
+        return found and _centred(set_, found)
+    light = as_light(found.moved_g, near_g)
+    middle, masses = _about(set_, found)
+    surer = _solve(set_, middle, masses, min(time_left(), SNUG_S), light)
+    if surer and all(_is_inside(set_, surer.chosen, name) for name in set_.tolerances):
+        found = replace(surer, is_proven=found.is_proven)
+    return replace(_centred(set_, found), light_g=light)
+
+
+def _lightest(set_: Together, time_left: Callable[[], float]) -> Common | None:
+    masses = [body.mass for body in set_.bodies]
+    middle = sum(body.balance for body in set_.bodies) / len(set_.bodies)
+    if "balance_mm" in set_.held:
+        middle = sum(set_.held["balance_mm"]) / 2
+    found = None
+    for _ in range(ROUNDS):
+        solved = _solve(set_, middle, masses, time_left())
+        if solved is None:
+            break
+        found, before = solved, middle
+        middle, masses = _about(set_, found)
+        if "balance_mm" not in found.target or abs(middle - before) < SETTLED_MM:
+            break
+    return found
+
+
+def _about(set_: Together, found: Common) -> tuple[float, list[float]]:
+    """The balance to solve about next, and how heavy the frames are with what is chosen."""
+    middle = sum(body.balance for body in set_.bodies) / len(set_.bodies)
+    masses = _figures(set_, found.chosen, "mass_g")
+    return found.target.get("balance_mm", middle), masses
+
+
+def _centred(set_: Together, found: Common) -> Common:
+    """The same set, its target in the middle of the frames."""
+    centred = middle_of(set_, found.chosen)
+    # The middle of the frames, where all can be held to it: the safest place between them.
+    inside = {
+        name: centred.target[name]
+        for name in set_.tolerances
+        if _is_inside(set_, found.chosen, name)
+    }
+    return replace(found, target=found.target | inside)
+
+
+def middle_of(set_: Together, chosen: tuple[tuple[int, ...], ...]) -> Common:
+    """Halfway between the furthest two of the frames with what is chosen, as near as it may be."""
+    target = {}
+    for name in set_.tolerances:
+        values = _figures(set_, chosen, name)
+        low, high = set_.held.get(name, (-math.inf, math.inf))
+        target[name] = min(max((max(values) + min(values)) / 2, low), high)
+    return Common(target, chosen, False, is_met=False)
+
+
+def _is_inside(set_: Together, chosen: tuple[tuple[int, ...], ...], name: str) -> bool:
+    """Whether all frames lie within their tolerance of one figure that may be aimed at."""
+    values, tol = _figures(set_, chosen, name), set_.tolerances[name]
+    low, high = set_.held.get(name, (-math.inf, math.inf))
+    return max(max(values) - tol, low) <= min(min(values) + tol, high) + 1e-9
+
+
+def _figures(set_: Together, chosen: tuple[tuple[int, ...], ...], name: str) -> list[float]:
+    return [
+        plain_figures(sum((ways[i].body for i in which), body), set_.axis)[name]
+        for body, ways, which in zip(set_.bodies, set_.ways, chosen, strict=True)
+    ]
+
+
+def _forms(axis: float, middle: float) -> dict[str, Callable[[Body], float]]:
+    return {
+        "mass_g": lambda body: body.mass,
+        "balance_mm": lambda body: body.moment - middle * body.mass,
+        "swing_kgcm2": lambda body: body.swing_kgcm2(axis),
+    }
+
+
+def _solve(
+    set_: Together,
+    middle: float,
+    masses: Sequence[float],
+    time_left: float,
+    light_g: float | None = None,
+) -> Common | None:
+    """Solve once, balances about ``middle`` with the frames as heavy as ``masses``: for the fewest
+    grams or, within ``light_g`` of them, for what lies least beyond ``SNUG`` of the tolerances."""
+    import numpy as np
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
+    if time_left <= 0:
+        return None
+    f, names = len(set_.bodies), list(set_.tolerances)
+    starts = np.concatenate([[0], np.cumsum([len(ways) for ways in set_.ways])]).astype(int)
+    n, t, grams = int(starts[-1]), len(names), _grams(set_)
+    is_lightest = light_g is None
+    rows, upper = _rows(set_, starts, middle, masses, 1.0 if is_lightest else SNUG)
+    constraints = [LinearConstraint(rows, ub=upper)]
+    if not is_lightest:
+        heavy = np.concatenate([grams, np.zeros(t + f * t)])
+        constraints.append(LinearConstraint(heavy[None, :], ub=light_g))
+    low, high = _bounds(set_, names, middle)
+    found = milp(
+        np.concatenate([
+            grams if is_lightest else grams / 100,
+            np.zeros(t),
+            np.full(f * t, BEYOND if is_lightest else 1.0),
+        ]),
+        constraints=constraints,
+        bounds=Bounds(
+            np.concatenate([np.zeros(n), low, np.zeros(f * t)]),
+            np.concatenate([np.ones(n), high, np.full(f * t, np.inf if is_lightest else 1 - SNUG)]),
+        ),
+        integrality=np.concatenate([np.ones(n), np.zeros(t + f * t)]),
+        options={"time_limit": time_left, "mip_rel_gap": GAP if is_lightest else SNUG_GAP},
+    )  # fmt: skip
+    if found.x is None:
+        return None
+    target = dict(zip(names, map(float, found.x[n : n + t]), strict=True))
+    if "balance_mm" in target:
+        target["balance_mm"] += middle
+    chosen = tuple(
+        tuple(int(i) for i in np.flatnonzero(found.x[starts[k] : starts[k + 1]] > 0.5))
+        for k in range(f)
+    )
+    moved = sum(
+        abs(ways[i].body.mass) for ways, which in zip(set_.ways, chosen, strict=True) for i in which
+    )
+    is_met = not is_lightest or bool(found.x[n + t :].max() <= 1e-6)
+    return Common(target, chosen, found.status == 0, is_met, moved)
+
+
+def _rows(
+    set_: Together, starts: Any, middle: float, masses: Sequence[float], share: float
+) -> tuple[Any, Row]:
+    """What holds every figure of every frame to ``share`` of its tolerance, and one candidate to a
+    site: rows over (candidates, targets, beyond), and what each is at most."""
+    import numpy as np
+    from scipy.sparse import lil_matrix
+
+    names, forms = list(set_.tolerances), _forms(set_.axis, middle)
+    n, t, f = int(starts[-1]), len(names), len(set_.bodies)
+    sites = [sorted({way.site for way in ways}) for ways in set_.ways]
+    rows = lil_matrix((2 * f * t + sum(map(len, sites)), n + t + f * t))
+    upper: list[float] = []
+    for k, (body, ways) in enumerate(zip(set_.bodies, set_.ways, strict=True)):
+        at = slice(starts[k], starts[k + 1])
+        for j, name in enumerate(names):
+            tol, unit = set_.tolerances[name], masses[k] if name == "balance_mm" else 1.0
+            line = np.array([forms[name](way.body) for way in ways]) / unit
+            room, wider, start = share * tol, np.zeros(len(ways)), forms[name](body) / unit
+            if name == "balance_mm":
+                # A balance band widens with the mass put on.
+                wider = room / unit * np.array([way.body.mass for way in ways])
+                room *= body.mass / unit
+            for sign in (1.0, -1.0):
+                row = len(upper)
+                rows[row, at] = sign * line - wider
+                rows[row, n + j] = -sign
+                rows[row, n + t + k * t + j] = -tol
+                upper.append(room - sign * start)
+        for site in sites[k]:
+            rows[len(upper), at] = [float(way.site == site) for way in ways]
+            upper.append(1.0)
+    return rows.tocsr(), np.array(upper)
+
+
+def _bounds(set_: Together, names: Sequence[str], middle: float) -> tuple[Row, Row]:
+    """What each target must lie within; a balance counted from ``middle``."""
+    import numpy as np
+
+    free = (-math.inf, math.inf)
+    away = [middle if name == "balance_mm" else 0.0 for name in names]
+    ends = np.array([set_.held.get(name, free) for name in names]) - np.array(away)[:, None]
+    return ends[:, 0], ends[:, 1]
+
+
+def _grams(set_: Together) -> Any:
+    """Grams of every candidate; taking a part off is work, counted as the workshop does."""
+    import numpy as np
+
+    every = (way for ways in set_.ways for way in ways)
+    return np.array([way.body.mass if way.body.mass > 0 else way.cost for way in every])
