@@ -97,6 +97,18 @@ class Trial(models.Model):
         return f"trial of {self.plan}, {self.made_at:%-d %b %H:%M}"
 
 
+class RestSearch(Work):
+    """The search for what is left after a trial (``rests.py``)."""
+
+    trial = models.OneToOneField(Trial, on_delete=models.CASCADE, related_name="rest_search")
+
+    class Meta:
+        verbose_name_plural = "searches for the rest"
+
+    def __str__(self) -> str:
+        return f"rest of the {self.trial}"
+
+
 class Job(Removable):
     """What somebody asked for, and the frames taken in for it."""
 

@@ -15,34 +15,25 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
-from kentrobar.core.frame.predict import Measured
-from kentrobar.core.frame.targets import Level, Targets
+from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
-from kentrobar.core.numbers import ufloat
-from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.quantities import FIGURES, NEEDED
-from kentrobar.core.recipes.brief import Brief, Goals
-from kentrobar.core.recipes.rest import Rest, rest
+from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import Shown
 from kentrobar.measuring.models import Instrument, InstrumentChoice, usual_order
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
-from kentrobar.recipes import asked as asking
-from kentrobar.recipes.shown import PieceLine, line
-from kentrobar.shop.models import Settings
+from kentrobar.recipes.shown import PieceLine
 from kentrobar.stock.models import CUT, Material, Weighing
 from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from .fitted import fittings
+from . import rests
 from .models import Trial
 from .suspects import checked, missable
 from .trial_forms import NEXT_PIECE, TrialForm
-
-READ_TIME_S = 2.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +56,8 @@ class Judged:
     trial: Trial
     compared: Compared
     vials: list[ShownResidual]
-    rest: Rest | None
+    left: rests.Left | None
+    rest: rests.KeptRest | None
     lines: list[PieceLine]
 
 
@@ -82,16 +74,31 @@ def keep(request: Request, pk: int) -> HttpResponse:
     form = TrialForm(plan, request.shown, request.POST)
     if not form.is_valid():
         return _page(request, plan, form, 422)
-    form.save(request.user)
+    trial = form.save(request.user)
+    rests.begin(plan, trial)
     return redirect("trial", pk)
+
+
+@require_POST
+def rest(request: Request, pk: int) -> HttpResponse:
+    """Look for what is left of a trial, as the plan stands now."""
+    trial = _trial(pk)
+    rests.begin(trial.plan, trial)
+    return redirect("trial", trial.plan_id)
+
+
+@require_GET
+def rest_answer(request: Request, pk: int) -> HttpResponse:
+    """What is left, as far as it is found."""
+    trial = _trial(pk)
+    context = {"j": judged(trial.plan, trial, request.shown)}
+    return render(request, "workshop/_rest.html", context)
 
 
 @require_POST
 def accept(request: Request, pk: int) -> HttpResponse:
     """What was weighed in this trial counts for the rolls from now on."""
-    trial = get_object_or_404(
-        Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None
-    )
+    trial = _trial(pk)
     with transaction.atomic():
         changed = Trial.objects.filter(pk=pk, accepted_at=None).update(accepted_at=timezone.now())
         learned = _learn(trial, request.user) if changed else 0
@@ -105,24 +112,13 @@ def accept(request: Request, pk: int) -> HttpResponse:
 @stored_once
 def correct(request: Request, pk: int) -> HttpResponse:
     """A plan with what is on as weighed, and the recipe for the rest on top."""
-    trial = get_object_or_404(
-        Trial.objects.select_related("plan__frame"), pk=pk, plan__removed_at=None
-    )
+    trial = _trial(pk)
     plan = trial.plan
-    left = _rest(plan, trial, request.shown)
-    if left is None or not left.answer.recipes or not left.answer.recipes[0].pieces:
+    left = rests.left_of(plan, trial)
+    if left is None or left.found is None or not left.found.pieces:
         messages.error(request, "There is nothing to put on or take off for the rest.")
         return redirect("trial", plan.pk)
-    state = desk.on_top(plan)
-    kept = list(_pieces(trial))
-    put_on = []
-    for piece in left.answer.recipes[0].pieces:
-        same = [one for one in kept if piece.mass_g < 0 and abs(one.mass_g + piece.mass_g) < 1e-6]
-        if same:
-            kept.remove(same[0])
-        else:
-            put_on.append(replace(piece, mass_g=round(piece.mass_g, 3)))
-    state = replace(state, pieces=with_ids((*kept, *put_on)))
+    state = replace(desk.on_top(plan), pieces=with_ids(rests.onto(left.found, trial)))
     return redirect(
         desk.create(
             plan.frame, f"{plan.name}, corrected"[:80], state, "After a trial", request.user
@@ -135,6 +131,11 @@ def correct(request: Request, pk: int) -> HttpResponse:
 
 def _plan(pk: int) -> Plan:
     return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
+
+
+def _trial(pk: int) -> Trial:
+    found = Trial.objects.select_related("plan__frame")
+    return get_object_or_404(found, pk=pk, plan__removed_at=None)
 
 
 def _page(request: Request, plan: Plan, form: TrialForm, status: int = 200) -> HttpResponse:
@@ -175,10 +176,6 @@ def _live(form: TrialForm) -> list[dict[str, Any]]:
     return lines
 
 
-def _pieces(trial: Trial) -> tuple[Piece, ...]:
-    return tuple(parse_piece(one["piece"]) for one in trial.put_on)
-
-
 def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
     """What was on, with backing and holding tape where they were said to be on."""
     per_mm = {
@@ -207,14 +204,10 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
         missable(plan.frame),
         checked(plan.frame),
     )
-    left = _rest(plan, trial, shown)
-    lines: list[PieceLine] = []
-    if left and left.answer.recipes:
-        lines = [
-            line(i, piece, outline, shown)
-            for i, piece in enumerate(left.answer.recipes[0].pieces, 1)
-        ]
-    return Judged(trial, compared, list(_vials(compared, shown, outline)), left, lines)
+    left = rests.left_of(plan, trial)
+    found = left.found if left else None
+    lines = rests.lines(found, rests.put_on(trial), outline, shown) if found else []
+    return Judged(trial, compared, list(_vials(compared, shown, outline)), left, found, lines)
 
 
 def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:
@@ -226,54 +219,6 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         yield ShownResidual(
             one.figure, FIGURES[one.figure].label, predicted, value, unit, level, word
         )
-
-
-def _rest(plan: Plan, trial: Trial, shown: Shown) -> Rest | None:
-    """What is left towards the plan's targets, from what was read; None without targets or without
-    a whole reading."""
-    state = plan.state()
-    if state.targets == Targets() or not set(NEEDED) <= set(trial.read):
-        return None
-    measured = _as_measured(trial)
-    outline = plan.frame.outline()
-    settings = Settings.load()
-    goals = {
-        name: goal for name, goal in asking.of_targets(state.targets).items()
-        if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
-    }  # fmt: skip
-    # What else is on the frame for good; a plan made on top of another has the other's pieces
-    # itself.
-    own = (plan.pk, *state.carries)
-    others = [one for one in fittings(plan.frame) if one.plan not in own and one.off_at is None]
-    lie = tuple(piece for one in others for piece in one.pieces)
-    shelf = asking.materials_of(settings)
-    putty = [one for one in shelf if one.kind == "putty"]
-    brief = Brief(
-        frame=outline,
-        measured=measured,
-        targets=Goals(**goals),
-        materials=(*shelf[:1], *putty[:1]),
-        sites=tuple(asking.Limited.of(plan.frame).sites(outline).values()),
-        fitted=_pieces(trial) + lie,
-        weights=settings.weights(),
-    )
-    if any(True for _ in brief.faults()):
-        return None
-    return rest(brief, {"swing_kgcm2": settings.few, "recoil_kgcm2": settings.few}, READ_TIME_S)
-
-
-def _as_measured(trial: Trial) -> Measured:
-    def number(name: str) -> Any:
-        value, u = trial.read[name]
-        return ufloat(value, max(u or 0.0, FIGURES[name].least_u))
-
-    return Measured(
-        mass_g=number("mass_g"),
-        balance_mm=number("balance_mm"),
-        swing_kgcm2=number("swing_kgcm2"),
-        axis_mm=trial.axis_mm,
-        twist_kgcm2=number("twist_kgcm2") if "twist_kgcm2" in trial.read else None,
-    )
 
 
 def _learn(trial: Trial, user: Any) -> int:

@@ -16,6 +16,7 @@ from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
+from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Grommets, Sheet, Trial
 from tests.pages import said
@@ -365,14 +366,31 @@ def test_go_on_or_stop_and_the_plan_of_the_rest(bench, laid):
     # 319.7 ± 0.3 of 320 ± 1 is inside: enough.
     assert left.is_enough
     Plan.objects.filter(pk=laid.pk).update(
-        content=laid.content | {"targets": Targets(swing_kgcm2=Target(328.0, 1.0, 100.0)).dump()}
+        content=laid.content | {"targets": Targets(swing_kgcm2=Target(323.0, 1.0, 100.0)).dump()}
     )
-    left = bench.get(where).context["judged"].rest
-    assert not left.is_enough
+    # A player who notices 2 units is not content with 3 too few.
+    Settings.load().save()
+    Settings.objects.update(few=2)
+    # The plan aims elsewhere now: what was found is no advice any more, and makes no plan.
+    judged = bench.get(where).context["judged"]
+    assert (judged.rest, judged.left.is_old) == (None, True)
     trial = Trial.objects.get()
     bench.post(f"/trials/{trial.pk}/correct/")
+    assert not Plan.objects.filter(name__endswith="corrected").exists()
+    page = bench.post(f"/trials/{trial.pk}/rest/", follow=True)
+    left = page.context["judged"].rest
+    assert not left.is_enough
+    # With the plan's own materials, in whole steps of the cutting table at either end.
+    assert {piece.material for piece in left.pieces} <= {TAPE, "putty"}
+    longer = [one for one in page.context["judged"].lines if one.name.startswith("Add ")]
+    assert longer, left.pieces
+    assert all("to each end of" in one.name for one in longer)
+    ends = [one.length_mm for one in left.pieces if isinstance(one, Strip)]
+    assert all(round(end / 6.35, 3) % 1 == 0 for end in ends)
+    assert "Add " in bench.get(f"/trials/{trial.pk}/rest/answer/").content.decode()
+    bench.post(f"/trials/{trial.pk}/correct/")
     made = Plan.objects.get(name__endswith="corrected")
-    assert predict(made.to_plan()).after.swing(100) / 1e5 == pytest.approx(328.0, abs=1.2)
+    assert predict(made.to_plan()).after.swing(100) / 1e5 == pytest.approx(323.0, abs=1.2)
     assert len(made.state().pieces) > len(PIECES)
 
 

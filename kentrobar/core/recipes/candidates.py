@@ -30,6 +30,7 @@ from .brief import (
 
 LEAST_CUT_MM = 3.0
 """Shorter ends beside a keep-out do not stick: they are left off."""
+ALIKE_MM = 0.5
 NO_MATERIAL = -1
 USUAL = Weights()
 LAST_RESORT = 10.0
@@ -121,7 +122,7 @@ def _ways(
         yield from _inside(site, material)
     elif isinstance(material, Tape) and isinstance(site, (StripSite, ThroatSite)):
         longest = site.max_length_mm if isinstance(site, StripSite) else site.to_mm - site.from_mm
-        for length in _lengths(material, longest):
+        for length in _cuts(site, material, longest):
             for layers in range(1, material.max_layers + 1):
                 pieces, cuts = _tape(frame, site, material, length, layers)
                 if pieces:
@@ -155,6 +156,25 @@ def _inside(
             material=material.name,
         )
         yield (plug,), cuts, math.inf
+
+
+def _cuts(site: StripSite | ThroatSite, tape: Tape, longest: float) -> Iterator[float]:
+    """Lengths of a strip there. Where its middle is kept free, each end is cut in whole steps."""
+    free = _kept_free_about_its_middle(site)
+    if not free:
+        yield from _lengths(tape, longest)
+        return
+    for end in _lengths(tape, (longest - free) / 2):
+        yield free + 2 * end
+
+
+def _kept_free_about_its_middle(site: StripSite | ThroatSite) -> float:
+    """How wide a stretch is kept free to both sides of a site's middle alike, mm; 0 for none."""
+    free = site.keep_out_mm if isinstance(site, StripSite) else ()
+    return max(
+        (high - low for low, high in free if low < 0 < high and abs(low + high) < ALIKE_MM),
+        default=0.0,
+    )
 
 
 def _lengths(tape: Tape, longest: float) -> Iterator[float]:

@@ -29,13 +29,15 @@ BEYOND = 1000.0
 """Grams that one tolerance beyond the target counts as: a frame is left outside only where nothing
 brings it in."""
 ROUNDS = 4
+QUICK_S = 2.0
+"""Seconds at most for a target as if tape could be cut anywhere."""
 SNUG = 0.5
 """Share of the tolerances that counts as well inside: room for hands and readings."""
 SNUG_GAP = 0.1
-SNUG_S = 3.0
+SNUG_S = 1.5
 """Seconds at most for looking there."""
 SETTLED_MM = 1e-3
-GAP = 5e-3
+GAP = 0.02
 """Share of its grams the set may be from the lightest when the search is called done."""
 
 
@@ -71,31 +73,50 @@ class Together:
     held: Mapping[str, tuple[float, float]]
 
 
-def common_target(set_: Together, near_g: float, time_left: Callable[[], float]) -> Common | None:
+def were_tape_cut_anywhere(set_: Together, inside: float) -> Common | None:
+    """The target that would move the fewest grams if candidates could be taken in parts, every
+    frame within ``inside`` of its tolerances: quick, and whole steps fall either side of it."""
+    snug = {name: tol * inside for name, tol in set_.tolerances.items()}
+    middle, masses = _begin(set_)
+    found = _solve(replace(set_, tolerances=snug), middle, masses, QUICK_S, are_whole=False)
+    return found and replace(found, chosen=((),) * len(set_.bodies), is_met=False)
+
+
+def common_target(
+    set_: Together, near_g: float, time_left: Callable[[], float], most_g: float | None = None
+) -> Common | None:
     """The target and whole steps that move the fewest grams, and of those about as light the ones
     well inside the tolerances; None where no time was left.
 
-    Figures whose tolerance no frame can be brought into are missed by as little as can be.
+    Figures whose tolerance no frame can be brought into are missed by as little as can be. With
+    ``most_g`` only what moves no more is looked at.
     """
-    found = _lightest(set_, lambda: time_left() - SNUG_S)
+    found = _lightest(set_, lambda: time_left() - SNUG_S, most_g)
     if found is None or not found.is_met:
         return found and _centred(set_, found)
     light = as_light(found.moved_g, near_g)
     middle, masses = _about(set_, found)
-    surer = _solve(set_, middle, masses, min(time_left(), SNUG_S), light)
+    surer = _solve(set_, middle, masses, min(time_left(), SNUG_S), light, is_snug=True)
     if surer and all(_is_inside(set_, surer.chosen, name) for name in set_.tolerances):
         found = replace(surer, is_proven=found.is_proven)
     return replace(_centred(set_, found), light_g=light)
 
 
-def _lightest(set_: Together, time_left: Callable[[], float]) -> Common | None:
-    masses = [body.mass for body in set_.bodies]
+def _begin(set_: Together) -> tuple[float, list[float]]:
+    """The balance to solve about first, and how heavy the frames are."""
     middle = sum(body.balance for body in set_.bodies) / len(set_.bodies)
     if "balance_mm" in set_.held:
         middle = sum(set_.held["balance_mm"]) / 2
+    return middle, [body.mass for body in set_.bodies]
+
+
+def _lightest(
+    set_: Together, time_left: Callable[[], float], most_g: float | None
+) -> Common | None:
+    middle, masses = _begin(set_)
     found = None
     for _ in range(ROUNDS):
-        solved = _solve(set_, middle, masses, time_left())
+        solved = _solve(set_, middle, masses, time_left(), most_g)
         if solved is None:
             break
         found, before = solved, middle
@@ -161,10 +182,13 @@ def _solve(
     middle: float,
     masses: Sequence[float],
     time_left: float,
-    light_g: float | None = None,
+    most_g: float | None = None,
+    is_snug: bool = False,
+    are_whole: bool = True,
 ) -> Common | None:
     """Solve once, balances about ``middle`` with the frames as heavy as ``masses``: for the fewest
-    grams or, within ``light_g`` of them, for what lies least beyond ``SNUG`` of the tolerances."""
+    grams or, ``is_snug``, for what lies least beyond ``SNUG`` of the tolerances; with ``most_g``
+    grams at most."""
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
 
@@ -173,26 +197,25 @@ def _solve(
     f, names = len(set_.bodies), list(set_.tolerances)
     starts = np.concatenate([[0], np.cumsum([len(ways) for ways in set_.ways])]).astype(int)
     n, t, grams = int(starts[-1]), len(names), _grams(set_)
-    is_lightest = light_g is None
-    rows, upper = _rows(set_, starts, middle, masses, 1.0 if is_lightest else SNUG)
+    rows, upper = _rows(set_, starts, middle, masses, SNUG if is_snug else 1.0)
     constraints = [LinearConstraint(rows, ub=upper)]
-    if not is_lightest:
+    if most_g is not None:
         heavy = np.concatenate([grams, np.zeros(t + f * t)])
-        constraints.append(LinearConstraint(heavy[None, :], ub=light_g))
+        constraints.append(LinearConstraint(heavy[None, :], ub=most_g + 1e-6))
     low, high = _bounds(set_, names, middle)
     found = milp(
         np.concatenate([
-            grams if is_lightest else grams / 100,
+            grams / 100 if is_snug else grams,
             np.zeros(t),
-            np.full(f * t, BEYOND if is_lightest else 1.0),
+            np.full(f * t, 1.0 if is_snug else BEYOND),
         ]),
         constraints=constraints,
         bounds=Bounds(
             np.concatenate([np.zeros(n), low, np.zeros(f * t)]),
-            np.concatenate([np.ones(n), high, np.full(f * t, np.inf if is_lightest else 1 - SNUG)]),
+            np.concatenate([np.ones(n), high, np.full(f * t, 1 - SNUG if is_snug else np.inf)]),
         ),
-        integrality=np.concatenate([np.ones(n), np.zeros(t + f * t)]),
-        options={"time_limit": time_left, "mip_rel_gap": GAP if is_lightest else SNUG_GAP},
+        integrality=np.concatenate([np.full(n, float(are_whole)), np.zeros(t + f * t)]),
+        options={"time_limit": time_left, "mip_rel_gap": SNUG_GAP if is_snug else GAP},
     )  # fmt: skip
     if found.x is None:
         return None
@@ -206,7 +229,7 @@ def _solve(
     moved = sum(
         abs(ways[i].body.mass) for ways, which in zip(set_.ways, chosen, strict=True) for i in which
     )
-    is_met = not is_lightest or bool(found.x[n + t :].max() <= 1e-6)
+    is_met = is_snug or bool(found.x[n + t :].max() <= 1e-6)
     return Common(target, chosen, found.status == 0, is_met, moved)
 
 

@@ -34,7 +34,7 @@ from .brief import (
 )
 from .candidates import candidates
 from .explain import Opening, openings_of
-from .joint import Common, Together, common_target, middle_of
+from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
 from .programme import Chosen, Stop
 from .solve import Progress, Recipe, Search, Watch, find, recipe_of
 
@@ -42,8 +42,11 @@ MATCHED = NEEDED
 TIME_LIMIT_S = 20.0
 MEMBER_RECIPES = 3
 """Looked through for the surest of each frame."""
-COMMON_SHARE = 0.5
-"""Of the time, what settling the target may take."""
+INSIDE = (0.7, 0.4, 0.9)
+"""Shares of the tolerances a quick target is settled within, one after another until whole steps
+fit."""
+SETTLING_S = 6.0
+"""Seconds at most for a lighter target than the quick one."""
 Judged = Literal["distance", "spread"]
 
 
@@ -160,6 +163,10 @@ class Matched:
     is_whole: bool = True
 
     @property
+    def is_ok(self) -> bool:
+        return self.status == "ok"
+
+    @property
     def added_g(self) -> float:
         return sum(recipe.added_g for recipe in self.recipes)
 
@@ -181,7 +188,7 @@ def match(
     """
     search = Search(time_limit_s, watch)
     found = _match(frames, search)
-    if found.status == "ok" or not found.is_whole:
+    if found.is_ok:
         return found
     try:
         found = replace(found, openings=tuple(_openings(frames, found, search)))
@@ -204,26 +211,45 @@ def _match(frames: FrameSet, search: Search) -> Matched:
         {name: frames.tol(name) for name in _matched(frames)},
         {name: _held(frames, name, value) for name, value in _aimed_at(frames, bodies).items()},
     )
-    common = _settled(set_, frames.weights.near, search)
-    found = _towards(frames, bodies, set_, common, search)
-    return replace(found, is_whole=found.is_whole and common.is_proven)
-
-
-def _settled(set_: Together, near_g: float, search: Search) -> Common:
-    """The common target; where the search is over before one is found, the middle of the frames as
-    they are."""
-    nothing: tuple[tuple[int, ...], ...] = ((),) * len(set_.bodies)
+    nothing: tuple[tuple[int, ...], ...] = ((),) * len(bodies)
     fixed = {name: low for name, (low, high) in set_.held.items() if low == high}
     if fixed.keys() == set_.tolerances.keys():
-        return Common(fixed, nothing, True, is_met=False)
-    # The frames' own recipes want their time too.
-    kept = search.time_left() * (1 - COMMON_SHARE)
+        common = Common(fixed, nothing, True, is_met=False)
+        return _towards(frames, bodies, set_, common, search)
     try:
-        search.say("common-target")
-        common = common_target(set_, near_g, lambda: search.time_left() - kept)
+        return _least(frames, bodies, set_, search)
     except Stop:
-        common = None
-    return common or middle_of(set_, nothing)
+        return _towards(frames, bodies, set_, middle_of(set_, nothing), search)
+
+
+def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search) -> Matched:
+    """On the target that moves the fewest grams: a quick one, were tape cut anywhere, and a lighter
+    one as far as there is time to find it."""
+    search.say("common-target")
+    quick = None
+    for inside in INSIDE:
+        common = were_tape_cut_anywhere(set_, inside)
+        found = common and _towards(frames, bodies, set_, common, search)
+        if found and (quick is None or _rank(found) < _rank(quick)):
+            quick = found
+        if quick and quick.is_ok:
+            break
+    most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
+    search.say("common-target")
+    until = search.time_left() - SETTLING_S
+    common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
+    lightest = common and common.is_met and _towards(frames, bodies, set_, common, search)
+    best = min((one for one in (quick, lightest) if one), key=_rank, default=None)
+    if best is None:
+        raise Stop
+    return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
+
+
+def _rank(found: Matched) -> tuple[int, float, float]:
+    """Fewest frames left outside first, then the lightest by more than counts, then the surest."""
+    moved = sum(recipe.moved_g for recipe in found.recipes)
+    unsure = sum(1 - recipe.sure.chance for recipe in found.recipes)
+    return sum(not recipe.is_ok for recipe in found.recipes), moved, unsure
 
 
 def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:

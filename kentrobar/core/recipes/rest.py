@@ -3,13 +3,20 @@ stop."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import uncertainty
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.quantities import plain_figures
 from kentrobar.core.words import Message, message
 
-from .brief import Brief, plain_body
+from .brief import Brief, PlugSite, Site, StripSite, ThroatSite, plain_body
 from .chance import sureness
 from .explain import Answer, solve
 from .solve import TIME_LIMIT_S, Watch
@@ -22,6 +29,8 @@ UNNOTICED = {
     "twist_kgcm2": 0.4,
 }
 """Differences most players do not notice."""
+MEETS_MM = 1.0
+SAME_HOUR = 0.25
 WORTH = 0.15
 """Another attempt is worth it where it raises the chance to end inside every tolerance by so
 much."""
@@ -88,3 +97,31 @@ def rest(
 def _u(brief: Brief, name: str) -> float:
     read = getattr(brief.measured, name, None)
     return (uncertainty(read) or 0.0) if read is not None else 0.0
+
+
+def lengthens(piece: Piece, fitted: Sequence[Piece], outline: Outline) -> int | None:
+    """The index of the strip on the frame that a piece of the rest only makes longer: on the same
+    line, of the same layers and material, end to end. None where it stands by itself."""
+    if not isinstance(piece, Strip) or piece.mass_g < 0:
+        return None
+    path = outline.path(piece.line)
+    for i, strip in enumerate(fitted):
+        if not isinstance(strip, Strip) or (strip.line, strip.mirror) != (piece.line, piece.mirror):
+            continue
+        if (strip.layers or 1, strip.material) != (piece.layers or 1, piece.material):
+            continue
+        away = path.arc_of_clock(piece.clock) - path.arc_of_clock(strip.clock)
+        gap = abs(math.remainder(away, path.length)) - (piece.length_mm + strip.length_mm) / 2
+        if abs(gap) < MEETS_MM:
+            return i
+    return None
+
+
+def is_at(piece: Piece, site: Site) -> bool:
+    """Whether what was put on lies at a site."""
+    if isinstance(site, StripSite) and isinstance(piece, Strip):
+        away = abs(math.remainder(piece.clock - site.clock, 12))
+        return (piece.line, piece.mirror) == (site.line, site.mirror) and away < SAME_HOUR
+    if isinstance(site, PlugSite):
+        return isinstance(piece, Plug) and piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
+    return isinstance(site, ThroatSite) and isinstance(piece, Throat)

@@ -25,7 +25,7 @@ from .highs import best_in_turn, least_misses
 from .join import TooMany, best_by_support
 from .programme import Chosen, Programme, Stop, as_light
 
-TIME_LIMIT_S = 8.0
+TIME_LIMIT_S = 20.0
 BALANCE_SETTLES_MM = 0.3
 NEARLY = 0.25
 """By how many tolerances more than the nearest a recipe may miss that is offered beside it."""
