@@ -8,7 +8,7 @@ from dataclasses import replace
 from django.utils import timezone
 
 from kentrobar.core.frame.condition import Part, is_on
-from kentrobar.core.frame.plausibility import Doubt, doubts, likely_slip
+from kentrobar.core.frame.plausibility import Doubt, alone, doubts, likely_slip
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.slips import disagreements
 from kentrobar.core.frame.typical import typical
@@ -34,6 +34,11 @@ def judge(
 ) -> list[Doubt]:
     """Doubts about figures read in a condition: what cannot be, what is unlikely, what disagrees
     with an earlier reading. Each doubt is put to a figure that was given now."""
+    if frame.pk and (known is None or not known.found):
+        # Nothing was read so: what was read otherwise says what to expect, with what is noted of
+        # the parts between.
+        computed = frame.figures_in(condition)
+        known = computed if computed.found else None
     whole = fitted.now(frame, known) if known and known.is_complete else None
     before_it = whole.measured if whole else None
     judged = _beside(frame, given, axis_mm, known, before_it)
@@ -60,9 +65,22 @@ def judge(
         )
         slip = likely_slip(usual, frame.outline())
         found = [one if one.is_explained else replace(one, slip=slip) for one in found]
-    if known is None or before_it is None or any(doubt.severity == "impossible" for doubt in found):
+    if before_it is None:
+        # Where too little is known to judge figures together, each is judged by itself.
+        doubted = {doubt.field for doubt in found}
+        axis = judged.axis_mm if axis_mm is None else axis_mm
+        by_itself = (
+            alone(name, nominal(value), axis, frame.outline())
+            for name, value in given.items()
+            if name not in doubted
+        )
+        return found + [doubt for doubt in by_itself if doubt]
+    assert known is not None
+    if any(doubt.severity == "impossible" for doubt in found):
         return found
     when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")
+    if known.is_computed:
+        when += f" and reckoned {known.label} by the parts noted"
     against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when)
     # A slip named beside an earlier reading is surer than what is usual, which is surer than none.
     plain = {doubt.field for doubt in found}

@@ -171,3 +171,80 @@ def test_a_set_starts_from_the_frames_as_they_are_and_keeps_clear_of_what_lies_t
     (site,), (free,) = laden.sites, plain.sites
     assert site == beside(free, [replace(SETS[0][0], id="p1")], TERN)
     assert (free.keep_out_mm, len(site.keep_out_mm)) == ([], 2)
+
+
+# --- putting on and taking off --------------------------------------------------------------------
+
+
+def on(bench, frame, kind, **typed):
+    posted = {"kind": kind, "since": "now", "pieces": "1"} | typed
+    return bench.post(f"/frames/{frame.pk}/parts/", posted, follow=True)
+
+
+@pytest.fixture
+def grip_frame(bench):
+    return measured_frame(TERN, READ, serial="grips")
+
+
+def test_a_second_grip_is_one_step_old_off_and_new_on(bench, grip_frame):
+    """Nobody noted the grip it was read with: it comes off all the same, as weighed or as usual."""
+    page = on(bench, grip_frame, "leather-grip", mass="27 g", old_mass="15.2 g").content.decode()
+    assert "Off: replacement grip, the old one, 15.2 g." in page
+    now = grip_frame.figures()[0].found["mass_g"].value
+    assert now.nominal_value == pytest.approx(316.8 + 27 - 15.2)
+    # Taken back, the frame is as it was read, and nothing is noted of the old one.
+    bench.post(f"/parts/{grip_frame.parts.get(kind='leather-grip').pk}/forget/")
+    assert not grip_frame.parts.exists()
+    on(bench, grip_frame, "grip", mass="16 g")
+    old = grip_frame.parts.get(taken_off_at__isnull=False)
+    assert (old.mass_g, old.is_weighed) == (17.5, False)
+    # A frame nobody has read, and one that had none, have nothing to take off.
+    bare = measured_frame(TERN, READ, serial="bare")
+    on(bench, bare, "cap", mass="9 g", had_none="on")
+    assert bare.parts.count() == 1
+
+
+def test_weighings_teach_the_product_and_nothing_else(bench, grip_frame):
+    other = measured_frame(TERN, READ, serial="other")
+    on(bench, grip_frame, "cap", mass="4 g", name="light", since="before")
+    on(bench, other, "cap", mass="13 g", name="deep", since="before")
+    third = measured_frame(TERN, READ, serial="third")
+    on(bench, third, "cap", since="before")
+    on(bench, third, "cap", name="Deep", since="now")
+    masses = list(third.parts.order_by("pk").values_list("mass_g", flat=True))
+    assert masses == [9.0, 13.0]
+
+
+@pytest.mark.parametrize(
+    ("typed", "grams"),
+    [
+        ({"name": "polyester", "gauge": "1.25"}, 17.8),
+        ({"name": "multi, soft", "gauge": "16L"}, 16.2),
+        ({"name": "natural gut", "gauge": "1.32 mm"}, 18.4),
+        ({"name": "blue", "gauge": "17"}, 15.5),
+        ({"name": "blue"}, 16.5),
+        ({"mass": "21.3", "cut_off": "2.9 g"}, 18.4),
+    ],
+)
+def test_strings_weigh_what_gauge_make_and_cut_ends_say(bench, grip_frame, typed, grams):
+    on(bench, grip_frame, "strings", since="before", **typed)
+    assert grip_frame.parts.get().mass_g == pytest.approx(grams, abs=0.05)
+
+
+@pytest.mark.parametrize(
+    ("kind", "typed", "says"),
+    [
+        ("strings", {"mass": "21 g"}, "in its packet; about 16.2 g stay"),
+        ("overgrip", {"mass": "55 g"}, "usually 4–7 g. A point left out?"),
+        ("grip", {"mass": "0.6"}, "Ounces?"),
+        ("strings", {"gauge": "2.5"}, "no gauge of a string"),
+        ("strings", {"cut_off": "3"}, "what the whole set weighed too"),
+    ],
+)
+def test_a_mass_that_cannot_be_meant_is_asked_about(bench, grip_frame, kind, typed, says):
+    answer = on(bench, grip_frame, kind, **typed)
+    assert says in answer.content.decode()
+    assert not grip_frame.parts.exists()
+    if answer.context["form"].asks_to_confirm:
+        on(bench, grip_frame, kind, confirm="on", had_none="on", **typed)
+        assert grip_frame.parts.exists()

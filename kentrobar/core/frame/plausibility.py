@@ -19,11 +19,12 @@ from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.quantities import COMMON_AXES_MM, READ
-from kentrobar.core.units import LENGTH, MASS
+from kentrobar.core.units import LENGTH, MASS, POINT_MM
 from kentrobar.core.words import Message, message
 
 from .mistyped import mistyped
 from .predict import Measured
+from .typical import typical
 
 TYPICAL: dict[str, dict[str, tuple[float, float]]] = {
     "racket": {"mass_g": (230, 380), "swing_100": (250, 380), "twist_kgcm2": (10, 18)},
@@ -31,6 +32,8 @@ TYPICAL: dict[str, dict[str, tuple[float, float]]] = {
 }
 GYRATION_OF_LENGTH = (0.24, 0.38)
 BALANCE_OF_LENGTH = (0.35, 0.70)
+ALONE = 0.1
+"""Share by which a swing weight may lie further out where neither mass nor balance is known."""
 
 
 DoubtCode = Literal[
@@ -41,6 +44,8 @@ DoubtCode = Literal[
     "twist-out-of-bounds",
     "mass-unusual",
     "balance-unusual",
+    "balance-alone",
+    "swing-alone",
     "gyration-unusual",
     "swing-unusual",
     "twist-above-recoil",
@@ -51,6 +56,7 @@ SlipCode = Literal[
     "ounces",
     "centimetres",
     "inches",
+    "points",
     "swapped-boxes",
     "another-axis",
     "tenfold",
@@ -223,6 +229,54 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
         for meant, code in mistyped(value):
             if code == "digit-left-over":
                 yield changed(m, **{field: meant}), slip(code, figure=field, meant=meant)
+
+
+def alone(name: str, value: float, axis_mm: float, outline: Outline) -> Doubt | None:
+    """What is doubtful about one figure where nothing else is known of the frame, with its slip."""
+    usual = _usual_alone(name, axis_mm, outline)
+    if usual is None or usual[0] <= value <= usual[1]:
+        return None
+    low, high = usual
+    kind = outline.kind
+    told: dict[str, tuple[DoubtCode, dict[str, object]]] = {
+        "mass_g": ("mass-unusual", {"mass": value, "low": low, "high": high}),
+        "balance_mm": ("balance-alone", {"balance": value, "low": low, "high": high}),
+        "swing_kgcm2": ("swing-alone", {"swing": value, "axis": axis_mm, "low": low, "high": high}),
+        "twist_kgcm2": ("twist-unusual", {"twist": value, "low": low, "high": high}),
+    }
+    code, figures = told[name]
+    slips = _alone_slips(name, value, outline)
+    found = next((one for meant, one in slips if low <= meant <= high), None)
+    return Doubt(name, "unlikely", code, message(code, kind=kind, **figures), found)
+
+
+def _usual_alone(name: str, axis_mm: float, outline: Outline) -> tuple[float, float] | None:
+    """(lowest, highest) a figure usually reads on such a frame."""
+    if name == "balance_mm":
+        low, high = BALANCE_OF_LENGTH
+        return round(low * outline.length_mm), round(high * outline.length_mm)
+    if name == "swing_kgcm2":
+        like = typical(outline, {}, 100.0).plain
+        further = (like.balance_mm - axis_mm) ** 2 - (like.balance_mm - 100.0) ** 2
+        moved = like.mass_g * further / KGCM2
+        low, high = TYPICAL[outline.kind]["swing_100"]
+        return round((low + moved) * (1 - ALONE)), round((high + moved) * (1 + ALONE))
+    return TYPICAL[outline.kind].get(name)
+
+
+def _alone_slips(name: str, value: float, outline: Outline) -> Iterator[tuple[float, Slip]]:
+    """(what was meant, the slip) of one figure, the commonest first."""
+    units: dict[str, tuple[tuple[SlipCode, float], ...]] = {
+        "mass_g": (("ounces", MASS["oz"]),),
+        "balance_mm": (("centimetres", LENGTH["cm"]), ("inches", LENGTH["in"])),
+    }
+    for code, factor in units.get(name, ()):
+        yield value * factor, slip(code, read=value, meant=value * factor)
+    if name == "balance_mm":
+        meant = outline.length_mm / 2 - value * POINT_MM
+        yield meant, slip("points", read=value, meant=meant)
+    for factor in (10, 0.1):
+        yield value * factor, slip("tenfold", figure=name, too_small=factor > 1)
 
 
 def measured_faults(measured: Measured, frame: Outline) -> Iterator[tuple[str, str]]:

@@ -73,6 +73,10 @@ DOUBTS: dict[str, Sentence] = {
     ),
     "mass-unusual": "Mass {mass:g} g: {kind}s usually read {low}–{high} g.",
     "balance-unusual": ("Balance {balance:g} mm is {share:.0%} of the length; 35–70 % is usual."),
+    "balance-alone": "Balance {balance:g} mm: {kind}s of this length usually read {low}–{high} mm.",
+    "swing-alone": (
+        "Swing weight {swing:g} about {axis:g} mm: {kind}s usually read {low}–{high} there."
+    ),
     "gyration-unusual": _gyration_unusual,
     "swing-unusual": (
         "Swing weight {swing:g} about {axis:g} mm is {about_100:.0f} about 100 mm; {kind}s usually"
@@ -107,6 +111,7 @@ SLIPS: dict[str, Sentence] = {
     "ounces": "Were it ounces: {read:g} oz is {meant:.1f} g.",
     "centimetres": "Were it centimetres: {read:g} cm is {meant:g} mm.",
     "inches": "Were it inches: {read:g} in is {meant:.1f} mm.",
+    "points": "Were it points: {read:g} pts head-light is {meant:.1f} mm.",
     "swapped-boxes": _swapped_boxes,
     "another-axis": (
         "It would fit as a swing weight about {axis:g} mm: which axis was it read at?"

@@ -1,0 +1,254 @@
+"""Putting something on a frame: what takes whose place, what it weighs, and what is asked about."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from statistics import fmean, stdev
+from typing import Any
+
+from django import forms
+from django.db import transaction
+from django.utils import timezone
+
+from kentrobar.core import units
+from kentrobar.core.pieces import stringing
+from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.units import MASS, Shown, Typed
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import choose
+
+from .models import FittedPart, Frame
+
+ONE_OF = (
+    {"grip", "leather-grip"},
+    {"strings"},
+    {"overgrip"},
+    {"dampener"},
+    {"cap"},
+    {"guard"},
+    {"wrapper"},
+)
+"""Kinds of which a frame carries one: a new one takes the place of the old."""
+NEVER_WITHOUT = {"grip": "grip", "leather-grip": "grip", "strings": "strings", "cap": "cap"}
+"""What a frame that was played with had, written down or not: a new one takes its place."""
+UNNOTED = "the old one"
+"""The type of a part that was noted when it came off."""
+SCALE_U = 0.1
+FAR = 2.0
+"""A part is asked about that weighs so many times its usual most, or its least so many times."""
+IN_ITS_PACKET = 0.95
+"""Share of a packet's mass from which a set of strings is asked about."""
+
+
+def weighed_here(kind: str, name: str) -> tuple[float, float] | None:
+    """(mean mass, one standard uncertainty of the next one) of this very product as weighed here;
+    None where none was."""
+    if not name:
+        return None
+    weighed = FittedPart.objects.filter(kind=kind, is_weighed=True, name__iexact=name)
+    masses = list(weighed.values_list("mass_g", flat=True)[:50])
+    if not masses:
+        return None
+    spread = stdev(masses) if len(masses) > 1 else 0.0
+    # A few weighings of the same roll do not tell how much the next may differ.
+    return fmean(masses), max(spread, 0.15 * PARTS[kind].mass_u, SCALE_U)
+
+
+def usual_mass(kind: str, name: str = "", gauge_mm: float | None = None) -> tuple[float, float]:
+    """(g, one standard uncertainty) of a part nobody weighed: this product's own weighings, what
+    its gauge and make say, or what is usual of its kind."""
+    own = weighed_here(kind, name)
+    if own:
+        return own
+    made_of = stringing.made_of(name)
+    if kind == "strings" and (gauge_mm or made_of):
+        return stringing.fitted_mass(gauge_mm, made_of)
+    return PARTS[kind].grams[1], PARTS[kind].mass_u
+
+
+def products() -> list[tuple[str, str]]:
+    """(name, ``overgrip, 5.1 g as weighed here``) of everything that was."""
+    named = FittedPart.objects.filter(is_weighed=True).exclude(name="")
+    pairs = named.order_by("kind", "name").values_list("kind", "name").distinct()[:60]
+    found: list[tuple[str, str]] = []
+    for kind, name in pairs:
+        own = weighed_here(kind, name)
+        if own:
+            found.append((name, f"{PARTS[kind].label}, {own[0]:.1f} g as weighed here"))
+    return found
+
+
+class PartForm(forms.Form):
+    """Something put on a frame. Left empty, its mass is the usual one with a usual doubt."""
+
+    kind = forms.ChoiceField(label="what")
+    name = forms.CharField(label="type", max_length=60, required=False)
+    since = forms.ChoiceField(
+        label="since",
+        choices=[("now", "just now"), ("before", "before it was read")],
+        initial="now",
+    )
+    had_none = forms.BooleanField(label="there was none before", required=False)
+    confirm = forms.BooleanField(label="it is right, keep it", required=False)
+
+    def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
+        self.frame, self.shown, self.asks_to_confirm = frame, shown, False
+        super().__init__(data, auto_id="part-%s")
+        kinds = {key: kind for key, kind in PARTS.items() if frame.kind in kind.frames}
+        usual = "{}, usually {:g}–{:g} g"
+        choose(
+            self,
+            "kind",
+            [
+                (key, usual.format(kind.label, kind.grams[0], kind.grams[2]))
+                for key, kind in kinds.items()
+            ],
+        )
+        self.fields["name"].widget.attrs |= {
+            "placeholder": "polyester, tacky, leather…",
+            "list": "products",
+        }
+        mass = partial(units.read_mass, default=shown.mass)
+        length = partial(units.read_length, default=shown.length)
+        texts: dict[str, tuple[Callable[[str], Typed], str, str]] = {
+            "gauge": (stringing.read_gauge, "gauge of string", "1.25 or 16L"),
+            "mass": (mass, "weighs", "as usual"),
+            "cut_off": (mass, "of which cut off", "ends of a set"),
+            "old_mass": (mass, "the old one weighed", "as usual"),
+            "from_mm": (length, "from", "where it usually sits"),
+            "to_mm": (length, "to", "the same"),
+        }
+        for name, (reader, label, hint) in texts.items():
+            self.fields[name] = QuantityField(reader, label=label, required=False)
+            self.fields[name].widget.attrs["placeholder"] = hint
+        self.fields["pieces"] = forms.IntegerField(
+            label="that many weighed together",
+            required=False,
+            min_value=1,
+            max_value=1000,
+            initial=1,
+        )
+
+    @property
+    def boxes(self) -> list[forms.BoundField]:
+        names = (
+            "kind", "name", "gauge", "mass", "cut_off", "pieces", "from_mm", "to_mm", "since",
+            "old_mass", "had_none",
+        )  # fmt: skip
+        return [self[name] for name in names]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        self._check_place(cleaned)
+        mass, cut = cleaned.get("mass"), cleaned.get("cut_off")
+        if cut is not None and (mass is None or not 0 <= cut.value < mass.value):
+            self.add_error("cut_off", "Write what the whole set weighed too, and what was cut off.")
+            return cleaned
+        grams = self._grams(cleaned)
+        if grams is not None and not 0 < grams < 200:
+            self.add_error("mass", "A part weighs more than nothing and less than 200 g.")
+        elif grams is not None and "kind" in cleaned and not cleaned.get("confirm"):
+            question = self._question(grams, cleaned)
+            if question:
+                self.asks_to_confirm = True
+                self.add_error("mass", question)
+        return cleaned
+
+    def _check_place(self, cleaned: dict[str, Any]) -> None:
+        start, end, length = cleaned.get("from_mm"), cleaned.get("to_mm"), self.frame.length_mm
+        for name, typed in (("from_mm", start), ("to_mm", end)):
+            if typed is not None and not 0 <= typed.value <= length:
+                self.add_error(
+                    name, f"{typed.text} lies off the frame, 0…{length:g} mm from the butt."
+                )
+        if (start is None) != (end is None):
+            self.add_error(
+                "to_mm" if end is None else "from_mm", "Write where it begins and where it ends."
+            )
+        elif start is not None and end is not None and end.value < start.value:
+            self.add_error("to_mm", f"{end.text} is before its beginning, {start.text}.")
+
+    @staticmethod
+    def _grams(cleaned: dict[str, Any]) -> float | None:
+        """What one of it weighs as it goes on."""
+        mass, cut = cleaned.get("mass"), cleaned.get("cut_off")
+        if mass is None:
+            return None
+        left: float = mass.value - (cut.value if cut else 0.0)
+        return left / (cleaned.get("pieces") or 1)
+
+    @staticmethod
+    def _question(grams: float, cleaned: dict[str, Any]) -> str:
+        """What is asked about a mass far from what such a part weighs; '' where nothing is."""
+        kind, name = cleaned["kind"], cleaned.get("name", "")
+        label = PARTS[kind].label
+        low, _, high = PARTS[kind].grams
+        if not low / FAR <= grams <= high * FAR:
+            slips = ((0.1, "A point left out?"), (10, "A point too much?"), (MASS["oz"], "Ounces?"))
+            slip = next((said for factor, said in slips if low <= grams * factor <= high), "")
+            said = f"{label.capitalize()}, {grams:.4g} g: usually {low:g}–{high:g} g."
+            return f"{said} {slip}".strip()
+        if kind != "strings" or cleaned.get("cut_off"):
+            return ""
+        gauge = cleaned["gauge"].value if cleaned.get("gauge") else None
+        made_of = stringing.made_of(name)
+        fitted = stringing.fitted_mass(gauge, made_of)[0]
+        packet = stringing.packet_mass(gauge, made_of)
+        if grams < IN_ITS_PACKET * packet:
+            return ""
+        return (
+            f"{grams:.4g} g is what such a set weighs in its packet; about {fitted:.1f} g stay on"
+            " the frame. Weigh the ends you cut off and write them beside."
+        )
+
+    def save(self) -> FittedPart:
+        """Put it on; what it takes the place of comes off."""
+        cleaned, now = self.cleaned_data, timezone.now()
+        kind, typed, grams = cleaned["kind"], cleaned["mass"], self._grams(cleaned)
+        gauge = cleaned["gauge"].value if cleaned["gauge"] else None
+        if grams is not None:
+            u = (SCALE_U if typed.u is None else typed.u) / (cleaned.get("pieces") or 1)
+        else:
+            grams, u = usual_mass(kind, cleaned["name"], gauge)
+        is_new = cleaned["since"] == "now"
+        with transaction.atomic():
+            replaced = self._coming_off(kind) if is_new else []
+            part = FittedPart.objects.create(
+                frame=self.frame,
+                kind=kind,
+                name=cleaned["name"],
+                gauge_mm=gauge,
+                mass_g=grams,
+                u_g=u,
+                is_weighed=typed is not None,
+                from_mm=cleaned["from_mm"].value if cleaned["from_mm"] else None,
+                to_mm=cleaned["to_mm"].value if cleaned["to_mm"] else None,
+                put_on_at=now if is_new else None,
+            )
+            for old in replaced:
+                old.taken_off_at, old.replaced_by = now, part
+                old.save()
+        return part
+
+    def _coming_off(self, kind: str) -> list[FittedPart]:
+        """What a new part takes the place of, as noted; where nothing was, what a frame is never
+        without, as weighed now or as usual."""
+        typed: Typed | None = self.cleaned_data["old_mass"]
+        together = next((ones for ones in ONE_OF if kind in ones), set())
+        noted = list(self.frame.parts.filter(kind__in=together, taken_off_at=None))
+        if not noted and (typed or self._was_there(kind)):
+            kind = NEVER_WITHOUT.get(kind, kind)
+            mass, u = usual_mass(kind)
+            noted = [FittedPart(frame=self.frame, kind=kind, name=UNNOTED, mass_g=mass, u_g=u)]
+        if typed and len(noted) == 1:
+            u = SCALE_U if typed.u is None else typed.u
+            noted[0].mass_g, noted[0].u_g, noted[0].is_weighed = typed.value, u, True
+        return noted
+
+    def _was_there(self, kind: str) -> bool:
+        """Whether a part of this kind was on, though nobody noted it: the frame was read so."""
+        read = self.frame.readings.filter(removed_at=None)
+        if kind == "strings":
+            read = read.exclude(condition="bare")
+        return kind in NEVER_WITHOUT and not self.cleaned_data["had_none"] and read.exists()
