@@ -6,16 +6,21 @@ out.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from kentrobar.core.frame.condition import converted, is_on, total
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.numbers import Number
+from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.quantities import FIGURES
 
 from .choices import Condition, Quantity
+
+BEYOND_U = 2.0
+"""Standard uncertainties of both together beyond which two conditions contradict each other."""
 
 if TYPE_CHECKING:
     # A frame asks for its figures; here only their facts are read.
@@ -130,6 +135,54 @@ def figures_in(
             if held is None or _is_better(figure, held):
                 found[quantity] = figure
     return Figures(condition, found)
+
+
+@dataclass(frozen=True, slots=True)
+class Contradiction:
+    """A figure read in two conditions that do not go together by the parts noted between them.
+
+    ``here`` is the figure as read in ``condition``, ``there`` what the other condition comes to in
+    this one.
+    """
+
+    quantity: str
+    condition: str
+    here: FoundFigure
+    other: str
+    there: FoundFigure
+
+    @property
+    def apart(self) -> float:
+        return nominal(self.here.value) - nominal(self.there.value)
+
+
+def contradictions(
+    frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]
+) -> list[Contradiction]:
+    """What was read in two conditions and contradicts itself beyond both uncertainties: each figure
+    once, the newer reading first."""
+    readings = list(readings)
+    found: dict[tuple[str, frozenset[str]], Contradiction] = {}
+    for condition in dict.fromkeys(reading.condition for reading in readings):
+        read = figures_in(frame, condition, readings, parts, strict=True).found
+        for other in dict.fromkeys(r.condition for r in readings if r.condition != condition):
+            theirs = [reading for reading in readings if reading.condition == other]
+            come_to = figures_in(frame, condition, theirs, parts).found
+            for quantity in read.keys() & come_to.keys():
+                here, there = read[quantity], come_to[quantity]
+                one = Contradiction(quantity, condition, here, other, there)
+                key = (quantity, frozenset((condition, other)))
+                if _is_apart(one) and here.reading.read_at >= there.reading.read_at:
+                    found.setdefault(key, one)
+    return list(found.values())
+
+
+def _is_apart(one: Contradiction) -> bool:
+    figure = FIGURES[one.quantity]
+    u = math.hypot(
+        *(max(uncertainty(f.value) or 0.0, figure.least_u) for f in (one.here, one.there))
+    )
+    return abs(one.apart) > max(BEYOND_U * u, figure.settles)
 
 
 def _is_convertible(

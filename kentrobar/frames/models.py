@@ -27,7 +27,7 @@ from kentrobar.ui.search import holding
 from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
-from .figures import Figures, figures_in, figures_of
+from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
 
 DIMENSIONS = {
     "racket": (
@@ -197,6 +197,10 @@ class Frame(Removable):
     def figures_in(self, condition: str) -> Figures:
         """This frame in any condition: read there, or computed from where it was read."""
         return figures_in(self, condition, self.latest(), self.all_parts())
+
+    def contradictions(self) -> list[Contradiction]:
+        """Readings of two conditions that do not go together."""
+        return contradictions(self, self.latest(), self.all_parts())
 
     def all_parts(self) -> list[FittedPart]:
         return list(self.parts.all())

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import (
     LENGTH,
     MASS,
@@ -15,9 +16,10 @@ from kentrobar.core.units import (
     show_percent,
     show_points,
 )
+from kentrobar.ui.formatting import figure_text, share_text, u_text
 
 from .choices import Condition
-from .figures import Figures, FoundFigure
+from .figures import Contradiction, Figures, FoundFigure
 from .forms import DIMENSION_LABELS
 from .models import DIMENSIONS, Frame
 
@@ -70,6 +72,24 @@ def shown_figures(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
     make = {"mass_g": _mass, "balance_mm": _balance, "swing_kgcm2": _swing, "twist_kgcm2": _twist}
     rows = [make[quantity](frame, figures, shown) for quantity in make if quantity in figures.found]
     return ShownFigures(Condition(figures.condition).label, rows, figures.missing)
+
+
+def contradiction_text(one: Contradiction, frame: Frame, shown: Shown) -> str:
+    """Both sides of it, and how far they are apart."""
+    outline = frame.outline()
+
+    def said(found: FoundFigure) -> str:
+        u = u_text(one.quantity, uncertainty(found.value) or 0.0, shown, outline)
+        value, unit = figure_text(one.quantity, nominal(found.value), shown, outline)
+        return f"{value}{f' ± {u}' if u else ''} {unit}"
+
+    apart = share_text(one.quantity, one.apart, shown).lstrip("+−")
+    label, other = FIGURES[one.quantity].label, Condition(one.other).label
+    here, by = Condition(one.condition).label, one.there.computed or "the same parts"
+    return (
+        f"{label.capitalize()} {here} reads {said(one.here)}; read {other},"
+        f" it comes to {said(one.there)} ({by}): {apart} apart."
+    )
 
 
 def _mass(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:

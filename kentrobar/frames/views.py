@@ -27,7 +27,7 @@ from .choices import Condition, Quantity
 from .figures import Figures, figures_in, figures_of
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
 from .models import DIMENSIONS, Frame, Reading, newest_readings
-from .shown import first_shown, shown_figures, typed_sizes
+from .shown import contradiction_text, first_shown, shown_figures, typed_sizes
 
 FRAMES_A_PAGE = 25
 
@@ -92,6 +92,9 @@ def show(request: Request, pk: int) -> HttpResponse:
         "outline": frame.outline(),
         "kind": frame.kind,
         "figures": [shown_figures(frame, one, request.shown) for one in figures],
+        "contradictions": [
+            contradiction_text(one, frame, request.shown) for one in frame.contradictions()
+        ],
         "typed_sizes": typed_sizes(frame, request.shown),
         "form": form,
         "missing": missing,

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import pytest
 
-from kentrobar.core.frame.plausibility import doubts
+from kentrobar.core.frame.plausibility import alone, doubts
+from kentrobar.core.numbers import nominal
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 
@@ -65,3 +66,30 @@ def test_the_likely_slip_is_named(change, slip):
 def test_the_unlikely_is_only_questioned():
     found = judged(mass_g=410, swing_kgcm2=400, balance_mm=330)
     assert {doubt.severity for doubt in found} == {"unlikely"}
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "slip"),
+    [
+        ("mass_g", 10.8, "ounces"),
+        ("mass_g", 3240, "tenfold"),
+        ("balance_mm", 6, "points"),
+        ("balance_mm", 32.4, "centimetres"),
+        ("balance_mm", 12.75, "inches"),
+        ("balance_mm", 3184, "tenfold"),
+        ("swing_kgcm2", 32.4, "tenfold"),
+        ("twist_kgcm2", 134, "tenfold"),
+        ("mass_g", 700, None),
+    ],
+)
+def test_one_figure_is_judged_where_nothing_else_is_known(name, value, slip):
+    doubt = alone(name, value, 100.0, TERN)
+    assert (doubt.field, doubt.severity) == (name, "unlikely")
+    assert (doubt.slip.code if doubt.slip else None) == slip
+
+
+def test_ordinary_figures_alone_raise_no_doubt():
+    for name in ("mass_g", "balance_mm", "twist_kgcm2"):
+        assert alone(name, nominal(getattr(READ, name)), 100, TERN) is None
+    for about in (50, 98, 101.6):
+        assert alone("swing_kgcm2", nominal(READ.body().swing_kgcm2(about)), about, TERN) is None

@@ -248,3 +248,31 @@ def test_every_page_begins_with_the_condition_last_read(bench, racket):
     assert (
         bench.get(f"/frames/{racket.pk}/measure/").context["form"]["condition"].value() == "strung"
     )
+
+
+def test_a_figure_is_judged_the_moment_it_stands_alone(bench):
+    frame = Frame(model="Wren")
+    frame.set_outline(TERN)
+    frame.save()
+    for typed, says in (("6 mm", "6 pts head-light"), ("3184", "ten times too large")):
+        answer = bench.post(f"/frames/{frame.pk}/", {"condition": "as-played", "balance_mm": typed})
+        assert says in answer.content.decode()
+    assert not frame.readings.exists()
+    posted = {"condition": "as-played", "balance_mm": "6 mm", "confirm": "on"}
+    bench.post(f"/frames/{frame.pk}/", posted)
+    assert frame.readings.get().value == 6
+
+
+def test_a_reading_is_judged_by_another_condition_and_the_parts_between(bench, racket):
+    """READ is 316.8 g as played; with 5.5 g of overgrip noted it should read 311.3 g strung."""
+    racket.parts.create(kind="overgrip", mass_g=5.5, u_g=0.1, is_weighed=True)
+    there, posted = f"/frames/{racket.pk}/", {"condition": "strung", "mass_g": "296.0 ± 0.1"}
+    answer = bench.post(there, posted)
+    assert answer.status_code == 422
+    assert "below the 311.3" in answer.content.decode()
+    assert bench.post(there, posted | {"mass_g": "311.2 ± 0.1"}).status_code == 302
+    assert "apart. Read one" not in bench.get(there).content.decode()
+    bench.post(there, posted | {"confirm": "on"})
+    page = " ".join(bench.get(there).content.decode().split())
+    assert "Mass strung reads 296.0 ± 0.1 g; read as played, it comes to 311.3" in page
+    assert "15.30 apart. Read one of them again" in page
