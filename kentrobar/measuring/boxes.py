@@ -18,6 +18,9 @@ from kentrobar.ui.fields import QuantityField
 
 from .models import Instrument
 
+OF_AN_INSTRUMENT = ("offset", "axis", "drift")
+"""Boxes an instrument fills in (``of_instrument``)."""
+
 
 def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, forms.Field]:
     """Every box of a method, by name."""
@@ -126,7 +129,8 @@ def offered(
     if "balance_mm" in values:
         found["balance"] = _with_u(values["balance_mm"], length, show_length)
     if instrument is not None and not method.is_timed:
-        found |= {"instrument": instrument.pk} | of_instrument(instrument)
+        found |= {"instrument": instrument.pk, "filled_for": str(instrument.pk)}
+        found |= of_instrument(instrument)
     return found
 
 

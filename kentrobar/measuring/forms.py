@@ -26,7 +26,7 @@ from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 
-from .boxes import boxes_of, capital, offered, reader_of
+from .boxes import OF_AN_INSTRUMENT, boxes_of, capital, offered, reader_of
 from .models import Instrument, Recording
 from .written import AMPLITUDES, TIMING_KEYS, BoxFault, amplitude, document_of, inputs_of, jitter
 
@@ -51,6 +51,7 @@ class MeasureForm(forms.Form):
         required=False,
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
+    filled_for = forms.CharField(required=False, max_length=20, widget=forms.HiddenInput)
     confirm = forms.BooleanField(required=False, label="it is right, keep it")
     reason = forms.CharField(label="why it is corrected", max_length=100, required=False)
 
@@ -75,13 +76,42 @@ class MeasureForm(forms.Form):
         self.measurement: Measurement | None = None
         self.doubts: list[Doubt] = []
         self.instruments = instruments or []
-        super().__init__(data, auto_id="m-%s")
+        self.refilled: list[str] = []
+        super().__init__(self._as_corrected_by_its_own(data), auto_id="m-%s")
         self._make_fields()
         self.initial = self._defaults() | {
             k: v for k, v in (entry or {}).items() if k in self.fields
         }
 
     # --- the boxes ---
+
+    def _as_corrected_by_its_own(self, data: Any) -> Any:
+        """What was posted, where a box that still says what another instrument filled in says what
+        this one does: one instrument's correction never stays for another's readings."""
+        if data is None or data.get("filled_for", None) in (None, data.get("instrument", "")):
+            return data
+        was, now = (self._offered(data.get(name, "")) for name in ("filled_for", "instrument"))
+        data = data.copy()
+        for name in OF_AN_INSTRUMENT:
+            stands, fills = data.get(name), str(now.get(name, ""))
+            if stands is not None and stands in (str(was.get(name, "")), "") and stands != fills:
+                data[name] = fills
+                self.refilled.append(name)
+        data["filled_for"] = data.get("instrument", "")
+        return data
+
+    def _offered(self, key: str) -> dict[str, Any]:
+        """What the boxes say beside an instrument, by its key."""
+        chosen = next((one for one in self.instruments if str(one.pk) == key), None)
+        return offered(self.method, self.outline, self.shown, self.figures, chosen)
+
+    @property
+    def refilled_boxes(self) -> list[forms.BoundField]:
+        """Boxes another instrument was chosen for, to be put in the place of those shown."""
+        names = [*self.refilled, "filled_for"] if self.refilled else []
+        for name in names:
+            self.fields[name].widget.attrs["hx-swap-oob"] = "true"
+        return [self[name] for name in names]
 
     def _make_fields(self) -> None:
         self.fields |= boxes_of(self.method, self.outline, self.shown)

@@ -9,6 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.numbers import uncertainty
 from kentrobar.frames.models import Reading
+from kentrobar.measuring.models import Instrument
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Wish
 from kentrobar.shop.models import Settings
@@ -19,6 +20,7 @@ from tests.core.frames import READ, TERN
 from .conftest import measured_frame
 from .test_measure import keep
 
+SCRIPT = {"HX-Request": "true"}
 WHOLE = 1 / math.sqrt(12)
 
 
@@ -129,3 +131,38 @@ def test_find_recipes_from_a_plan_starts_from_that_plan(bench, window):
     bench.post(f"/plans/{window.plan.pk}/recipes/")
     page = bench.get(f"/frames/{window.plan.frame_id}/recipes/")
     assert page.context["form"].base_chosen.key == f"plan:{window.plan.pk}"
+
+
+def test_another_instruments_correction_never_stays_behind(bench, racket):
+    """The long board's zero lies at 250 mm, the short one's at 180: the box follows the board
+    chosen, unless somebody wrote into it; 0 written is 0."""
+    long, short = (
+        Instrument.objects.create(
+            name=name,
+            kind="board",
+            resolution=0.5,
+            drift_band=1,
+            offset_mm=zero,
+            offset_u_mm=0.4,
+        )
+        for name, zero in (("long", 250.0), ("short", 180.0))
+    )
+    there = f"/frames/{racket.pk}/measure/?method=balance-board&quantity=balance_mm"
+    page = bench.get(there).content.decode()
+    assert f'name="filled_for" value="{long.pk}"' in page
+    posted = {
+        "method": "balance-board", "condition": "as-played", "quantity": "balance_mm",
+        "readings": "143.5 143.5", "instrument": short.pk, "filled_for": long.pk,
+        "offset": "250 ± 0.4 mm",
+    }  # fmt: skip
+    preview = f"/frames/{racket.pk}/measure/preview/?look"
+    shown = bench.post(preview, posted, headers=SCRIPT).content.decode()
+    assert 'value="180 ± 0.4 mm"' in shown
+    assert 'hx-swap-oob="true"' in shown
+    # Sent at once, before the page could show it: the reading is the short board's all the same.
+    bench.post(f"/frames/{racket.pk}/measure/", posted)
+    assert racket.readings.filter(method="balance-board").first().value == 323.5
+    for typed, readings, zero in (("175 mm", "148.5", 175.0), ("0 mm", "323.5", 0.0)):
+        mine = {"offset": typed, "readings": readings}
+        bench.post(f"/frames/{racket.pk}/measure/", posted | mine)
+        assert racket.readings.first().raw["offset_mm"]["value"] == zero
