@@ -237,7 +237,7 @@ class Board:
         )
         if not is_known:
             change = share_text("twist_kgcm2", nominal(prediction.added.twist_kgcm2), self.shown)
-            free = Level(0.0, 0.0, None, None)
+            free = level(name, prediction.before, prediction.after, target, self.axis)
             aside = f"the pieces change it by {change}"
             return FigureVial(
                 name,
@@ -247,7 +247,7 @@ class Board:
                 "",
                 aside,
                 free,
-                "",
+                level_word(name, free, self.shown) if target else "",
                 form,
                 False,
                 False,

@@ -280,7 +280,12 @@ class TargetForm(forms.Form):
         """The target as it would be typed again."""
         if self.old is None:
             return ""
-        goal = Goal(value=self.old.value, tol=self.old.tol, axis_mm=self.old.axis_mm)
+        value, tol = self.old.value, self.old.tol
+        goal = (
+            Goal(change=value, tol=tol)
+            if self.old.is_change
+            else Goal(value=value, tol=tol, axis_mm=self.old.axis_mm)
+        )
         return say_goal(self.name, goal, self.shown, self.axis)
 
     def clean_target(self) -> Target | None:
@@ -301,10 +306,12 @@ class TargetForm(forms.Form):
             raise forms.ValidationError(str(error)) from None
         axis = self.axis if goal.axis_mm is None else goal.axis_mm
         measured = self.state.measured
-        if self.name == "twist_kgcm2" and measured.twist_kgcm2 is None:
-            raise forms.ValidationError(
-                "Twist weight was not measured, so it cannot be held to a target."
-            )
+        if not is_known:
+            if goal.change is None:
+                raise forms.ValidationError(
+                    "Twist weight was not measured: aim at a change of it, like +0.5."
+                )
+            return Target(goal.change, goal.tol, is_change=True)
         base = figure(self.name, measured.body(), axis)
         value = goal.value if goal.value is not None else nominal(base) + (goal.change or 0.0)
         if not value > 0:

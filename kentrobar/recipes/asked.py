@@ -295,11 +295,15 @@ def plan_from(
         else:
             kept.remove(own)
     targets = {
-        name: Target(goal.value, goal.tol, goal.axis_mm if name == "swing_kgcm2" else None)
+        name: Target(
+            goal.value,
+            goal.tol,
+            goal.axis_mm if name == "swing_kgcm2" else None,
+            # Of what nobody read a change is all there is to hold it to.
+            is_change=name == "twist_kgcm2" and base.measured.twist_kgcm2 is None,
+        )
         for name, goal in wanted.items()
         if name in Targets.__dataclass_fields__
-        # A change of what nobody read is no target: there is nothing to hold it to.
-        and (name != "twist_kgcm2" or base.measured.twist_kgcm2 is not None)
     }
     state = replace(base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets))
     return desk.create(frame, name, state, "From a recipe", user)
@@ -388,7 +392,9 @@ def of_targets(targets: Targets) -> dict[str, Goal]:
     """Goals that ask for what a plan's targets say."""
     found = {name: getattr(targets, name) for name in Targets.__dataclass_fields__}
     return {
-        name: Goal(value=target.value, tol=target.tol, axis_mm=target.axis_mm)
+        name: Goal(change=target.value, tol=target.tol)
+        if target.is_change
+        else Goal(value=target.value, tol=target.tol, axis_mm=target.axis_mm)
         for name, target in found.items()
         if target is not None
     }

@@ -18,7 +18,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
 from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
 from kentrobar.core.units import Shown, show_length
-from kentrobar.ui.formatting import figure_text
+from kentrobar.ui.formatting import figure_text, tolerance_text
 from kentrobar.ui.forms import choose, first_fault
 
 from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
@@ -71,8 +71,11 @@ class WishForm(forms.Form):
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
             )
+            old = asked.goals.get(name)
+            held = tolerance_text(name, old.tol if old else FIGURES[name].tol, shown)
+            # What a wish without a tolerance will be held to is said before it is asked.
             self.fields[f"goal-{name}"].widget.attrs |= {
-                "placeholder": "free",
+                "placeholder": f"free, or ± {held}",
                 "autocomplete": "off",
             }
         for key, site in self.all_sites.items():

@@ -11,8 +11,9 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.io.wishes import read_goal
+from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames.models import Frame
@@ -155,7 +156,13 @@ def from_plan(request: Request, pk: int) -> HttpResponse:
     wish = _wish(request, found.frame)
     state = found.state()
     base = f"plan:{found.pk}" if state.pieces else state.condition
-    asked = replace(_content(found.frame, wish), goals=asking.of_targets(state.targets), base=base)
+    goals = asking.of_targets(state.targets)
+    twist = goals.get("twist_kgcm2")
+    if twist and twist.change is not None:
+        # A change from the frame as read, of which the plan's pieces make some already.
+        made = nominal(predict(found.to_plan()).added.twist_kgcm2)
+        goals["twist_kgcm2"] = replace(twist, change=round(twist.change - made, 6))
+    asked = replace(_content(found.frame, wish), goals=goals, base=base)
     return _asked(request, found.frame, wish, asked)
 
 

@@ -118,7 +118,8 @@ def brief_of(plan: Plan, trial: Trial) -> Brief | None:
     settings = Settings.load()
     goals = {
         name: goal for name, goal in asking.of_targets(state.targets).items()
-        if name != "twist_kgcm2" or measured.twist_kgcm2 is not None
+        # A change is from the frame as it was, which this reading is not.
+        if goal.value is not None and (name != "twist_kgcm2" or measured.twist_kgcm2 is not None)
     }  # fmt: skip
     # What else is on the frame for good; a plan made on top of another has the other's pieces
     # itself.

@@ -15,6 +15,7 @@ from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
 from kentrobar.plans.forms import PieceForm
 from kentrobar.plans.models import Plan, Step
+from kentrobar.recipes.models import Wish
 from kentrobar.stock.models import Material
 from tests.core.frames import TERN
 
@@ -511,3 +512,25 @@ def test_an_old_plan_says_where_grams_and_cut_disagree(window):
     assert plan.state().pieces[0].mass_g == 2.0
     document = window.client.get(f"/plans/{plan.pk}/download/").json()
     assert document["rolls"]["lead-free tape, 6 mm"]["value"] == 0.0098
+
+
+def test_a_twist_weight_nobody_read_is_aimed_at_by_its_change(bench, plan):
+    state = plan.state()
+    unread = replace(state, measured=replace(state.measured, twist_kgcm2=None))
+    Plan.objects.filter(pk=plan.pk).update(content=unread.dump())
+    window = Window(bench, Plan.objects.get(pk=plan.pk))
+    refused = window.do("target/twist_kgcm2", **{"twist_kgcm2-target": "14"})
+    assert "aim at a change of it, like +0.5" in refused.content.decode()
+    window.do("target/twist_kgcm2", **{"twist_kgcm2-target": "+0.5"})
+    kept = Plan.objects.get(pk=plan.pk).state().targets.twist_kgcm2
+    assert (kept.value, kept.tol, kept.is_change) == (0.5, 0.2, True)
+    window.do("edit/put", what="tape")
+    vials = bench.get(f"/plans/{plan.pk}/").context["board"].vials
+    vial = next(one for one in vials if one.name == "twist_kgcm2")
+    assert vial.level.value > 0
+    assert vial.level.off == pytest.approx(vial.level.value - 0.5)
+    assert vial.form.text() == "+0.50 ± 0.2"
+    # Recipes from this plan ask for what its pieces do not give yet.
+    bench.post(f"/plans/{plan.pk}/recipes/")
+    asked = Wish.objects.get(frame=plan.frame).content["goals"]["twist_kgcm2"]
+    assert asked["change"] == pytest.approx(0.5 - vial.level.value, abs=1e-5)

@@ -19,6 +19,9 @@ class Target:
     tol: float
     axis_mm: float | None = None
     """The axis a swing-weight target is meant about."""
+    is_change: bool = False
+    """Whether ``value`` is a change from the frame as read: all there is to aim at in a figure
+    nobody read."""
 
     def about(self, usual_mm: float) -> float:
         """Its own axis, else the usual one."""
@@ -42,7 +45,9 @@ class Targets:
         chosen = ((f.name, getattr(self, f.name)) for f in fields(self))
         return {
             name: {
-                k: v for k in ("value", "tol", "axis_mm") if (v := getattr(target, k)) is not None
+                k: v
+                for k in ("value", "tol", "axis_mm", "is_change")
+                if (v := getattr(target, k)) is not None and v is not False
             }
             for name, target in chosen
             if target is not None
@@ -96,4 +101,7 @@ def level(name: str, before: Body, after: Body, target: Target | None, axis: flo
             None,
             uncertainty(value),
         )
-    return Level(nominal(value), nominal(value) - target.value, target.tol, uncertainty(value))
+    aimed = target.value
+    if target.is_change:
+        aimed += nominal(figure(name, before, axis))
+    return Level(nominal(value), nominal(value) - aimed, target.tol, uncertainty(value))
