@@ -28,6 +28,7 @@ from . import shown
 from .aims import pulled
 from .asked import Asked, Base, Limited
 from .forms import WishForm
+from .lighter import lighter
 from .models import Wish
 
 
@@ -253,9 +254,10 @@ def _page(
 def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     """What was found, or how far the search is."""
     found, outline = wish.found, frame.outline()
-    is_old = False
+    is_old, off = False, None
     if found:
         base = asking.chosen_base(asking.bases(frame, found.base), found.base)
+        off = lighter(frame, base, _content(frame, wish), found, request.shown)
         is_old = base.key != found.base or _differ(base, found.measured)
     return {
         "frame": frame,
@@ -266,6 +268,7 @@ def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
         "found": found,
         "ways": list(shown.ways(found)) if found else [],
         "is_old": is_old,
+        "lighter": off,
     }
 
 

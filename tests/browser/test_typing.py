@@ -155,3 +155,25 @@ def test_a_server_that_is_gone_is_said_and_nothing_is_lost(hand):
     hand.write("#aim-mass_g input", "327" + Keys.TAB)
     hand.until(lambda: not hand.find("#page-says").is_displayed())
     hand.complained("ERR_INTERNET_DISCONNECTED")
+
+
+def test_a_plain_form_is_only_sent_while_somebody_takes_it(hand):
+    """Taken in at the counter with the server gone: the page stays, says so, and keeps it all."""
+    network = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+    hand.go("/jobs/new/")
+    hand.write("#j-who", "Ilva Sorrel")
+    hand.write("#j-said", "the head is slow")
+    hand.browser.execute_cdp_cmd("Network.enable", {})
+    hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", network | {"offline": True})
+    try:
+        hand.press("Check it in", "button")
+        hand.until(lambda: "No answer from the server" in hand.find("#page-says").text)
+        assert hand.find("#j-said").get_attribute("value") == "the head is slow"
+    finally:
+        off = network | {"offline": False}
+        hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", off)
+    hand.press("Check it in", "button")
+    # It is there again, and answers: no frame was ticked.
+    hand.until(lambda: hand.all(".has-fault, .fault"))
+    assert hand.find("#j-said").get_attribute("value") == "the head is slow"
+    hand.complained("ERR_INTERNET_DISCONNECTED")

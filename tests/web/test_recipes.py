@@ -442,3 +442,39 @@ def test_a_frame_never_measured_still_answers_and_says_so(racket, bench):
         page = bench.get(f"/frames/{racket.pk}/{view}/")
         assert page.status_code == 200
         assert "assumed typical" in said(page)
+
+
+def test_a_frame_that_should_be_lighter_is_told_what_could_come_off(page, racket, bench):
+    answer = page.ask(goal__mass_g="-9").content.decode()
+    off = page.answer.context["lighter"]
+    assert (off.rows, off.unnoted) == (
+        [], ["strings", "replacement grip", "overgrip", "bumper guard and grommets"],
+    )  # fmt: skip
+    assert "Say what is on it" in answer
+    for kind, mass in (("guard", 12.0), ("grip", 17.5), ("strings", 16.5), ("overgrip", 5.5)):
+        FittedPart.objects.create(frame=racket, kind=kind, mass_g=mass, u_g=0.1)
+    answer = page.ask(goal__mass_g="-13").content.decode()
+    off = page.answer.context["lighter"]
+    # The string first, then the grips, the guard's trim last.
+    assert [row.name.split(":")[0] for row in off.rows] == [
+        "strings", "replacement grip", "overgrip", "bumper guard",
+    ]  # fmt: skip
+    assert [row.less for row in off.rows] == ["−1.50", "−2.50", "−5.50", "−1.50"]
+    assert off.unnoted == []
+    for row in off.rows:
+        box = page.answer.context["form"]["parts"][row.box]
+        assert (box.choice_label, f'for="{box.id_for_label}"' in answer) == (row.name, True)
+    page.ask(goal__mass_g="+3")
+    assert page.answer.context["lighter"] is None
+
+
+def test_a_card_shows_every_figure_and_a_box_its_tolerance(page):
+    page.ask(goal__swing_kgcm2="+8")
+    card = page.cards[0]
+    assert [one.label for one in card.free] == [
+        "Static weight", "Balance", "Twist weight", "Recoil weight",
+    ]  # fmt: skip
+    after, before = card.prediction.after, card.prediction.before
+    assert (card.free[0].value, card.free[0].was) == (f"{after.mass:.1f}", f"{before.mass:.1f}")
+    said = page.answer.context["form"]["goal-mass_g"].field.widget.attrs["placeholder"]
+    assert said == "free, or ± 1"

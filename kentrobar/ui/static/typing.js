@@ -136,6 +136,28 @@
     if (line) line.hidden = true;
   });
 
+  // A form that leaves the page is only sent while somebody is there to take it: else the browser
+  // would put its own page in the place of what was written.
+  const answered = new WeakSet();
+  const asking = new WeakSet();
+  document.addEventListener("submit", async (event) => {
+    const { target: form, submitter } = event;
+    if (event.defaultPrevented || form.method !== "post") return;
+    if (answered.delete(form)) return;
+    event.preventDefault();
+    if (asking.has(form)) return;
+    asking.add(form);
+    try {
+      await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
+      answered.add(form);
+      form.requestSubmit(submitter);
+    } catch {
+      unanswered();
+    } finally {
+      asking.delete(form);
+    }
+  });
+
   document.addEventListener("change", (event) => delete event.target.dataset?.carried, true);
   document.addEventListener("focusout", ({ target: box }) => {
     if (box.isConnected && box.dataset?.carried === "") {
