@@ -173,7 +173,7 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
         return Typed(length_mm / 2, None, "pt", clean)
     value, u, words, step = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
     word = words.lower().rstrip(".").strip() or default
-    if word == "%":
+    if re.fullmatch(r"%(\s+of( the)? length)?", word):
         return Typed(
             value / 100 * length_mm,
             None if u is None else u / 100 * length_mm,

@@ -10,7 +10,10 @@ from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import digit_step
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import (
+    Shown,
     fixed,
     read_balance,
     read_clock,
@@ -222,3 +225,64 @@ def test_a_share_of_what_nobody_read_is_asked_about():
     with pytest.raises(Unreadable, match="not measured"):
         read_goal("twist_kgcm2", "+10 %", 686, units.Shown(), 100, None, None)
     assert read_goal("twist_kgcm2", "+0.5", 686, units.Shown(), 100, None, None).change == 0.5
+
+
+# --- what is printed is read back -----------------------------------------------------------------
+
+LENGTH_MM = 686.0
+balances = st.floats(100, 600)
+
+
+@given(st.floats(0.5, 900), st.sampled_from(sorted(units.MASS)))
+def test_a_mass_that_is_printed_is_read_back(grams, unit):
+    text = f"{units.show_mass(grams, unit)} {unit}"
+    last = 10.0 ** -len(text.split()[0].partition(".")[2]) * units.MASS[unit]
+    assert units.read_mass(text).value == pytest.approx(grams, abs=last / 2 + 1e-9)
+
+
+@given(st.floats(0.5, 900), st.sampled_from(sorted(units.LENGTH)))
+def test_a_length_that_is_printed_is_read_back(mm, unit):
+    text = f"{units.show_length(mm, unit)} {unit}"
+    last = 10.0 ** -len(text.split()[0].partition(".")[2]) * units.LENGTH[unit]
+    assert units.read_length(text).value == pytest.approx(mm, abs=last / 2 + 1e-9)
+
+
+@given(balances)
+def test_a_balance_that_is_printed_in_points_or_percent_is_read_back(mm):
+    points = units.read_balance(units.show_points(mm, LENGTH_MM), LENGTH_MM)
+    assert points.value == pytest.approx(mm, abs=0.05 * units.POINT_MM + 1e-9)
+    percent = units.read_balance(units.show_percent(mm, LENGTH_MM), LENGTH_MM)
+    assert percent.value == pytest.approx(mm, abs=0.0005 * LENGTH_MM + 1e-9)
+
+
+@given(
+    st.sampled_from(sorted(FIGURES)),
+    st.sampled_from(["g", "oz"]),
+    st.sampled_from(["mm", "cm", "in"]),
+    st.sampled_from(["length", "pt", "%"]),
+    st.floats(120, 600),
+    st.floats(-9, 9),
+    st.sampled_from([0.2, 0.5, 1.0, 2.5]),
+    st.sampled_from([50.0, 98.0, 100.0, 101.6]),
+    st.booleans(),
+)
+def test_a_wish_that_is_printed_is_read_back(
+    figure, mass, length, balance, value, change, tol, axis, is_change
+):
+    shown = Shown(mass, length, balance)
+    about = axis if figure == "swing_kgcm2" else None
+    goal = (
+        Goal(change=round(change, 6), tol=tol, axis_mm=about)
+        if is_change
+        else Goal(value=value, tol=tol, axis_mm=about)
+    )
+    text = say_goal(figure, goal, shown, 100.0)
+    again = read_goal(figure, text, LENGTH_MM, shown, 100.0, None, value)
+    factor = {"mass_g": units.MASS[mass], "balance_mm": units.LENGTH[length]}.get(figure, 1.0)
+    off = 0.5 * factor * 10.0 ** -FIGURES[figure].places
+    for name in ("value", "change"):
+        was, now = getattr(goal, name), getattr(again, name)
+        assert (was is None) == (now is None)
+        assert was is None or now == pytest.approx(was, abs=off + 1e-6)
+    assert again.tol == pytest.approx(tol, abs=off)
+    assert again.axis_mm == about

@@ -54,8 +54,8 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
     factor, unit = _unit(figure, shown)
     places = FIGURES[figure].places + (1 if factor > 5 else 0)
     tol = f"± {f'{goal.tol / factor:.{places + 1}f}'.rstrip('0').rstrip('.')}"
-    if goal.axis_mm not in (None, axis_mm):
-        unit = f"at {goal.axis_mm:g} mm"
+    about = f"at {goal.axis_mm:g} mm" if goal.axis_mm not in (None, axis_mm) else ""
+    unit = about or unit
     if goal.value is not None:
         return f"{goal.value / factor:.{places}f} {tol} {unit}".strip()
     change = (goal.change or 0.0) / factor
@@ -64,7 +64,11 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
         (text for more in range(3) if (text := fixed(change, places + more, True))[0] in "+−"),
         "keep",
     )
-    return f"{said.removesuffix('.0')} {tol} {unit}".strip() if said != "keep" else f"keep {tol}"
+    return (
+        f"{said.removesuffix('.0')} {tol} {unit}".strip()
+        if said != "keep"
+        else f"keep {tol} {about}".strip()
+    )
 
 
 def _unit(figure: str, shown: Shown) -> tuple[float, str]:
