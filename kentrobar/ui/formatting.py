@@ -100,3 +100,14 @@ def refusal_text(name: str, reason: str, shown: Shown) -> str:
     if isinstance(reason, Refusal) and name.endswith("_g"):
         return reason.said(lambda g: f"{show_mass(g, shown.mass)} {shown.mass}")
     return reason
+
+
+def length_text(mm: float, shown: Shown) -> str:
+    """A length with the reader's unit."""
+    return f"{show_length(mm, shown.length)} {shown.length}"
+
+
+def mass_text(grams: float, shown: Shown) -> str:
+    """A small mass with the reader's unit, as fine as a bench scale tells it."""
+    places = 3 if shown.mass == "oz" else 2
+    return f"{fixed(grams / MASS[shown.mass], places)} {shown.mass}"

@@ -19,10 +19,11 @@ from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
-from kentrobar.core.units import Shown, fixed, show_points
+from kentrobar.core.units import Shown, show_points
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.workshop.paper import paper
@@ -65,6 +66,8 @@ def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
         "after": dump_measured(after) if after else None,
         "is_read": is_read,
         "axis_mm": shown.axis_mm(frame.kind),
+        # Whoever has its link has chosen no units: they read those of whoever made it.
+        "units": {"mass": shown.mass, "length": shown.length, "balance": shown.balance},
         "signed_off": sheet.signed_off_at.isoformat() if sheet.signed_off_at else "",
     }
 
@@ -88,7 +91,9 @@ def show(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
     link = request.build_absolute_uri(f"/card/{card.token}/")
     return render(
-        request, "workshop/card_made.html", _context(card) | {"link": link, "plan": card.plan}
+        request,
+        "workshop/card_made.html",
+        _context(card, request.shown) | {"link": link, "plan": card.plan},
     )
 
 
@@ -108,7 +113,7 @@ def public(request: Request, token: str) -> HttpResponse:
     card = Card.objects.filter(token=token, revoked_at=None).first()
     if card is None:
         return render(request, "workshop/card_gone.html", status=404)
-    answer = render(request, "workshop/card_public.html", _context(card))
+    answer = render(request, "workshop/card_public.html", _context(card, _as_made(card)))
     answer["Referrer-Policy"] = "no-referrer"
     answer["X-Robots-Tag"] = "noindex, nofollow"
     return answer
@@ -117,16 +122,23 @@ def public(request: Request, token: str) -> HttpResponse:
 @require_GET
 def pdf(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
-    html = render_to_string("workshop/card_paper.html", _context(card) | {"paper": True}, request)
+    html = render_to_string(
+        "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
+    )
     return paper(html, f"card {card.plan.frame}")
 
 
-def _context(card: Card) -> dict[str, Any]:
+def _as_made(card: Card) -> Shown:
+    """The units a card was made in; cards from before had g and mm."""
+    return Shown(**card.content.get("units", {}))
+
+
+def _context(card: Card, shown: Shown) -> dict[str, Any]:
     content = card.content
     plan = plan_of(content["plan"])
     outline, measured, pieces = plan.frame, plan.measured, plan.pieces
     prediction = predict(plan)
-    axis, shown = content["axis_mm"], Shown()
+    axis = content["axis_mm"]
     before = plain_figures(measured.body(), axis, READ)
     after = prediction.after
     if content["after"]:
@@ -136,10 +148,10 @@ def _context(card: Card) -> dict[str, Any]:
     rows = [
         (
             FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
-            fixed(before[name], 2 if name == "twist_kgcm2" else 1),
-            fixed(now[name], 2 if name == "twist_kgcm2" else 1),
-            fixed(now[name] - before[name], FIGURES[name].places, True),
-            FIGURES[name].unit,
+            figure_text(name, before[name], shown, outline)[0],
+            figure_text(name, now[name], shown, outline)[0],
+            share_text(name, now[name] - before[name], shown),
+            figure_text(name, now[name], shown, outline)[1],
         )
         for name in READ
         if twist or name != "twist_kgcm2"
@@ -161,7 +173,7 @@ def _context(card: Card) -> dict[str, Any]:
                 i,
                 piece.name(outline),
                 piece.where(shown),
-                f"{piece.mass_g:.2f}",
+                mass_text(piece.mass_g, shown),
                 piece.material or "",
             )
             for i, piece in enumerate(pieces, 1)

@@ -17,7 +17,7 @@ from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.ui.formatting import figure_text
+from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.request import Request
 
 from .models import Sheet
@@ -202,13 +202,17 @@ def _events(
         yield Event(reading.read_at, what, "read")
     for part in frame.all_parts():
         if part.put_on_at:
-            yield Event(part.put_on_at, f"{part} put on, {part.mass_g:.1f} g", "part")
+            yield Event(part.put_on_at, f"{part} put on, {mass_text(part.mass_g, shown)}", "part")
         if part.taken_off_at:
             yield Event(part.taken_off_at, f"{part} taken off", "part")
     for sheet in sheets:
         grams = sum(piece.mass_g for piece in sheet.core_pieces())
         if sheet.signed_off_at:
-            yield Event(sheet.signed_off_at, f"{sheet.plan.name} fitted, {grams:+.1f} g", "fit")
+            yield Event(
+                sheet.signed_off_at,
+                f"{sheet.plan.name} fitted, {share_text('mass_g', grams, shown)} {shown.mass}",
+                "fit",
+            )
         if sheet.taken_off_at:
             later = sheet.counted_with
             words = f"counted with {later.plan.name} from here on" if later else "taken off again"

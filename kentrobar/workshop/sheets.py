@@ -32,6 +32,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement
 from kentrobar.ui import undo
+from kentrobar.ui.formatting import length_text
 from kentrobar.ui.request import Request
 
 from .fitted import carried
@@ -225,7 +226,7 @@ def drawn_up(plan: Plan) -> Sheet:
     return sheet
 
 
-def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
+def _core(plan: Plan, sheet: Sheet, shown: Shown | None = None) -> BenchSheet:
     row = Grommets.objects.filter(frame=plan.frame_id).first()
     over = carried(sheet)
     return bench_sheet(
@@ -235,11 +236,13 @@ def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
         row.arcs_mm if row else (),
         over.already,
         over.leaves_out,
+        shown,
     )
 
 
 def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
-    core, shown = _core(plan, sheet), request.shown
+    shown = request.shown
+    core = _core(plan, sheet, shown)
     outline = plan.frame.outline()
     steps = [
         ShownStep(
@@ -270,7 +273,7 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         ),
         "axis": shown.axis_mm(outline.kind),
         "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
-        "templates": _templates(core.cuts),
+        "templates": _templates(core.cuts, shown),
         "rim": _rim(core.steps),
         "ruler": list(range(0, 101, 10)),
         "is_changed": (
@@ -337,9 +340,10 @@ class Template:
     count: int
 
 
-def _templates(cuts: Sequence[CutLine]) -> list[Template]:
+def _templates(cuts: Sequence[CutLine], shown: Shown) -> list[Template]:
     return [
-        Template(f"{line.count} × {line.length_mm:g} mm, piece {', '.join(map(str, line.pieces))}",
+        Template(f"{line.count} × {length_text(line.length_mm, shown)}, piece"
+                 f" {', '.join(map(str, line.pieces))}",
                  min(line.length_mm, PAPER_MM), line.width_mm or 6.0, line.count)
         for line in cuts
     ]  # fmt: skip

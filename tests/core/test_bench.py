@@ -101,7 +101,7 @@ def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
     (use,) = sheet.uses
     assert (use.unit, use.amount) == ("cm²", pytest.approx((4 * 76.2 + 4.4 / 0.044) * 8 / 100))
     cut = next(step for step in sheet.steps if step.key == "cut")
-    assert "strips 8 mm wide first" in cut.lines[0]
+    assert "strips 8.0 mm wide first" in cut.lines[0]
     assert "inside of the cap" in " ".join(
         next(step for step in sheet.steps if step.piece == 2).lines
     )

@@ -86,8 +86,8 @@ def of_piece(piece: Piece, outline):
     yield "called", [piece.name(outline), piece.where(Shown()), piece.where(IN_INCHES)]
     yield "cut", [piece.tape(), piece.strips(), piece.spread(), piece.order]
     yield "drawn", shaped(piece, outline)
-    yield "put on", piece.put_on(at) if piece.mass_g > 0 else piece.taken_off(outline)
-    yield "taken off", replace(piece, mass_g=-abs(piece.mass_g)).taken_off(outline)
+    yield "put on", piece.put_on(at) if piece.mass_g > 0 else piece.taken_off(at)
+    yield "taken off", replace(piece, mass_g=-abs(piece.mass_g)).taken_off(at)
     yield "cautions", piece.cautions()
     alike = [piece.sides_alike, piece.is_tape, piece.is_at_the_hand, piece.is_dosed,
              piece.can_lie_elsewhere]  # fmt: skip
@@ -117,7 +117,7 @@ def of_frame(outline):
 def of_tape():
     for name in ("sides", "sheet", "tip"):
         outline, piece = PIECES[name]
-        yield name, [tape_title(piece, outline), tape_minutes(piece)]
+        yield name, [tape_title(piece, WorkPlace(outline)), tape_minutes(piece)]
 
 
 SUBJECTS = {

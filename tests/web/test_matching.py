@@ -141,7 +141,7 @@ def test_a_frame_that_cannot_follow_is_offered_what_opens_it(bench, match, frame
     at, wider = next(
         (i, one) for i, (_, one) in enumerate(answer.context["openings"]) if one.to is not None
     )
-    assert f"Allow the swing weights {wider.to:g} kg·cm² apart instead of 1" in wider.text
+    assert f"Allow them to be {wider.to:g} kg·cm² apart in swing weight instead of 1" in wider.text
     bench.post(f"{match.get_absolute_url()}open/", {"opening": at})
     match.refresh_from_db()
     assert match.content["tolerances"] == {"swing_kgcm2": wider.to}

@@ -14,6 +14,7 @@ from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
+from kentrobar.core.units import Shown
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +93,7 @@ def bench_sheet(
     grommets: Sequence[float] = (),
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
+    shown: Shown | None = None,
 ) -> BenchSheet:
     """
     Args:
@@ -101,12 +103,17 @@ def bench_sheet(
         nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
+        shown: the units the steps are told in.
     """
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return BenchSheet(
         tuple(_cuts(numbered, shelf)),
         tuple(uses([piece for _, piece in numbered], shelf)),
-        tuple(_steps(outline, pieces, numbered, shelf, grommets, leaves_out)),
+        tuple(
+            _steps(
+                WorkPlace(outline, shelf, grommets, shown or Shown()), pieces, numbered, leaves_out
+            )
+        ),
     )
 
 
@@ -179,12 +186,7 @@ def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Shel
 
 
 def _steps(
-    outline: Outline,
-    pieces: Sequence[Piece],
-    numbered: Numbered,
-    shelf: Mapping[str, OnShelf],
-    grommets: Sequence[float],
-    leaves_out: Sequence[Piece],
+    at: WorkPlace, pieces: Sequence[Piece], numbered: Numbered, leaves_out: Sequence[Piece]
 ) -> Iterator[SheetStep]:
     yield SheetStep(
         "look",
@@ -199,18 +201,17 @@ def _steps(
         (cautions.RULES,),
         minutes=3,
     )
-    yield from _fitted_before(outline, pieces, {number for number, _ in numbered}, leaves_out)
+    yield from _fitted_before(at, pieces, {number for number, _ in numbered}, leaves_out)
     for number, piece in numbered:
         if piece.mass_g < 0:
-            yield _step(f"off-{number}", number, piece.taken_off(outline))
+            yield _step(f"off-{number}", number, piece.taken_off(at))
     taped = [piece for _, piece in numbered if piece.strips()[1]]
     if taped:
-        yield from _prepared(taped, shelf)
-    at = WorkPlace(outline, shelf, grommets)
+        yield from _prepared(taped, at)
     for number, piece in sorted(numbered, key=lambda one: one[1].order):
         if piece.mass_g > 0:
             yield _step(f"piece-{number}", number, piece.put_on(at))
-    waits = max((stuff.cure_hours for stuff in _used(numbered, shelf)), default=0)
+    waits = max((stuff.cure_hours for stuff in _used(numbered, at.shelf)), default=0)
     if waits:
         yield SheetStep(
             "cure",
@@ -234,20 +235,20 @@ def _steps(
 
 
 def _fitted_before(
-    outline: Outline, pieces: Sequence[Piece], new: Collection[int], leaves_out: Sequence[Piece]
+    at: WorkPlace, pieces: Sequence[Piece], new: Collection[int], leaves_out: Sequence[Piece]
 ) -> Iterator[SheetStep]:
     """What lies on the frame already: what comes off, and what stays."""
     for i, piece in enumerate(leaves_out, 1):
         yield SheetStep(
             f"out-{i}",
-            f"Take off: {piece.name(outline)}, {piece.mass_g:.1f} g",
+            f"Take off: {piece.name(at.outline)}, {at.mass(piece.mass_g)}",
             ("It was fitted before, and this plan has it no more.",),
             (cautions.LEAD,) if is_lead(piece.material) else (),
             minutes=5,
         )
     for number, piece in enumerate(pieces, 1):
         if number not in new:
-            what = f"{piece.name(outline)}, {piece.mass_g:.2f} g: on already"
+            what = f"{piece.name(at.outline)}, {at.mass(piece.mass_g, 2)}: on already"
             yield SheetStep(
                 f"piece-{number}",
                 what,
@@ -266,13 +267,13 @@ def _used(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> list[OnShelf]:
     ]
 
 
-def _prepared(taped: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[SheetStep]:
+def _prepared(taped: Sequence[Piece], at: WorkPlace) -> Iterator[SheetStep]:
     has_lead = any(is_lead(piece.material) for piece in taped)
     off_sheets = tuple(
-        f"Off the {name}: strips {stuff.width_mm:g} mm wide first, scribed along the rule, then to"
-        " length."
+        f"Off the {name}: strips {at.length(stuff.width_mm, places=1)} wide first, scribed along"
+        " the rule, then to length."
         for name in dict.fromkeys(piece.material for piece in taped)
-        if (stuff := shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
+        if (stuff := at.shelf.get(name or "")) and stuff.kind == "sheet" and stuff.width_mm
     )
     yield SheetStep(
         "clean",

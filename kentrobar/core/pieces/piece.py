@@ -221,10 +221,10 @@ class Piece(ABC):
     def put_on(self, at: WorkPlace) -> Task:
         """How a hand puts it on."""
 
-    def taken_off(self, outline: Outline) -> Task:
+    def taken_off(self, at: WorkPlace) -> Task:
         """How a hand takes it off."""
-        what = self.material or self.site or self.words(outline)
-        line = f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down."
+        what = self.material or self.site or self.words(at.outline)
+        line = f"{at.mass(-self.mass_g)} must come off; weigh what came off and write it down."
         care = (cautions.LEAD,) if is_lead(self.material) else ()
         return Task(f"Take off: {what}", (line,), care, minutes=4)
 

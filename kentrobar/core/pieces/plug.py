@@ -49,12 +49,13 @@ class Plug(Stretch):
     def put_on(self, at: WorkPlace) -> Task:
         known = at.shelf.get(self.material or "")
         kind = known.kind if known else "putty"
-        span = f"{self.from_mm:.0f} to {self.to_mm:.0f} mm from the butt"
+        span = f"{at.length(self.from_mm, self.to_mm)} from the butt"
+        grams = at.mass(self.mass_g)
         if kind == "silicone":
             lines = (
                 "Cap off. Weigh the frame on the scale, set it to zero.",
                 (
-                    f"Inject until it reads {self.mass_g:.1f} g, spread {span}; cotton behind it so"
+                    f"Inject until it reads {grams}, spread {span}; cotton behind it so"
                     " that it stays."
                 ),
                 CAP_ON,
@@ -65,15 +66,15 @@ class Plug(Stretch):
                     "Cap off, strips laid on the inside of the cap side by side: the handle is"
                     " filled with foam."
                 ),
-                f"{self.mass_g:.1f} g in total, pressed down with a roller.",
+                f"{grams} in total, pressed down with a roller.",
                 CAP_ON,
             )
         else:
             lines = (
-                f"Cap off. Roll {self.mass_g:.1f} g to fit, press it to the wall {span}.",
+                f"Cap off. Roll {grams} to fit, press it to the wall {span}.",
                 "Cotton before and behind it against rattle. Shake it: nothing may knock.",
                 CAP_ON,
             )
-        title = f"{self.mass_g:.1f} g of {self.material or 'putty'} in the handle"
+        title = f"{grams} of {self.material or 'putty'} in the handle"
         care = (cautions.SOLVENT,) if kind == "silicone" else ()
         return Task(title, lines, self.cautions() + care, minutes=8)

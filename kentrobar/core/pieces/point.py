@@ -75,5 +75,5 @@ class Point(Piece):
 
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)
-        line = f"At {self.x_mm:.0f} mm from the butt, {self.mass_g:.1f} g."
+        line = f"At {at.length(self.x_mm)} from the butt, {at.mass(self.mass_g)}."
         return Task(f"Put on: {what}", (line,), minutes=1)

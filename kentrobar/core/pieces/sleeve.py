@@ -40,7 +40,7 @@ class Sleeve(Stretch):
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)
         lines = (
-            f"From {self.from_mm:.0f} to {self.to_mm:.0f} mm from the butt, {self.mass_g:.1f} g.",
+            f"From {at.length(self.from_mm, self.to_mm)} from the butt, {at.mass(self.mass_g)}.",
             "Wound from the butt up, finished with its tape; trim what is over and weigh again.",
         )
         care = (cautions.LEAD_AT_THE_HAND,) if is_lead(self.material) else ()

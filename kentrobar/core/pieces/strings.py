@@ -57,5 +57,5 @@ class Strings(Piece):
 
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)
-        line = f"{self.mass_g:.1f} g should stay in the frame; a packaged set weighs 2 to 4 g more."
+        line = f"{at.mass(self.mass_g)} should stay in the frame; weigh the ends that are cut off."
         return Task(f"String it: {what}", (line,), minutes=35)

@@ -298,7 +298,7 @@ class Strip(Piece):
         if is_racket and self.line != "edge":
             lines = (*lines, "A wider roll is trimmed to the beam before it is laid.")
         place = self.place(at.outline, at.grommets)
-        return Task(tape_title(self, at.outline), lines, self.cautions(), place, tape_minutes(self))
+        return Task(tape_title(self, at), lines, self.cautions(), place, tape_minutes(self))
 
     @property
     def _is_guard(self) -> bool:
@@ -306,13 +306,13 @@ class Strip(Piece):
         name = self.material or self.site or ""
         return "guard" in name.lower() or (not name and self.line == "edge")
 
-    def taken_off(self, outline: Outline) -> Task:
+    def taken_off(self, at: WorkPlace) -> Task:
         if not self._is_guard:
-            return Piece.taken_off(self, outline)
-        what = self.material or self.site or self.words(outline)
+            return Piece.taken_off(self, at)
+        what = self.material or self.site or self.words(at.outline)
         lines = (
             "Mark the stretch on the bumper guard, take it out of the frame, trim it on a board.",
-            f"{-self.mass_g:.1f} g must come off; weigh what came off and write it down.",
+            f"{at.mass(-self.mass_g)} must come off; weigh what came off and write it down.",
         )
         return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)
 
@@ -322,11 +322,12 @@ class Strip(Piece):
         return (cautions.LEAD,) if is_lead(self.material) else ()
 
 
-def tape_title(piece: Piece, outline: Outline) -> str:
+def tape_title(piece: Piece, at: WorkPlace) -> str:
     """`Sides, both faces: 4 × 76.2 mm in 2 layers, 3.00 g`."""
     length, count = piece.strips()
     layers = f" in {piece.layers} layers" if (piece.layers or 1) > 1 else ""
-    return f"{piece.name(outline)}: {count} × {length:.1f} mm{layers}, {piece.mass_g:.2f} g"
+    cut = f"{count} × {at.length(length, places=1)}{layers}"
+    return f"{piece.name(at.outline)}: {cut}, {at.mass(piece.mass_g, 2)}"
 
 
 def tape_minutes(piece: Piece) -> float:

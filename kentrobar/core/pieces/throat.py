@@ -92,10 +92,10 @@ class Throat(Stretch):
     def put_on(self, at: WorkPlace) -> Task:
         lines = (
             (
-                f"On both shafts, both sides, from {self.from_mm:.0f} to {self.to_mm:.0f} mm from"
+                f"On both shafts, both sides, from {at.length(self.from_mm, self.to_mm)} from"
                 " the butt."
             ),
             "Inside the beam, clear of paint edges. Press down with a roller.",
         )
-        title = tape_title(self, at.outline)
+        title = tape_title(self, at)
         return Task(title, lines, self.cautions(), minutes=tape_minutes(self))

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.units import LENGTH, MASS, Shown, fixed
 
 from .rolls import PerLength
 
@@ -46,12 +47,24 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class WorkPlace:
-    """The frame on the bench, what is on the shelf, by name, and where the frame's grommet holes
-    are."""
+    """The frame on the bench, what is on the shelf, by name, where the frame's grommet holes are,
+    and the units its hands read."""
 
     outline: Outline
     shelf: Mapping[str, OnShelf] = field(default_factory=dict)
     grommets: Sequence[float] = ()
+    shown: Shown = Shown()
+
+    def mass(self, grams: float, places: int = 1) -> str:
+        """Grams in the unit of the hands, ``places`` decimals where that is g."""
+        unit = self.shown.mass
+        return f"{fixed(grams / MASS[unit], places + (1 if unit == 'oz' else 0))} {unit}"
+
+    def length(self, *mm: float, places: int = 0) -> str:
+        """A length, or from one to another."""
+        unit = self.shown.length
+        more = {"cm": 1, "in": 2}.get(unit, 0)
+        return f"{' to '.join(fixed(one / LENGTH[unit], places + more) for one in mm)} {unit}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -230,7 +230,7 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     for inside in INSIDE:
         common = were_tape_cut_anywhere(set_, inside)
         found = common and _towards(frames, bodies, set_, common, search)
-        if found and (quick is None or _rank(found) < _rank(quick)):
+        if found and (quick is None or _rank(frames, found) < _rank(frames, quick)):
             quick = found
         if quick and quick.is_ok:
             break
@@ -238,18 +238,24 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     search.say("common-target")
     until = search.time_left() - SETTLING_S
     common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
-    lightest = common and common.is_met and _towards(frames, bodies, set_, common, search)
-    best = min((one for one in (quick, lightest) if one), key=_rank, default=None)
+    lightest = common and _towards(frames, bodies, set_, common, search)
+    answers = [one for one in (quick, lightest) if one]
+    best = min(answers, key=lambda one: _rank(frames, one), default=None)
     if best is None:
         raise Stop
     return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
 
 
-def _rank(found: Matched) -> tuple[int, float, float]:
-    """Fewest frames left outside first, then the lightest by more than counts, then the surest."""
+def _rank(frames: FrameSet, found: Matched) -> tuple[bool, float]:
+    """Sets that all come into first, then the lighter; where some stay outside, being further out
+    weighs like grams: what lies inside the noise buys none."""
     moved = sum(recipe.moved_g for recipe in found.recipes)
-    unsure = sum(1 - recipe.sure.chance for recipe in found.recipes)
-    return sum(not recipe.is_ok for recipe in found.recipes), moved, unsure
+    beyond = (
+        max(abs(miss) / frames.tol(name) - 1, 0.0)
+        for recipe in found.recipes
+        for name, miss in recipe.misses.items()
+    )
+    return not found.is_ok, moved + frames.weights.tolerance * sum(beyond)
 
 
 def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:

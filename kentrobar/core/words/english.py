@@ -238,7 +238,7 @@ def _tolerance(figure: str, to: float, tol: float) -> str:
 
 def _spread(figure: str, to: float, tol: float) -> str:
     unit = FIGURES[figure].unit
-    return f"Allow the {_label(figure)}s {to:g} {unit} apart instead of {tol:g}"
+    return f"Allow them to be {to:g} {unit} apart in {_label(figure)} instead of {tol:g}"
 
 
 RECIPES: dict[str, Sentence] = {

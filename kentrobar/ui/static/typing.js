@@ -140,7 +140,8 @@
   // would put its own page in the place of what was written.
   const answered = new WeakSet();
   const asking = new WeakSet();
-  document.addEventListener("submit", async (event) => {
+  // On the window, so that whatever sends it by script has had its turn.
+  addEventListener("submit", async (event) => {
     const { target: form, submitter } = event;
     if (event.defaultPrevented || form.method !== "post") return;
     if (answered.delete(form)) return;

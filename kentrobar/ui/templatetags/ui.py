@@ -9,7 +9,7 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.ui import undo, words
+from kentrobar.ui import formatting, undo, words
 from kentrobar.ui.slots import fillings
 
 register = template.Library()
@@ -28,6 +28,8 @@ def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
 
 
 register.filter("meaning", words.meaning)
+register.filter("in_length", formatting.length_text)
+register.filter("in_mass", formatting.mass_text)
 
 
 @register.inclusion_tag("_views.html")
