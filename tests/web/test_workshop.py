@@ -18,7 +18,7 @@ from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
-from kentrobar.workshop.models import Grommets, Sheet, Trial
+from kentrobar.workshop.models import Card, Grommets, Sheet, Trial
 from tests.pages import said
 
 SCRIPT = {"HX-Request": "true"}
@@ -406,3 +406,27 @@ def test_an_accepted_trial_teaches_its_rolls_once(bench, laid):
     roll = Material.objects.get(name=TAPE)
     assert roll.per_length().g_per_mm == pytest.approx(3.05 / 4 / 76.2)
     assert "trial of" in bench.get(roll.get_absolute_url()).content.decode()
+
+
+def test_the_paper_speaks_the_units_of_who_reads_it(bench, laid):
+    """76.2 mm is 3.00 in and 2.99 g is 0.105 oz, on the sheet, its steps, the card and its link."""
+    bench.post("/units/", {"mass": "oz", "next": "/"})
+    bench.post("/units/", {"length": "in", "next": "/"})
+    where = f"/plans/{laid.pk}/sheet/"
+    sheet = said(bench.get(where))
+    assert "3.00 in" in sheet
+    assert "0.105 oz" in sheet
+    assert "4 × 3.00 in, 0.105 oz" in sheet
+    assert "0.31 to 1.50 in from the butt" in sheet
+    assert " mm from the butt" not in sheet
+    tick_all(bench, laid)
+    bench.post(where + "sign-off/")
+    bench.post(f"/plans/{laid.pk}/card/")
+    card = Card.objects.get()
+    made = said(bench.get(f"/cards/{card.pk}/"))
+    assert "0.105 oz" in made
+    # Whoever has the link reads what it was made in, whatever the workshop reads by then.
+    bench.post("/units/", {"length": "mm", "next": "/"})
+    bench.post("/units/", {"mass": "g", "next": "/"})
+    bench.logout()
+    assert "0.105 oz" in said(bench.get(f"/card/{card.token}/"))

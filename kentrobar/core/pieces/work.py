@@ -63,8 +63,9 @@ class WorkPlace:
     def length(self, *mm: float, places: int = 0) -> str:
         """A length, or from one to another."""
         unit = self.shown.length
-        more = {"cm": 1, "in": 2}.get(unit, 0)
-        return f"{' to '.join(fixed(one / LENGTH[unit], places + more) for one in mm)} {unit}"
+        # A hundredth of an inch is a quarter of a millimetre: finer than hands cut.
+        finer = {"cm": places + 1, "in": 2}.get(unit, places)
+        return f"{' to '.join(fixed(one / LENGTH[unit], finer) for one in mm)} {unit}"
 
 
 @dataclass(frozen=True, slots=True)
