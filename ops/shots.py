@@ -106,7 +106,10 @@ def recipes(browser, address: str, take, find) -> None:
     take("recipes-opened")
     browser.get(address.rstrip("/") + Match.objects.get().get_absolute_url())
     find("#find").click()
-    time.sleep(2)
+    for _ in range(60):
+        time.sleep(0.5)
+        if not browser.find_elements("css selector", "#answer progress"):
+            break
     take("match")
     take("advice", f"frames/{plover.pk}/advice/?w=depth&w=slow")
     take("one-gram", f"frames/{tern.pk}/one-gram/")

@@ -4,7 +4,6 @@ truthfully."""
 import json
 import random
 from dataclasses import replace
-from types import SimpleNamespace
 from unittest import mock
 
 import pytest
@@ -42,7 +41,7 @@ from kentrobar.core.recipes.explain import solve as solve_in
 from kentrobar.core.recipes.join import TooMany
 from kentrobar.core.recipes.match import FrameSet, Member, match
 from kentrobar.core.recipes.programme import as_light
-from kentrobar.core.recipes.solve import _surest_first
+from kentrobar.core.recipes.solve import NEARLY
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 from .plain import cost_of, enumerated
@@ -170,7 +169,8 @@ def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names, read):
         cheapest = min(cost_of(asked, recipe) for recipe in light)
         assert cheapest == pytest.approx(best, abs=1e-6)
         assert all(recipe.least_g == pytest.approx(grams) for recipe in answer.recipes)
-        assert answer.recipes[0] in light
+        assert light  # the lightest there is stands among them, if not first
+        assert answer.recipes[0] in light or answer.recipes[0].sure.chance >= 0.6
 
 
 @settings(max_examples=12, deadline=None)
@@ -186,8 +186,11 @@ def test_a_looser_tolerance_never_costs_more_grams(seed, tol, looser, is_weighed
     )
     assert tight[0].least_g <= grams + 1e-6
     assert loose[0].least_g <= tight[0].least_g + 1e-6
-    for first in (tight[0], loose[0]):
-        assert first.moved_g <= first.least_g + max(0.5, 0.1 * first.least_g) + 1e-6
+    for found in (tight, loose):
+        assert min(one.moved_g for one in found) <= as_light(found[0].least_g, 0.5)
+        # What is heavier stands first only where everything lighter is a gamble.
+        likely = [one for one in found if one.sure.chance >= 0.6] or found
+        assert found[0].moved_g <= as_light(min(one.moved_g for one in likely), 0.5)
     # Nor by the other search, for more ways than can be gone through.
     with mock.patch("kentrobar.core.recipes.solve.best_by_support", side_effect=TooMany):
         programmed = solve(brief(goals_from(body, 100, tol), measured=read)).recipes[0]
@@ -674,7 +677,18 @@ def test_a_bad_brief_is_refused_by_its_path(change, words):
 
 
 def test_what_lies_inside_the_noise_buys_no_grams():
-    heavy, light = (SimpleNamespace(is_ok=False, moved_g=grams) for grams in (26.0, 6.0))
-    assert _surest_first([heavy, light], 0.5) == [light, heavy]
-    alike = SimpleNamespace(is_ok=False, moved_g=25.7)
-    assert _surest_first([heavy, alike], 0.5) == [heavy, alike]
+    """20 g at the hand bring a swing weight that is 60 out of reach 1.2 nearer, a fifth of its
+    tolerance: what is as near without them stands first, the very nearest beside it."""
+    far = Goals(swing_kgcm2=Goal(value=400, tol=6))
+    found = solve(brief(far, sites=(SIDES, HANDLE))).recipes
+    putty = [
+        sum(one.mass_g for one in recipe.pieces if one.material == "putty") for recipe in found
+    ]
+    assert putty[0] == 0
+    assert max(putty) >= 15
+    misses = [abs(recipe.misses["swing_kgcm2"]) for recipe in found]
+    assert misses[0] - min(misses) <= NEARLY * 6 + 1e-6
+    # What comes later in the priority is brought nearer for it: 14 g are wished, and given.
+    both = Goals(swing_kgcm2=Goal(value=400, tol=6), mass_g=Goal(change=14, tol=2))
+    first = solve(brief(both, sites=(SIDES, HANDLE))).recipes[0]
+    assert abs(first.misses["mass_g"]) <= 2

@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from kentrobar.core.frame.targets import Target
 from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.numbers import uncertainty
 from kentrobar.frames.models import Reading
@@ -121,7 +122,7 @@ def test_a_twist_weight_nobody_read_can_be_wished_a_change_of(bench):
     (vial,) = page.context["cards"][0].vials
     assert (vial.value[0], vial.before) == ("+", "not measured")
     bench.post(f"/frames/{frame.pk}/recipes/plan/", {"recipe": "1", "run": kept.run})
-    assert Plan.objects.get().state().targets.twist_kgcm2 is None
+    assert Plan.objects.get().state().targets.twist_kgcm2 == Target(0.5, 0.1, is_change=True)
 
 
 def test_find_recipes_from_a_plan_starts_from_that_plan(bench, window):

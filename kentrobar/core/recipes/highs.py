@@ -26,8 +26,12 @@ GAP = 5e-3
 Support = frozenset[tuple[int, int]]
 
 
-def least_misses(p: Programme, time_left: Any) -> dict[str, float]:
-    """How far beyond its tolerance each target must be missed, the first of the priority first."""
+def least_misses(p: Programme, time_left: Any, slack: float = 0.0) -> dict[str, float]:
+    """How far beyond its tolerance each target must be missed, the first of the priority first.
+
+    With ``slack``, what is missed anyway may be missed by so many tolerances more, where that
+    brings what comes later in the priority nearer.
+    """
     limits: dict[str, float] = dict.fromkeys(p.names, math.inf)
     for step in ORDERS[p.brief.priority]:
         names = [name for name in step if name in p.names]
@@ -38,7 +42,8 @@ def least_misses(p: Programme, time_left: Any) -> dict[str, float]:
         if beyond is None:
             return limits
         for name in names:
-            limits[name] = beyond[name] + 1e-6 + 1e-6 * beyond[name]
+            more = slack if beyond[name] > 1e-9 else 0.0
+            limits[name] = beyond[name] + more + 1e-6 + 1e-6 * beyond[name]
     return limits
 
 
@@ -65,28 +70,40 @@ def _least(
     return None if solved is None else p.beyond(solved.ways)
 
 
-def best_in_turn(p: Programme, limits: dict[str, float], time_left: Any) -> Iterator[Chosen]:
-    """The best recipe within ``limits`` that is as light as the lightest, then the best of those
-    unlike it, and so on; then heavier ones."""
+def best_in_turn(
+    p: Programme, limits: dict[str, float], count: int, time_left: Any
+) -> Iterator[Chosen]:
+    """The best recipes within ``limits`` that are as light as the lightest, each unlike the others,
+    then the best of all; up to ``count`` of either."""
     lightest = _solve(p, limits, time_left(), "grams", [])
     if lightest is None:
         return
     least = float(p.moved[list(lightest.ways)].sum())
-    light = (p.moved, as_light(least, p.brief.weights.near))
+    is_first = True
+    for within in ([(p.moved, as_light(least, p.brief.weights.near))], []):
+        for found in _in_turn(p, limits, count, within, time_left):
+            yield replace(found, least_g=least)
+            is_first = False
+        if is_first:
+            yield replace(lightest, least_g=least)  # there was no time for a sturdier one
+            return
+
+
+def _in_turn(
+    p: Programme, limits: dict[str, float], count: int, within: list[Any], time_left: Any
+) -> Iterator[Chosen]:
     shown: list[Support] = []
-    for within, holds_none_shown in (([light], True), ([], True), ([], False)):
-        while True:
+    for holds_none_shown in (True, False):
+        while len(shown) < count:
             p.check()
             rows = [*within, *(_unlike(p, support, holds_none_shown) for support in shown)]
             found = _solve(p, limits, time_left(), "cost", rows)
-            if found is None and not shown:
-                found = lightest  # there was no time for a sturdier one
             if found is None:
                 break
-            yield replace(found, least_g=least)
+            yield found
             shown.append(p.support(found.ways))
             if not shown[-1]:
-                break
+                return
 
 
 def _solve(

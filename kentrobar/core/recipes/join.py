@@ -57,9 +57,9 @@ class Half:
         return Half(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
 
 
-def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
-    """The best combination within ``limits`` for every choice of sites and materials: first those
-    as light as the lightest, then the others, the best of each first.
+def best_by_support(p: Programme, limits: dict[str, float]) -> tuple[list[Chosen], list[Chosen]]:
+    """The best combination within ``limits`` for every choice of sites and materials, best first:
+    of those as light as the lightest, and of all.
 
     Args:
         limits: how far beyond its tolerance each target may be missed, in tolerances.
@@ -91,14 +91,22 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> list[Chosen]:
         order = np.lexsort((j, i, cost, kind))
         _, heads = np.unique(kind[order], return_index=True)
         for at in order[heads]:
-            found = (bool(heavy[at]), float(cost[at]), int(i[at]), int(j[at]))
+            one = (bool(heavy[at]), float(cost[at]), int(i[at]), int(j[at]))
             known = best.get(int(kind[at]))
-            if known is None or found < known:
-                best[int(kind[at])] = found
-    return [
-        Chosen(tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0), 0.0, least)
-        for _, _, i, j in sorted(best.values())
+            if known is None or one < known:
+                best[int(kind[at])] = one
+    ranked = [
+        (is_heavy, number // 2, Chosen(_ways(first, second, mine, other), 0.0, least))
+        for number, (is_heavy, _, mine, other) in sorted(best.items(), key=lambda item: item[1][1:])
     ]
+    every: dict[int, Chosen] = {}
+    for _, used, chosen in ranked:
+        every.setdefault(used, chosen)
+    return [chosen for is_heavy, _, chosen in ranked if not is_heavy], list(every.values())
+
+
+def _ways(first: Half, second: Half, i: int, j: int) -> tuple[int, ...]:
+    return tuple(int(c) for c in (*first.choice[i], *second.choice[j]) if c >= 0)
 
 
 def least_beyond(

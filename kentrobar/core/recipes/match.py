@@ -331,6 +331,7 @@ def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
     for target in ("least-mass", *(f"frame:{member.name}" for member in frames.frames)):
         if target == frames.target:
             continue
+        search.check()
         found = _match(replace(_towards_least(frames), target=target), search)
         if found.status == "ok":
             yield target, found.added_g

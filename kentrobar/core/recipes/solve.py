@@ -23,12 +23,16 @@ from .candidates import Candidate, candidates_of
 from .chance import Sureness, sureness
 from .highs import best_in_turn, least_misses
 from .join import TooMany, best_by_support
-from .programme import Chosen, Programme, Stop, as_light
+from .programme import NEAR_SHARE, Chosen, Programme, Stop, as_light
 
 TIME_LIMIT_S = 20.0
 BALANCE_SETTLES_MM = 0.3
+LIKELY = 0.6
+"""A recipe that ends inside less often is a gamble, however light."""
+SURER = 0.15
+"""By how much surer the same sites must be to be worth a card of their own."""
 NEARLY = 0.25
-"""By how many tolerances more than the nearest a recipe may miss that is offered beside it."""
+"""By how many tolerances more than the nearest a recipe may miss that stands before it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,30 +137,53 @@ def find(brief: Brief, search: Search) -> SearchResult:
     if not found:
         found.append(recipe_of(brief, base, [], Chosen((), math.inf, 0.0)))
         is_whole = False
-    found = _surest_first(found, brief.weights.near)
+    found = _few(_surest_first(found, brief.weights.near), brief.recipes)
     return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
 
 
-def _lightest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
-    """Of recipes that all come about as near, the lightest first where it saves more than a hand
-    would notice: what lies inside the noise does not buy grams."""
-    first = found[0]
-    light = min(found, key=lambda recipe: recipe.moved_g)
-    if first.moved_g <= as_light(light.moved_g, near_g):
-        return found
-    return [light] + [recipe for recipe in found if recipe is not light]
+def _few(found: list[Recipe], count: int) -> list[Recipe]:
+    """The first of them, and the lightest among those."""
+    few = found[:count]
+    lightest = min(found, key=lambda one: (not one.is_ok, one.moved_g))
+    if count > 1 and lightest.is_ok and all(lightest is not one for one in few):
+        few[-1] = lightest
+    return few
 
 
 def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
-    """Of the recipes that reach it with about as many grams as the lightest, the likeliest to end
-    inside stands first; the others follow as they came."""
+    """Of the recipes that reach it likely enough, the lightest stands first, and of those about as
+    light the surest. Where none is likely, the lightest and about as light is. The lightest of all
+    is always among them."""
     reaching = [recipe for recipe in found if recipe.is_ok]
     if not reaching:
-        return _lightest_first(found, near_g)
-    least = min(recipe.least_g for recipe in reaching)
-    near = [one for one in reaching if one.moved_g <= as_light(least, near_g)]
-    near.sort(key=lambda recipe: -round(recipe.sure.chance, 2))
-    return near + [recipe for recipe in found if all(recipe is not one for one in near)]
+        return found
+    likely = [one for one in reaching if one.sure.chance >= LIKELY] or reaching
+    light = as_light(min(one.moved_g for one in likely), near_g)
+    first = max(
+        (one for one in likely if one.moved_g <= light),
+        key=lambda one: (round(one.sure.chance, 2), -one.moved_g),
+    )
+    rest = sorted(
+        (one for one in found if one is not first),
+        key=lambda one: (one not in likely, one.moved_g),
+    )
+    kept = [first]
+    for one in rest:
+        if not any(_is_no_better(one, other) for other in kept):
+            kept.append(one)
+    return kept
+
+
+def _is_no_better(one: Recipe, other: Recipe) -> bool:
+    """Whether a recipe is another one over again: the same sites and materials, hardly lighter and
+    hardly surer."""
+    same = _laid(one) == _laid(other)
+    lighter = one.moved_g < other.moved_g * (1 - NEAR_SHARE)
+    return same and not lighter and one.sure.chance < other.sure.chance + SURER
+
+
+def _laid(recipe: Recipe) -> frozenset[tuple[str | None, str | None]]:
+    return frozenset((piece.site, piece.material) for piece in recipe.pieces)
 
 
 def _fill(
@@ -166,21 +193,15 @@ def _fill(
     try:
         programme = Programme(brief, base, ways, reference, search.check)
         search.say("looking-inside")
-        limits = dict.fromkeys(programme.names, 0.0)
-        for is_near in (False, True):
-            if is_near:
-                search.say("looking-nearest")
-                limits = least_misses(programme, search.time_left)
+        _gather(brief, base, programme, dict.fromkeys(programme.names, 0.0), search)
+        if search.recipes:
+            return True
+        # The very nearest may be bought dearly, a handle full of putty for a tenth of a unit: what
+        # is as near but for what lies inside the noise, and nearer in the rest, stands first.
+        for code, slack in (("looking-nearest", NEARLY), ("looking-as-near", 0.0)):
+            search.say(code)
+            limits = least_misses(programme, search.time_left, slack)
             _gather(brief, base, programme, limits, search)
-            if is_near and search.recipes:
-                # The nearest may be bought dearly, a handle full of putty for a tenth of a unit:
-                # what is
-                # nearly as near and lighter stands beside it.
-                search.say("looking-as-near")
-                nearly = {name: limit + NEARLY if limit else 0.0 for name, limit in limits.items()}
-                _gather(brief, base, programme, nearly, search)
-            if search.recipes:
-                return True
     except Stop:
         return False
     return True
@@ -192,7 +213,7 @@ def _gather(
     """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
     for chosen in different(programme, limits, brief.recipes, search):
         recipe = recipe_of(brief, base, programme.ways, chosen)
-        if recipe not in search.recipes and len(search.recipes) < brief.recipes:
+        if all(recipe.pieces != one.pieces for one in search.recipes):
             search.recipes.append(recipe)
         search.check()
 
@@ -200,17 +221,20 @@ def _gather(
 def different(
     p: Programme, limits: dict[str, float], count: int, search: Search
 ) -> Iterator[Chosen]:
-    """The best within ``limits``, each of other sites or materials; not the same with more, if it
-    can be."""
+    """The best within ``limits`` of those as light as the lightest, then of all, ``count`` of
+    either, each of other sites or materials."""
     try:
-        ranked = best_by_support(p, limits)
+        light, every = best_by_support(p, limits)
     except TooMany:
         search.say("solving")
-        for i, chosen in enumerate(best_in_turn(p, limits, search.time_left)):
-            yield chosen
-            if i + 1 >= count:
-                return
+        yield from best_in_turn(p, limits, count, search.time_left)
         return
+    yield from _unlike(p, light, count)
+    yield from _unlike(p, every, count)
+
+
+def _unlike(p: Programme, ranked: list[Chosen], count: int) -> Iterator[Chosen]:
+    """Up to ``count`` of them, none the same as another with more if it can be."""
     supports: list[frozenset[tuple[int, int]]] = []
     for holds_none_shown in (True, False):
         for chosen in ranked:
