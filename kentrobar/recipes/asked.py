@@ -327,7 +327,9 @@ def answered(brief: Brief, base: Base, watch: Watch) -> dict[str, Any]:
 
 
 def answered_so_far(brief: Brief, base: Base, progress: Progress) -> dict[str, Any]:
-    """The document of a search that is still at work."""
+    """The document of a search that is still at work; empty where it has found nothing yet."""
+    if not progress.recipes:
+        return {}
     recipes = [dump_recipe(recipe, brief.measured) for recipe in progress.recipes]
     status = "ok" if recipes and progress.recipes[0].is_ok else "nearest"
     return {

@@ -242,7 +242,9 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
         background.refuse(match, f"{fault[0]}: {fault[1]}")
         return
     background.start(
-        match, lambda watch: sets.matched(asked_set, found, watch), lambda progress: {}
+        match,
+        lambda watch: sets.matched(asked_set, found, watch),
+        lambda progress: sets.matched_so_far(asked_set, found, progress),
     )
 
 

@@ -13,8 +13,8 @@ from kentrobar.core.io.recipes import dump_matched
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
-from kentrobar.core.recipes.match import MATCHED, FrameSet, Member, match
-from kentrobar.core.recipes.solve import Watch
+from kentrobar.core.recipes.match import MATCHED, FrameSet, Matched, Member, match
+from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
@@ -167,8 +167,19 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
 
 def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:
     """Match, and give the answer's document with what it was found for."""
+    return _document(match(frames, watch=watch), frames, found)
+
+
+def matched_so_far(
+    frames: FrameSet, found: Sequence[Readied], progress: Progress
+) -> dict[str, Any]:
+    """The document of a search that is still at work; empty where it has found nothing yet."""
+    answer = progress.so_far
+    return _document(answer, frames, found) if isinstance(answer, Matched) else {}
+
+
+def _document(answer: Matched, frames: FrameSet, found: Sequence[Readied]) -> dict[str, Any]:
     keys = {one.name: one.frame.pk for one in found}
-    answer = match(frames, watch=watch)
     tolerances = {name: frames.tol(name) for name in answer.target}
     return dump_matched(answer, frames) | {
         "measured": {

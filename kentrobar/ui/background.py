@@ -122,7 +122,8 @@ class _AtWork:
         if now - self.looked < LOOK_EVERY_S:
             return True
         self.looked = now
-        answer = {"answer": self.partial(progress)} if progress.recipes else {}
+        found = self.partial(progress)
+        answer = {"answer": found} if found else {}
         return bool(
             self.rows.update(progress=str(progress.step)[:1000], seen_at=timezone.now(), **answer)
         )

@@ -36,7 +36,7 @@ from .candidates import candidates
 from .explain import Opening, openings_of
 from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
 from .programme import Chosen, Stop
-from .solve import Progress, Recipe, Search, Watch, find, recipe_of
+from .solve import Progress, Recipe, Search, Watch, find, reaches, recipe_of
 
 MATCHED = NEEDED
 TIME_LIMIT_S = 20.0
@@ -190,6 +190,7 @@ def match(
     found = _match(frames, search)
     if found.is_ok:
         return found
+    search.so_far = found
     try:
         found = replace(found, openings=tuple(_openings(frames, found, search)))
         found = replace(found, without=_without(frames, found, search))
@@ -226,14 +227,11 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     """On the target that moves the fewest grams: a quick one, were tape cut anywhere, and a lighter
     one as far as there is time to find it."""
     search.say("common-target")
-    quick = None
-    for inside in INSIDE:
-        common = were_tape_cut_anywhere(set_, inside)
-        found = common and _towards(frames, bodies, set_, common, search)
-        if found and (quick is None or _rank(frames, found) < _rank(frames, quick)):
-            quick = found
-        if quick and quick.is_ok:
-            break
+    tried = [one for inside in INSIDE if (one := were_tape_cut_anywhere(set_, inside))]
+    reached = (one for one in tried if _all_reach(frames, set_, one, search))
+    common = next(reached, tried[0] if tried else None)
+    quick = common and _towards(frames, bodies, set_, common, search)
+    search.so_far = quick
     most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
     search.say("common-target")
     until = search.time_left() - SETTLING_S
@@ -244,6 +242,14 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     if best is None:
         raise Stop
     return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
+
+
+def _all_reach(frames: FrameSet, set_: Together, common: Common, search: Search) -> bool:
+    """Whether every frame has a recipe towards a target."""
+    return all(
+        reaches(_asked_of(frames, member, common.target, set_.axis), search)
+        for member in frames.frames
+    )
 
 
 def _rank(frames: FrameSet, found: Matched) -> tuple[bool, float]:
@@ -347,7 +353,8 @@ def _towards(
     is_whole = True
     for k, (member, body) in enumerate(zip(frames.frames, bodies, strict=True)):
         brief = _asked_of(frames, member, target, axis)
-        one = find(brief, Search(max(search.time_left(), 0.5), _naming(member.name, search.watch)))
+        watch = _naming(member.name, search)
+        one = find(brief, Search(max(search.time_left(), 0.5), watch))
         is_whole &= one.is_whole
         settled = recipe_of(brief, body, set_.ways[k], Chosen(common.chosen[k], 0.0, math.nan))
         ways.append((settled, one.recipes))
@@ -375,12 +382,15 @@ def _surest(ways: Sequence[tuple[Recipe, Sequence[Recipe]]], common: Common) -> 
     return chosen
 
 
-def _naming(name: str, watch: Watch | None) -> Watch | None:
+def _naming(name: str, search: Search) -> Watch | None:
     """A watch that is told which frame the search is at; recipes of one frame are no answer for a
     set."""
+    watch = search.watch
     if watch is None:
         return None
-    return lambda progress: watch(Progress(message("of-frame", name=name, progress=progress.step)))
+    return lambda progress: watch(
+        Progress(message("of-frame", name=name, progress=progress.step), (), search.so_far)
+    )
 
 
 def _uncertain(read: Measured, about: Measured) -> Measured:

@@ -73,6 +73,8 @@ class Progress:
 
     step: Message | str
     recipes: tuple[Recipe, ...] = ()
+    so_far: object = None
+    """What a search of more than recipes has found already."""
 
 
 Watch = Callable[[Progress], bool]
@@ -97,6 +99,7 @@ class Search:
         self.deadline = time.monotonic() + time_limit_s
         self.watch = watch
         self.recipes: list[Recipe] = []
+        self.so_far: object = None
         self.step = message("laying-out")
 
     def time_left(self) -> float:
@@ -109,7 +112,7 @@ class Search:
     def check(self) -> None:
         if self.time_left() <= 0:
             raise Stop
-        if self.watch and not self.watch(Progress(self.step, tuple(self.recipes))):
+        if self.watch and not self.watch(Progress(self.step, tuple(self.recipes), self.so_far)):
             raise Stop
 
 

@@ -280,7 +280,7 @@ RECIPES: dict[str, Sentence] = {
     ),
 }
 PROGRESS: dict[str, Sentence] = {
-    "common-target": "looking for the target that moves the fewest grams",
+    "common-target": "Looking for the target that moves the fewest grams",
     "laying-out": "Laying out what could be cut",
     "looking-inside": "Looking for a recipe inside every tolerance",
     "solving": "Many ways to combine them; solving",
