@@ -106,8 +106,8 @@ def recipes(browser, address: str, take, find) -> None:
     take("recipes-opened")
     browser.get(address.rstrip("/") + Match.objects.get().get_absolute_url())
     find("#find").click()
-    for _ in range(60):
-        time.sleep(0.5)
+    for _ in range(100):
+        time.sleep(1)
         if not browser.find_elements("css selector", "#answer progress"):
             break
     take("match")

@@ -97,6 +97,7 @@ class _AtWork:
         self.rows = type(row)._default_manager.filter(pk=row.pk, run=row.run)
         self.partial = partial
         self.started = self.looked = time.monotonic()
+        self.so_far: object = None
 
     def go(self, job: Job, closes: bool) -> None:
         try:
@@ -118,10 +119,10 @@ class _AtWork:
                 connection.close()
 
     def watch(self, progress: Progress) -> bool:
-        now = time.monotonic()
-        if now - self.looked < LOOK_EVERY_S:
+        now, is_news = time.monotonic(), progress.so_far is not self.so_far
+        if now - self.looked < LOOK_EVERY_S and not is_news:
             return True
-        self.looked = now
+        self.looked, self.so_far = now, progress.so_far
         found = self.partial(progress)
         answer = {"answer": found} if found else {}
         return bool(
