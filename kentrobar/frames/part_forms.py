@@ -35,6 +35,8 @@ NEVER_WITHOUT = {"grip": "grip", "leather-grip": "grip", "strings": "strings", "
 UNNOTED = "the old one"
 """The type of a part that was noted when it came off."""
 SCALE_U = 0.1
+HEAVIEST_G = 200.0
+WEIGHS = "A part weighs more than nothing and less than 200 g."
 FAR = 2.0
 """A part is asked about that weighs so many times its usual most, or its least so many times."""
 IN_ITS_PACKET = 0.95
@@ -145,9 +147,11 @@ class PartForm(forms.Form):
         if cut is not None and (mass is None or not 0 <= cut.value < mass.value):
             self.add_error("cut_off", "Write what the whole set weighed too, and what was cut off.")
             return cleaned
-        grams = self._grams(cleaned)
-        if grams is not None and not 0 < grams < 200:
-            self.add_error("mass", "A part weighs more than nothing and less than 200 g.")
+        grams, old = self._grams(cleaned), cleaned.get("old_mass")
+        if old is not None and not 0 < old.value < HEAVIEST_G:
+            self.add_error("old_mass", WEIGHS)
+        if grams is not None and not 0 < grams < HEAVIEST_G:
+            self.add_error("mass", WEIGHS)
         elif grams is not None and "kind" in cleaned and not cleaned.get("confirm"):
             question = self._question(grams, cleaned)
             if question:

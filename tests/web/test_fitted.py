@@ -238,6 +238,7 @@ def test_strings_weigh_what_gauge_make_and_cut_ends_say(bench, grip_frame, typed
         ("overgrip", {"mass": "55 g"}, "usually 4–7 g. A point left out?"),
         ("grip", {"mass": "0.6"}, "Ounces?"),
         ("strings", {"gauge": "2.5"}, "no gauge of a string"),
+        ("strings", {"old_mass": "-1"}, "weighs more than nothing"),
         ("strings", {"cut_off": "3"}, "what the whole set weighed too"),
     ],
 )
