@@ -9,8 +9,8 @@ import pytest
 
 from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import READING_FORMAT, expected, reading_of, reduced
+from kentrobar.core.measure import bifilar, taps, usual
 from kentrobar.core.measure import method as ways
-from kentrobar.core.measure import taps, usual
 from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, key_of, methods_for
@@ -112,6 +112,37 @@ def comes_to(values):
         return reduced(reading_of(document(values))).value
     except (Fault, taps.TooFew, ValueError) as fault:
         return str(fault)
+
+
+def of_shares():
+    """What each input leaves uncertain, where every one of them is uncertain by a hundredth."""
+    for name, values in READINGS.items():
+        for key, value in values.items():
+            for within in ("", *(value if key == "jig" else ())):
+                given = value[within] if within else value
+                plain = given["value"] if isinstance(given, dict) and "value" in given else given
+                if not isinstance(plain, (int, float)):
+                    continue
+                unsure = {"value": plain, "u": 0.01 * abs(plain) or 0.01}
+                change = {key: value | {within: unsure} if within else unsure}
+                found = comes_to(values | change)
+                if not isinstance(found, str):
+                    yield f"{name} {key} {within}".strip(), ways.budget(found)
+
+
+def of_inputs():
+    """The boxes several methods share, as they are made."""
+    outline, read = FRAMES["racket"]
+    for name, box in {
+        "mass": ways.mass_input(), "coarse mass": ways.mass_input(0.5),
+        "balance": ways.balance_input(), "balance beside": ways.balance_input(False),
+        "axis": ways.axis_input(), "axis beside": ways.axis_input(False),
+        "spacing": bifilar._spacing("spacing_top", "apart above"),
+    }.items():  # fmt: skip
+        yield name, [
+            box.name, box.key, box.holds, box.label, box.hint, box.is_needed, box.is_exact, box.u,
+            box.usual and box.usual(outline, read),
+        ]  # fmt: skip
 
 
 def of_borders():
@@ -230,8 +261,8 @@ def of_recordings():
 
 
 SUBJECTS = {
-    "results": of_results, "faults": of_faults, "borders": of_borders, "settling": of_settling,
-    "methods": of_methods,
+    "results": of_results, "faults": of_faults, "borders": of_borders, "shares": of_shares,
+    "inputs": of_inputs, "settling": of_settling, "methods": of_methods,
     "expected": of_expectations, "samples": of_samples, "recordings": of_recordings,
 }  # fmt: skip
 
