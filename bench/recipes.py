@@ -25,7 +25,8 @@ from kentrobar.core.recipes.brief import (
 )
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve
-from kentrobar.core.recipes.match import FrameSet, Member, match
+from kentrobar.core.recipes.frame_set import FrameSet, Member
+from kentrobar.core.recipes.match import match
 from tests.core.plain import cost_of, enumerated
 
 RACKET = racket_by_head(98)

@@ -66,15 +66,8 @@ def judge(
         slip = likely_slip(usual, frame.outline())
         found = [one if one.is_explained else replace(one, slip=slip) for one in found]
     if before_it is None:
-        # Where too little is known to judge figures together, each is judged by itself.
-        doubted = {doubt.field for doubt in found}
         axis = judged.axis_mm if axis_mm is None else axis_mm
-        by_itself = (
-            alone(name, nominal(value), axis, frame.outline())
-            for name, value in given.items()
-            if name not in doubted
-        )
-        return found + [doubt for doubt in by_itself if doubt]
+        return found + _by_themselves(frame, given, axis, {doubt.field for doubt in found})
     assert known is not None
     if any(doubt.severity == "impossible" for doubt in found):
         return found
@@ -87,6 +80,19 @@ def judge(
     against = [d for d in against if d.field not in plain or d.is_explained]
     fields = {doubt.field for doubt in against}
     return against + [doubt for doubt in found if doubt.field not in fields]
+
+
+def _by_themselves(
+    frame: Frame, given: Mapping[str, Number], axis_mm: float, doubted: set[str]
+) -> list[Doubt]:
+    """Doubts about single figures, where too little is known to judge them together."""
+    outline = frame.outline()
+    found = (
+        alone(name, nominal(value), axis_mm, outline)
+        for name, value in given.items()
+        if name not in doubted
+    )
+    return [doubt for doubt in found if doubt]
 
 
 def _beside(

@@ -13,7 +13,7 @@ from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import PartSite
-from kentrobar.core.recipes.match import MATCHED
+from kentrobar.core.recipes.frame_set import MATCHED
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.choices import Condition

@@ -13,7 +13,8 @@ from kentrobar.core.io.recipes import dump_matched
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
-from kentrobar.core.recipes.match import MATCHED, FrameSet, Matched, Member, match
+from kentrobar.core.recipes.frame_set import MATCHED, FrameSet, Member
+from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.frames import fitted

@@ -25,7 +25,8 @@ from kentrobar.core.quantities import figures
 from kentrobar.core.recipes.advice import Noticed, advise
 from kentrobar.core.recipes.brief import Brief, Goal, Goals, PartSite, StripSite
 from kentrobar.core.recipes.candidates import Candidate, beside, candidates
-from kentrobar.core.recipes.match import FrameSet, Member, match
+from kentrobar.core.recipes.frame_set import FrameSet, Member
+from kentrobar.core.recipes.match import match
 from kentrobar.core.recipes.one_gram import effect
 from kentrobar.core.recipes.programme import Programme
 from tests.core.frames import READ, TERN

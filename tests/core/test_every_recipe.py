@@ -22,7 +22,8 @@ from kentrobar.core.recipes.candidates import candidates_of
 from kentrobar.core.recipes.chance import sureness
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.feel import Hits, Noticed
-from kentrobar.core.recipes.match import FrameSet, Member, match
+from kentrobar.core.recipes.frame_set import FrameSet, Member
+from kentrobar.core.recipes.match import match
 from kentrobar.core.recipes.one_gram import effects
 from kentrobar.core.recipes.rest import rest
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN

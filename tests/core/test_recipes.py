@@ -38,8 +38,9 @@ from kentrobar.core.recipes.brief import (
 )
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve as solve_in
+from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.join import TooMany
-from kentrobar.core.recipes.match import FrameSet, Matched, Member, match
+from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.programme import as_light
 from kentrobar.core.recipes.solve import NEARLY
 

@@ -28,7 +28,8 @@ from kentrobar.core.recipes.brief import (
     Weights,
 )
 from kentrobar.core.recipes.explain import Answer, Opening, solve
-from kentrobar.core.recipes.match import FrameSet, Judged, Matched, Member, match
+from kentrobar.core.recipes.frame_set import FrameSet, Judged, Member
+from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Recipe
 
 from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of

@@ -142,15 +142,7 @@ def _solve(
         LinearConstraint(_one_a_site(p, n + 3 * t), ub=1.0),
     ]
     if settles:
-        # What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss).
-        allowed = np.array([limits[name] for name in p.names] * 2)
-        # No limit on a miss, nothing to hold it to.
-        rows = np.isfinite(allowed)
-        for overruns, room in (([-eye, none], 0.0), ([none, -eye], np.tile(p.read, 2))):
-            held = np.vstack(
-                [np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)]
-            )
-            constraints.append(LinearConstraint(held[rows], ub=(bound + allowed - room)[rows]))
+        constraints.append(_sturdy(p, limits, bound))
     if p.brief.max_added_g is not None:
         heavy = np.concatenate([p.grams, np.zeros(3 * t)])
         constraints.append(LinearConstraint(heavy[None, :], ub=p.brief.max_added_g))
@@ -172,6 +164,26 @@ def _solve(
         else math.inf
     )
     return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap, math.nan)
+
+
+def _sturdy(p: Programme, limits: dict[str, float], bound: NDArray[np.float64]) -> Any:
+    """What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss),
+    with what the readings leave open on top."""
+    import numpy as np
+    from scipy.optimize import LinearConstraint
+
+    t = len(p.names)
+    eye, none = np.eye(t), np.zeros((t, t))
+    above, below = p.rows - p.wider, -p.rows - p.wider
+    allowed = np.array([limits[name] for name in p.names] * 2)
+    # No limit on a miss, nothing to hold it to.
+    rows = np.isfinite(allowed)
+    held, upper = [], []
+    for overruns, room in (([-eye, none], 0.0), ([none, -eye], np.tile(p.read, 2))):
+        sides = [np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)]
+        held.append(np.vstack(sides)[rows])
+        upper.append((bound + allowed - room)[rows])
+    return LinearConstraint(np.vstack(held), ub=np.concatenate(upper))
 
 
 def _one_a_site(p: Programme, width: int) -> Any:

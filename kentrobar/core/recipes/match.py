@@ -10,132 +10,32 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
-from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.quantities import NEEDED, plain_figures
+from kentrobar.core.quantities import plain_figures
 from kentrobar.core.words import Message, message
 
 from .brief import (
     Brief,
     Goal,
     Goals,
-    PartSite,
-    Priority,
-    RecipeMaterial,
-    Site,
-    Weights,
-    kit_faults,
     plain_body,
 )
 from .candidates import candidates
 from .explain import Opening, openings_of
+from .frame_set import MATCHED, FrameSet, Member
 from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
 from .programme import Chosen, Stop
 from .solve import Progress, Recipe, Search, Watch, find, reaches, recipe_of
 
-MATCHED = NEEDED
 TIME_LIMIT_S = 20.0
-MEMBER_RECIPES = 3
-"""Looked through for the surest of each frame."""
 INSIDE = (0.7, 0.4, 0.9)
 """Shares of the tolerances a quick target is settled within, one after another until whole steps
 fit."""
 SETTLING_S = 6.0
 """Seconds at most for a lighter target than the quick one."""
-Judged = Literal["distance", "spread"]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Member:
-    """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites``
-    where they differ from the set's: posts and grommets to keep free, a handle filled with foam.
-    ``spare_sites`` and parts among them could be brought in where it cannot follow."""
-
-    name: str
-    frame: Outline
-    measured: Measured
-    parts: tuple[PartSite, ...] = ()
-    sites: tuple[Site, ...] | None = None
-    spare_sites: tuple[Site, ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FrameSet:
-    """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with
-    ``targets``. Tolerances are distances from it or, ``judged`` by ``spread``, how far frames may
-    be apart from each other."""
-
-    frames: tuple[Member, ...]
-    tolerances: dict[str, float]
-    materials: tuple[RecipeMaterial, ...]
-    sites: tuple[Site, ...]
-    target: str = "least-mass"
-    targets: Goals | None = None
-    priority: Priority = "inertia"
-    weights: Weights = Weights()
-    judged: Judged = "distance"
-    spare_materials: tuple[RecipeMaterial, ...] = ()
-
-    def faults(self) -> Iterator[tuple[str, str]]:
-        """(path, reason) of everything that cannot be in a set whose structure is right."""
-        if not 2 <= len(self.frames) <= 12:
-            yield "frames", f"{len(self.frames)} frames; a set has 2 to 12"
-            return
-        names = [member.name for member in self.frames]
-        if len(set(names)) < len(names):
-            yield "frames", "two frames have one name"
-        for name, goal in (self.targets.given() if self.targets else {}).items():
-            if goal.value is None:
-                yield f"targets.{name}.value", "missing: a set needs one figure for all"
-        for name, tol in self.tolerances.items():
-            if name not in MATCHED:
-                yield f"tolerances.{name}", f"not one of {', '.join(MATCHED)}"
-            elif not tol > 0:
-                yield f"tolerances.{name}", Refusal("not-above", tol, 0)
-        if not self.tolerances:
-            yield "tolerances", "at least one figure must be matched"
-        if self.target.startswith("frame:") and self.target[6:] not in names:
-            yield "target", f"no frame is called {self.target[6:]}"
-        elif self.target not in ("", "least-mass") and not self.target.startswith("frame:"):
-            yield "target", f"{self.target}: write frame:NAME or least-mass, or give targets"
-        elif self.target == "" and self.targets is None:
-            yield "targets", "missing"
-        for i, member in enumerate(self.frames):
-            for name, reason in self.brief(member, _own(member, self)).faults():
-                if member.parts or member.sites or not name.startswith(("materials", "sites")):
-                    yield f"frames[{i}].{name}", reason
-                    return
-        yield from kit_faults(self.materials, self.sites, self.frames[0].frame)
-
-    @property
-    def given(self) -> dict[str, Goal]:
-        """Figures asked for, where neither a frame is chased nor the least mass."""
-        is_given = self.target != "least-mass" and not self.target.startswith("frame:")
-        return self.targets.given() if self.targets and is_given else {}
-
-    def tol(self, name: str) -> float:
-        """How far from the target a figure may lie: half of how far apart two frames may be."""
-        goals = self.targets.given() if self.targets else {}
-        tol = self.tolerances.get(name) or goals[name].tol
-        return tol / 2 if self.judged == "spread" else tol
-
-    def sites_of(self, member: Member) -> tuple[Site, ...]:
-        """Where something may go on a member, its parts included."""
-        return (self.sites if member.sites is None else member.sites) + member.parts
-
-    def brief(self, member: Member, goals: Goals) -> Brief:
-        """What one member is asked for."""
-        return Brief(
-            frame=member.frame, measured=member.measured, targets=goals, materials=self.materials,
-            sites=self.sites_of(member), priority=self.priority, weights=self.weights,
-            recipes=MEMBER_RECIPES, spare_sites=member.spare_sites,
-            spare_materials=self.spare_materials,
-        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -397,14 +297,6 @@ def _uncertain(read: Measured, about: Measured) -> Measured:
     """Figures about the set's axis, with the uncertainty of the swing weight as read."""
     u = uncertainty(read.swing_kgcm2)
     return replace(about, swing_kgcm2=ufloat(nominal(about.swing_kgcm2), u)) if u else about
-
-
-def _own(member: Member, frames: FrameSet) -> Goals:
-    """Goals that are met already, to check a member by."""
-    figures = plain_figures(plain_body(member.measured), member.measured.axis_mm)
-    return Goals(
-        **{name: Goal(value=figures[name], tol=1.0) for name in MATCHED if figures[name] > 0}
-    )
 
 
 def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
