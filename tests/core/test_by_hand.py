@@ -11,10 +11,11 @@ from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.mistyped import mistyped
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
+from kentrobar.core.frame.targets import Target, Targets, level
 from kentrobar.core.io.tables import read, write
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.plug import Plug
@@ -222,3 +223,14 @@ def test_a_second_layer_brings_its_grams():
     assert replace(one, layers=2).with_tape_of(one).mass_g == pytest.approx(8)
     assert replace(one, length_mm=75).with_tape_of(one).mass_g == pytest.approx(6)
     assert replace(one, layers=2).with_tape_of(one, per_mm=1.5).mass_g == pytest.approx(12)
+
+
+def test_a_target_that_is_a_change_is_counted_from_the_frame_as_read():
+    """2 g at each side, 120 mm off the axis: 2 × 2 × 144 / 1000 = 0.576 kg·cm² of twist weight."""
+    put_on = sum((body_of(Point(mass_g=2, x_mm=500, y_mm=y), TERN) for y in (120, -120)), NOTHING)
+    before = READ.body()
+    aimed = Target(0.5, 0.2, is_change=True)
+    found = level("twist_kgcm2", before, before + put_on, aimed, 100)
+    assert found.off == pytest.approx(0.076)
+    assert found.is_level
+    assert Targets.parse(Targets(twist_kgcm2=aimed).dump()).twist_kgcm2 == aimed
