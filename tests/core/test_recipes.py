@@ -587,6 +587,15 @@ def test_a_set_can_be_watched_and_stopped():
     assert any(isinstance(one.so_far, Matched) and one.so_far.is_ok for one in told)
 
 
+def test_ends_beside_what_is_kept_free_are_cut_in_whole_steps():
+    """A post 16 mm wide in the middle of the tip: 6.35 mm either side of it, 12.7, …"""
+    ways = candidates(TERN, (TAPE,), (TIP,))
+    assert len(ways) == 2 * 10  # (150 − 16) / 2 / 6.35 steps, in one layer and in two
+    for way in ways:
+        assert len(way.pieces) == 2
+        assert all(round(one.length_mm / TAPE.step_mm, 6) % 1 == 0 for one in way.pieces)
+
+
 # --- documents -----------------------------------------------------------------------------------
 
 BRIEF = {
