@@ -596,6 +596,17 @@ def test_ends_beside_what_is_kept_free_are_cut_in_whole_steps():
         assert all(round(one.length_mm / TAPE.step_mm, 6) % 1 == 0 for one in way.pieces)
 
 
+def test_what_is_shown_of_a_set_on_the_way_is_an_answer_for_all_of_it():
+    """Not one for the frames that are left when some cannot follow, nor for another target."""
+    frames = a_set(4, judged="spread")
+    tight = replace(frames, tolerances=dict.fromkeys(frames.tolerances, 0.05), sites=(HANDLE,))
+    shown = []
+    found = match(tight, watch=lambda progress: not shown.append(progress.so_far))
+    assert found.status == "nearest"
+    assert {one.names for one in shown if one} == {found.names}
+    assert shown[-1].target == found.target
+
+
 # --- documents -----------------------------------------------------------------------------------
 
 BRIEF = {

@@ -124,19 +124,33 @@ def _match(frames: FrameSet, search: Search) -> Matched:
 
 
 def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search) -> Matched:
-    """On the target that moves the fewest grams: a quick one, were tape cut anywhere, and a lighter
-    one as far as there is time to find it."""
+    """On the target that moves the fewest grams: a quick one, were tape cut anywhere, or a lighter
+    one."""
     search.say("common-target")
     tried = [one for inside in INSIDE if (one := were_tape_cut_anywhere(set_, inside))]
     reached = (one for one in tried if _all_reach(frames, set_, one, search))
     common = next(reached, tried[0] if tried else None)
-    quick = common and _towards(frames, bodies, set_, common, search)
-    search.so_far = quick
+    quick = _towards(frames, bodies, set_, common, search) if common else None
+    if search.so_far is None:
+        # A part of the set, or another target tried later, is no answer to what was asked.
+        search.so_far = quick
+    try:
+        return _lighter(frames, bodies, set_, quick, search)
+    except Stop:
+        if quick is None:
+            raise
+        return replace(quick, is_whole=False)
+
+
+def _lighter(
+    frames: FrameSet, bodies: list[Body], set_: Together, quick: Matched | None, search: Search
+) -> Matched:
+    """What moves fewer grams than the quick answer, or that, as far as there is time to look."""
     most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
     search.say("common-target")
     until = search.time_left() - SETTLING_S
     common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
-    lightest = common and _towards(frames, bodies, set_, common, search)
+    lightest = _towards(frames, bodies, set_, common, search) if common else None
     answers = [one for one in (quick, lightest) if one]
     best = min(answers, key=lambda one: _rank(frames, one), default=None)
     if best is None:
