@@ -23,12 +23,12 @@ from kentrobar.core.quantities import NEEDED, READ
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.judging import judge
-from kentrobar.frames.models import Frame, Person, Reading
+from kentrobar.frames.models import FittedPart, Frame, Person, Reading
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
 
-from .models import Import
+from .models import Import, Sheet
 from .whole import _is_empty
 
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
@@ -253,19 +253,32 @@ def _there() -> dict[tuple[str, str], Frame]:
 
 
 def _known() -> dict[int, set[Known]]:
-    """What was read of each frame, so that no row is written twice."""
+    """What was read of each frame, so that no row is written twice. What was read before the last
+    work on a frame is known of its day only: read again since, it says that the figure stayed."""
     found: dict[int, set[Known]] = {}
+    worked_on = _worked_on()
     readings = Reading.objects.filter(removed_at=None)
     for frame, quantity, condition, value, read_at in readings.values_list(
         "frame_id", "quantity", "condition", "value", "read_at"
     ).iterator():
-        _remember(
-            found.setdefault(frame, set()),
-            quantity,
-            condition,
-            value,
-            timezone.localtime(read_at).date(),
-        )
+        known = found.setdefault(frame, set())
+        day = timezone.localtime(read_at).date()
+        if frame in worked_on and read_at <= worked_on[frame]:
+            known.add((quantity, condition, round(value, 5), day))
+        else:
+            _remember(known, quantity, condition, value, day)
+    return found
+
+
+def _worked_on() -> dict[int, datetime]:
+    """When something was last put on or taken off each frame, tape or parts."""
+    found: dict[int, datetime] = {}
+    sheets = Sheet.objects.values_list("plan__frame_id", "signed_off_at", "taken_off_at")
+    parts = FittedPart.objects.values_list("frame_id", "put_on_at", "taken_off_at")
+    for frame, *moments in (*sheets, *parts):
+        for at in moments:
+            if at is not None:
+                found[frame] = max(at, found.get(frame, at))
     return found
 
 

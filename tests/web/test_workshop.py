@@ -2,8 +2,10 @@
 taken along."""
 
 from dataclasses import asdict, replace
+from datetime import timedelta
 
 import pytest
+from django.utils import timezone
 
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
@@ -19,6 +21,7 @@ from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop.models import Card, Grommets, Sheet, Trial
+from tests.core.frames import READ
 from tests.pages import said
 
 SCRIPT = {"HX-Request": "true"}
@@ -430,3 +433,33 @@ def test_the_paper_speaks_the_units_of_who_reads_it(bench, laid):
     bench.post("/units/", {"mass": "g", "next": "/"})
     bench.logout()
     assert "0.105 oz" in said(bench.get(f"/card/{card.token}/"))
+
+
+def test_a_figure_read_again_after_the_work_is_a_reading_though_it_is_the_same(bench, laid):
+    """Undated rows of a table are what is read now: the same over again is nothing new, but once
+    something was fitted or changed it says that the figure stayed."""
+    frame = laid.frame
+    table = (
+        "name;serial;condition;mass_g\n"
+        f"{frame.model};{frame.serial};as-played;{READ.mass_g}\n"
+    )  # fmt: skip
+
+    def brought_in():
+        bench.post("/data/read/", {"text": table})
+        before = frame.readings.filter(quantity="mass_g").count()
+        bench.post("/data/write/")
+        return frame.readings.filter(quantity="mass_g").count() - before
+
+    frame.readings.update(read_at=timezone.now() - timedelta(days=3))
+    assert brought_in() == 0
+    bench.get(f"/plans/{laid.pk}/sheet/")
+    tick_all(bench, laid)
+    bench.post(f"/plans/{laid.pk}/sheet/sign-off/")
+    assert brought_in() == 1
+    assert brought_in() == 0
+    # And so where a part was put on or taken off, noted or replaced.
+    frame.readings.update(read_at=timezone.now() - timedelta(hours=1))
+    bench.post(f"/frames/{frame.pk}/parts/", {"kind": "overgrip", "since": "now", "pieces": "1"})
+    assert brought_in() == 1
+    bench.post(f"/parts/{frame.parts.get(kind='overgrip').pk}/off/")
+    assert brought_in() == 1
