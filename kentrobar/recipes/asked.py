@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field, replace
-from typing import Any
+from typing import Any, Protocol
 
 from django.utils import timezone
 
@@ -352,7 +352,6 @@ def opened(
 ) -> Asked:
     """The wish with what an opening names allowed: a tolerance, a limit, another frame, sites,
     materials, parts."""
-    names = opening.name.split("; ")
     if opening.kind == "tolerance" and opening.to is not None:
         goal = replace(asked.goals[opening.name], tol=opening.to)
         return replace(asked, goals={**asked.goals, opening.name: goal})
@@ -361,17 +360,29 @@ def opened(
     if opening.kind == "target":
         other = others.get(opening.name)
         return replace(asked, goals=dict(other.given()) if other else asked.goals)
-    by_name = {site.name: key for key, site in sites.items()}
-    materials = set(on_shelf())
-    return replace(
-        asked,
-        sites=(*asked.sites, *(by_name[name] for name in names if name in by_name)),
-        materials=(*asked.materials, *(name for name in names if name in materials)),
-        parts=(
-            *asked.parts,
-            *(name for name in names if name not in by_name and name not in materials),
-        ),
-    )
+    return replace(asked, **brought_in(asked, opening, sites))
+
+
+class Choices(Protocol):
+    """What a wish and a set choose alike: keys of sites, names of materials and of parts."""
+
+    @property
+    def sites(self) -> tuple[str, ...]: ...
+    @property
+    def materials(self) -> tuple[str, ...]: ...
+    @property
+    def parts(self) -> tuple[str, ...]: ...
+
+
+def brought_in(asked: Choices, opening: KeptOpening, sites: Mapping[str, Site]) -> dict[str, Any]:
+    """The choices of a wish or a set, with those an opening names."""
+    keys = {site.name: key for key, site in sites.items()}
+    shelf = set(on_shelf())
+    found = {"sites": asked.sites, "materials": asked.materials, "parts": asked.parts}
+    for name in opening.name.split("; "):
+        kind = "sites" if name in keys else "materials" if name in shelf else "parts"
+        found[kind] = (*found[kind], keys.get(name, name))
+    return found
 
 
 def like(frame_measured: Measured, axis_mm: float, with_twist: bool) -> dict[str, Goal]:

@@ -25,7 +25,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, materials_of, on_shelf, parts_of
+from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
 
 LEAST, GIVEN = "least-mass", "figures"
@@ -154,16 +154,7 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
     """The set with what an opening names allowed: a tolerance, a site, a material, a part off."""
     if opening.kind == "tolerance" and opening.to is not None:
         return replace(asked, tolerances={**asked.tolerances, opening.name: opening.to})
-    keys = {site.name: key for key, site in usual_sites(outline).items()}
-    materials = set(on_shelf())
-    names = opening.name.split("; ")
-    parts = (name for name in names if name not in keys and name not in materials)
-    return replace(
-        asked,
-        sites=(*asked.sites, *(keys[name] for name in names if name in keys)),
-        materials=(*asked.materials, *(name for name in names if name in materials)),
-        parts=(*asked.parts, *parts),
-    )
+    return replace(asked, **brought_in(asked, opening, usual_sites(outline)))
 
 
 def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:

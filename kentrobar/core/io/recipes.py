@@ -201,6 +201,7 @@ def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
             for one in answer.blocks
         ],
         "openings": [_opening(one, brief.measured) for one in answer.openings],
+        "least_g": dump_number(answer.recipes[0].least_g),
         "whole": answer.is_whole,
     }
 
