@@ -73,8 +73,6 @@ class KeptAnswer:
     base: str
     measured: Measured
     wanted: Mapping[str, Target]
-    least_g: float | None = None
-    """What the lightest that comes as near moves; None where it was not looked for yet."""
 
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptAnswer | None:
@@ -90,7 +88,6 @@ class KeptAnswer:
             answer["base"],
             parse_measured(answer["measured"]),
             {name: Target(**one) for name, one in answer["wanted"].items()},
-            answer.get("least_g"),
         )
 
 

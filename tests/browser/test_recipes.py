@@ -154,7 +154,7 @@ def test_an_impossible_wish_says_why_and_is_opened(hand):
     assert "the mass stays 5.3 g above its target" in said
     row = next(row for row in hand.all(".ways-open li") if "overgrip" in row.text)
     answered(hand, lambda: row.find_element("tag name", "button").click())
-    hand.until(lambda: "It can be reached" in hand.find("#answer").text)
+    hand.until(lambda: "It can be reached." in hand.find("#answer").text)
     assert "overgrip: leave it off" in hand.find(".recipe").text
     # What cannot be read keeps its words and has the cursor.
     hand.write_and_leave("#wish-goal-mass_g", "a bit less")

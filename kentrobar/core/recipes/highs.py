@@ -14,7 +14,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any, Literal
 
 from .join import TooMany, least_beyond
-from .programme import ORDERS, Chosen, Programme, as_light
+from .programme import ORDERS, Chosen, Programme, Stop, as_light
 
 if TYPE_CHECKING:
     import numpy as np
@@ -74,19 +74,20 @@ def best_in_turn(
     p: Programme, limits: dict[str, float], count: int, time_left: Any
 ) -> Iterator[Chosen]:
     """The best recipes within ``limits`` that are as light as the lightest, each unlike the others,
-    then the best of all; up to ``count`` of either."""
+    then the best of all, up to ``count`` of either; then the lightest itself."""
     lightest = _solve(p, limits, time_left(), "grams", [])
     if lightest is None:
         return
     least = float(p.moved[list(lightest.ways)].sum())
-    is_first = True
-    for within in ([(p.moved, as_light(least, p.brief.weights.near))], []):
-        for found in _in_turn(p, limits, count, within, time_left):
-            yield replace(found, least_g=least)
-            is_first = False
-        if is_first:
-            yield replace(lightest, least_g=least)  # there was no time for a sturdier one
-            return
+    lightest = replace(lightest, least_g=least)
+    try:
+        for within in ([(p.moved, as_light(least, p.brief.weights.near))], []):
+            for found in _in_turn(p, limits, count, within, time_left):
+                yield replace(found, least_g=least)
+    except Stop:
+        yield lightest  # there was no time for sturdier ones
+        raise
+    yield lightest
 
 
 def _in_turn(

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from .programme import Chosen, Programme, as_light
 
@@ -57,9 +57,17 @@ class Half:
         return Half(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
 
 
-def best_by_support(p: Programme, limits: dict[str, float]) -> tuple[list[Chosen], list[Chosen]]:
-    """The best combination within ``limits`` for every choice of sites and materials, best first:
-    of those as light as the lightest, and of all.
+class Ranked(NamedTuple):
+    """The best combination for every choice of sites and materials, best first: of those as light
+    as the lightest (``light``) and of all (``every``); and the ``lightest`` itself."""
+
+    light: list[Chosen]
+    every: list[Chosen]
+    lightest: list[Chosen]
+
+
+def best_by_support(p: Programme, limits: dict[str, float]) -> Ranked:
+    """The best combinations within ``limits``.
 
     Args:
         limits: how far beyond its tolerance each target may be missed, in tolerances.
@@ -71,13 +79,14 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> tuple[list[Chosen
 
     limit = np.array([limits[name] for name in p.names])
     first, second, reach = _within(p, limit)
-    least = min(
-        (
-            float((first.moved[i] + second.moved[j]).min())
-            for i, j, _ in _meeting(p, first, second, limit, reach)
-        ),
-        default=math.inf,
-    )
+    least, lightest = math.inf, (-1, -1)
+    for i, j, _ in _meeting(p, first, second, limit, reach):
+        moved = first.moved[i] + second.moved[j]
+        at = int(moved.argmin())
+        if moved[at] < least - SLACK:
+            least, lightest = float(moved[at]), (int(i[at]), int(j[at]))
+    if lightest == (-1, -1):
+        return Ranked([], [], [])
     light = as_light(least, p.brief.weights.near)
     best: dict[int, tuple[bool, float, int, int]] = {}
     for i, j, off in _meeting(p, first, second, limit, reach):
@@ -102,7 +111,11 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> tuple[list[Chosen
     every: dict[int, Chosen] = {}
     for _, used, chosen in ranked:
         every.setdefault(used, chosen)
-    return [chosen for is_heavy, _, chosen in ranked if not is_heavy], list(every.values())
+    return Ranked(
+        [chosen for is_heavy, _, chosen in ranked if not is_heavy],
+        list(every.values()),
+        [Chosen(_ways(first, second, *lightest), 0.0, least)],
+    )
 
 
 def _ways(first: Half, second: Half, i: int, j: int) -> tuple[int, ...]:

@@ -156,7 +156,7 @@ def _few(found: list[Recipe], count: int) -> list[Recipe]:
 def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
     """Of the recipes that reach it likely enough, the lightest stands first, and of those about as
     light the surest. Where none is likely, the lightest and about as light is. The lightest of all
-    is always among them."""
+    is among them, unless it is the first over again."""
     reaching = [recipe for recipe in found if recipe.is_ok]
     if not reaching:
         return found
@@ -172,10 +172,14 @@ def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
         key=lambda one: (one not in likely, one.moved_g),
     )
     kept = [first]
+    lightest = min(reaching, key=lambda one: one.moved_g)
+    if lightest is not first and not _is_no_better(lightest, first):
+        kept.append(lightest)
     for one in rest:
-        if not any(_is_no_better(one, other) for other in kept):
+        if one is not lightest and not any(_is_no_better(one, other) for other in kept):
             kept.append(one)
-    return kept
+    # The first, then the others as they came: the likely ones, the lighter before the heavier.
+    return [first, *(one for one in rest if any(one is other for other in kept))]
 
 
 def _is_no_better(one: Recipe, other: Recipe) -> bool:
@@ -228,13 +232,14 @@ def different(
     """The best within ``limits`` of those as light as the lightest, then of all, ``count`` of
     either, each of other sites or materials."""
     try:
-        light, every = best_by_support(p, limits)
+        light, every, lightest = best_by_support(p, limits)
     except TooMany:
         search.say("solving")
         yield from best_in_turn(p, limits, count, search.time_left)
         return
     yield from _unlike(p, light, count)
     yield from _unlike(p, every, count)
+    yield from lightest
 
 
 def _unlike(p: Programme, ranked: list[Chosen], count: int) -> Iterator[Chosen]:
