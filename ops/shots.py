@@ -125,9 +125,6 @@ def workshop(browser, address: str, take, find) -> None:
     plan = Plan.objects.get(name="Sides, tip and putty")
     resize(browser, *WIDE)
     browser.get(f"{address}plans/{plan.pk}/sheet/")
-    find("#arcs").send_keys(" ".join(str(6 + 13 * i) for i in range(25)))
-    find("[aria-label=Grommets] .btn").click()
-    time.sleep(0.6)
     for key in ("look", "clean"):
         find(f"#step-{key}").click()
         time.sleep(0.5)

@@ -128,7 +128,7 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     found = []
     for part in re.split(r"[\n;]+|,\s+", text):
         words = part.split()
-        bare = all(re.fullmatch(_PLAIN, word) for word in words)
+        bare = all(re.fullmatch(rf"[-+−]?({_PLAIN})", word) for word in words)
         found += [reader(word) for word in words] if bare else [reader(part)]
     return found
 
@@ -337,6 +337,23 @@ def read_clock(text: str) -> float:
         if 0 <= hour < 13:
             return hour % 12 or 12.0
     raise Unreadable(f"“{_clean(text)}” is not a clock hour. Write 3, 2:30 or 12.")
+
+
+def read_hole(text: str) -> Typed:
+    """A grommet hole, counted from 1 at the tip, from `6`, `hole 6`, `6.5` or `6-7`: halfway
+    between two."""
+    clean = _clean(text)
+    low = re.sub(r"^(between )?(holes?|grommets?)?\s*", "", clean.lower())
+    two = re.fullmatch(rf"({_PLAIN})\s*(?:-|–|…|to|and)\s*({_PLAIN})", low)
+    numbers = [float(one.replace(",", ".")) for one in (two.groups() if two else [])]
+    if not numbers:
+        numbers = [_read(low, {"": 1.0}, "", "a hole", "6, or 6-7 for between two").value]
+    return Typed(fmean(numbers), None, "", clean)
+
+
+def hole_text(hole: float) -> str:
+    """`6`, or `6.4` for a place between two holes."""
+    return fixed(hole, 1).removesuffix(".0")
 
 
 def clock_text(hour: float) -> str:

@@ -84,6 +84,9 @@ SANDERLING = Racket(
     handle_radius_mm=16.2,
 )
 
+HOLES_MM = [6 + 13 * i for i in range(25)]
+"""The grommet holes of one side of a Tern."""
+
 FRAMES = [
     DemoFrame(
         "Osprel",

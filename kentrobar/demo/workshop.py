@@ -17,7 +17,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.units import read_balance, read_inertia, read_length, read_mass
-from kentrobar.demo.frames import FRAMES, WEAR, DemoFrame, DemoPlan
+from kentrobar.demo.frames import FRAMES, HOLES_MM, TERN, WEAR, DemoFrame, DemoPlan
 from kentrobar.demo.instruments import equip
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
@@ -51,6 +51,7 @@ def load() -> None:
                 note=demo.note,
             )
             frame.set_outline(demo.outline)
+            frame.holes_mm = HOLES_MM if demo.outline == TERN else []
             frame.save()
             if demo.read:
                 _read(frame, demo, user)

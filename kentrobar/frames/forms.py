@@ -22,6 +22,7 @@ from kentrobar.ui.forms import choose
 
 from .choices import Condition, Quantity
 from .figures import Figures
+from .holes import holes_text, read_holes
 from .judging import judge
 from .models import DIMENSIONS, Frame
 
@@ -52,6 +53,11 @@ class FrameForm(forms.Form):
     serial = forms.CharField(label="serial or mark", max_length=40, required=False)
     player = forms.CharField(label="who plays it", max_length=60, required=False)
     note = forms.CharField(label="what is wanted, in their words", max_length=200, required=False)
+    holes = forms.CharField(
+        required=False, max_length=2000,
+        help_text="Then a strip is laid, and told, by its holes, counted from the tip.",
+        widget=forms.Textarea(attrs={"rows": 2, "placeholder": "6 19 32 45 58 …"}),
+    )  # fmt: skip
 
     def __init__(
         self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None
@@ -71,6 +77,9 @@ class FrameForm(forms.Form):
                 f"Measure the {label} too, or take a preset."
             )
             self.fields[name].widget.attrs["data-lights"] = name
+        self.fields[
+            "holes"
+        ].label = f"grommet holes of one side, {shown.length} from the tip’s centre along the edge"
 
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
@@ -78,6 +87,7 @@ class FrameForm(forms.Form):
         names = ("maker", "model", "serial", "note")
         about = {name: getattr(self.frame, name) for name in names}
         about["player"] = str(self.frame.player or "")
+        about["holes"] = holes_text(self.frame.holes_mm, self.shown)
         return dimension_texts(self.frame.outline(), self.shown) | about
 
     @property
@@ -123,6 +133,12 @@ class FrameForm(forms.Form):
                 self.add_error(
                     name, f"{DIMENSION_LABELS[name][0]}: {refusal_text(name, reason, self.shown)}."
                 )
+        self.holes_mm = self.frame.holes_mm if self.frame else []
+        if is_whole and not self.errors and "holes" in self.changed_data:
+            try:
+                self.holes_mm = read_holes(cleaned["holes"], self.outline, self.shown)
+            except Unreadable as error:
+                self.add_error("holes", str(error))
         return cleaned
 
     def _outline(self, sizes: dict[str, Typed]) -> Outline:
@@ -139,6 +155,7 @@ class FrameForm(forms.Form):
             setattr(frame, name, self.cleaned_data[name])
         frame.player = Person.named(self.cleaned_data["player"])
         frame.set_outline(self.outline)
+        frame.holes_mm = self.holes_mm
         frame.typed = frame.typed | {
             name: self.cleaned_data[name].text
             for name in DIMENSIONS[self.kind]

@@ -121,6 +121,10 @@ class Frame(Removable):
     handle_mm = _dimension()
     corner_top_mm = _dimension()
     corner_bottom_mm = _dimension()
+    holes_mm = models.JSONField(
+        "grommet holes", default=list, blank=True,
+        help_text="arcs of one side along the edge from the tip’s centre, growing",
+    )  # fmt: skip
     typed = models.JSONField(default=dict, blank=True, help_text="dimensions as they were written")
     created_at = models.DateTimeField(default=timezone.now)
 

@@ -33,7 +33,7 @@ LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
 ORDER = (
     "mass_g", "length_mm", "layers", "weighed",
-    "clock", "middle", "upper_end", "from_tip",
+    "clock", "middle", "upper_end", "from_tip", "hole",
     "line", "mirror", "material",
 )  # fmt: skip
 """Boxes of a piece as they stand in rows: what it is, where it lies, what it is of; others after
@@ -54,6 +54,7 @@ class PieceForm(forms.Form):
     ) -> None:  # fmt: skip
         self.piece, self.outline, self.shown = piece, outline, shown
         self.hand = hand or Hand()
+        self.places = [one for one in piece.places if one.holds != "hole" or self.hand.holes_mm]
         self.said: list[str] = []
         self.is_off = piece.mass_g < 0
         self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
@@ -65,7 +66,7 @@ class PieceForm(forms.Form):
             self.fields["weighed"] = forms.BooleanField(label="weighed", required=False)
         for box in piece.boxes:
             self.fields[box.field] = self._field(box)
-        for box in piece.places:
+        for box in self.places:
             self.fields[box.field] = self._field(box)
             self.fields[box.field].required = False
         self.fields["material"] = forms.CharField(label="material", required=False, max_length=60)
@@ -92,6 +93,8 @@ class PieceForm(forms.Form):
             case "length":
                 reader = partial(units.read_length, default=self.shown.length)
                 return QuantityField(reader, label=box.label)
+            case "hole":
+                return QuantityField(units.read_hole, label=box.label)
             case "line":
                 return forms.ChoiceField(label=box.label, choices=LINES_SHORT)
             case "flag":
@@ -135,9 +138,9 @@ class PieceForm(forms.Form):
             elif box.holds == "length":
                 value = _text(value, shown.length, units.LENGTH, 1)
             initial[box.field] = value
-        for box in piece.places:
-            at = piece.place_of(self.outline, box.field)
-            initial[box.field] = f"{units.show_length(at, shown.length)} {shown.length}"
+        for box in self.places:
+            at = piece.place_of(self.outline, box.field, self.hand.holes_mm)
+            initial[box.field] = "" if at is None else _place_text(box, at, shown)
         kept = {"material": piece.material, "weighed": bool(piece.weighed)}
         return initial | kept | {"hold": self.hand.holds_grams}
 
@@ -158,7 +161,7 @@ class PieceForm(forms.Form):
 
     def _changed(self, cleaned: dict[str, Any]) -> Piece | None:
         """The piece as it is meant now; None where what was typed contradicts itself."""
-        places = {box.field for box in self.piece.places}
+        places = {box.field for box in self.places}
         new: dict[str, Any] = {}
         for name in self.changed_data:
             value = cleaned.get(name)
@@ -188,11 +191,12 @@ class PieceForm(forms.Form):
 
     def _laid(self, changed: Piece, cleaned: dict[str, Any]) -> Piece | None:
         """Laid where a place that was typed says; the place that is typed last in order holds."""
-        for box in self.piece.places:
+        for box in self.places:
             if box.field not in self.changed_data or cleaned.get(box.field) is None:
                 continue
+            at = cleaned[box.field].value
             try:
-                changed = changed.placed(self.outline, box.field, cleaned[box.field].value)
+                changed = changed.placed(self.outline, box.field, at, self.hand.holes_mm)
             except ValueError as error:
                 self.add_error(box.field, f"{str(error).capitalize()}.")
                 return None
@@ -244,10 +248,16 @@ class PieceForm(forms.Form):
         said = []
         for name in self.changed_data:
             typed = self.cleaned_data.get(name)
-            if isinstance(typed, Typed) and typed.unit not in ("g", "mm"):
+            if isinstance(typed, Typed) and typed.unit not in ("", "g", "mm"):
                 unit = "g" if name == "mass_g" else "mm"
                 said.append(f"{typed.text} = {typed.value:.4g} {unit}")
         return ", ".join([*said, *self.said])
+
+
+def _place_text(box: Box, at: float, shown: Shown) -> str:
+    if box.holds == "hole":
+        return units.hole_text(at)
+    return f"{units.show_length(at, shown.length)} {shown.length}"
 
 
 def _text(value: float, unit: str, table: dict[str, float], least: int) -> str:

@@ -3,6 +3,7 @@ it holds the cut or the grams."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
@@ -18,9 +19,11 @@ HOLD = "hold-grams"
 
 @dataclass
 class Hand:
-    """``holds_grams``: what is changed about a strip changes its cut and keeps its grams."""
+    """``holds_grams``: what is changed about a strip changes its cut and keeps its grams.
+    ``holes_mm``: where the frame's grommet holes are, which a strip may be laid by."""
 
     holds_grams: bool = False
+    holes_mm: Sequence[float] = ()
     _rolls: dict[str, PerLength | None] = field(default_factory=dict)
     _step_mm: float = 0.0
 

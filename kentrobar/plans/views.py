@@ -91,7 +91,7 @@ def piece(request: Request, pk: int) -> HttpResponse:
     if held is None:
         return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
     request.session[HOLD] = "piece-hold" in request.POST
-    form = PieceForm(held, outline, request.shown, request.POST, _hand(request))
+    form = PieceForm(held, outline, request.shown, request.POST, _hand(request, plan.frame))
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, piece_form=form)
         board.said, board.was_refused = "Not saved yet: look at the marked box.", True
@@ -275,8 +275,8 @@ def _plan_or_none(text: str | None) -> Plan | None:
     return Plan.live.select_related("frame").filter(pk=_number(text)).first()
 
 
-def _hand(request: Request) -> Hand:
-    return Hand(holds_grams=bool(request.session.get(HOLD)))
+def _hand(request: Request, frame: Frame | None = None) -> Hand:
+    return Hand(bool(request.session.get(HOLD)), frame.holes_mm if frame else ())
 
 
 def _seen(request: Request) -> int:
@@ -297,7 +297,7 @@ def _board(
     **more: Any,
 ) -> Board:
     back, forward = labels or desk.labels(plan)
-    more.setdefault("hand", _hand(request))
+    more.setdefault("hand", _hand(request, plan.frame))
     return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
 
 

@@ -58,22 +58,6 @@ class Sheet(models.Model):
         return tuple(parse_piece(piece) for piece in self.pieces)
 
 
-class Grommets(models.Model):
-    """Where a frame's grommet holes are: arcs along the edge from the tip's centre, of one side, in
-    mm."""
-
-    frame = models.OneToOneField(
-        Frame, on_delete=models.CASCADE, related_name="grommets", primary_key=True
-    )
-    arcs_mm = models.JSONField(default=list)
-
-    class Meta:
-        verbose_name_plural = "grommets"
-
-    def __str__(self) -> str:
-        return f"{self.frame}: {len(self.arcs_mm)} grommets a side"
-
-
 class Trial(models.Model):
     """A loose fitting of a plan: what was really put on, and what was read then.
 

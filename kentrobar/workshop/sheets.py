@@ -20,14 +20,11 @@ from django.utils.dateparse import parse_datetime
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core import units
 from kentrobar.core.bench.sheet import BenchSheet, CutLine, SheetStep, ShelfUse, bench_sheet
-from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
 from kentrobar.core.units import Shown, show_length
-from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement
@@ -36,7 +33,7 @@ from kentrobar.ui.formatting import length_text
 from kentrobar.ui.request import Request
 
 from .fitted import carried
-from .models import Grommets, Sheet
+from .models import Sheet
 from .paper import paper
 
 PAPER_MM = 250.0
@@ -167,34 +164,6 @@ def drawing(request: Request, pk: int) -> HttpResponse:
     )  # fmt: skip
 
 
-@require_POST
-def grommets(request: Request, pk: int) -> HttpResponse:
-    """Where the holes of one side are, from the tip's centre along the edge."""
-    plan = _plan(pk)
-    frame = get_object_or_404(Frame.live, pk=plan.frame_id)
-    text = request.POST.get("arcs", "").strip()[:2000].replace("\0", "")
-    try:
-        typed = (
-            units.read_many(text, lambda one: units.read_length(one, request.shown.length))
-            if text
-            else []
-        )
-    except Unreadable as error:
-        messages.error(request, f"Grommets not saved: {error}")
-        return redirect("sheet", pk)
-    arcs = sorted(round(one.value, 1) for one in typed)
-    half = frame.outline().path("edge").length / 2
-    if any(not 0 <= arc <= half for arc in arcs) or len(arcs) > 80:
-        longest = f"{show_length(half, request.shown.length)} {request.shown.length}"
-        messages.error(
-            request,
-            f"Grommets not saved: each lies between 0 and {longest} from the tip, down one side.",
-        )
-        return redirect("sheet", pk)
-    Grommets.objects.update_or_create(frame=frame, defaults={"arcs_mm": arcs})
-    return redirect("sheet", pk)
-
-
 # --- helpers --------------------------------------------------------------------------------------
 
 
@@ -227,13 +196,12 @@ def drawn_up(plan: Plan) -> Sheet:
 
 
 def _core(plan: Plan, sheet: Sheet, shown: Shown | None = None) -> BenchSheet:
-    row = Grommets.objects.filter(frame=plan.frame_id).first()
     over = carried(sheet)
     return bench_sheet(
         plan.frame.outline(),
         sheet.core_pieces(),
         shelf.on_shelf(),
-        row.arcs_mm if row else (),
+        plan.frame.holes_mm,
         over.already,
         over.leaves_out,
         shown,
@@ -256,7 +224,6 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     known = {
         one.name: one for one, _, _ in shelf.needed((use.material, use.amount) for use in core.uses)
     }
-    row = Grommets.objects.filter(frame=plan.frame_id).first()
     measured = plan.state().measured
     return {
         "plan": plan,
@@ -272,7 +239,6 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
             LadenFrame(frame=outline, measured=measured, pieces=sheet.core_pieces())
         ),
         "axis": shown.axis_mm(outline.kind),
-        "arcs": " ".join(show_length(arc, shown.length) for arc in (row.arcs_mm if row else ())),
         "templates": _templates(core.cuts, shown),
         "rim": _rim(core.steps),
         "ruler": list(range(0, 101, 10)),
@@ -304,8 +270,8 @@ def _place(place: Place | None, shown: Shown) -> list[tuple[str, str]]:
         )
     else:
         found.append((f"from the tip’s centre, along the {where}", span(place.arc_mm)))
-    if place.grommets:
-        first, last = place.grommets
+    if place.holes:
+        first, last = place.holes
         across = place.arc_mm[0] < 0 < place.arc_mm[1]
         words = (
             f"to hole {last} on either side" if across and first == last else f"{first} to {last}"

@@ -1,4 +1,5 @@
-"""``kentrobar-workshop/1`` files, as today's tables read them.
+"""``kentrobar-workshop/1`` files, and those of ``/2`` from before the grommet holes stood with
+their frames, as today's tables read them.
 
 The first version had the settings among the recipes and people in the workshop, called the time of
 a removal by three names, wrote a frame's player as a name, and left it to equal times what took a
@@ -24,7 +25,18 @@ FIELDS = {
 }
 """What ``removed_at`` was called."""
 
+HOLES = "workshop.grommets"
 Row = dict[str, Any]
+
+
+def with_holes(rows: Iterable[Row]) -> list[Row]:
+    """The grommet holes, which had a table of their own, written on their frames."""
+    own = [dict(row) for row in rows]
+    holes = {row["pk"]: row["fields"] for row in own if row["model"] == HOLES}
+    for row in own:
+        if row["model"] == "frames.frame" and row["pk"] in holes:
+            row["fields"] |= {"holes_mm": sorted(set(holes[row["pk"]]["arcs_mm"]))}
+    return [row for row in own if row["model"] != HOLES]
 
 
 def upgraded(rows: Iterable[Row]) -> Iterator[Row]:

@@ -8,7 +8,6 @@ urlpatterns = [
     path("plans/<int:pk>/sheet/back-on/", sheets.back_on, name="sheet-back-on"),
     path("plans/<int:pk>/sheet/sign-off/", sheets.sign_off, name="sheet-sign-off"),
     path("plans/<int:pk>/sheet/take-off/", sheets.take_off, name="sheet-take-off"),
-    path("plans/<int:pk>/sheet/grommets/", sheets.grommets, name="sheet-grommets"),
     path("plans/<int:pk>/sheet.pdf", sheets.pdf, name="sheet-pdf"),
     path("plans/<int:pk>/drawing.svg", sheets.drawing, name="plan-drawing"),
     path("plans/<int:pk>/trial/", trials.show, name="trial"),

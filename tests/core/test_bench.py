@@ -114,7 +114,7 @@ def test_a_place_is_told_in_every_way_a_hand_can_find_it():
     assert place.arc_mm == (pytest.approx(three - 38.1), pytest.approx(three + 38.1))
     assert place.x_mm[0] < 512 < place.x_mm[1]
     assert place.clock == "3 & 9 o’clock"
-    assert place.grommets[0] < place.grommets[1]
+    assert place.holes[0] < place.holes[1]
     # The same strip told from the 9 o'clock side lies at the same place.
     other = Strip(mass_g=2.99, clock=9, length_mm=76.2, line="face", mirror=True)
     assert other.place(TERN).arc_mm == (

@@ -23,7 +23,7 @@ from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.uncertain import mass_u
-from kentrobar.core.units import clock_text, read_clock
+from kentrobar.core.units import clock_text, hole_text, read_clock, read_hole
 from tests.core.frames import READ, SHOAL, TERN, sizes
 
 ROLL = PerLength(0.0103, 0.0001, 4)
@@ -189,7 +189,23 @@ def test_every_way_to_find_a_place_leads_back_to_it(outline, clock, length, line
             assert there.clock == pytest.approx(piece.clock, abs=1e-3)
 
 
+@given(sizes(0.2, 11.8), st.sampled_from(("edge", "face", "inner")))
+def test_a_place_is_found_again_by_its_hole(clock, line):
+    holes_mm = [float(arc) for arc in range(6, 400, 13)]
+    piece = strip(clock=clock, line=line)
+    hole = piece.place_of(TERN, "hole", holes_mm)
+    if hole is None:
+        away = abs(math.remainder(TERN.path("edge").arc_of_clock(clock), TERN.path("edge").length))
+        assert not 6 <= away <= holes_mm[-1]
+    else:
+        assert piece.placed(TERN, "hole", hole, holes_mm).clock == pytest.approx(clock, abs=1e-3)
+        assert read_hole(hole_text(hole)).value == pytest.approx(hole, abs=0.0501)
+
+
 def test_a_place_off_the_line_is_refused():
+    for hole in (0.9, 3.1):
+        with pytest.raises(ValueError, match="from 1 to 3"):
+            strip().placed(TERN, "hole", hole, [6, 19, 32])
     for name, mm in (("middle", 300.0), ("middle", 700.0), ("from_tip", 600.0), ("from_tip", -1)):
         with pytest.raises(ValueError, match="mm"):
             strip().placed(TERN, name, mm)

@@ -12,10 +12,10 @@ from django.utils import timezone
 
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.frames.models import Person
+from kentrobar.frames.models import Frame, Person
 from kentrobar.plans import desk
 from kentrobar.stock.models import Material, Movement
-from kentrobar.workshop.models import BlindTrial, Card, Grommets, Job, JobStep, Sheet
+from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
 
 TAPE = "lead-free tape, 6 mm"
 LONG = "very " * 400 + "\0 long"
@@ -126,18 +126,20 @@ def test_words_of_any_length_are_kept_as_far_as_they_fit(bench, job):
 @pytest.mark.parametrize(
     ("arcs", "words"),
     [
-        ("6 19 no", "Grommets not saved"),
+        ("6 19 no", "two numbers"),
         ("6 19 9999", "lies between 0 and"),
-        ("-4 19", "Grommets not saved"),
-        (" ".join(str(i) for i in range(1, 99)), "lies between 0 and"),
+        ("-4 19", "lies between 0 and"),
+        (" ".join(str(i) for i in range(1, 99)), "at most 80"),
     ],
 )
-def test_grommets_that_cannot_be_are_not_kept(bench, laid, arcs, words):
-    page = bench.post(
-        f"/plans/{laid.pk}/sheet/grommets/", {"arcs": arcs}, follow=True
-    ).content.decode()
-    assert words in page
-    assert not Grommets.objects.exists()
+def test_holes_that_cannot_be_are_not_kept(bench, laid, arcs, words):
+    where = f"/frames/{laid.frame_id}/edit/"
+    typed = {k: v or "" for k, v in bench.get(where).context["form"].initial.items()}
+    answer = bench.post(where, typed | {"kind": "racket", "holes": arcs})
+    assert words in answer.context["form"].errors["holes"][0]
+    assert answer.context["form"]["holes"].value() == arcs
+    assert bench.post(where, typed | {"kind": "racket", "holes": "6 19\n1.3 in"}).status_code == 302
+    assert Frame.objects.get(pk=laid.frame_id).holes_mm == [6, 19, 33]
 
 
 @pytest.mark.parametrize(
@@ -191,7 +193,6 @@ POSTED_ONLY = (
     "/plans/{plan}/sheet/tick/",
     "/plans/{plan}/sheet/sign-off/",
     "/plans/{plan}/sheet/take-off/",
-    "/plans/{plan}/sheet/grommets/",
     "/plans/{plan}/trial/keep/",
     "/plans/{plan}/card/",
     "/jobs/{job}/step/",

@@ -488,6 +488,24 @@ def test_a_strip_is_laid_as_hands_find_its_place(window, name, text, mm):
     assert "off this line" in refused.context["board"].piece_form.errors["middle"][0]
 
 
+def test_a_strip_is_laid_by_its_grommet_holes(window):
+    window.do("edit/put", what="tape")
+    board = window.client.get(window.plan.get_absolute_url()).context["board"]
+    assert board.piece_form is None or "hole" not in board.piece_form.fields
+    Frame.objects.filter(pk=window.plan.frame_id).update(holes_mm=[10 + 20 * i for i in range(18)])
+    answer, piece = piece_form(window, hole="6-7")
+    edge = TERN.path("edge")
+    # Halfway from 110 to 130 mm along the edge.
+    assert edge.arc_of_clock(piece.clock) == pytest.approx(120, abs=0.1)
+    assert answer.context["board"].piece_form["hole"].value() == "6.5"
+    assert piece.mass_g == 2.99
+    for text in ("19", "0", "left"):
+        refused, _ = piece_form(window, hole=text)
+        assert refused.context["board"].piece_form.errors["hole"]
+    _, piece = piece_form(window, clock="12")
+    assert piece.place_of(TERN, "hole", [10, 30]) is None
+
+
 def test_a_copied_plan_can_be_edited(window):
     for _ in range(3):
         window.do("edit/put", what="tape")

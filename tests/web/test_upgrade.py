@@ -70,6 +70,11 @@ def old_database(django_db_blocker):
 
 
 def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database):
+    with psycopg.connect(old_database, autocommit=True) as first:
+        first.execute(
+            "INSERT INTO workshop_grommets (frame_id, arcs_mm)"
+            " SELECT min(id), '[30, 10, 10]' FROM frames_frame"
+        )
     migrate = [sys.executable, "manage.py", "migrate", "--verbosity", "0"]
     environment = os.environ | {
         "DATABASE_URL": old_database,
@@ -97,6 +102,8 @@ def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database
                 f"SELECT count(*) FROM {table} WHERE removed_at IS NOT NULL"
             ).fetchone()
             assert gone == (1,), table
+        holes = "SELECT holes_mm::text FROM frames_frame ORDER BY id LIMIT 1"
+        assert first.execute(holes).fetchone() == ("[10, 30]",)
         # What was typed without ± is as sure as its last digit, no longer exact.
         bare = "SELECT count(*) FROM frames_reading WHERE u IS NULL AND typed <> ''"
         assert first.execute(bare).fetchone() == (0,)
@@ -106,7 +113,10 @@ def test_a_database_of_the_first_version_migrates_with_nothing_lost(old_database
 def test_an_export_of_the_first_version_is_restored_with_nothing_lost():
     document = json.loads(gzip.decompress((DATA / "workshop-0.1.json.gz").read_bytes()))
     written = {(row["model"], row["pk"]) for row in document["rows"]}
-    whole.restored(document)
+    frame = next(row["pk"] for row in document["rows"] if row["model"] == "frames.frame")
+    holes = {"model": "workshop.grommets", "pk": frame, "fields": {"arcs_mm": [30, 10, 10]}}
+    whole.restored(document | {"rows": [*document["rows"], holes]})
+    assert Frame.objects.get(pk=frame).holes_mm == [10, 30]
     again = json.loads("".join(whole.streamed()))["rows"]
     moved = {"recipes.workshop": "shop.settings", "workshop.person": "frames.person"}
     assert {(moved.get(model, model), pk) for model, pk in written} <= {

@@ -14,13 +14,14 @@ from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
+from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
-from kentrobar.workshop.models import Card, Grommets, Sheet, Trial
+from kentrobar.workshop.models import Card, Sheet, Trial
 from tests.core.frames import READ
 from tests.pages import said
 
@@ -139,16 +140,17 @@ def test_more_than_is_left_is_said(bench, laid):
     }
 
 
-def test_grommets_tell_the_place_by_its_holes(bench, laid):
-    where = f"/plans/{laid.pk}/sheet/grommets/"
-    bench.post(where, {"arcs": "10 30 50 70 90 110 130 150 170 190 210 230 250 270"})
-    assert len(Grommets.objects.get().arcs_mm) == 14
-    assert "holes, counted from the tip" in bench.get(f"/plans/{laid.pk}/sheet/").content.decode()
-    for text in ("one two", "10 5000", "-5 10"):
-        assert (
-            "Grommets not saved" in bench.post(where, {"arcs": text}, follow=True).content.decode()
-        )
-    assert len(Grommets.objects.get().arcs_mm) == 14
+def test_the_sheet_tells_a_place_by_its_holes(bench, laid):
+    sheet = f"/plans/{laid.pk}/sheet/"
+
+    def told():
+        steps = bench.get(sheet).context["steps"]
+        return [dict(one.place).get("holes, counted from the tip") for one in steps]
+
+    assert not any(told())
+    # A quarter of the hoop's edge, 230 mm, less and more than half of the strip's 76 mm.
+    Frame.objects.filter(pk=laid.frame_id).update(holes_mm=[10 + 20 * i for i in range(18)])
+    assert [one for one in told() if one] == ["10 to 14"]
 
 
 def test_paper_and_drawing_are_taken_along(bench, laid):

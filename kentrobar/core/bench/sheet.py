@@ -90,7 +90,7 @@ def bench_sheet(
     outline: Outline,
     pieces: Sequence[Piece],
     shelf: Mapping[str, OnShelf],
-    grommets: Sequence[float] = (),
+    holes_mm: Sequence[float] = (),
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
     shown: Shown | None = None,
@@ -99,7 +99,7 @@ def bench_sheet(
     Args:
         pieces: of the plan, numbered from 1 in this order. shelf: what is known of materials, by
             name.
-        grommets: arc of every grommet hole of one side from the tip's centre along the edge, mm,
+        holes_mm: arc of every grommet hole of one side from the tip's centre along the edge, mm,
         nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
@@ -111,7 +111,7 @@ def bench_sheet(
         tuple(uses([piece for _, piece in numbered], shelf)),
         tuple(
             _steps(
-                WorkPlace(outline, shelf, grommets, shown or Shown()), pieces, numbered, leaves_out
+                WorkPlace(outline, shelf, holes_mm, shown or Shown()), pieces, numbered, leaves_out
             )
         ),
     )

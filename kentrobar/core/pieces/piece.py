@@ -11,7 +11,7 @@ is cut for it, how it is put on. A part left out is found by the type checker.
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
@@ -49,7 +49,7 @@ class Box:
 
     field: str
     label: str
-    holds: Literal["length", "clock", "line", "flag", "layers"]
+    holds: Literal["length", "clock", "line", "flag", "layers", "hole"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,12 +148,14 @@ class Piece(ABC):
         """Edge → face → inside → edge, with the same cut: twice the strips on the faces."""
         return self
 
-    def place_of(self, outline: Outline, name: str) -> float:
-        """One of ``places``, mm."""
+    def place_of(self, outline: Outline, name: str, holes_mm: Sequence[float] = ()) -> float | None:
+        """One of ``places``: mm, or for ``hole`` a number; None where it lies beside none."""
         raise KeyError(name)
 
-    def placed(self, outline: Outline, name: str, mm: float) -> Self:
-        """Laid so that one of ``places`` is so far. ValueError where it cannot be."""
+    def placed(
+        self, outline: Outline, name: str, value: float, holes_mm: Sequence[float] = ()
+    ) -> Self:
+        """Laid so that one of ``places`` has that value. ValueError where it cannot be."""
         raise KeyError(name)
 
     def room_mm(self, outline: Outline) -> float:

@@ -12,7 +12,7 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
 
-from . import cautions
+from . import cautions, holes
 from .body import Body
 from .materials import is_lead
 from .piece import FINE_MM, LINE_WORDS, SNAP_MM, Box, Cover, Faults, Piece, Shape, Spot, Verb, tidy
@@ -46,6 +46,7 @@ class Strip(Piece):
         Box("middle", "middle from butt", "length"),
         Box("upper_end", "upper end from butt", "length"),
         Box("from_tip", "middle from tip", "length"),
+        Box("hole", "middle at hole", "hole"),
     )
     is_tape: ClassVar[bool] = True
 
@@ -113,20 +114,29 @@ class Strip(Piece):
         path = outline.path(self.line)
         return math.remainder(path.arc_of_clock(self.clock), path.length)
 
-    def place_of(self, outline: Outline, name: str) -> float:
+    def place_of(self, outline: Outline, name: str, holes_mm: Sequence[float] = ()) -> float | None:
         path, middle = outline.path(self.line), abs(self._from_tip(outline))
         if name == "from_tip":
             return middle
+        if name == "hole":
+            return holes.hole_at(holes.on_edge(outline, path, middle), holes_mm)
         upper = max(middle - self.length_mm / 2, 0.0) if name == "upper_end" else middle
         return path.point(upper)[0]
 
-    def placed(self, outline: Outline, name: str, mm: float) -> Self:
+    def placed(
+        self, outline: Outline, name: str, value: float, holes_mm: Sequence[float] = ()
+    ) -> Self:
         path = outline.path(self.line)
-        arc = mm if name == "from_tip" else _arc_at(path, mm)
+        if name == "hole":
+            arc = path.arc_of_clock(
+                outline.path("edge").clock_of_arc(holes.arc_of(value, holes_mm))
+            )
+        else:
+            arc = value if name == "from_tip" else _arc_at(path, value)
         if name == "upper_end":
             arc += self.length_mm / 2
         if not 0 <= arc <= path.length / 2:
-            raise ValueError(f"{mm:g} mm lies beyond this line")
+            raise ValueError(f"{value:g} mm lies beyond this line")
         side = math.copysign(1.0, self._from_tip(outline))
         return replace(self, clock=tidy(path.clock_of_arc(side * arc), 4))
 
@@ -255,7 +265,7 @@ class Strip(Piece):
         hour = self.clock % 12
         return 1 + ("edge", "face", "inner").index(self.line), min(hour, 12 - hour)
 
-    def place(self, outline: Outline, grommets: Sequence[float] = ()) -> Place:
+    def place(self, outline: Outline, holes_mm: Sequence[float] = ()) -> Place:
         """Where it lies; of a mirrored one, the run on the 3 o'clock side."""
         path = outline.path(self.line)
         middle = math.remainder(path.arc_of_clock(self.clock), path.length)
@@ -264,15 +274,9 @@ class Strip(Piece):
         start, end = middle - self.length_mm / 2, middle + self.length_mm / 2
         xs = [x for x, _ in path.run(start, end, 1.0)]
         beside = None
-        if grommets and isinstance(outline, Racket):
-            # Holes are counted along the edge: an end on another line is looked up where its ray
-            # meets the edge.
-            edge = outline.path("edge")
-            at = [
-                abs(math.remainder(edge.arc_of_clock(path.clock_of_arc(s)), edge.length))
-                for s in (start, end)
-            ]
-            beside = (_nearest(at[0], grommets), _nearest(at[1], grommets))
+        if holes_mm and isinstance(outline, Racket):
+            at = [holes.on_edge(outline, path, s) for s in (start, end)]
+            beside = (holes.nearest(at[0], holes_mm), holes.nearest(at[1], holes_mm))
         return Place(self.line, (min(xs), max(xs)), (start, end), self.clock_words, beside)
 
     def put_on(self, at: WorkPlace) -> Task:
@@ -297,7 +301,7 @@ class Strip(Piece):
         )
         if is_racket and self.line != "edge":
             lines = (*lines, "A wider roll is trimmed to the beam before it is laid.")
-        place = self.place(at.outline, at.grommets)
+        place = self.place(at.outline, at.holes_mm)
         return Task(tape_title(self, at), lines, self.cautions(), place, tape_minutes(self))
 
     @property
@@ -351,8 +355,3 @@ def _arc_at(path: Path, x: float) -> float:
         middle = (low + high) / 2
         low, high = (middle, high) if path.point(middle)[0] > x else (low, middle)
     return (low + high) / 2
-
-
-def _nearest(arc: float, grommets: Sequence[float]) -> int:
-    """The hole nearest to an arc, counted from 1 at the tip."""
-    return min(range(len(grommets)), key=lambda i: abs(grommets[i] - arc)) + 1

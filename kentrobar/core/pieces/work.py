@@ -34,15 +34,15 @@ class Place:
         x_mm: (nearest, furthest) from the butt. arc_mm: (start, end) along its line from the tip's
             centre; a run across the tip starts below zero, on the 9 o'clock side. clock: in
             words, both sides.
-        grommets: the holes its start and end lie next to, counted from the tip; None where they are
-        not known.
+        holes: the grommet holes its start and end lie next to, counted from the tip; None where
+            they are not known.
     """
 
     line: str
     x_mm: tuple[float, float]
     arc_mm: tuple[float, float]
     clock: str
-    grommets: tuple[int, int] | None = None
+    holes: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +52,7 @@ class WorkPlace:
 
     outline: Outline
     shelf: Mapping[str, OnShelf] = field(default_factory=dict)
-    grommets: Sequence[float] = ()
+    holes_mm: Sequence[float] = ()
     shown: Shown = Shown()
 
     def mass(self, grams: float, places: int = 1) -> str:
