@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from statistics import fmean, stdev
 from typing import Any
 
 from django import forms
@@ -19,6 +18,7 @@ from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import choose
 
 from .models import FittedPart, Frame
+from .products import SCALE_U, UNNOTED, usual_mass
 
 ONE_OF = (
     {"grip", "leather-grip"},
@@ -32,53 +32,12 @@ ONE_OF = (
 """Kinds of which a frame carries one: a new one takes the place of the old."""
 NEVER_WITHOUT = {"grip": "grip", "leather-grip": "grip", "strings": "strings", "cap": "cap"}
 """What a frame that was played with had, written down or not: a new one takes its place."""
-UNNOTED = "the old one"
-"""The type of a part that was noted when it came off."""
-SCALE_U = 0.1
 HEAVIEST_G = 200.0
 WEIGHS = "A part weighs more than nothing and less than 200 g."
 FAR = 2.0
 """A part is asked about that weighs so many times its usual most, or its least so many times."""
 IN_ITS_PACKET = 0.95
 """Share of a packet's mass from which a set of strings is asked about."""
-
-
-def weighed_here(kind: str, name: str) -> tuple[float, float] | None:
-    """(mean mass, one standard uncertainty of the next one) of this very product as weighed here;
-    None where none was."""
-    if not name:
-        return None
-    weighed = FittedPart.objects.filter(kind=kind, is_weighed=True, name__iexact=name)
-    masses = list(weighed.values_list("mass_g", flat=True)[:50])
-    if not masses:
-        return None
-    spread = stdev(masses) if len(masses) > 1 else 0.0
-    # A few weighings of the same roll do not tell how much the next may differ.
-    return fmean(masses), max(spread, 0.15 * PARTS[kind].mass_u, SCALE_U)
-
-
-def usual_mass(kind: str, name: str = "", gauge_mm: float | None = None) -> tuple[float, float]:
-    """(g, one standard uncertainty) of a part nobody weighed: this product's own weighings, what
-    its gauge and make say, or what is usual of its kind."""
-    own = weighed_here(kind, name)
-    if own:
-        return own
-    made_of = stringing.made_of(name)
-    if kind == "strings" and (gauge_mm or made_of):
-        return stringing.fitted_mass(gauge_mm, made_of)
-    return PARTS[kind].grams[1], PARTS[kind].mass_u
-
-
-def products() -> list[tuple[str, str]]:
-    """(name, ``overgrip, 5.1 g as weighed here``) of everything that was."""
-    named = FittedPart.objects.filter(is_weighed=True).exclude(name="")
-    pairs = named.order_by("kind", "name").values_list("kind", "name").distinct()[:60]
-    found: list[tuple[str, str]] = []
-    for kind, name in pairs:
-        own = weighed_here(kind, name)
-        if own:
-            found.append((name, f"{PARTS[kind].label}, {own[0]:.1f} g as weighed here"))
-    return found
 
 
 class PartForm(forms.Form):

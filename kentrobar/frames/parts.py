@@ -17,7 +17,8 @@ from kentrobar.ui.request import Request
 from .choices import Condition
 from .figures import figures_in
 from .models import FittedPart, Frame
-from .part_forms import UNNOTED, PartForm, products
+from .part_forms import PartForm
+from .products import UNNOTED, products
 from .shown import shown_figures
 
 

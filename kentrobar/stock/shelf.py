@@ -13,6 +13,7 @@ from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
+from kentrobar.frames.products import weighed_here
 
 from .models import CUT, Material, MaterialKind
 
@@ -40,11 +41,19 @@ def rolls(names: Collection[str]) -> dict[str, PerLength]:
 
 
 def each_g(name: str | None) -> float | None:
-    """What one piece of something counted weighs, as weighed here or as usual of such a part; None
-    where neither is known."""
-    own = Material.objects.filter(name=name or "").values_list("each_g", flat=True).first()
+    """What one piece of something counted weighs: as weighed on frames, as written on the shelf, or
+    as usual of such a part; None where none is known."""
+    if own := weighed_here(name or ""):
+        return round(own[0], 2)
+    told = Material.objects.filter(name__iexact=name or "").values_list("each_g", flat=True).first()
     usual = (part.grams[1] for part in PARTS.values() if part.label == (name or "").lower())
-    return own or next(usual, None)
+    return told or next(usual, None)
+
+
+def by_the_piece() -> list[tuple[str, float]]:
+    """(name, grams of one) of what is counted, where it says what it weighs."""
+    counted = Material.live.exclude(each_g=None).values_list("name", "each_g")
+    return [(name, grams) for name, grams in counted if grams]
 
 
 def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[RecipeMaterial]:

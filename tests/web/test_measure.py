@@ -11,8 +11,11 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kentrobar.core.measure.bifilar import bifilar_period
 from kentrobar.core.measure.hung import hung_period
 from kentrobar.core.measure.pendulum import pendulum_period
+from kentrobar.core.pieces.parts import PARTS
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.measuring.models import Check, Draft, Instrument, Recording
+from kentrobar.stock import shelf
+from kentrobar.stock.models import Material
 from tests.core.frames import READ, SHOAL, TERN
 from tests.pages import said
 
@@ -633,7 +636,25 @@ def test_own_weighings_stand_in_for_the_usual_mass(bench, racket, paddle):
     part = paddle.parts.get()
     assert (part.mass_g, part.is_weighed) == (pytest.approx(5.1), False)
     assert part.u_g < 0.5
-    assert "5.1 g as weighed here" in bench.get(f"/frames/{paddle.pk}/parts/").content.decode()
+    listed = dict(bench.get(f"/frames/{paddle.pk}/parts/").context["products"])
+    assert listed["tacky"] == "overgrip, 5.1 g as weighed here"
+
+
+def test_a_product_weighs_the_same_on_a_frame_and_on_the_shelf(bench, racket, paddle):
+    Material.objects.create(name="Whin wrap", kind="overgrip", each_g=6.4)
+    put_on(bench, racket, "overgrip", name="whin WRAP")
+    part = racket.parts.get()
+    assert (part.mass_g, part.u_g) == (6.4, pytest.approx(PARTS["overgrip"].mass_u / 2))
+    assert shelf.each_g("Whin wrap") == 6.4
+    put_on(bench, paddle, "overgrip", mass="6.1 g", name="Whin wrap")
+    assert shelf.each_g("Whin wrap") == 6.1
+    listed = dict(bench.get(f"/frames/{paddle.pk}/parts/").context["products"])
+    assert listed["Whin wrap"] == "overgrip, 6.1 g as weighed here"
+    assert listed["leather grip"] == "on the shelf, 27.0 g each"
+    # What came off unnoted is no product, weighed or not.
+    put_on(bench, racket, "grip", mass="16 g", name="felt", old_mass="19 g")
+    assert "the old one" not in dict(bench.get(f"/frames/{paddle.pk}/parts/").context["products"])
+    assert shelf.each_g("the old one") is None
 
 
 NASTY = [
