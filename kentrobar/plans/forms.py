@@ -45,7 +45,9 @@ class PieceForm(forms.Form):
     change the piece, so that rounding for the eye never moves anything.
 
     Grams and cut of tape are one relation (``Hand``): a box that was typed says what is meant, the
-    others follow. Valid, it holds the piece in ``changed``, and in ``said`` what was understood.
+    others follow. Where what was typed can be, it holds the piece in ``changed``, and in ``said``
+    what was understood. A box that cannot be read holds nothing else up: it stands in ``stuck``,
+    its text and its fault, until it is put right.
     """
 
     def __init__(
@@ -56,6 +58,8 @@ class PieceForm(forms.Form):
         self.hand = hand or Hand()
         self.places = [one for one in piece.places if one.holds != "hole" or self.hand.holes_mm]
         self.said: list[str] = []
+        self.changed: Piece | None = None
+        self.stuck: dict[str, tuple[str, str]] = {}
         self.is_off = piece.mass_g < 0
         self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
@@ -83,8 +87,13 @@ class PieceForm(forms.Form):
         """The boxes that say something new: of a page with its script the one that was typed, for
         the others may be older than what has become of the piece since."""
         changed = super().changed_data
+        return [name for name in changed if name == self._typed] if self._typed else changed
+
+    @property
+    def _typed(self) -> str:
+        """The box that was typed, of a page with its script; '' where any of them may have been."""
         typed = self.data.get("piece-typed", "").removeprefix("piece-")
-        return [name for name in changed if name == typed] if typed in self.fields else changed
+        return typed if typed in self.fields else ""
 
     def _field(self, box: Box) -> forms.Field:
         match box.holds:
@@ -116,7 +125,8 @@ class PieceForm(forms.Form):
             if not isinstance(bound.field.widget, (forms.TextInput, forms.NumberInput)):
                 yield {"field": bound}
                 continue
-            value = bound.value()
+            text, fault = self.stuck.get(bound.name, ("", ""))
+            value = text or bound.value()
             yield {
                 "id": f"piece-{bound.name}",
                 "name": bound.html_name,
@@ -124,7 +134,7 @@ class PieceForm(forms.Form):
                 "value": "" if value is None else value,
                 "list": bound.field.widget.attrs.get("list", ""),
                 "is_number": isinstance(bound.field.widget, forms.NumberInput),
-                "fault": bound.errors[0] if bound.errors else "",
+                "fault": fault or (bound.errors[0] if bound.errors else ""),
             }
 
     def _initial(self) -> dict[str, Any]:
@@ -146,17 +156,23 @@ class PieceForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        if self.errors:
+        if self.errors and (not self._typed or self._typed in self.errors):
             return cleaned
+        self.stuck = {
+            name: (self.data.get(self.add_prefix(name), ""), str(faults[0]))
+            for name, faults in self.errors.items()
+        }
         changed = self._changed(cleaned)
         if changed is None:
             return cleaned
-        self.changed = changed
-        for name, reason in piece_faults(self.changed, self.outline):
+        faults = list(piece_faults(changed, self.outline))
+        for name, reason in faults:
             said = refusal_text(name, reason, self.shown)
             self.add_error(
                 name if name in self.fields else None, f"{self.labels.get(name, name)}: {said}"
             )
+        if not faults:
+            self.changed = changed
         return cleaned
 
     def _changed(self, cleaned: dict[str, Any]) -> Piece | None:

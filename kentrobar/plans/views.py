@@ -92,14 +92,17 @@ def piece(request: Request, pk: int) -> HttpResponse:
         return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
     request.session[HOLD] = "piece-hold" in request.POST
     form = PieceForm(held, outline, request.shown, request.POST, _hand(request, plan.frame))
-    if not form.is_valid():
+    form.full_clean()
+    changed = form.changed
+    if changed is None:
         board = _board(request, plan, state, pick=pick, piece_form=form)
         board.said, board.was_refused = "Not saved yet: look at the marked box.", True
         return _answer(request, board, 422)
     return _changed(
         request,
         pk,
-        lambda state, outline: edits.change_piece(state, outline, form.changed, form.read_as),
+        lambda state, outline: edits.change_piece(state, outline, changed, form.read_as),
+        stuck=form.stuck,
     )
 
 
@@ -322,10 +325,11 @@ def _page(request: Request, board: Board, status: int = 200) -> HttpResponse:
 
 
 def _changed(
-    request: Request, pk: int, change: Callable[[PlanState, Outline], Done], keep: bool = True
-) -> HttpResponse:
-    """Make a change and answer with the board; with ``keep`` off, only show what it would come
-    to."""
+    request: Request, pk: int, change: Callable[[PlanState, Outline], Done], keep: bool = True,
+    stuck: dict[str, tuple[str, str]] | None = None,
+) -> HttpResponse:  # fmt: skip
+    """Make a change and answer with the board; with ``keep`` off, only show what it would come to.
+    ``stuck`` are boxes of the piece's form that are still to be put right."""
     try:
         if keep:
             outcome = desk.change(pk, _seen(request), change, request.user)
@@ -336,7 +340,7 @@ def _changed(
     except Refused as refused:
         plan = _plan(pk)
         return _refused(request, plan, plan.state(), str(refused))
-    return _outcome(request, outcome, pick=request.POST.get("pick"))
+    return _outcome(request, outcome, pick=request.POST.get("pick"), stuck=stuck)
 
 
 def _walked(
@@ -349,7 +353,10 @@ def _walked(
     return _outcome(request, outcome, pick=request.POST.get("pick"))
 
 
-def _outcome(request: Request, outcome: desk.EditOutcome, pick: str | None = None) -> HttpResponse:
+def _outcome(
+    request: Request, outcome: desk.EditOutcome, pick: str | None = None,
+    stuck: dict[str, tuple[str, str]] | None = None,
+) -> HttpResponse:  # fmt: skip
     board = _board(
         request,
         outcome.plan,
@@ -359,6 +366,8 @@ def _outcome(request: Request, outcome: desk.EditOutcome, pick: str | None = Non
         before=outcome.before,
     )
     board.said, board.was_refused = outcome.said, outcome.was_refused
+    if board.piece_form and stuck:
+        board.piece_form.stuck = stuck
     return _answer(request, board, 409 if outcome.was_refused else 200)
 
 

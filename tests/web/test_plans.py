@@ -488,6 +488,20 @@ def test_a_strip_is_laid_as_hands_find_its_place(window, name, text, mm):
     assert "off this line" in refused.context["board"].piece_form.errors["middle"][0]
 
 
+def test_a_bad_box_holds_up_no_other(window):
+    window.do("edit/put", what="tape")
+    bad = {"clock": "teatime", "length_mm": "50.8"}
+    answer, piece = piece_form(window, **bad, typed="piece-length_mm")
+    assert piece.length_mm == 50.8
+    boxes = answer.context["board"].piece_form.boxes()
+    boxes = {one["id"]: one for one in boxes if "id" in one}
+    assert boxes["piece-clock"]["value"] == "teatime"
+    assert "clock hour" in boxes["piece-clock"]["fault"]
+    assert boxes["piece-length_mm"]["value"] == "50.8 mm"
+    answer, _ = piece_form(window, **bad, typed="piece-clock")
+    assert answer.context["board"].was_refused
+
+
 def test_a_strip_is_laid_by_its_grommet_holes(window):
     window.do("edit/put", what="tape")
     board = window.client.get(window.plan.get_absolute_url()).context["board"]
