@@ -19,6 +19,7 @@ from kentrobar.frames.models import Person
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.formatting import refusal_text
 from kentrobar.ui.forms import choose
+from kentrobar.ui.understood import let_ask
 
 from .choices import Condition, Quantity
 from .figures import Figures
@@ -237,6 +238,7 @@ class ReadingForm(forms.Form):
             repeats = reader if name == "axis" else partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
             self.fields[name].widget.attrs["placeholder"] = hint
+        let_ask(self)
 
     @property
     def boxes(self) -> list[forms.BoundField]:

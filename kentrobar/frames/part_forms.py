@@ -16,6 +16,7 @@ from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.units import MASS, Shown, Typed
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import choose
+from kentrobar.ui.understood import let_ask
 
 from .models import FittedPart, Frame
 from .products import SCALE_U, UNNOTED, usual_mass
@@ -90,6 +91,7 @@ class PartForm(forms.Form):
             max_value=1000,
             initial=1,
         )
+        let_ask(self)
 
     @property
     def boxes(self) -> list[forms.BoundField]:

@@ -16,6 +16,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Reading
 from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.understood import let_ask
 
 from .boxes import capital
 
@@ -48,6 +49,7 @@ class ReportedCorrection(forms.Form):
         self.fields["figure"] = QuantityField(reader, label=old.get_quantity_display())
         if old.quantity == "swing_kgcm2":
             self.fields["axis"] = QuantityField(length, label="about the axis")
+        let_ask(self)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

@@ -25,6 +25,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
+from kentrobar.ui.understood import let_ask
 
 from .boxes import OF_AN_INSTRUMENT, boxes_of, capital, offered, reader_of
 from .models import Instrument, Recording
@@ -129,6 +130,7 @@ class MeasureForm(forms.Form):
         field.empty_label = "a hand and an eye" if self.method.is_timed else "none of mine"
         if not self.is_correction:
             del self.fields["reason"]
+        let_ask(self)
 
     def _defaults(self) -> dict[str, Any]:
         ours = (one for one in self.instruments if one.kind == self.method.instrument)

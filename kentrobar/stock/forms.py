@@ -10,6 +10,7 @@ from django import forms
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import with_commas
+from kentrobar.ui.understood import let_ask
 
 from .models import Material, MaterialKind, Movement, Weighing
 
@@ -101,6 +102,7 @@ class WeighForm(forms.Form):
         )
         self.fields["mass"] = QuantityField(mass, label=f"they weigh, {shown.mass}")
         self.order_fields(["length", "width", "count", "mass", "backing_on"])
+        let_ask(self)
         for name, words in (("length", "200 mm"), ("width", "50 mm"), ("mass", "1.98 ± 0.02 g")):
             if name in self.fields:
                 self.fields[name].widget.attrs["placeholder"] = words

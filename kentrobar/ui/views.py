@@ -15,6 +15,19 @@ from kentrobar.ui.request import Request
 
 from . import undo
 from .models import Preferences
+from .understood import answer
+
+
+@require_GET
+def understood(request: Request) -> HttpResponse:
+    """What is typed in a box of a plain form, as it is read."""
+    try:
+        text = answer(request.GET.dict(), request.shown)
+    except Unreadable as error:
+        return render(request, "_understood.html", {"fault": str(error)})
+    except (KeyError, TypeError, ValueError):
+        raise Http404("no such box") from None
+    return render(request, "_understood.html", {"text": text})
 
 
 @require_POST

@@ -20,6 +20,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.formatting import share_text
+from kentrobar.ui.understood import let_ask
 
 from .models import Trial
 
@@ -61,6 +62,7 @@ class TrialForm(forms.Form):
             self.fields[name] = QuantityField(readers[name], label=label, required=False)
             self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
         self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
+        let_ask(self)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

@@ -11,6 +11,7 @@ from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.ui import formatting, undo, words
 from kentrobar.ui.slots import fillings
+from kentrobar.ui.understood import beside
 
 register = template.Library()
 
@@ -28,6 +29,7 @@ def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
 
 
 register.filter("meaning", words.meaning)
+register.filter("understood", beside)
 register.filter("in_length", formatting.length_text)
 register.filter("in_mass", formatting.mass_text)
 
