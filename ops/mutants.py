@@ -31,7 +31,15 @@ HEART = {
     ),
     "geometry": ("outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
     "frame/predict.py": ("bodies", "by_hand", "documents"),
-    "measure": ("every_reading", "recording", "reduce", "timing", "by_hand", "documents", "coverage"),
+    "measure": (
+        "every_reading",
+        "recording",
+        "reduce",
+        "timing",
+        "by_hand",
+        "documents",
+        "coverage",
+    ),
     "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
     "recipes": ("every_recipe", "recipes", "advice", "bench", "by_hand", "planning_ahead"),
 }

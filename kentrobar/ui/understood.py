@@ -41,6 +41,8 @@ def said(typed: Any, reader: Reader, shown: Shown) -> str:
         return ""
     base, default, _ = _parts(reader)
     factor, unit, places = _unit(base, shown)
+    if base == "read_inertia" and abs(typed.value) < 100:
+        places = 2  # a twist weight
     plain = NUMBER.fullmatch(typed.text.split("±")[0].strip())
     written = (plain["unit"].strip().lower() or default or unit) if plain else ""
     if written == unit and typed.count == 1:
@@ -58,7 +60,7 @@ def _unit(base: str, shown: Shown) -> tuple[float, str, int]:
         case "read_length" | "read_balance":
             return LENGTH[shown.length], shown.length, units.LENGTH_PLACES.get(shown.length, 2)
         case "read_inertia":
-            return 1.0, "kg·cm²", 2
+            return 1.0, "kg·cm²", 1
         case "read_seconds":
             return 1.0, "s", 4
         case "read_degrees":

@@ -34,7 +34,8 @@ def asked(bench, form, name, text):
         ("balance_mm", "5-6 pts HH", "= 360.5 ± 1.6 mm"),
         ("balance_mm", "12 7/8 in", "= 327.0 mm"),
         ("balance_mm", "32.4 cm", "= 324.0 mm"),
-        ("swing_kgcm2", "0.032 kg·m²", "= 320.00 kg·cm²"),
+        ("swing_kgcm2", "0.032 kg·m²", "= 320.0 kg·cm²"),
+        ("twist_kgcm2", "13.4 13.5", "= 13.45 ± 0.06 kg·cm², the mean of 2"),
         ("axis", "4 in", "= 101.6 mm"),
     ],
 )
