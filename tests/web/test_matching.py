@@ -172,7 +172,7 @@ def test_what_cannot_be_read_is_said_beside_the_box(bench, match, changed, field
 
 
 def test_frames_come_and_go_and_a_set_keeps_to_one_kind(bench, match, frames, paddle):
-    assert "has 2 to 12" in ask(bench, match, frame=[frames[0].pk]).content.decode()
+    assert ask(bench, match, frame=[frames[0].pk]).status_code == 422
     assert (
         "not matched with one another"
         in ask(bench, match, frame=[frames[0].pk, paddle.pk]).content.decode()
@@ -189,7 +189,7 @@ def test_frames_come_and_go_and_a_set_keeps_to_one_kind(bench, match, frames, pa
 def test_what_was_not_read_in_this_condition_is_asked_for(bench, match, frames):
     Reading.objects.filter(frame=frames[2], quantity="balance_mm").delete()
     answer = ask(bench, match)
-    assert "Not known as played: Tern 98 · no. 3 (no balance)" in answer.content.decode()
+    assert "Tern 98 · no. 3 (no balance)" in answer.content.decode()
     assert match.answer == {}
 
 

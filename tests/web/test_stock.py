@@ -10,6 +10,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement, Weighing
 from tests.core.frames import TERN
+from tests.pages import faults
 
 
 @pytest.fixture
@@ -81,7 +82,7 @@ def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
         "cure_hours": "0",
         "warn_below": "0",
     }
-    assert "How wide are the strips" in bench.post("/stock/new/", typed).content.decode()
+    assert faults(bench.post("/stock/new/", typed)) == {"width_mm"}
     bench.post("/stock/new/", typed | {"width_mm": "8"})
     sheet = Material.objects.get(name="slate sheet")
     assert (sheet.unit, sheet.per_length().g_per_mm) == ("cm²", pytest.approx(0.044))
