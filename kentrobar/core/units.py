@@ -52,6 +52,12 @@ _NUMBER = re.compile(
     rf"|(?P<plain>{_PLAIN}))(?P<rest>.*)",
     re.DOTALL,
 )
+_ROW = re.compile(
+    rf"(?P<numbers>(?:[-+−]?(?:{_PLAIN})\s+)+[-+−]?(?:{_PLAIN}))(?P<unit>\s*[^\W\d][^\d±+/]*|)"
+)
+"""Several plain numbers in a row, with one unit for all or none."""
+_SAME = re.compile(rf"(?:{_PLAIN})\s*(?P<unit>[^\W\d]+)(?:\s+(?:{_PLAIN})\s*(?P=unit))+")
+"""Several, each with the same unit: `1 lb 3 oz` is none, and no one figure either."""
 _PLUS_MINUS = re.compile(
     rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL
 )
@@ -121,15 +127,20 @@ def read_degrees(text: str) -> Typed:
 
 def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     """Repeats written in one go: `311.2 311.3 311.2`, `311,2; 311,3`, one a line, units where
-    wanted.
+    wanted: behind each, or once behind a row of plain numbers.
 
     Each is read by ``reader``; a comma with a space behind it parts two, one without is a decimal.
     """
     found = []
     for part in re.split(r"[\n;]+|,\s+", text):
-        words = part.split()
-        bare = all(re.fullmatch(rf"[-+−]?({_PLAIN})", word) for word in words)
-        found += [reader(word) for word in words] if bare else [reader(part)]
+        row = _ROW.fullmatch(part.strip())
+        same = _SAME.fullmatch(part.strip())
+        if row:
+            found += [reader(f"{one} {row['unit']}".strip()) for one in row["numbers"].split()]
+        elif same:
+            found += [reader(f"{one} {same['unit']}") for one in part.split(same["unit"])[:-1]]
+        else:
+            found.append(reader(part))
     return found
 
 

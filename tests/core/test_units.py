@@ -159,6 +159,10 @@ def test_repeats_are_read_wherever_one_figure_is(text):
 
 
 def test_repeats_in_mixed_units_and_with_their_own_u():
+    for row in ("306 305 305 g", "306g 305g 305g", "306 g 305 g 305 g", "306 g, 305 305 g"):
+        assert read_repeats(row, read_mass).value == pytest.approx(916 / 3), row
+    with pytest.raises(Unreadable):
+        read_repeats("1 lb 3 oz", read_mass)
     mixed = read_repeats("10.8 oz; 306.2 g", read_mass)
     assert mixed.value == pytest.approx((10.8 * 28.349523125 + 306.2) / 2)
     paired = read_repeats("306 ± 0.4; 306 ± 0.3", read_mass)

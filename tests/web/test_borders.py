@@ -127,7 +127,7 @@ def test_words_of_any_length_are_kept_as_far_as_they_fit(bench, job):
 @pytest.mark.parametrize(
     ("arcs", "words"),
     [
-        ("6 19 no", "two numbers"),
+        ("6 19 no", "not a unit"),
         ("6 19 9999", "lies between 0 and"),
         ("-4 19", "lies between 0 and"),
         (" ".join(str(i) for i in range(1, 99)), "at most 80"),
