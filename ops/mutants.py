@@ -34,6 +34,7 @@ HEART = {
     "measure": (
         "every_reading",
         "recording",
+        "motion",
         "reduce",
         "timing",
         "by_hand",

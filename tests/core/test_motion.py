@@ -1,0 +1,275 @@
+"""The swing in a recording, step by step, on signals whose answer is known beforehand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from kentrobar.core.measure import motion
+from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.numbers import nominal, uncertainty
+
+RATE = 50
+TIMES = np.arange(0, 30, 1 / RATE)
+FREQUENCY = 0.8
+
+
+def sine(frequency=FREQUENCY, times=TIMES, size=1.0, decay=0.0, phase=0.3):
+    dying = size * np.exp(-decay * times)
+    return dying * np.cos(2 * math.pi * frequency * times + phase)
+
+
+COUNT = len(TIMES)
+
+
+def noise(size=1.0, seed=4, count=COUNT):
+    return np.random.default_rng(seed).normal(0, size, count)
+
+
+# --- two swings ----------------------------------------------------------------------------------
+
+
+def test_two_swings_of_a_sine_are_all_explained_whatever_they_ride_on():
+    piece = TIMES[:125]
+    size, share = motion._two_swings(piece, 5 - 0.4 * piece + sine(times=piece, size=3), FREQUENCY)
+    assert (size, share) == (pytest.approx(3), pytest.approx(1))
+    # A piece that begins later is no different.
+    later = piece + 100
+    assert motion._two_swings(later, sine(times=later, size=3), FREQUENCY)[0] == pytest.approx(3)
+
+
+def test_what_no_sine_explains_is_counted_against_the_movement():
+    piece = TIMES[:125]
+    # Over two whole swings the second overtone is square to the swing: 4 parts of 4 + 1 are it.
+    both = sine(times=piece, size=2) + sine(2 * FREQUENCY, piece, 1)
+    size, share = motion._two_swings(piece, both, FREQUENCY)
+    assert size == pytest.approx(2, abs=0.02)
+    assert share == pytest.approx(0.8, abs=0.01)
+
+
+def test_too_few_samples_and_no_movement_are_no_swing():
+    assert motion._two_swings(TIMES[:11], sine()[:11], FREQUENCY) == (0, 0)
+    assert motion._two_swings(TIMES[:12], sine()[:12], FREQUENCY)[1] == pytest.approx(1)
+    size, share = motion._two_swings(TIMES[:125], np.zeros(125), FREQUENCY)
+    assert (size, share) == (pytest.approx(0), 0)
+
+
+# --- the peak ------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("frequency", [0.3, 0.8, 1.7, 3.9])
+def test_the_peak_stands_at_the_swing(frequency):
+    found, share = motion._spectrum_peak(TIMES, 9 + sine(frequency))
+    # A bin of the padded spectrum is RATE / 8192 wide.
+    assert found == pytest.approx(frequency, abs=RATE / 8192)
+    assert share > 0.98
+
+
+def test_the_share_is_that_of_the_swing_in_all_the_movement():
+    both = sine(0.8, size=2) + sine(3.0, size=1)
+    found, share = motion._spectrum_peak(TIMES, both)
+    assert (found, share) == (pytest.approx(0.8, abs=0.01), pytest.approx(0.8, abs=0.01))
+    assert motion._spectrum_peak(TIMES, noise())[1] < 0.2
+    # Below a tenth of a beat a second nothing counts: a sensor wanders.
+    wandering = sine(0.8) + sine(0.04, size=3)
+    assert motion._spectrum_peak(TIMES, wandering)[1] > 0.9
+
+
+def test_what_is_slower_or_faster_than_any_frame_is_not_taken_for_its_swing():
+    for beside, swing in ((8.0, 2.0), (0.15, 0.5)):
+        found, share = motion._spectrum_peak(TIMES, sine(beside, size=3) + sine(swing))
+        assert found == pytest.approx(swing, abs=0.02)
+        assert share < 0.2
+
+
+def test_knocks_are_cut_down_to_size():
+    knocked = sine()
+    knocked[[40, 41, 1400]] += 500
+    found, share = motion._spectrum_peak(TIMES, knocked)
+    assert found == pytest.approx(FREQUENCY, abs=0.01)
+    assert share > 0.9
+
+
+def test_a_flat_or_short_column_has_no_peak():
+    assert motion._spectrum_peak(TIMES, np.full(len(TIMES), 7.0)) is None
+    # Half of it stands still.
+    still = np.where(TIMES > 17, sine(), 0.0)
+    assert motion._spectrum_peak(TIMES, still) is None
+    assert motion._spectrum_peak(TIMES[:42], sine()[:42]) is not None
+    assert motion._spectrum_peak(TIMES[:40], sine()[:40]) is None
+
+
+def test_uneven_stamps_and_a_fast_logger_change_nothing():
+    uneven = np.delete(TIMES, slice(500, 560))
+    found, _ = motion._spectrum_peak(uneven, sine(times=uneven))
+    assert found == pytest.approx(FREQUENCY, abs=0.01)
+    fast = np.arange(0, 30, 1 / 1000)
+    found, share = motion._spectrum_peak(fast, sine(times=fast))
+    assert (found, share > 0.98) == (pytest.approx(FREQUENCY, abs=0.01), True)
+
+
+# --- the channel ---------------------------------------------------------------------------------
+
+
+def best(expect_s=None, **channels):
+    found = motion._best_channel(TIMES, channels, expect_s)
+    return found and (found[0], round(found[2], 1))
+
+
+def test_the_column_that_swings_most_clearly_is_taken():
+    clear, weak = sine(), sine(size=0.8) + noise(0.6)
+    assert best(weak=weak, clear=clear) == ("clear", 0.8)
+    assert best(clear=clear, weak=weak) == ("clear", 0.8)
+    assert best(a=noise(), b=noise(seed=5), c=np.zeros(len(TIMES))) is None
+    # A third of the movement is too little, two fifths are enough.
+    assert best(a=sine() + sine(0.4, size=1.0) + sine(2.4, size=1.0)) is None
+    assert best(a=sine() + sine(0.4, size=0.85) + sine(2.4, size=0.85)) == ("a", 0.8)
+
+
+def test_where_another_swings_at_half_the_beat_that_one_is_the_swing():
+    beats, swing = sine(1.6), sine(0.8, size=0.9) + noise(0.3)
+    assert best(beats=beats, swing=swing) == ("swing", 0.8)
+    assert best(beats=beats, other=sine(0.95) + noise(0.3)) == ("beats", 1.6)
+
+
+def test_the_expected_period_tells_the_swing():
+    clear, other = sine(1.3), sine(0.8) + noise(0.5)
+    assert best(clear=clear, other=other) == ("clear", 1.3)
+    assert best(1 / 0.8, clear=clear, other=other) == ("other", 0.8)
+    assert best(1.14 / 0.8, clear=clear, other=other) == ("other", 0.8)
+    assert best(0.86 / 0.8, clear=clear, other=other) == ("other", 0.8)
+    # Farther away than 15 % it tells nothing.
+    assert best(1.17 / 0.8, clear=clear, other=other) == ("clear", 1.3)
+
+
+# --- the clean stretch ---------------------------------------------------------------------------
+
+
+def kept(values, times=TIMES):
+    keep = motion._clean_stretch(times, values, FREQUENCY)
+    return times[keep][0], times[keep][-1]
+
+
+def test_the_longest_clean_stretch_is_kept():
+    assert kept(sine()) == (0, pytest.approx(29.98, abs=0.7))
+    handled = sine()
+    handled[: 5 * RATE] = noise(3, count=5 * RATE)
+    handled[20 * RATE :] = noise(3, count=10 * RATE)
+    start, end = kept(handled)
+    # In steps of half a swing, each piece two swings long and mostly clean.
+    assert start == pytest.approx(5, abs=0.7)
+    assert end == pytest.approx(20, abs=0.7)
+    # Of two, the longer one, whichever comes first.
+    two = sine()
+    two[12 * RATE : 14 * RATE] = noise(9, count=2 * RATE)
+    assert kept(two)[0] == pytest.approx(14, abs=1.3)
+    two = sine()
+    two[18 * RATE : 20 * RATE] = noise(9, count=2 * RATE)
+    assert kept(two) == (0, pytest.approx(18, abs=1.3))
+
+
+def test_what_has_all_but_died_away_is_left_out():
+    # A tenth of what most of it swings: 10·e^(−0.25·t) falls below after about 14 s.
+    values = sine(size=10) * np.where(TIMES < 15, 1.0, 0.05)
+    assert kept(values)[1] == pytest.approx(15, abs=1.3)
+
+
+def test_fewer_than_six_swings_are_refused_with_what_there_is():
+    # 7.5 s are six swings.
+    long, short = TIMES[TIMES < 7.6], TIMES[TIMES < 6.5]
+    assert kept(sine(times=long), long)[1] == pytest.approx(7.5, abs=0.1)
+    with pytest.raises(NoSwing, match=r"is 5\.0 swings; 6 are"):
+        kept(sine(times=short), short)
+    with pytest.raises(NoSwing, match=r"is 0\.0 swings"):
+        kept(noise())
+
+
+# --- the fit -------------------------------------------------------------------------------------
+
+
+def test_a_dying_sine_with_its_overtone_is_found_exactly():
+    values = 3 + 0.2 * TIMES + sine(decay=0.05) + 0.2 * sine(2 * FREQUENCY, decay=0.1)
+    omega, u, decay, left = motion._dying_sine(TIMES, values, 2 * math.pi * 0.83)
+    assert omega == pytest.approx(2 * math.pi * FREQUENCY, rel=1e-7)
+    assert decay == pytest.approx(0.05, abs=1e-6)
+    assert abs(left).max() < 1e-6
+    assert u < 1e-6
+    # With noise, what is left is the noise, and u that of a sine of unit size: √(24/N)·σ/T.
+    omega, u, _, left = motion._dying_sine(TIMES, sine() + noise(0.1), 2 * math.pi * 0.8)
+    assert left.std() == pytest.approx(0.1, rel=0.05)
+    assert u == pytest.approx(math.sqrt(24 / len(TIMES)) * 0.1 / 30, rel=0.1)
+    assert omega == pytest.approx(2 * math.pi * FREQUENCY, abs=3 * u)
+
+
+def test_the_u_of_the_first_unknown():
+    slopes = np.zeros((108, 2))
+    slopes[:, 0] = np.where(np.arange(108) % 4 < 2, 2.0, -2.0)  # 108 · 2² = 432
+    slopes[:, 1] = np.where(np.arange(108) % 2, 1.0, -1.0)  # square to the first
+    turning = np.where(np.arange(108) % 2, 1.0, -1.0)
+    # Neighbours that err against each other count as independent: √(108/100) / √432.
+    assert motion._u_of_first(turning, slopes) == pytest.approx(math.sqrt(1.08 / 432))
+    # Pairs that err alike: half of the neighbours do, half do not: 54·1 − 53·1 of 108.
+    pairs = np.where(np.arange(108) % 4 < 2, 1.0, -1.0)
+    together = 1 / 108
+    wider = math.sqrt((1 + together) / (1 - together))
+    assert motion._u_of_first(pairs, slopes) == pytest.approx(math.sqrt(1.08 / 432) * wider)
+    # All alike: not more than forty times fewer.
+    alike = np.ones(108)
+    assert motion._u_of_first(alike, slopes) == pytest.approx(math.sqrt(1.08 / 432 * 1.95 / 0.05))
+    assert motion._u_of_first(np.zeros(108), slopes) == 0
+    few = motion._u_of_first(np.array([1.0, -1, 1, -1]), slopes[:4])
+    assert few == pytest.approx(math.sqrt(4 / 16))
+
+
+def fitted(values, frequency=FREQUENCY, expect_s=None, times=TIMES):
+    keep = np.ones(len(times), bool)
+    keep[:100] = False
+    return motion._fit(times, values, keep, frequency, "gyro", expect_s, [])
+
+
+def test_the_motion_carries_what_was_found_and_where():
+    found = fitted(sine(decay=0.02) + noise(0.05))
+    assert nominal(found.period_s) == pytest.approx(1.25, abs=3 * uncertainty(found.period_s))
+    assert 0.00005 < uncertainty(found.period_s) < 0.0002
+    assert (found.channel, found.rate_hz) == ("gyro", pytest.approx(50))
+    assert (found.start_s, found.end_s) == (2.0, pytest.approx(29.98))
+    assert found.swings == pytest.approx(27.98 / 1.25, abs=0.01)
+    assert found.decay_per_s == pytest.approx(0.02, abs=0.002)
+    # 1 400 samples kept, every fifth drawn: what was measured beside what was fitted.
+    assert len(found.plot) == 280
+    (first, measured, drawn), (second, *_) = found.plot[:2]
+    assert (first, second) == (2.0, pytest.approx(2.1))
+    assert measured == pytest.approx(drawn, abs=0.25)
+    assert drawn == pytest.approx(sine(decay=0.02)[100], abs=0.02)
+    few = fitted(sine()[:300], times=TIMES[:300])
+    assert len(few.plot) == 200
+
+
+def test_two_beats_a_swing_are_told_by_the_period_expected():
+    beats = sine(1.6) + noise(0.05)
+    plain = fitted(beats, 1.6)
+    assert nominal(plain.period_s) == pytest.approx(0.625, abs=0.001)
+    assert plain.notes == ()
+    for expect in (1.25, 1.10, 1.45):
+        told = fitted(beats, 1.6, expect)
+        assert nominal(told.period_s) == pytest.approx(2 * nominal(plain.period_s))
+        assert uncertainty(told.period_s) == pytest.approx(2 * uncertainty(plain.period_s))
+        assert told.swings == pytest.approx(plain.swings / 2)
+        assert [note.code for note in told.notes] == ["two-beats"]
+    for expect in (0.625, 1.07, 1.5):
+        assert nominal(fitted(beats, 1.6, expect).period_s) == nominal(plain.period_s)
+
+
+def test_what_keeps_no_period_is_refused():
+    for frequency in (6.0, 0.18):
+        with pytest.raises(NoSwing, match="one period"):
+            fitted(sine(frequency), frequency)
+    for frequency in (4.8, 0.22):
+        assert nominal(fitted(sine(frequency), frequency).period_s) == pytest.approx(1 / frequency)
+
+
+def test_the_last_amplitude_follows_from_the_first():
+    found = fitted(sine(decay=0.02))
+    assert found.amplitude_end(8.0) == pytest.approx(8 * math.exp(-0.02 * 27.98), rel=1e-3)
+    growing = fitted(sine(decay=-0.02))
+    assert growing.amplitude_end(8.0) == 8.0
