@@ -19,8 +19,6 @@ from kentrobar.core.recipes.advice import WISHES, Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.units import Shown, fixed, show_length, show_mass
 from kentrobar.frames.models import Frame
-from kentrobar.plans import desk
-from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import share_text
 from kentrobar.ui.once import stored_once
@@ -68,8 +66,8 @@ def wish(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "No change follows from these words: tick others.")
         return redirect("advice", pk)
     row, _ = Wish.objects.get_or_create(frame=frame, user=request.user)
-    goals = {change.figure: Goal(change=change.by, tol=change.tol) for change in given.changes}
-    asked = replace(Asked.parse(row.content, frame.kind), goals=goals, base=base.key)
+    content = Asked.parse(row.content, frame.kind)
+    asked = replace(content, goals=_goals(given), base=base.key)
     Wish.objects.filter(pk=row.pk).update(content=asked.dump())
     return redirect(f"{reverse('recipes', args=[pk])}?find")
 
@@ -77,7 +75,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
 @require_POST
 @stored_once
 def plan(request: Request, pk: int) -> HttpResponse:
-    """A pattern as a plan of its own."""
+    """A pattern as a plan of its own, with what the words want as its targets."""
     frame = _frame(pk)
     base = asking.bases(frame)[0]
     keys = _keys(request.POST.getlist("w"))
@@ -86,10 +84,11 @@ def plan(request: Request, pk: int) -> HttpResponse:
     if chosen is None:
         messages.error(request, "That pattern is not offered any more.")
         return redirect(f"{reverse('advice', args=[pk])}?{urlencode([('w', key) for key in keys])}")
-    pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in chosen.pieces)
-    state = replace(base.state, pieces=with_ids(pieces))
+    axis, goals = request.shown.axis_mm(frame.kind), _goals(given)
+    wanted = asking.brief_of(frame, Asked(goals=goals), base, Settings.load(), axis).wanted()
+    name = f"{chosen.name}, first step"
     return redirect(
-        desk.create(frame, f"{chosen.name}, first step", state, "From advice", request.user)
+        asking.plan_from(frame, base, wanted, chosen.pieces, name, request.user, "From advice")
     )
 
 
@@ -142,6 +141,11 @@ def _row(effect: grams_of.Effect, shown: Shown) -> dict[str, str]:
 
 def _frame(pk: int) -> Frame:
     return get_object_or_404(Frame.live, pk=pk)
+
+
+def _goals(given: Advice) -> dict[str, Goal]:
+    """What the words want, as goals of a wish or targets of a plan."""
+    return {change.figure: Goal(change=change.by, tol=change.tol) for change in given.changes}
 
 
 def _keys(posted: list[str]) -> list[str]:

@@ -283,6 +283,7 @@ def plan_from(
     pieces: tuple[Piece, ...],
     name: str,
     user: Any,
+    label: str = "From a recipe",
 ) -> Plan:
     """A plan with a recipe's pieces, on top of what the wish started from, and its targets."""
     kept = list(base.state.pieces)
@@ -306,7 +307,7 @@ def plan_from(
         if name in Targets.__dataclass_fields__
     }
     state = replace(base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets))
-    return desk.create(frame, name, state, "From a recipe", user)
+    return desk.create(frame, name, state, label, user)
 
 
 def _as_fitted(off: Piece, kept: list[Piece]) -> Piece | None:

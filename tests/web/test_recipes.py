@@ -378,6 +378,10 @@ def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):
     bench.post(advice + "plan/", {"w": ["twists"], "pattern": "sides"})
     plan = Plan.objects.get()
     assert plan.name == "Sides, first step"
+    # What the words want goes with it: 0.6 more twist weight, the balance where it is.
+    targets = plan.state().targets
+    assert targets.twist_kgcm2.value == pytest.approx(14.0)
+    assert targets.balance_mm.value == pytest.approx(323.5)
     chosen = answer.context["advice"]
     assert chosen.patterns
     assert predict(plan.to_plan()).added.mass == pytest.approx(3.5, abs=0.2)
