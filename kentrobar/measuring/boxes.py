@@ -140,9 +140,9 @@ def of_instrument(instrument: Instrument) -> dict[str, str]:
     if instrument.axis_mm is not None:
         found["axis"] = f"{instrument.axis_mm:g} mm"
     if instrument.offset_mm is not None:
-        found["offset"] = f"{instrument.offset_mm:g} ± {instrument.offset_u_mm:g} mm"
-    drift = instrument.drift()
-    if drift is not None and instrument.kind == "machine":
+        found["offset"] = f"{instrument.offset_mm:g} ± {instrument.zero_u():.2g} mm"
+    if instrument.kind == "machine":
+        drift = instrument.drift()
         found["drift"] = (
             f"{drift.value:.2f} ± {drift.u:.2g}" if drift.value else f"0 ± {drift.u:.2g}"
         )

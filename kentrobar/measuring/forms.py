@@ -32,6 +32,11 @@ from .models import Instrument, Recording
 from .written import AMPLITUDES, TIMING_KEYS, BoxFault, amplitude, document_of, inputs_of, jitter
 
 
+def _figure(text: object) -> str:
+    """`250` of `250 ± 0.5 mm`."""
+    return str(text).partition("±")[0].removesuffix("mm").strip()
+
+
 class MeasureForm(forms.Form):
     """One measurement of a frame by one method.
 
@@ -95,7 +100,9 @@ class MeasureForm(forms.Form):
         data = data.copy()
         for name in OF_AN_INSTRUMENT:
             stands, fills = data.get(name), str(now.get(name, ""))
-            if stands is not None and stands in (str(was.get(name, "")), "") and stands != fills:
+            # By its figure: how far it may have wandered grows while a page is open.
+            is_offered = stands is not None and _figure(stands) in (_figure(was.get(name, "")), "")
+            if is_offered and stands != fills:
                 data[name] = fills
                 self.refilled.append(name)
         data["filled_for"] = data.get("instrument", "")

@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.registry import METHODS
-from kentrobar.core.measure.sample import sample
+from kentrobar.core.measure.sample import GUESSED_DOF, sample, wander_u
 from kentrobar.core.numbers import Number, WithU, number
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.undo import Present, Removable
@@ -32,6 +32,8 @@ class InstrumentChoice(models.TextChoices):
     TIMER = "timer", "pass sensor"
 
 
+USES_BETWEEN_CHECKS = 200
+"""So many readings wear on an instrument as much as the days between two checks."""
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
 
 
@@ -99,33 +101,48 @@ class Instrument(Removable):
 
     def kit(self) -> Kit:
         """What the core must know of it to reckon with what it reads."""
-        drift = self.drift()
-        return Kit(self.resolution, self.repeatability(), (drift.value, drift.u) if drift else None)
+        drift, own = self.drift(), self.own_scatter()
+        return Kit(
+            self.resolution, own[0] if own else None, (drift.value, drift.u),
+            own[1] if own else GUESSED_DOF,
+        )  # fmt: skip
 
-    def drift(self) -> WithU | None:
-        """What it reads too much, by its last check; None before the first."""
+    def drift(self, now: datetime | None = None) -> WithU:
+        """What it reads too much, by its last check: as sure as the check was, and as what it may
+        have wandered since. Never checked, it may be off by half its band."""
         last = self.last_check()
-        return WithU(value=last.drift, u=last.u) if last else None
+        if last is None:
+            return WithU(value=0.0, u=wander_u(self.drift_band, 1.0))
+        age = (now or timezone.now()) - last.checked_at
+        uses = self.uses.filter(reading__read_at__gt=last.checked_at).count()
+        share = max(age / timedelta(days=max(self.check_days, 1)), uses / USES_BETWEEN_CHECKS)
+        return WithU(value=last.drift, u=math.hypot(last.u, wander_u(self.drift_band, share)))
 
-    def repeatability(self) -> float | None:
-        """Standard deviation of one reading, pooled over its own repeated readings
-        (Σ(n−1)s²/Σ(n−1)); None before there are five to judge by."""
+    def zero_u(self) -> float:
+        """How well a board's zero is known, mm, with what it may have wandered."""
+        return math.hypot(self.offset_u_mm, self.drift().u)
+
+    def own_scatter(self) -> tuple[float, float] | None:
+        """(standard deviation of one reading, its degrees of freedom), pooled over its own repeated
+        readings (Σ(n−1)s²/Σ(n−1)); None before there are five to judge by."""
         sums = self.uses.filter(freedom__gt=0).aggregate(
             squares=Sum(F("freedom") * F("spread") * F("spread")), freedom=Sum("freedom")
         )
-        if (sums["freedom"] or 0) < 5:
-            return None
-        return math.sqrt(sums["squares"] / sums["freedom"])
+        freedom = float(sums["freedom"] or 0)
+        return (math.sqrt(sums["squares"] / freedom), freedom) if freedom >= 5 else None
+
+    def repeatability(self) -> float | None:
+        own = self.own_scatter()
+        return own[0] if own else None
 
     def single(self, shown: float, is_small: bool = False) -> Number:
         """What one figure on the display of a scale or a machine comes to, with what display and
         scatter leave open. Its last check's drift is taken off, but not of something ``is_small``,
         laid on after setting to zero."""
-        scatter = self.repeatability() or METHODS[self.kind].usual_kit.repeatability
-        drift = None if is_small else self.drift()
-        return sample([shown], self.resolution, scatter).result() - (
-            number(drift, "drift") if drift else 0.0
-        )
+        own, usual = self.own_scatter(), METHODS[self.kind].usual_kit
+        scatter, freedom = own or (usual.repeatability, usual.freedom)
+        read = sample([shown], self.resolution, scatter, freedom=freedom).result()
+        return read if is_small else read - number(self.drift(), "drift")
 
     def troubles(self, now: datetime | None = None) -> list[str]:
         """What must be said at each reading taken with it."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
-from kentrobar.core.measure.sample import Sample, sample
+from kentrobar.core.measure.sample import GUESSED_DOF, Sample, sample
 from kentrobar.core.measure.taps import TapFit, TooFew, fit
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
@@ -115,6 +115,7 @@ def _measured(found: ReadingOutcome) -> None:
             for i, value in enumerate(values)
         ]
         _facts(found, sample(values, set_aside=form.not_counted()), factor, unit or "kg·cm²")
+        _whose_scatter(found, name, factor, unit or "kg·cm²")
     if "period_s" in figures:
         period = figures["period_s"]
         u = uncertainty(period)
@@ -132,6 +133,19 @@ def _facts(found: ReadingOutcome, seen: Sample, factor: float, unit: str) -> Non
     ]
     if seen.spread is not None:
         found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
+
+
+def _whose_scatter(found: ReadingOutcome, name: str, factor: float, unit: str) -> None:
+    """Whether the instrument's scatter is its own, from earlier repeats, or only usual."""
+    document = found.form.document
+    scatter = document.get(name.replace("readings", "repeatability"))
+    if not scatter:
+        return
+    is_own = document["repeatability_freedom"] != GUESSED_DOF
+    figure = f"{scatter / factor:.2g} {unit}"
+    found.facts.append(
+        f"its own scatter {figure}" if is_own else f"scatter taken as usual, {figure}"
+    )
 
 
 def _timing(found: ReadingOutcome) -> None:

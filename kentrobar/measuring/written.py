@@ -68,7 +68,7 @@ def _given(one: Input, typed: Typed, instrument: Instrument | None) -> Any:
         return typed.value
     usual = one.u or 0.0
     if one.name == "offset" and instrument is not None:
-        usual = instrument.offset_u_mm
+        usual = instrument.zero_u()
     u = typed.read_u(usual)
     return {"value": typed.value, "u": u} if u else typed.value
 

@@ -13,6 +13,7 @@ from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
 from kentrobar.core.measure.hung import HungFlat, hung_period
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.pendulum import Jig, Pendulum, pendulum_period
+from kentrobar.core.measure.sample import WITHIN_TWO, wander_u, within_two
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.core.pieces.body import KGCM2
@@ -50,6 +51,37 @@ def scale_single(rng):
         ),
         true,
     )
+
+
+def scale_guessed(rng):
+    """Its scatter is a guess, and twice as great as that."""
+    true = MASS + rng.random()
+    readings = [shown(rng.gauss(true, 0.1), 0.1) for _ in range(3)]
+    return (
+        Scale(readings_g=readings, resolution_g=0.1, repeatability_g=0.05, repeatability_freedom=4),
+        true,
+    )
+
+
+def scale_of_two(rng):
+    """Nothing is known of its scatter, and it is read twice."""
+    true = MASS + rng.random()
+    readings = [shown(rng.gauss(true, 0.4), 0.1) for _ in range(2)]
+    return Scale(readings_g=readings, resolution_g=0.1), true
+
+
+def machine_wandered(rng):
+    """Since its check it wandered by half its band, which the drift's u carries."""
+    wander = wander_u(1.5, 1.0)
+    readings = [shown(rng.gauss(SWING + 1.2, 0.5), 0.1) for _ in range(3)]
+    drift = near(rng, 1.2, math.hypot(0.2, wander))
+    return (
+        Machine(
+            readings_kgcm2=readings, axis_mm=100, drift_kgcm2=drift, resolution_kgcm2=0.1,
+            repeatability_kgcm2=0.5,
+        ),
+        SWING,
+    )  # fmt: skip
 
 
 def scale_drifted(rng):
@@ -218,6 +250,9 @@ def bar(rng):
     [
         scale_repeated,
         scale_single,
+        scale_guessed,
+        scale_of_two,
+        machine_wandered,
         scale_drifted,
         scale_batch,
         board,
@@ -261,3 +296,20 @@ def test_two_u_hold_the_period_of_a_recording():
         period = read_motion("t,gyro\n" + rows).period_s
         held += abs(nominal(period) - true) <= 2 * (uncertainty(period) or 0)
     assert 0.93 <= held / TRIALS <= 0.98, f"{held / TRIALS:.1%} of trials within ± 2u"
+
+
+def test_students_t_is_that_of_the_tables():
+    from scipy.stats import norm, t
+
+    within = 2 * norm.cdf(2) - 1
+    for freedom in (*range(1, 41), 100):
+        exact = t.ppf((1 + within) / 2, freedom)
+        assert within_two(freedom) == pytest.approx(exact, abs=0.006)
+    assert within_two(3.7) == WITHIN_TWO[2]
+
+
+def test_an_instrument_wanders_as_the_root_of_its_time():
+    assert wander_u(1.5, 1.0) == 0.75
+    assert wander_u(1.5, 0.25) == 0.375
+    assert wander_u(1.5, 4.0) == 1.5
+    assert wander_u(1.5, -0.1) == 0

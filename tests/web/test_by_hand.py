@@ -1,8 +1,10 @@
 """The workshop's sums on paper: what is billed, what teaches a roll, which check counts, what a
 window must not write over."""
 
+import math
 from dataclasses import replace
 from datetime import timedelta
+from unittest.mock import patch
 
 import pytest
 from django.utils import timezone
@@ -10,7 +12,7 @@ from django.utils import timezone
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.frames.models import Person, Reading
-from kentrobar.measuring.models import Instrument
+from kentrobar.measuring.models import Instrument, Use
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import TARGETS
@@ -90,7 +92,7 @@ def test_the_tape_that_holds_a_loose_piece_weighs_too(racket, roll, user):
     assert masses == pytest.approx([3.2, 3.2 + 0.001 * 4 * 76.2, 3.2])
 
 
-def test_the_newest_check_says_how_far_an_instrument_is_off(db):
+def test_the_newest_check_says_how_far_an_instrument_is_off(db, racket):
     """Whichever was written down first: an older check found in a notebook changes nothing."""
     scale = Instrument.objects.create(name="bench scale", kind="scale", resolution=0.1,
                                       drift_band=0.5)  # fmt: skip
@@ -101,9 +103,36 @@ def test_the_newest_check_says_how_far_an_instrument_is_off(db):
     )
     assert scale.drift().value == pytest.approx(0.4)
     assert scale.kit().drift[0] == pytest.approx(0.4)
+    # Just checked it has not wandered; when the next check is due by half its band, after four
+    # times as long by twice that; and readings wear on it as days do.
+    due = timedelta(days=scale.check_days)
+    assert scale.drift(now).u == pytest.approx(0, abs=1e-3)
+    assert scale.drift(now + due).u == pytest.approx(0.25)
+    assert scale.drift(now + 4 * due).u == pytest.approx(0.5)
+    with patch("kentrobar.measuring.models.USES_BETWEEN_CHECKS", 1):
+        reading = racket.readings.first()
+        reading.read_at = now + timedelta(seconds=1)
+        reading.save()
+        Use.objects.create(reading=reading, instrument=scale)
+        assert scale.drift(now).u == pytest.approx(0.25)
     # 318.4 shown, 0.4 too much of it the scale's; of what is laid on after zero, nothing.
     assert scale.single(318.4).nominal_value == pytest.approx(318.0)
     assert scale.single(3.4, is_small=True).nominal_value == pytest.approx(3.4)
+
+
+def test_an_instrument_never_checked_may_be_off_and_guesses_are_no_knowledge(db, racket):
+    scale = Instrument.objects.create(name="new scale", kind="scale", resolution=0.1, drift_band=1)
+    assert (scale.drift().value, scale.drift().u) == (0, 0.5)
+    # Display 0.1/√12 and a guessed 0.05, as wide as t with four degrees of freedom has it.
+    alone = scale.single(3.4, is_small=True)
+    assert alone.std_dev == pytest.approx(math.hypot(0.1 / 12**0.5, 0.05) * 2.87 / 2)
+    # Six degrees of freedom of its own, and they say how sure they are.
+    for reading in racket.readings.all()[:3]:
+        Use.objects.create(reading=reading, instrument=scale, spread=0.2, freedom=2)
+    assert scale.own_scatter() == (pytest.approx(0.2), 6)
+    assert scale.kit().freedom == 6
+    alone = scale.single(3.4, is_small=True)
+    assert alone.std_dev == pytest.approx(math.hypot(0.1 / 12**0.5, 0.2) * 2.52 / 2)
 
 
 def test_newest_readings_taken_are_marked_as_touched(bench, racket):

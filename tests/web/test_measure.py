@@ -241,6 +241,7 @@ def test_a_preview_shows_mean_spread_and_what_stands_apart_and_remembers(bench, 
     seen = bench.post(there, typed).context["o"]
     assert [one.number for one in seen.singles if one.z] == [4]
     assert (len(seen.singles), len(seen.troubles)) == (5, 1)
+    assert seen.facts[-1] == "scatter taken as usual, 0.05 g"
     seen = bench.post(there, typed | {"set_aside": "4 the door"}).context["o"]
     assert [one.aside for one in seen.singles if one.aside is not None] == ["the door"]
     assert seen.results[0].value == "316.82"

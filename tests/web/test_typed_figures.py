@@ -159,7 +159,7 @@ def test_another_instruments_correction_never_stays_behind(bench, racket):
     }  # fmt: skip
     preview = f"/frames/{racket.pk}/measure/preview/?look"
     shown = bench.post(preview, posted, headers=SCRIPT).content.decode()
-    assert 'value="180 ± 0.4 mm"' in shown
+    assert 'value="180 ± 0.64 mm"' in shown
     assert 'hx-swap-oob="true"' in shown
     # Sent at once, before the page could show it: the reading is the short board's all the same.
     bench.post(f"/frames/{racket.pk}/measure/", posted)

@@ -29,7 +29,7 @@ from .method import (
     not_negative,
     readings_faults,
 )
-from .sample import Sample, SetAside, display_u, sample
+from .sample import KNOWN_DOF, Sample, SetAside, display_u, sample
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,6 +53,7 @@ class BalanceBoard(Method):
     offset_mm: Given
     resolution_mm: float = 0.0
     repeatability_mm: float | None = None
+    repeatability_freedom: float = KNOWN_DOF
     set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["balance-board"] = "balance-board"
 
@@ -72,12 +73,19 @@ class BalanceBoard(Method):
         yield from readings_faults("readings_mm", self.readings_mm, self.set_aside, positive=False)
         yield from no_negative_u({"offset_mm": self.offset_mm})
         yield from not_negative(
-            {"resolution_mm": self.resolution_mm, "repeatability_mm": self.repeatability_mm}
+            {
+                "resolution_mm": self.resolution_mm,
+                "repeatability_mm": self.repeatability_mm,
+                "repeatability_freedom": self.repeatability_freedom,
+            }
         )
 
     def reduce(self) -> Measurement:
         """balance = offset + mean reading."""
-        seen = sample(self.readings_mm, self.resolution_mm, self.repeatability_mm, self.set_aside)
+        seen = sample(
+            self.readings_mm, self.resolution_mm, self.repeatability_mm, self.set_aside,
+            self.repeatability_freedom,
+        )  # fmt: skip
         return _balance("balance-board", number(self.offset_mm, "offset") + seen.result(), seen)
 
 
@@ -94,6 +102,7 @@ class KnifeEdge(Method):
     readings_mm: list[float]
     resolution_mm: float = 1.0
     repeatability_mm: float | None = None
+    repeatability_freedom: float = KNOWN_DOF
     set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["knife-edge"] = "knife-edge"
 
@@ -112,12 +121,19 @@ class KnifeEdge(Method):
     def faults(self) -> Faults:
         yield from readings_faults("readings_mm", self.readings_mm, self.set_aside)
         yield from not_negative(
-            {"resolution_mm": self.resolution_mm, "repeatability_mm": self.repeatability_mm}
+            {
+                "resolution_mm": self.resolution_mm,
+                "repeatability_mm": self.repeatability_mm,
+                "repeatability_freedom": self.repeatability_freedom,
+            }
         )
 
     def reduce(self) -> Measurement:
         """balance = mean tape reading."""
-        seen = sample(self.readings_mm, self.resolution_mm, self.repeatability_mm, self.set_aside)
+        seen = sample(
+            self.readings_mm, self.resolution_mm, self.repeatability_mm, self.set_aside,
+            self.repeatability_freedom,
+        )  # fmt: skip
         return _balance("knife-edge", seen.result(), seen)
 
 

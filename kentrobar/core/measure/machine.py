@@ -21,7 +21,7 @@ from kentrobar.core.measure.method import (
 from kentrobar.core.numbers import Given, nominal, number
 
 from .method import Faults, Measurement, apart_notes, no_negative_u, not_negative, readings_faults
-from .sample import SetAside, sample
+from .sample import KNOWN_DOF, SetAside, sample
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,6 +50,7 @@ class Machine(Method):
     drift_kgcm2: Given = 0.0
     resolution_kgcm2: float = 0.0
     repeatability_kgcm2: float | None = None
+    repeatability_freedom: float = KNOWN_DOF
     set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["machine"] = "machine"
 
@@ -77,14 +78,16 @@ class Machine(Method):
                 "axis_mm": self.axis_mm,
                 "resolution_kgcm2": self.resolution_kgcm2,
                 "repeatability_kgcm2": self.repeatability_kgcm2,
+                "repeatability_freedom": self.repeatability_freedom,
             }
         )
 
     def reduce(self) -> Measurement:
         """swing weight = mean reading − drift, about the machine's axis."""
         seen = sample(
-            self.readings_kgcm2, self.resolution_kgcm2, self.repeatability_kgcm2, self.set_aside
-        )
+            self.readings_kgcm2, self.resolution_kgcm2, self.repeatability_kgcm2, self.set_aside,
+            self.repeatability_freedom,
+        )  # fmt: skip
         swing = seen.result() - number(self.drift_kgcm2, "drift")
         figures = {
             "mean_kgcm2": seen.mean,

@@ -22,6 +22,8 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Given, Number, WithU, nominal, uncertainty, value_of
 from kentrobar.core.words import Message, message
 
+from .sample import GUESSED_DOF
+
 Faults = Iterator[tuple[str, str]]
 InstrumentKind = Literal["scale", "board", "tape", "machine", "timer"]
 TAPE_U_MM = 0.5
@@ -63,7 +65,10 @@ class Kit:
     resolution: float
     repeatability: float | None = None
     drift: tuple[float, float] | None = None
-    """What it reads too much, with one standard uncertainty, from its last check."""
+    """What it reads too much, with one standard uncertainty, from its last check and what it may
+    have wandered since."""
+    freedom: float = GUESSED_DOF
+    """Degrees of freedom behind its repeatability."""
 
 
 Document = dict[str, Any]
@@ -132,8 +137,12 @@ class Method(RawReading):
         unit = cls.readings[0].removeprefix("readings_")
         known = kit or cls.usual_kit
         # Until an instrument's own repeats tell, it scatters like others of its kind.
-        scatter = known.repeatability or cls.usual_kit.repeatability
-        return {f"resolution_{unit}": known.resolution, f"repeatability_{unit}": scatter}
+        told = known if known.repeatability else cls.usual_kit
+        return {
+            f"resolution_{unit}": known.resolution,
+            f"repeatability_{unit}": told.repeatability,
+            "repeatability_freedom": told.freedom,
+        }
 
     @classmethod
     def settled(cls, given: Document) -> tuple[Document, list[tuple[str, str]]]:

@@ -12,8 +12,17 @@ from kentrobar.core.numbers import Number, ufloat
 STANDS_APART = 3.5
 """The modified z-score from which a reading is pointed out."""
 
-KNOWN_DOF = 20
+KNOWN_DOF = 20.0
 """Degrees of freedom an instrument's known repeatability counts for beside the readings at hand."""
+GUESSED_DOF = 4.0
+"""The same of a scatter that is only usual of such an instrument: it may be half or twice as
+much."""
+FEW = 5
+"""So many readings with nothing known of their instrument speak for themselves; fewer are widened
+as Student's t has it."""
+WITHIN_TWO = (13.97, 4.53, 3.31, 2.87, 2.65, 2.52, 2.43, 2.37, 2.32, 2.28)
+"""How many standard deviations hold 95.45 % with 1, 2, 3 … degrees of freedom: Student's t, where
+a known spread takes two."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,12 +42,14 @@ class Sample:
         kept: indexes of those that count.
         resolution: the display's last step (0 where there is none).
         repeatability: the instrument's own standard deviation from earlier readings, or None.
+        freedom: the degrees of freedom that stand behind it.
     """
 
     values: tuple[float, ...]
     kept: tuple[int, ...]
     resolution: float = 0.0
     repeatability: float | None = None
+    freedom: float = KNOWN_DOF
 
     @property
     def n(self) -> int:
@@ -63,14 +74,42 @@ class Sample:
         s = self.spread
         if self.repeatability is None:
             return s or 0.0
-        squares = KNOWN_DOF * self.repeatability**2 + (self.n - 1) * (s or 0.0) ** 2
-        return math.sqrt(squares / (KNOWN_DOF + self.n - 1))
+        squares = self.freedom * self.repeatability**2 + (self.n - 1) * (s or 0.0) ** 2
+        return math.sqrt(squares / (self.freedom + self.n - 1))
+
+    @property
+    def scatter_u(self) -> float:
+        """One standard uncertainty of the mean from scatter: σ/√n, widened where it is little known
+        so that ± 2u with the display's share hold as much as with a known one: Student's t.
+
+        With nothing known of the instrument the two have their degrees of freedom together (Welch
+        and Satterthwaite); where the scatter is a guess, the guess is in all of it.
+        """
+        u, exact = self.sigma / math.sqrt(self.n), display_u(self.resolution)
+        if not u or self._is_known:
+            return u
+        both = u**2 + exact**2
+        freedom = self.n - 1.0
+        if self.repeatability is None:
+            freedom *= (both / u**2) ** 2
+        else:
+            freedom += self.freedom
+        wide = within_two(freedom) / 2
+        return math.sqrt(wide**2 * both - exact**2)
+
+    @property
+    def _is_known(self) -> bool:
+        """Whether its scatter is known as well as is usual, or there is nothing to widen it by."""
+        if self.repeatability is None:
+            return self.n >= FEW or self.n < 2
+        return self.freedom >= KNOWN_DOF
 
     def result(self) -> Number:
-        """The mean, carrying σ/√n (tag ``scatter``) and resolution/√12 (tag ``display``)."""
+        """The mean, carrying what its scatter (tag ``scatter``) and its display, resolution/√12
+        (tag ``display``), leave open."""
         value: Number = self.mean
         if self.sigma:
-            value = value + ufloat(0.0, self.sigma / math.sqrt(self.n), "scatter")
+            value = value + ufloat(0.0, self.scatter_u, "scatter")
         if self.resolution:
             value = value + ufloat(0.0, display_u(self.resolution), "display")
         return value
@@ -88,10 +127,30 @@ def sample(
     resolution: float = 0.0,
     repeatability: float | None = None,
     set_aside: Collection[SetAside] = (),
+    freedom: float = KNOWN_DOF,
 ) -> Sample:
     out = {aside.index for aside in set_aside}
     kept = tuple(i for i in range(len(values)) if i not in out)
-    return Sample(tuple(values), kept, resolution, repeatability)
+    return Sample(tuple(values), kept, resolution, repeatability, freedom)
+
+
+def within_two(freedom: float) -> float:
+    """Standard deviations that hold 95.45 % of a Student's t with that many degrees of freedom."""
+    whole = int(freedom)
+    if whole <= len(WITHIN_TWO):
+        return WITHIN_TWO[whole - 1]
+    # The first terms of its expansion about the normal law, at 2.
+    return 2 + 2.5 / freedom + 3.0625 / freedom**2
+
+
+def wander_u(band: float, share: float) -> float:
+    """One standard uncertainty of what an instrument wandered since its check: a random walk that
+    comes to half the band it may be off by when the next check is due.
+
+    Args:
+        share: how much of its time or use between two checks is over, 1 when it is due.
+    """
+    return band / 2 * math.sqrt(max(share, 0.0))
 
 
 def display_u(resolution: float) -> float:

@@ -13,7 +13,7 @@ from kentrobar.core.measure.method import IMAGINED, Document, InstrumentKind, Ki
 from kentrobar.core.numbers import Given, nominal, number
 
 from .method import Faults, Measurement, apart_notes, no_negative_u, not_negative, readings_faults
-from .sample import SetAside, sample
+from .sample import KNOWN_DOF, SetAside, sample
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +31,7 @@ class Scale(Method):
     resolution_g: float = 0.0
     count: int = 1
     repeatability_g: float | None = None
+    repeatability_freedom: float = KNOWN_DOF
     drift_g: Given = 0.0
     set_aside: list[SetAside] = field(default_factory=list)
     method: Literal["scale"] = "scale"
@@ -56,7 +57,11 @@ class Scale(Method):
     def faults(self) -> Faults:
         yield from readings_faults("readings_g", self.readings_g, self.set_aside)
         yield from not_negative(
-            {"resolution_g": self.resolution_g, "repeatability_g": self.repeatability_g}
+            {
+                "resolution_g": self.resolution_g,
+                "repeatability_g": self.repeatability_g,
+                "repeatability_freedom": self.repeatability_freedom,
+            }
         )
         yield from no_negative_u({"drift_g": self.drift_g})
         if not 1 <= self.count <= 10_000:
@@ -64,7 +69,10 @@ class Scale(Method):
 
     def reduce(self) -> Measurement:
         """mass = (mean reading − drift) / count, u alike divided by count."""
-        seen = sample(self.readings_g, self.resolution_g, self.repeatability_g, self.set_aside)
+        seen = sample(
+            self.readings_g, self.resolution_g, self.repeatability_g, self.set_aside,
+            self.repeatability_freedom,
+        )  # fmt: skip
         mass = (seen.result() - number(self.drift_g, "drift")) / self.count
         figures = {"mean_g": seen.mean, "readings": seen.n, "mass_g": mass}
         if seen.spread is not None:
