@@ -9,6 +9,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.utils import timezone
 
+from kentrobar.core.frame.together import slopes
 from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.measure.pendulum import pendulum_period
 from kentrobar.core.measure.sample import sample
@@ -184,6 +185,7 @@ def _read_by_hand(frame: Frame, bench: dict[str, Instrument], user: User) -> Non
             value=nominal(value),
             u=uncertainty(value),
             method=raw["method"],
+            slopes=slopes(value, raw),
             axis_mm=raw.get("axis_mm"),
             condition="as-played",
             raw=raw,

@@ -126,7 +126,7 @@ def figures_in(
     for (on, label), group in by_fit.items():
         if not _is_convertible(frame, label, condition, on, today, parts):
             continue
-        values = {quantity: reading.number() for quantity, reading in group.items()}
+        values = together(group)
         if on != today and "mass_g" not in group and "balance_mm" in group:
             # A balance converts beside a mass: the newest one, as it would have been then.
             values |= _mass_then(frame, by_fit, on, parts)
@@ -183,6 +183,15 @@ def _is_apart(one: Contradiction) -> bool:
         *(max(uncertainty(f.value) or 0.0, figure.least_u) for f in (one.here, one.there))
     )
     return abs(one.apart) > max(BEYOND_U * u, figure.settles)
+
+
+def together(group: Mapping[str, Reading]) -> dict[str, Number]:
+    """The figures of readings of one condition; one that was computed with another stays tied to
+    it."""
+    found = {name: reading.number() for name, reading in group.items() if not reading.slopes}
+    return found | {
+        name: reading.number_with(found) for name, reading in group.items() if reading.slopes
+    }
 
 
 def _is_convertible(
@@ -247,7 +256,7 @@ def _figures_from(
 ) -> dict[str, FoundFigure]:
     if on == today:
         return {
-            quantity: FoundFigure(reading.number(), reading) for quantity, reading in group.items()
+            quantity: FoundFigure(values[quantity], reading) for quantity, reading in group.items()
         }
     gained = [part for part in parts if part.pk in today - on]
     lost = [part for part in parts if part.pk in on - today]

@@ -7,7 +7,7 @@ Nothing is computed here: ``outline()`` and ``figures()`` hand facts to the core
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any
 
@@ -20,6 +20,7 @@ from simple_history.models import HistoricalRecords
 
 from kentrobar.core.frame.condition import Part, is_on
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.together import computed_with
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
@@ -300,6 +301,10 @@ class Reading(Removable):
     without = models.JSONField("parts that were off", default=list, blank=True)
     method = models.CharField(max_length=14, choices=MethodName, default=MethodName.REPORTED)
     raw = models.JSONField(default=dict, blank=True)
+    slopes = models.JSONField(
+        default=dict, blank=True,
+        help_text="how it changes with the mass and the balance it was computed with",
+    )  # fmt: skip
     entry = models.JSONField(default=dict, blank=True)
     repeats = models.PositiveSmallIntegerField(default=1)
     typed = models.CharField(max_length=60, blank=True)
@@ -361,6 +366,17 @@ class Reading(Removable):
 
     def number(self) -> Number:
         return ufloat(self.value, self.u) if self.u else self.value
+
+    def number_with(self, known: Mapping[str, Number]) -> Number:
+        """The figure, tied to those among ``known`` that it was computed with."""
+        if not self.slopes or not self.u:
+            return self.number()
+        used = {
+            name: ufloat(given["value"], given["u"])
+            for name in self.slopes
+            if isinstance(given := self.raw.get(name), dict) and given["u"]
+        }
+        return computed_with(self.value, self.u, self.slopes, used, known)
 
     def parts_on(self, parts: Iterable[FittedPart]) -> frozenset[int]:
         """Keys of the parts that were on when this was read."""

@@ -9,6 +9,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.core.frame.together import slopes
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.sample import sample
@@ -39,6 +40,7 @@ def keep(
         for quantity, (value, axis) in form.results().items():
             reading = olds.get(quantity) or Reading(frame=form.frame, quantity=quantity)
             reading.value, reading.u, reading.axis_mm = nominal(value), uncertainty(value), axis
+            reading.slopes = slopes(value, form.document)
             reading.condition = form.cleaned_data["condition"]
             reading.without = [int(pk) for pk in form.cleaned_data.get("without", ())]
             reading.method, reading.raw, reading.entry = form.method_key, form.document, entry
@@ -106,6 +108,7 @@ def reduce_again(reading: Reading) -> str:
         return ""
     old = reading.value
     reading.value, reading.u, reading.raw = nominal(value), uncertainty(value), document
+    reading.slopes = slopes(value, document)
     words = f"reduced again{' with the newest ' + ' and '.join(fresh) if fresh else ''}"
     reading._change_reason = words
     reading.save()

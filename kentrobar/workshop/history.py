@@ -16,6 +16,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, fixed
+from kentrobar.frames.figures import together
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.request import Request
@@ -123,9 +124,8 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
         return None
     axis = figures[0].axis_mm or 0.0
     measured = figures[0].measured()
-    values = {
-        name: before[name].number() if name in before else getattr(measured, name) for name in READ
-    }
+    read_then = together(before)
+    values = {name: read_then.get(name, getattr(measured, name)) for name in READ}
     whole = replace(
         measured, **{name: value for name, value in values.items() if value is not None}
     )

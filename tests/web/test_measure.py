@@ -8,12 +8,16 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from kentrobar.core.frame.together import correlations
+from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.bifilar import bifilar_period
 from kentrobar.core.measure.hung import hung_period
 from kentrobar.core.measure.pendulum import pendulum_period
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.measuring.models import Check, Draft, Instrument, Recording
+from kentrobar.plans import desk
+from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
 from tests.core.frames import READ, SHOAL, TERN
@@ -431,6 +435,36 @@ def test_a_recording_without_a_swing_is_refused(bench, blank, upload, says):
     assert says in page
     assert "316.8 ± 0.1 g" in page  # what was typed is still there
     assert not Recording.objects.exists()
+
+
+def test_a_swing_weight_stays_tied_to_the_mass_and_balance_it_was_computed_with(bench, blank):
+    keep(bench, blank, "scale", readings="316.8 316.7 316.8")
+    keep(bench, blank, "knife-edge", readings="323 324 323.5")
+    read = {one.quantity: one for one in blank.readings.all()}
+    mass, balance = (
+        f"{one.value:.4f} ± {one.u:.4f}" for one in (read["mass_g"], read["balance_mm"])
+    )
+    setup = {"mass": mass, "balance": balance, "pivot": "644 ± 0.5 mm", "axis": "100"}
+    keep(bench, blank, "pendulum", **setup, period=f"{PERIOD:.6f} ± 0.0004 s", confirm="on")
+    swing = newest(blank, "swing_kgcm2")
+    recoil = reduced(reading_of(swing.raw)).figures["recoil_kgcm2"]
+    figures = blank.figures()[0]
+    tied = figures.measured()
+    assert correlations(tied)["balance-swing"] > 0.5
+    assert tied.swing_kgcm2.std_dev == pytest.approx(swing.u)
+    assert tied.body().recoil_kgcm2.std_dev == pytest.approx(recoil.std_dev, rel=0.02)
+    # A plan keeps them tied, a grip put on does too; what was weighed again is no longer what it
+    # was computed with.
+    bench.post(f"/frames/{blank.pk}/plans/new/")
+    state = Plan.objects.get(frame=blank).state()
+    assert correlations(state.measured) == pytest.approx(correlations(tied), abs=1e-6)
+    assert desk.newer(Plan.objects.get(frame=blank), state) == ""
+    put_on(bench, blank, "overgrip", mass="5.5 ± 0.01 g", since="now")
+    grown = blank.figures()[0].measured()
+    assert correlations(grown)["balance-swing"] > 0.5
+    keep(bench, blank, "knife-edge", readings="330 330 330", confirm="on")
+    blank.parts.all().delete()
+    assert "balance-swing" not in correlations(blank.figures()[0].measured())
 
 
 # --- parts and conditions ------------------------------------------------------------------------

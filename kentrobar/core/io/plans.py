@@ -16,6 +16,7 @@ from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
+from kentrobar.core.frame.together import PAIRS, correlations, tied
 from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
 from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
 from kentrobar.core.numbers import Given, WithU, digit_u, nominal, ufloat
@@ -96,6 +97,9 @@ class MeasuredDocument:
     twist_kgcm2: Given | None = None
     typed: bool = False
     """Bare numbers are figures somebody read: their last digit says how well."""
+    correlations: dict[str, float] = field(default_factory=dict)
+    """Of figures computed with one another, by pair: `mass-balance`, `mass-swing`,
+    `balance-swing`."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,13 +126,22 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
             raise Fault(f"{path}.{name}.u", Refusal("below", given.u, 0))
         return ufloat(given.value, given.u)
 
-    return Measured(
+    measured = Measured(
         mass_g=number("mass_g"),
         balance_mm=number("balance_mm"),
         swing_kgcm2=number("swing_kgcm2"),
         axis_mm=document.axis_mm,
         twist_kgcm2=number("twist_kgcm2"),
     )
+    for name, tie in document.correlations.items():
+        if name not in PAIRS:
+            raise Fault(f"{path}.correlations", f"“{name}” is not one of {', '.join(PAIRS)}")
+        if not -1 <= tie <= 1:
+            raise Fault(f"{path}.correlations.{name}", Refusal("outside", tie, -1, 1))
+    try:
+        return tied(measured, document.correlations) if document.correlations else measured
+    except ValueError as error:
+        raise Fault(f"{path}.correlations", str(error)) from None
 
 
 def parse_measured(value: Any) -> Measured:
@@ -165,7 +178,8 @@ def dump_measured(measured: Measured) -> dict[str, Any]:
     dumped = {f.name: dump_number(getattr(measured, f.name)) for f in fields(measured)}
     if dumped["twist_kgcm2"] is None:
         del dumped["twist_kgcm2"]
-    return dumped
+    ties = {name: round(tie, 6) for name, tie in correlations(measured).items()}
+    return dumped | ({"correlations": ties} if ties else {})
 
 
 def dump_plan(plan: LadenFrame) -> dict[str, Any]:

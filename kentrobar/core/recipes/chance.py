@@ -14,9 +14,9 @@ from dataclasses import dataclass, replace
 
 from kentrobar.core.frame.condition import shifted
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.frame.together import moves
 from kentrobar.core.pieces.body import NOTHING, Body
-from kentrobar.core.quantities import READ, figure, plain_figures
+from kentrobar.core.quantities import figure, plain_figures
 
 from .brief import Brief, PartSite, Tape, plain_body
 from .candidates import NO_MATERIAL, Candidate
@@ -95,10 +95,10 @@ def _changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[Body]:
 
 
 def read_changes(measured: Measured) -> Iterator[Body]:
-    """What one standard uncertainty of each reading changes."""
+    """What one standard uncertainty of each reading changes; readings that are tied change
+    together."""
     plain = measured.plain
     body = plain_body(plain)
-    for name in READ:
-        value = getattr(measured, name)
-        if value is not None and (u := uncertainty(value)):
-            yield plain_body(replace(plain, **{name: nominal(value) + u})) - body
+    for move in moves(measured):
+        moved = {name: getattr(plain, name) + by for name, by in move.items()}
+        yield plain_body(replace(plain, **moved)) - body

@@ -11,8 +11,6 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from kentrobar.core.frame.predict import Measured
-from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import plain_figures
 from kentrobar.core.words import Message, message
@@ -216,11 +214,9 @@ def _openings(frames: FrameSet, found: Matched, search: Search) -> Iterator[tupl
 def _asked_of(frames: FrameSet, member: Member, target: Mapping[str, float], axis: float) -> Brief:
     """What one frame is asked for, its swing weight about the set's axis."""
     goals = {name: Goal(value=value, tol=frames.tol(name)) for name, value in target.items()}
-    body = plain_body(member.measured)
-    about = replace(member.measured, axis_mm=axis, swing_kgcm2=body.swing_kgcm2(axis))
-    return replace(
-        frames.brief(member, Goals(**goals)), measured=_uncertain(member.measured, about)
-    )
+    swing = member.measured.body().swing_kgcm2(axis)
+    about = replace(member.measured, axis_mm=axis, swing_kgcm2=swing)
+    return replace(frames.brief(member, Goals(**goals)), measured=about)
 
 
 def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None:
@@ -305,12 +301,6 @@ def _naming(name: str, search: Search) -> Watch | None:
     return lambda progress: watch(
         Progress(message("of-frame", name=name, progress=progress.step), (), search.so_far)
     )
-
-
-def _uncertain(read: Measured, about: Measured) -> Measured:
-    """Figures about the set's axis, with the uncertainty of the swing weight as read."""
-    u = uncertainty(read.swing_kgcm2)
-    return replace(about, swing_kgcm2=ufloat(nominal(about.swing_kgcm2), u)) if u else about
 
 
 def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
