@@ -13,7 +13,7 @@ from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
 from kentrobar.core.measure.hung import HungFlat, hung_period
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.pendulum import Jig, Pendulum, pendulum_period
-from kentrobar.core.measure.sample import WITHIN_TWO, wander_u, within_two
+from kentrobar.core.measure.sample import GUESSED_DOF, WITHIN_TWO, wander_u, within_two
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.numbers import WithU, nominal, uncertainty
 from kentrobar.core.pieces.body import KGCM2
@@ -58,7 +58,12 @@ def scale_guessed(rng):
     true = MASS + rng.random()
     readings = [shown(rng.gauss(true, 0.1), 0.1) for _ in range(3)]
     return (
-        Scale(readings_g=readings, resolution_g=0.1, repeatability_g=0.05, repeatability_freedom=4),
+        Scale(
+            readings_g=readings,
+            resolution_g=0.1,
+            repeatability_g=0.05,
+            repeatability_freedom=GUESSED_DOF,
+        ),
         true,
     )
 

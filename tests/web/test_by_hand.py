@@ -123,9 +123,9 @@ def test_the_newest_check_says_how_far_an_instrument_is_off(db, racket):
 def test_an_instrument_never_checked_may_be_off_and_guesses_are_no_knowledge(db, racket):
     scale = Instrument.objects.create(name="new scale", kind="scale", resolution=0.1, drift_band=1)
     assert (scale.drift().value, scale.drift().u) == (0, 0.5)
-    # Display 0.1/√12 and a guessed 0.05, as wide as t with four degrees of freedom has it.
+    # Display 0.1/√12 and a guessed 0.05, as wide as t with three degrees of freedom has it.
     alone = scale.single(3.4, is_small=True)
-    assert alone.std_dev == pytest.approx(math.hypot(0.1 / 12**0.5, 0.05) * 2.87 / 2)
+    assert alone.std_dev == pytest.approx(math.hypot(0.1 / 12**0.5, 0.05) * 3.31 / 2)
     # Six degrees of freedom of its own, and they say how sure they are.
     for reading in racket.readings.all()[:3]:
         Use.objects.create(reading=reading, instrument=scale, spread=0.2, freedom=2)

@@ -91,7 +91,7 @@ def test_a_document_may_say_that_its_figures_were_typed():
     assert uncertainty(reduced(reading_of(told)).value) is None
     typed = reduced(reading_of(told | {"typed": True})).value
     assert uncertainty(typed) == pytest.approx(WHOLE)
-    scale = {"format": READING_FORMAT, "method": "scale", "readings_g": [324.7, 324.7]}
+    scale = {"format": READING_FORMAT, "method": "scale", "readings_g": [324.7]}
     assert uncertainty(reduced(reading_of(scale | {"typed": True})).value) == pytest.approx(
         0.1 * WHOLE
     )

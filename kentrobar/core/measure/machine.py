@@ -58,8 +58,8 @@ class Machine(Method):
     def steps(cls, outline: Outline, mm: Callable[[float], str]) -> list[str]:
         return [
             (
-                "Clamp the butt end against the stop with the face upright, so that it cuts the air"
-                " with its rim."
+                "Clamp the butt end against the stop with the face upright: it swings strings"
+                " first, as in a stroke. Edge first it would read swing and twist weight together."
             ),
             "Start it gently and let it finish.",
             "Take out, put back, read again: three times.",

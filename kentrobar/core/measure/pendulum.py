@@ -97,7 +97,7 @@ class Pendulum(Timed):
         pin = mm(pin_mm(outline))
         hang = (
             f"Hang it butt down on a thin pin under a cross string near the tip, about {pin} from"
-            " the butt."
+            " the butt; without strings by the inside of the rim at the tip. Measure to the pin."
             if isinstance(outline, Racket)
             else (
                 f"Clamp a thin axle across the handle, about {pin} from the butt, and let it hang"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import fmean, median
 
 from kentrobar.core.numbers import Number, ufloat
@@ -14,9 +14,12 @@ STANDS_APART = 3.5
 
 KNOWN_DOF = 20.0
 """Degrees of freedom an instrument's known repeatability counts for beside the readings at hand."""
-GUESSED_DOF = 4.0
+GUESSED_DOF = 3.0
 """The same of a scatter that is only usual of such an instrument: it may be half or twice as
 much."""
+HIDDEN = 1.5
+"""So many of a display's own uncertainties, not quite half a step, may a few readings scatter that
+look equal on it."""
 FEW = 5
 """So many readings with nothing known of their instrument speak for themselves; fewer are widened
 as Student's t has it."""
@@ -86,8 +89,12 @@ class Sample:
         and Satterthwaite); where the scatter is a guess, the guess is in all of it.
         """
         u, exact = self.sigma / math.sqrt(self.n), display_u(self.resolution)
-        if not u or self._is_known:
+        if self._is_known:
             return u
+        if self.repeatability is None:
+            u = max(u, HIDDEN * exact / math.sqrt(self.n))
+        if not u:
+            return 0.0
         both = u**2 + exact**2
         freedom = self.n - 1.0
         if self.repeatability is None:
@@ -95,7 +102,11 @@ class Sample:
         else:
             freedom += self.freedom
         wide = within_two(freedom) / 2
-        return math.sqrt(wide**2 * both - exact**2)
+        found = math.sqrt(wide**2 * both - exact**2)
+        if self.repeatability is not None and (self.spread or 0.0) > self.repeatability:
+            # Repeats that scatter more than was guessed speak for themselves too.
+            return max(found, replace(self, repeatability=None).scatter_u)
+        return found
 
     @property
     def _is_known(self) -> bool:
@@ -108,8 +119,8 @@ class Sample:
         """The mean, carrying what its scatter (tag ``scatter``) and its display, resolution/√12
         (tag ``display``), leave open."""
         value: Number = self.mean
-        if self.sigma:
-            value = value + ufloat(0.0, self.scatter_u, "scatter")
+        if scatter_u := self.scatter_u:
+            value = value + ufloat(0.0, scatter_u, "scatter")
         if self.resolution:
             value = value + ufloat(0.0, display_u(self.resolution), "display")
         return value

@@ -1,0 +1,215 @@
+"""Whether ± means what it says: whole measurements simulated, with instruments that wander, scatter
+that is guessed and frames whose truth is known.
+
+    .venv/bin/python -m bench.trueness
+
+Prints one table: how often the truth lies within ± 2u, beside what is wanted. Seeded; a minute.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from kentrobar.core.frame.predict import Measured
+from kentrobar.core.frame.together import computed_with, slopes
+from kentrobar.core.measure.balance import KnifeEdge
+from kentrobar.core.measure.machine import Machine
+from kentrobar.core.measure.pendulum import Pendulum, pendulum_period
+from kentrobar.core.measure.sample import GUESSED_DOF, wander_u
+from kentrobar.core.measure.scale import Scale
+from kentrobar.core.numbers import Number, WithU, nominal, ufloat, uncertainty
+from kentrobar.core.pieces.body import KGCM2
+
+RUNS = 4000
+PIN = 643.0
+
+
+class Frame:
+    """One of many: true figures, drawn anew for every run."""
+
+    def __init__(self, rng: random.Random) -> None:
+        self.mass = rng.uniform(290, 340)
+        self.balance = rng.uniform(310, 335)
+        self.recoil = rng.uniform(145, 170)
+
+    def swing(self, axis: float = 100.0) -> float:
+        return self.recoil + self.mass * (self.balance - axis) ** 2 / KGCM2
+
+
+def shown(value: float, step: float) -> float:
+    return round(value / step) * step
+
+
+def scale(rng: random.Random, frame: Frame, repeats: int = 3, **how: float) -> Number:
+    """A scale of 0.1 g that reads ``off`` too much, scatters by ``sigma`` and is taken to scatter
+    by ``guess``."""
+    off, sigma = how.get("off", 0.0), how.get("sigma", 0.05)
+    readings = [shown(rng.gauss(frame.mass + off, sigma), 0.1) for _ in range(repeats)]
+    return (
+        Scale(
+            readings_g=readings, resolution_g=0.1, repeatability_g=how.get("guess"),
+            repeatability_freedom=how.get("freedom", 20.0),
+            drift_g=WithU(value=0.0, u=how.get("drift_u", 0.0)),
+        )
+        .reduce()
+        .value
+    )  # fmt: skip
+
+
+def machine(rng: random.Random, frame: Frame, repeats: int = 3, **how: float) -> Number:
+    off, sigma = how.get("off", 0.0), how.get("sigma", 0.5)
+    readings = [shown(rng.gauss(frame.swing() + off, sigma), 1.0) for _ in range(repeats)]
+    return (
+        Machine(
+            readings_kgcm2=readings, axis_mm=100.0, resolution_kgcm2=1.0,
+            repeatability_kgcm2=how.get("guess"),
+            repeatability_freedom=how.get("freedom", 20.0),
+            drift_kgcm2=WithU(value=0.0, u=how.get("drift_u", 0.0)),
+        )
+        .reduce()
+        .value
+    )  # fmt: skip
+
+
+def edge(rng: random.Random, frame: Frame, repeats: int = 3, **how: float) -> Number:
+    sigma = how.get("sigma", 1.0)
+    readings = [shown(rng.gauss(frame.balance, sigma), 1.0) for _ in range(repeats)]
+    return (
+        KnifeEdge(
+            readings_mm=readings, repeatability_mm=how.get("guess"),
+            repeatability_freedom=how.get("freedom", 20.0),
+        )
+        .reduce()
+        .value
+    )  # fmt: skip
+
+
+def by_pendulum(rng: random.Random, frame: Frame) -> Measured:
+    """Mass by scale, balance over an edge, swing weight by a pendulum that was told both."""
+    mass = scale(rng, frame, guess=0.05)
+    balance = edge(rng, frame, guess=1.0)
+    period = pendulum_period(frame.mass, frame.balance, frame.recoil, PIN)
+    told = Pendulum(
+        mass_g=_with_u(mass), balance_mm=_with_u(balance),
+        pivot_mm=WithU(value=rng.gauss(PIN, 0.5), u=0.5),
+        period_s=WithU(value=rng.gauss(period, 0.0006), u=0.0006), axis_mm=100.0,
+    ).reduce().figures["swing_kgcm2"]  # fmt: skip
+    by = slopes(told, ("mass_g", "balance_mm"))
+    known = {"mass_g": mass, "balance_mm": balance}
+    swing = computed_with(nominal(told), uncertainty(told) or 0.0, by, known, known)
+    return Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100.0)
+
+
+def _with_u(value: Number) -> WithU:
+    return WithU(value=nominal(value), u=uncertainty(value) or 0.0)
+
+
+def wandered(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Read when the next check is due: a scale of 0.3 g and a machine of 1.5 kg·cm² of band."""
+    frame, share = Frame(rng), rng.uniform(0.2, 1.0)
+    grams, inertia = wander_u(0.3, share), wander_u(1.5, share)
+    mass = scale(rng, frame, guess=0.05, off=rng.gauss(0, grams), drift_u=grams)
+    balance = edge(rng, frame, guess=1.0)
+    swing = machine(rng, frame, guess=0.5, off=rng.gauss(0, inertia), drift_u=inertia)
+    read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100.0)
+    yield "wandered: mass", mass, frame.mass
+    yield "wandered: swing weight", swing, frame.swing()
+    yield "wandered: recoil weight", read.body().recoil_kgcm2, frame.recoil
+
+
+def guessed(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Twice as noisy as such instruments usually are."""
+    frame = Frame(rng)
+    for repeats in (1, 3):
+        how = {"freedom": GUESSED_DOF}
+        balance = edge(rng, frame, repeats, sigma=2.0, guess=1.0, **how)
+        swing = machine(rng, frame, repeats, sigma=1.0, guess=0.5, **how)
+        many = "one reading" if repeats == 1 else f"{repeats} readings"
+        yield f"scatter guessed, {many}: balance", balance, frame.balance
+        yield f"scatter guessed, {many}: swing weight", swing, frame.swing()
+
+
+def unknown(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Nothing known of the instrument but its repeats."""
+    frame = Frame(rng)
+    for repeats in (2, 3, 4):
+        yield f"{repeats} repeats: mass", scale(rng, frame, repeats, sigma=0.2), frame.mass
+        yield f"{repeats} repeats: balance", edge(rng, frame, repeats, sigma=1.5), frame.balance
+
+
+def tied(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    frame = Frame(rng)
+    read = by_pendulum(rng, frame)
+    body = read.body()
+    yield "pendulum: swing weight", read.swing_kgcm2, frame.swing()
+    yield "pendulum: recoil weight", body.recoil_kgcm2, frame.recoil
+    yield "pendulum: about 50 mm", body.swing_kgcm2(50.0), frame.swing(50.0)
+    alone = replace(read, swing_kgcm2=ufloat(nominal(read.swing_kgcm2), _u(read.swing_kgcm2)))
+    yield "the same, untied: recoil weight", alone.body().recoil_kgcm2, frame.recoil
+
+
+def _u(value: Number) -> float:
+    return uncertainty(value) or 0.0
+
+
+def coverage(
+    simulate: Callable[[random.Random], Iterator[tuple[str, Number, float]]], runs: int = RUNS
+) -> dict[str, float]:
+    """By case, how often the truth lies within ± 2u."""
+    rng = random.Random(f"{simulate.__name__} in Skerrow")
+    held: dict[str, int] = {}
+    for _ in range(runs):
+        for name, value, true in simulate(rng):
+            inside = abs(nominal(value) - true) <= 2 * _u(value)
+            held[name] = held.get(name, 0) + inside
+    return {name: count / runs for name, count in held.items()}
+
+
+def stated_chance(runs: int = RUNS) -> list[tuple[float, float, int]]:
+    """(stated, realised, cases) by tenths: that a swing weight read with a machine that wandered
+    lies within a tolerance of a target."""
+    rng = random.Random("chances in Skerrow")
+    tenths: dict[int, list[tuple[float, bool]]] = {}
+    for _ in range(runs):
+        frame = Frame(rng)
+        inertia = wander_u(1.5, 1.0)
+        swing = machine(rng, frame, guess=0.5, off=rng.gauss(0, inertia), drift_u=inertia)
+        tol = rng.uniform(0.3, 3.0)
+        aimed = nominal(swing) + rng.uniform(-1, 1) * tol
+        stated = _normal((aimed + tol - nominal(swing)) / _u(swing)) - _normal(
+            (aimed - tol - nominal(swing)) / _u(swing)
+        )
+        met = abs(frame.swing() - aimed) <= tol
+        tenths.setdefault(min(int(stated * 10), 9), []).append((stated, met))
+    return [
+        (sum(s for s, _ in rows) / len(rows), sum(m for _, m in rows) / len(rows), len(rows))
+        for _, rows in sorted(tenths.items())
+    ]
+
+
+def _normal(z: float) -> float:
+    return 0.5 * (1 + math.erf(z / math.sqrt(2)))
+
+
+WANTED = {
+    "scatter guessed, one reading: balance": "≥ 90",
+    "scatter guessed, one reading: swing weight": "≥ 90",
+    "the same, untied: recoil weight": "too wide",
+}
+
+
+def main() -> None:
+    print(f"{'case':44} within ± 2u   wanted")
+    for simulate in (wandered, guessed, unknown, tied):
+        for name, share in coverage(simulate).items():
+            print(f"{name:44} {100 * share:9.1f} %   {WANTED.get(name, '93–98')}")
+    print("\nstated chance after wander   realised   of")
+    for stated, realised, cases in stated_chance():
+        print(f"{stated:26.2f} {realised:10.2f} {cases:6}")
+
+
+if __name__ == "__main__":
+    main()
