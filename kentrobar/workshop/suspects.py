@@ -32,9 +32,8 @@ def missable(frame: Frame) -> dict[str, Body]:
 
 
 def checked(frame: Frame) -> dict[str, Checked]:
-    """By figure, the last check of what it is read with: the instrument this frame was read with
-    last, else the finest one here that can read it. Nothing for a figure whose instrument was never
-    checked."""
+    """By figure, the last check of the instrument this frame was read with last. Nothing for a
+    figure whose instrument nobody named, or that was never checked."""
     live = (
         Instrument.live.filter(kind__in=READ_WITH.values())
         .prefetch_related("checks")
@@ -48,7 +47,7 @@ def checked(frame: Frame) -> dict[str, Checked]:
     found: dict[str, Checked] = {}
     for name, kind in READ_WITH.items():
         able = [one for one in live if one.kind == kind]
-        own = next((one for one in able if one.pk == used.get(name)), next(iter(able), None))
+        own = next((one for one in able if one.pk == used.get(name)), None)
         last = _last(own) if own else None
         if last:
             found[name] = last

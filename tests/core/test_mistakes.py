@@ -147,10 +147,9 @@ def test_a_planted_mistake_is_named(planted, first, among_three):
 
 
 def test_a_sound_fitting_is_seldom_suspected():
-    """By chance alone one figure of four lies beyond two uncertainties on about one bench in
-    six."""
+    """All four figures together leave more than chance does one time in twenty."""
     agreed = sum(Bench(f"sound {seed}").compared().is_agreed for seed in range(4 * TRIED))
-    assert agreed >= 0.8 * 4 * TRIED
+    assert agreed >= 0.92 * 4 * TRIED
 
 
 def test_what_a_plan_leaves_open_is_what_happens_over_many_benches():

@@ -6,12 +6,14 @@ import pytest
 from uncertainties import ufloat
 
 from kentrobar.core.bench import trial
-from kentrobar.core.bench.trial import Checked, Fitted, Residual, Suspicion, compare
+from kentrobar.core.bench.trial import Checked, Fitted, Suspicion, compare
+from kentrobar.core.frame.together import triangle
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.quantities import FIGURES
 from kentrobar.core.words import message
 from tests.core.frames import TERN
 
@@ -107,31 +109,115 @@ def test_what_the_reading_itself_may_be_out_by():
     assert "typed-mass_g-3" not in found
 
 
+def test_figures_that_move_together_are_judged_together():
+    """Both 2 off with u 1 and a tie of 0.8: χ² = (4 − 2·0.8·4 + 4) / (1 − 0.64) = 4.444, where
+    untied they would leave 8; off in opposite ways they leave 40."""
+    rows = triangle([[1.0, 0.8], [0.8, 1.0]])
+    gap = trial.Gap({"mass_g": 2.0, "swing_kgcm2": 2.0}, rows)
+    assert gap.chi2(gap.off) == pytest.approx(1.6 / 0.36)
+    assert gap.chi2({"mass_g": 2.0, "swing_kgcm2": -2.0}) == pytest.approx(14.4 / 0.36)
+    assert trial.Gap(gap.off, [[1.0], [0.0, 1.0]]).chi2(gap.off) == 8
+
+
+def test_the_frames_readings_move_several_figures_at_once():
+    """A mass read 0.3 g unsure before moves mass by 0.3 and swing weight by nothing, for that was
+    read by itself; a piece 0.05 g unsure moves both; each reading after stands by itself."""
+    before = Body.from_figures(
+        mass_g=ufloat(300.0, 0.3), balance_mm=320.0, swing_kgcm2=ufloat(310.0, 0.4), axis_mm=100.0
+    )
+    piece = Point(mass_g=5.0, x_mm=600.0)
+    bodies = [body_of(piece, TERN)]
+    read = {"mass_g": (305.0, 0.1), "swing_kgcm2": (322.5, None)}
+    square = trial._covariance(sum(bodies, before), bodies, [Fitted(piece, 0.05)], read, 100.0)
+    # 0.05 g at half a metre from the axis is 0.125 kg·cm²; a millimetre further 0.05·(501² − 500²).
+    placed = 5 * (501**2 - 500**2) / 1e5
+    assert square[0][0] == pytest.approx(0.3**2 + 0.05**2 + 0.1**2)
+    assert square[0][1] == square[1][0] == pytest.approx(0.05 * 0.125)
+    least = FIGURES["swing_kgcm2"].least_u
+    assert square[1][1] == pytest.approx(0.4**2 + 0.125**2 + placed**2 + least**2)
+
+
+def test_one_strip_a_side_and_a_swap_are_told_by_their_grams():
+    pair = Strip(mass_g=4.0, clock=3, length_mm=80, line="face", mirror=True)
+    tip = Strip(mass_g=1.0, clock=12, length_mm=80, line="edge")
+    bodies = [body_of(pair, TERN), body_of(tip, TERN)]
+    frame = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
+    found = {
+        one.key: one
+        for one in trial._suspicions(
+            TERN, sum(bodies, frame), bodies, [Fitted(pair), Fitted(tip)], {}, 100.0
+        )
+        if isinstance(one, Suspicion)
+    }
+    assert found["half-0"].explains["mass_g"] == pytest.approx(-2.0)
+    assert found["strip-0"].explains["mass_g"] == pytest.approx(-1.0)
+    assert not {"half-1", "strip-1"} & set(found)
+    swap = found["swapped-0-1"].explains
+    assert swap["mass_g"] == pytest.approx(0.0, abs=1e-9)
+    # Three grams go from three o'clock to twelve.
+    moved = 3 * (bodies[1].swing(100) / 1.0 - bodies[0].swing(100) / 4.0) / 1e5
+    assert swap["swing_kgcm2"] == pytest.approx(moved)
+    assert swap["twist_kgcm2"] < 0
+
+
+def test_a_wrong_reading_from_before_shows_in_what_follows_from_it():
+    before = Body.from_figures(
+        mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0, twist_kgcm2=13.0
+    )
+    after = before + body_of(Point(mass_g=5.0, x_mm=600.0), TERN)
+    found = {one.key: (one, spread) for one, spread in trial._of_before(before, after, 100.0)}
+    mass, spread = found["before-mass_g"]
+    # A gram less before is a gram less now, and the balance lies 280/305² nearer the tip.
+    assert mass.explains["mass_g"] == pytest.approx(-1.0)
+    now, then = (300 * 320 + 3000) / 305, (299 * 320 + 3000) / 304
+    assert mass.explains["balance_mm"] == pytest.approx(then - now)
+    assert mass.explains["swing_kgcm2"] == pytest.approx(0.0, abs=1e-9)
+    assert spread == FIGURES["mass_g"].drift
+    told = trial._settled(mass, spread, trial.Gap({"mass_g": -0.6}, [[0.1]]))
+    # Drawn towards none by how much a scale usually drifts, 0.3 g: 60 / (100 + 1/0.09).
+    assert told.text == "Mass was read 0.5 g too high before"
+
+
+def test_centimetres_for_millimetres_and_an_axis_that_is_known():
+    after = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
+    read = {"balance_mm": (32.0, 0.3), "swing_kgcm2": (310.0, 0.4)}
+    free, known = (
+        {
+            one.key: one
+            for one in trial._of_the_reading(after, read, 100.0, checks)
+            if isinstance(one, Suspicion)
+        }
+        for checks in ({}, {"swing_kgcm2": Checked(0.0, 0.1, 1.5)})
+    )
+    tenfold = free["typed-balance_mm-tenfold-320"]
+    assert tenfold.explains["balance_mm"] == -288.0
+    assert tenfold.text == "Balance 32 typed for 320: it is ten times off"
+    assert (free["axis-50"].cost, known["axis-50"].cost) == (3.5, 9.0)
+
+
 def test_an_amount_is_fitted_between_what_was_read_and_what_is_usual():
     """0.6 g more, read within 0.2; such a thing is usually 0.3 g:
     (0.6 / 0.04) / (1 / 0.04 + 1 / 0.09) = 0.4154 g.
     It leaves (0.1846 / 0.2)² = 0.8521 of (0.6 / 0.2)² = 9."""
-    residuals = [Residual("mass_g", 300.0, 300.6, 0.2)]
+    gap = trial.Gap({"mass_g": 0.6}, [[0.2]])
     one = Suspicion("mass-0", message("mass", piece=1), {"mass_g": 1.0}, 1.0, piece=0)
-    found = trial._settled(one, 0.3, residuals)
+    found = trial._settled(one, 0.3, gap)
     assert found.explains["mass_g"] == found.grams == pytest.approx(0.41538, abs=1e-5)
     assert found.text == "Piece 1 weighs 0.42 g more than noted"
     assert found.left == pytest.approx(0.85207, abs=1e-5)
     assert found.accounts == pytest.approx(1 - 0.85207 / 9, abs=1e-5)
     # Its cost grows by (0.4154 / 0.3)² and by ln(0.09 × 36.111) for the width it might have had.
     assert found.cost == pytest.approx(1 + 1.91716 + math.log(3.25), abs=1e-4)
-    less = trial._settled(one, 0.3, [Residual("mass_g", 300.0, 299.4, 0.2)])
+    less = trial._settled(one, 0.3, trial.Gap({"mass_g": -0.6}, [[0.2]]))
     assert less.text == "Piece 1 weighs 0.42 g less than noted"
-    whole = trial._settled(Suspicion("x", message("chance"), {"mass_g": 0.5}, 3.0), None, residuals)
+    whole = trial._settled(Suspicion("x", message("chance"), {"mass_g": 0.5}, 3.0), None, gap)
     assert (whole.left, whole.cost, whole.grams) == (pytest.approx(0.25), 3.0, None)
-    worse = trial._settled(
-        Suspicion("x", message("chance"), {"mass_g": -0.5}, 3.0), None, residuals
-    )
+    worse = trial._settled(Suspicion("x", message("chance"), {"mass_g": -0.5}, 3.0), None, gap)
     assert worse.accounts == 0.0
     drift = Suspicion(
         "drift-mass_g", message("drift", figure="mass_g", check=""), {"mass_g": 1.0}, 2.5
     )
-    assert trial._settled(drift, 0.3, residuals).text == "The mass reads 0.4 g high"
+    assert trial._settled(drift, 0.3, gap).text == "The mass reads 0.4 g high"
 
 
 def test_read_and_predicted_are_apart_by_both_their_uncertainties():

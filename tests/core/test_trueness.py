@@ -5,7 +5,7 @@ import math
 
 import pytest
 
-from bench import trueness
+from bench import diagnosis, trueness
 
 RUNS = 1200
 
@@ -32,3 +32,29 @@ def test_the_stated_chance_is_the_realised_one():
     for stated, realised, cases in trueness.stated_chance(12_000):
         error = math.sqrt(stated * (1 - stated) / cases)
         assert realised == pytest.approx(stated, abs=0.03 + 2 * error)
+
+
+FIRST = {
+    diagnosis.half_missing: (0.90, 0.90),
+    diagnosis.swapped: (0.65, 0.65),
+    diagnosis.tenfold: (0.98, 0.98),
+    diagnosis.an_hour_off: (0.30, 0.05),
+    diagnosis.drifted: (0.28, 0.28),
+}
+"""How often a planted mistake must be named first, on rackets and on paddles."""
+TRIALS = 100
+
+
+@pytest.mark.parametrize(
+    ("plant", "wanted"), FIRST.items(), ids=lambda one: getattr(one, "__name__", "")
+)
+def test_a_planted_mistake_is_named_first(plant, wanted):
+    for kind, least in zip(("racket", "paddle"), wanted, strict=True):
+        _, first, axis = diagnosis.rates(plant, kind, TRIALS)
+        assert first >= least - 2 * math.sqrt(least * (1 - least) / TRIALS)
+        assert axis <= 0.05, "an axis that is known leads"
+
+
+def test_an_honest_trial_is_seldom_called_off():
+    off = [diagnosis.rates(diagnosis.honest, kind, 400)[0] for kind in ("racket", "paddle")]
+    assert sum(off) / 2 <= 0.06 + 2 * math.sqrt(0.06 * 0.94 / 800)

@@ -1,9 +1,10 @@
 """Predicted against read: how far apart, what accounts for it best, and whether to go on.
 
-A residual is what was read less what was predicted, in units of both uncertainties together. Each
-suspicion says what it would do to all figures at once, by a known amount (an overgrip left off) or
-by one that is fitted (a piece that is heavier). What is left of the residuals then, and how common
-such a thing is, ranks it.
+A residual is what was read less what was predicted. Figures that share a cause of uncertainty move
+together, so they are judged together: by χ² with their joint covariance. Each suspicion says what
+it would do to all figures at once, by a known amount (an overgrip left off) or by one that is
+fitted (a piece that is heavier). What is left of the residuals then, and how common such a thing
+is, ranks it.
 """
 
 from __future__ import annotations
@@ -11,11 +12,13 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import combinations
 
 from kentrobar.core.frame.condition import shifted
 from kentrobar.core.frame.mistyped import TypingSlip, mistyped
+from kentrobar.core.frame.together import covariance, triangle
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
@@ -31,13 +34,22 @@ TYPED: dict[TypingSlip, float] = {
 }
 """Slips of the fingers, and how uncommon each is: one of the many digits that may be another is
 less likely than two that changed places."""
+TENFOLD_COST = 4.0
+"""How uncommon it is to write centimetres for millimetres."""
 BACKING_SHARE = 0.12
 """What a backing weighs of its tape, where it was not weighed."""
 FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
 SUSPECT = 2.0
-"""Residuals of so many uncertainties make one look for a reason."""
+"""A figure by itself so many uncertainties off is pointed out."""
+AGREED = (3.841, 5.991, 7.815, 9.488)
+"""χ² that one, two, three and four figures exceed by chance one time in twenty."""
+AXIS_COST, KNOWN_AXIS_COST = 3.5, 9.0
+"""How uncommon it is to read about another axis than noted, by itself and on an instrument whose
+axis is known."""
+BEFORE_COST = 4.0
+"""How uncommon a wrong reading from before is."""
 ONE_REASON_LEAVES = 4.0
-"""Σ z² for each figure: what is left beyond that has a reason of its own."""
+"""χ² for each figure: what is left beyond that has a reason of its own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,8 +109,8 @@ class Suspicion:
     Attributes:
         explains: what it would change of each figure. cost: how uncommon it is, as −2 ln of its
             prior share.
-        likely: its share among all suspicions, 0…1. left: Σ z² that it leaves. accounts: the share
-        of Σ z² that it takes away.
+        likely: its share among all suspicions, 0…1. left: χ² that it leaves. accounts: the share
+        of χ² that it takes away.
         grams: what was fitted, if anything. piece: its index, or None.
     """
 
@@ -119,14 +131,15 @@ class Suspicion:
 
 @dataclass(frozen=True, slots=True)
 class Compared:
-    """``is_agreed`` where no figure is further off than ``SUSPECT`` uncertainties."""
+    """``chi2`` is of all residuals together; ``is_agreed`` where chance alone leaves as much."""
 
     residuals: tuple[Residual, ...]
     suspicions: tuple[Suspicion, ...]
+    chi2: float = 0.0
 
     @property
     def is_agreed(self) -> bool:
-        return all(abs(one.z) <= SUSPECT for one in self.residuals)
+        return not self.residuals or self.chi2 <= AGREED[len(self.residuals) - 1]
 
     @property
     def is_more_than_one(self) -> bool:
@@ -135,9 +148,24 @@ class Compared:
             self.residuals
         )
 
-    @property
-    def chi2(self) -> float:
-        return sum(one.z**2 for one in self.residuals)
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """What was read less what was predicted, and the lower triangle of their joint covariance."""
+
+    off: Mapping[str, float]
+    rows: Sequence[Sequence[float]]
+
+    def spun(self, change: Mapping[str, float]) -> list[float]:
+        """A change of the figures in independent units of one standard uncertainty each."""
+        found: list[float] = []
+        for i, name in enumerate(self.off):
+            known = sum(self.rows[i][k] * found[k] for k in range(i))
+            found.append((change[name] - known) / self.rows[i][i])
+        return found
+
+    def chi2(self, change: Mapping[str, float]) -> float:
+        return sum(one * one for one in self.spun(change))
 
 
 def compare(
@@ -161,41 +189,48 @@ def compare(
     bodies = [body_of(one.piece, outline) for one in fitted]
     after = sum(bodies, before)
     predicted = plain_figures(after, axis_mm, READ)
+    square = _covariance(after, bodies, fitted, read, axis_mm)
     residuals = tuple(
-        Residual(name, predicted[name], value, _u(name, after, bodies, fitted, u, axis_mm))
-        for name, (value, u) in read.items()
+        Residual(name, predicted[name], value, math.sqrt(square[i][i]))
+        for i, (name, (value, _)) in enumerate(read.items())
     )
-    compared = Compared(residuals, ())
+    gap = Gap({one.figure: one.off for one in residuals}, triangle(square))
+    compared = Compared(residuals, (), gap.chi2(gap.off))
     if compared.is_agreed:
         return compared
     found = [
         *_suspicions(outline, after.plain, bodies, fitted, parts or {}, axis_mm),
+        *_of_before(before.plain, after.plain, axis_mm),
         *_of_the_reading(after.plain, read, axis_mm, checks or {}),
     ]
-    return replace(compared, suspicions=tuple(_ranked(found, residuals)))
+    return replace(compared, suspicions=tuple(_ranked(found, gap)))
 
 
-def _u(
-    name: str,
+def _covariance(
     after: Body,
     bodies: Sequence[Body],
     fitted: Sequence[Fitted],
-    u_read: float | None,
+    read: Mapping[str, tuple[float, float | None]],
     axis_mm: float,
-) -> float:
-    """One standard uncertainty of read less predicted: the reading's, the frame's before, the
-    pieces'."""
-    given = figure(name, after, axis_mm)
-    parts = [uncertainty(given) or 0.0, max(u_read or 0.0, FIGURES[name].least_u)]
+) -> list[list[float]]:
+    """Of read less predicted, figure by figure: the frame's readings before, which move several
+    figures at once, the pieces' masses and places, which do too, and each reading by itself."""
+    given = [figure(name, after, axis_mm) for name in read]
+    square = [[covariance(one, other) for other in given] for one in given]
     plain = after.plain
-    now = plain_figures(plain, axis_mm, READ)[name]
+    now = plain_figures(plain, axis_mm, READ)
     for body, one in zip(bodies, fitted, strict=True):
         own = body.plain
-        parts.append(
-            plain_figures(plain + own * (one.u_g / abs(own.mass)), axis_mm, READ)[name] - now
-        )
-        parts.append(plain_figures(plain + (shifted(own, 1.0) - own), axis_mm, READ)[name] - now)
-    return math.hypot(*parts)
+        for moved in (own * (one.u_g / abs(own.mass)), shifted(own, 1.0) - own):
+            then = plain_figures(plain + moved, axis_mm, READ)
+            change = [then[name] - now[name] for name in read]
+            for i, mine in enumerate(change):
+                for k, theirs in enumerate(change):
+                    square[i][k] += mine * theirs
+    for i, (name, (_, u)) in enumerate(read.items()):
+        # What says nothing of how it was read is as sure as such figures are.
+        square[i][i] += (u or FIGURES[name].least_u) ** 2
+    return square
 
 
 # --- what may be behind it ------------------------------------------------------------------------
@@ -226,8 +261,10 @@ def _suspicions(
         if own.mass > 0:
             lost = message("lost", piece=i + 1, mass=own.mass)
             yield Suspicion(f"lost-{i}", lost, change(own * -1.0), 3.0, piece=i)
+            yield from _in_part(i, one.piece, own, change)
         if one.piece.can_lie_elsewhere:
             yield from _elsewhere(i, one.piece, own, outline, change)
+    yield from _swapped([body.plain for body in bodies], change)
     tape = [(body, one) for body, one in zip(bodies, fitted, strict=True) if one.piece.is_tape]
     if tape:
         backings = [
@@ -242,6 +279,42 @@ def _suspicions(
         part = {"part": name, "mass": own.mass}
         yield Suspicion(f"off-{name}", message("off", **part), change(own * -1.0), 2.0)
         yield Suspicion(f"twice-{name}", message("twice", **part), change(own), 3.5)
+
+
+def _in_part(
+    i: int, piece: Piece, own: Body, change: Callable[[Body], dict[str, float]]
+) -> Iterator[Suspicion]:
+    """One side, one face or one strip of a piece that is several."""
+    strips = piece.strips()[1]
+    for key, share, cost in (("half", 0.5, 2.0), ("strip", 1 / max(strips, 1), 3.0)):
+        if strips >= 2 and (key == "half" or strips > 2):
+            said = message(key, piece=i + 1, mass=own.mass * share)
+            yield Suspicion(f"{key}-{i}", said, change(own * -share), cost, piece=i)
+
+
+def _swapped(
+    bodies: Sequence[Body], change: Callable[[Body], dict[str, float]]
+) -> Iterator[Suspicion]:
+    """Two pieces laid each where the other belongs."""
+    for (i, one), (k, other) in combinations(enumerate(bodies), 2):
+        if one.mass > 0 and other.mass > 0 and one.mass != other.mass:
+            there = one * (other.mass / one.mass) + other * (one.mass / other.mass)
+            said = message("swapped", piece=i + 1, other=k + 1)
+            yield Suspicion(f"swapped-{i}-{k}", said, change(there - one - other), 3.0)
+
+
+def _of_before(before: Body, after: Body, axis_mm: float) -> Iterator[tuple[Suspicion, float]]:
+    """A figure of the frame that was read wrong before anything was put on."""
+    was = plain_figures(before, axis_mm, READ)
+    now = plain_figures(after, axis_mm, READ)
+    for name in READ:
+        if name == "twist_kgcm2" and not before.twist:
+            continue
+        meant = Body.from_figures(**(was | {name: was[name] - 1.0}), axis_mm=axis_mm)
+        then = plain_figures(after + (meant - before), axis_mm, READ)
+        explains = {figure: then[figure] - now[figure] for figure in now}
+        said = message("before", figure=name)
+        yield Suspicion(f"before-{name}", said, explains, BEFORE_COST), FIGURES[name].drift
 
 
 def _elsewhere(
@@ -280,7 +353,7 @@ def _of_the_reading(
                     f"axis-{other:g}",
                     message("axis", axis=other, noted=axis_mm),
                     alone("swing_kgcm2", by),
-                    3.5,
+                    KNOWN_AXIS_COST if "swing_kgcm2" in checks else AXIS_COST,
                 )
     for name, (value, _) in read.items():
         check = checks.get(name)
@@ -290,6 +363,10 @@ def _of_the_reading(
             Suspicion(f"drift-{name}", drifts, alone(name, 1.0), cost),
             check.spread if check else FIGURES[name].drift,
         )
+        for right in (value * 10, value / 10):
+            says = message("typed-tenfold", figure=name, typed=value, meant=right)
+            tenfold = alone(name, value - right)
+            yield Suspicion(f"typed-{name}-tenfold-{right:g}", says, tenfold, TENFOLD_COST)
         for right, slip in mistyped(value):
             # A wrong digit behind the point is lost in what the figures leave open.
             if slip in TYPED and (slip == "digits-swapped" or abs(value - right) >= 1):
@@ -298,14 +375,12 @@ def _of_the_reading(
                 yield Suspicion(f"typed-{name}-{right:g}", says, slipped, TYPED[slip])
 
 
-def _ranked(
-    found: Sequence[Suspicion | tuple[Suspicion, float]], residuals: Sequence[Residual]
-) -> list[Suspicion]:
+def _ranked(found: Sequence[Suspicion | tuple[Suspicion, float]], gap: Gap) -> list[Suspicion]:
     """Best first; what explains next to nothing more than chance is left out."""
     scored = []
     for one in found:
         suspicion, spread = one if isinstance(one, tuple) else (one, None)
-        scored.append(_settled(suspicion, spread, residuals))
+        scored.append(_settled(suspicion, spread, gap))
     scored = _best_of_each_piece(scored)
     scores = {one.key: one.left + one.cost for one in scored}
     least = min(scores.values())
@@ -328,18 +403,19 @@ def _best_of_each_piece(scored: Sequence[Suspicion]) -> list[Suspicion]:
     return rest + [replace(one, key=f"place-{one.piece}") for one in first.values()]
 
 
-def _settled(one: Suspicion, spread: float | None, residuals: Sequence[Residual]) -> Suspicion:
-    """A suspicion with its amount fitted, and Σ z² that it leaves."""
+def _settled(one: Suspicion, spread: float | None, gap: Gap) -> Suspicion:
+    """A suspicion with its amount fitted, and χ² that it leaves."""
     amount = 1.0
     explains = dict(one.explains)
     if spread is not None:
         # Least squares with the usual spread of such a thing as one more observation.
-        top = sum(explains[r.figure] * r.off / r.u**2 for r in residuals)
-        bottom = sum(explains[r.figure] ** 2 / r.u**2 for r in residuals) + 1 / spread**2
+        off, unit = gap.spun(gap.off), gap.spun(explains)
+        top = sum(mine * theirs for mine, theirs in zip(off, unit, strict=True))
+        bottom = sum(mine * mine for mine in unit) + 1 / spread**2
         amount = top / bottom
         explains = {name: value * amount for name, value in explains.items()}
-    left = sum(((r.off - explains[r.figure]) / r.u) ** 2 for r in residuals)
-    accounts = max(0.0, 1 - left / sum(r.z**2 for r in residuals))
+    left = gap.chi2({name: off - explains[name] for name, off in gap.off.items()})
+    accounts = max(0.0, 1 - left / gap.chi2(gap.off))
     if spread is None:
         return replace(one, left=left, accounts=accounts)
     cost = one.cost + (amount / spread) ** 2 + math.log(spread**2 * bottom)

@@ -189,6 +189,13 @@ SUSPICIONS: dict[str, Sentence] = {
         f" {'more' if amount > 0 else 'less'} than noted"
     ),
     "lost": "Piece {piece} is lost: {mass:.1f} g",
+    "half": "Half of piece {piece} is missing, a side or a face: {mass:.1f} g",
+    "strip": "One strip of piece {piece} is missing: {mass:.1f} g",
+    "swapped": "Pieces {piece} and {other} lie each where the other belongs",
+    "before": lambda figure, amount: (
+        f"{_title(figure)} was read {fixed(abs(amount), 1)} {FIGURES[figure].unit} too"
+        f" {'high' if amount > 0 else 'low'} before"
+    ),
     "place": lambda piece, by, nearer_tip: (
         f"Piece {piece} lies about {by} mm nearer the {'tip' if nearer_tip else 'butt'}"
     ),
@@ -200,6 +207,7 @@ SUSPICIONS: dict[str, Sentence] = {
     ),
     "axis": "Read about {axis:g} mm, not {noted:g}",
     "drift": _drift,
+    "typed-tenfold": _typed("it is ten times off"),
     "typed-digits-swapped": _typed("two digits changed places"),
     "typed-digit-wrong": _typed("one digit is another"),
 }
