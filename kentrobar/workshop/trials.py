@@ -14,7 +14,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
+from kentrobar.core.bench.next_act import Act, best_act
 from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
@@ -30,7 +32,7 @@ from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from . import rests
+from . import acts, rests
 from .models import Trial
 from .suspects import checked, missable
 from .trial_forms import NEXT_PIECE, TrialForm
@@ -59,6 +61,17 @@ class Judged:
     left: rests.Left | None
     rest: rests.KeptRest | None
     lines: list[PieceLine]
+    act: Act | None = None
+
+    @property
+    def is_open(self) -> bool:
+        """Whether the two likeliest suspicions cannot be told apart."""
+        return len(self.compared.suspicions) > 1 and (self.act is None or self.act.other != 2)
+
+    @property
+    def tells(self) -> int:
+        """In how many of a hundred cases the next act tells the first suspicion from the second."""
+        return round(100 * self.act.tells) if self.act else 50
 
 
 @require_GET
@@ -77,6 +90,26 @@ def keep(request: Request, pk: int) -> HttpResponse:
     trial = form.save(request.user)
     rests.begin(plan, trial)
     return redirect("trial", pk)
+
+
+@require_POST
+@stored_once
+def act(request: Request, pk: int) -> HttpResponse:
+    """The answer to the next act of a trial: judged again with it."""
+    trial = _trial(pk)
+    plan, outline, text = trial.plan, trial.plan.frame.outline(), request.POST.get("answer", "")
+    asked = _next_act(plan, trial)
+    if asked is None or asked.key != request.POST.get("act"):
+        messages.error(request, "The trial was judged anew meanwhile: look at it again.")
+        return redirect("trial", plan.pk)
+    try:
+        typed = acts.read_answer(asked, text[:60], outline, request.shown)
+        found = acts.answered(trial, asked, typed, outline, request.user)
+    except Unreadable as error:
+        fault = {"act_fault": str(error), "act_text": text[:60]}
+        return _page(request, plan, TrialForm(plan, request.shown), 422, fault)
+    rests.begin(plan, found)
+    return redirect("trial", plan.pk)
 
 
 @require_POST
@@ -138,7 +171,10 @@ def _trial(pk: int) -> Trial:
     return get_object_or_404(found, pk=pk, plan__removed_at=None)
 
 
-def _page(request: Request, plan: Plan, form: TrialForm, status: int = 200) -> HttpResponse:
+def _page(
+    request: Request, plan: Plan, form: TrialForm, status: int = 200,
+    more: dict[str, str] | None = None,
+) -> HttpResponse:  # fmt: skip
     trials = list(plan.trials.select_related("made_by")[:8])
     context = {
         "plan": plan,
@@ -149,7 +185,7 @@ def _page(request: Request, plan: Plan, form: TrialForm, status: int = 200) -> H
         "earlier": trials[1:],
         "live": _live(form),
     }
-    return render(request, "workshop/trial.html", context, status=status)
+    return render(request, "workshop/trial.html", context | (more or {}), status=status)
 
 
 def _live(form: TrialForm) -> list[dict[str, Any]]:
@@ -192,22 +228,31 @@ def _fitted(trial: Trial, outline: Outline) -> list[Fitted]:
     return found
 
 
-def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
-    state, outline = plan.state(), plan.frame.outline()
+def _compared(plan: Plan, trial: Trial) -> tuple[Compared, list[Fitted]]:
+    outline = plan.frame.outline()
     read = {name: (value, u) for name, (value, u) in trial.read.items()}
-    compared = compare(
-        outline,
-        state.measured.body(),
-        _fitted(trial, outline),
-        read,
-        trial.axis_mm,
-        missable(plan.frame),
-        checked(plan.frame),
-    )
+    fitted = _fitted(trial, outline)
+    frame = plan.frame
+    return compare(
+        outline, plan.state().measured.body(), fitted, read, trial.axis_mm, missable(frame),
+        checked(frame),
+    ), fitted  # fmt: skip
+
+
+def _next_act(plan: Plan, trial: Trial) -> Act | None:
+    compared, fitted = _compared(plan, trial)
+    return best_act(compared, [one.piece for one in fitted], plan.frame.outline())
+
+
+def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
+    outline = plan.frame.outline()
+    compared, fitted = _compared(plan, trial)
     left = rests.left_of(plan, trial)
     found = left.found if left else None
     lines = rests.lines(found, rests.put_on(trial), outline, shown) if found else []
-    return Judged(trial, compared, list(_vials(compared, shown, outline)), left, found, lines)
+    vials = list(_vials(compared, shown, outline))
+    then = best_act(compared, [one.piece for one in fitted], outline)
+    return Judged(trial, compared, vials, left, found, lines, then)
 
 
 def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:
@@ -215,7 +260,10 @@ def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[Shown
         predicted, unit = figure_text(one.figure, one.predicted, shown, outline)
         value, _ = figure_text(one.figure, one.read, shown, outline)
         level = Level(one.read, one.z, SUSPECT, 1.0)
-        word = "agrees" if abs(one.z) <= SUSPECT else f"{abs(one.z):.1f} σ apart"
+        word = f"{abs(one.z):.1f} σ" if abs(one.z) > SUSPECT else "agrees"
+        if word != "agrees":
+            # Of several figures one may be so far by chance alone.
+            word += ", within chance" if compared.is_agreed else " apart"
         yield ShownResidual(
             one.figure, FIGURES[one.figure].label, predicted, value, unit, level, word
         )

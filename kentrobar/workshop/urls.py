@@ -12,6 +12,7 @@ urlpatterns = [
     path("plans/<int:pk>/drawing.svg", sheets.drawing, name="plan-drawing"),
     path("plans/<int:pk>/trial/", trials.show, name="trial"),
     path("plans/<int:pk>/trial/keep/", trials.keep, name="trial-keep"),
+    path("trials/<int:pk>/act/", trials.act, name="trial-act"),
     path("trials/<int:pk>/rest/", trials.rest, name="trial-rest"),
     path("trials/<int:pk>/rest/answer/", trials.rest_answer, name="trial-rest-answer"),
     path("trials/<int:pk>/accept/", trials.accept, name="trial-accept"),

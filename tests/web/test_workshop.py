@@ -7,11 +7,16 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
+from kentrobar.core.bench.next_act import Act
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.units import Shown
+from kentrobar.core.words import message
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
@@ -21,6 +26,7 @@ from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
+from kentrobar.workshop import acts
 from kentrobar.workshop.models import Card, Sheet, Trial
 from tests.core.frames import READ
 from tests.pages import said
@@ -345,6 +351,71 @@ def test_what_does_not_is_suspected_with_its_numbers(bench, laid):
     bench.post(where + "keep/", heavy)
     assert bench.get(where).context["judged"].compared.is_agreed
     assert "Earlier trials" in bench.get(where).content.decode()
+
+
+def act_on(bench, plan, text, key=None):
+    """Answer the next act of a plan's newest trial; (answer, what is judged then)."""
+    where = f"/plans/{plan.pk}/trial/"
+    judged = bench.get(where).context["judged"]
+    posted = {"act": key or judged.act.key, "answer": text}
+    answer = bench.post(f"/trials/{judged.trial.pk}/act/", posted)
+    return answer, bench.get(where).context["judged"]
+
+
+def test_what_to_do_next_is_said_and_its_answer_judged(bench, laid):
+    where = f"/plans/{laid.pk}/trial/"
+    # Half of the strips at the sides is missing: 1.5 g less at three and nine o'clock.
+    half = replace(PIECES[0], mass_g=PIECES[0].mass_g / 2)
+    state = laid.state()
+    with_half = replace(state, pieces=with_ids((half, *PIECES[1:])))
+    after = predict(with_half.to_plan(laid.frame.outline())).after
+    read = {
+        "mass_g": f"{after.mass:.3f} ± 0.1", "balance_mm": f"{after.balance:.3f} ± 0.3",
+        "swing_kgcm2": f"{after.swing_kgcm2(100):.3f} ± 0.3",
+        "twist_kgcm2": f"{after.twist_kgcm2:.3f} ± 0.06",
+    }  # fmt: skip
+    bench.post(where + "keep/", read)
+    judged = bench.get(where).context["judged"]
+    assert judged.compared.suspicions[0].key == "half-0"
+    assert (judged.act.key, judged.act.asks) == ("weigh-0", "grams")
+    assert judged.tells >= 95
+    for text in ("", "some", "± 3"):
+        answer, still = act_on(bench, laid, text)
+        assert answer.status_code == 422
+        assert answer.context["act_fault"]
+        assert answer.context["act_text"] == text
+        assert still.trial.pk == judged.trial.pk
+    answer, now = act_on(bench, laid, f"{half.mass_g:.2f} g")
+    assert answer.status_code == 302
+    assert now.trial.pk != judged.trial.pk
+    assert now.compared.is_agreed
+    assert now.act is None
+    assert now.trial.note.startswith("Weigh piece 1 by itself")
+    # The page of before may still be open: its act is no longer asked for.
+    old = {"act": "weigh-0", "answer": "1.5 g"}
+    assert bench.post(f"/trials/{now.trial.pk}/act/", old, follow=True).context["messages"]
+    assert Trial.objects.count() == 2
+
+
+def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
+    where = f"/plans/{laid.pk}/trial/"
+    bench.post(where + "keep/", read_as(laid, twist_kgcm2=0.6))
+    judged = bench.get(where).context["judged"]
+    assert judged.act.key == "read-twist_kgcm2"
+    sound = read_as(laid)["twist_kgcm2"]
+    _, now = act_on(bench, laid, sound)
+    assert now.compared.is_agreed
+    # A strip that lies where it was measured moves what is predicted.
+    outline = laid.frame.outline()
+    act = Act("place-0", message("measure-place", piece=1), "place", piece=0)
+    typed = acts.read_answer(act, "20 in", outline, Shown())
+    moved = acts.answered(now.trial, act, typed, outline, None)
+    piece = parse_piece(moved.put_on[0]["piece"])
+    assert piece.place_of(outline, "middle") == pytest.approx(508.0, abs=0.02)
+    with pytest.raises(Unreadable, match="off this line"):
+        acts.answered(
+            now.trial, act, acts.read_answer(act, "2 in", outline, Shown()), outline, None
+        )
 
 
 @pytest.mark.parametrize(
