@@ -88,7 +88,7 @@ def test_a_trial_names_what_is_behind_it_and_plans_the_rest(hand):
     hand.press("Compare", "button")
     hand.until(lambda: hand.all(".suspicions"))
     assert "It does not read as predicted" in hand.find(".trial-answer").text
-    assert hand.find(".suspicions li").text.startswith("The overgrip is missing: 5.5 g")
+    assert hand.find(".suspicions li").text.startswith("1 · The overgrip is missing: 5.5 g")
     assert hand.all("[aria-label='On, or enough']")
     # A slip keeps what was typed.
     hand.write("#t-mass_g", "heavier")
