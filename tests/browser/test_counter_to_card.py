@@ -101,7 +101,7 @@ def tried(hand, plan, figures, weigh=None):
     hand.press("Compare", "button")
     hand.until(lambda: plan.trials.count() == trials + 1)
     hand.until(lambda: hand.all("[aria-label='Predicted and read']"))
-    suspects = [one.text for one in hand.all(".suspicions li")]
+    suspects = [one.text.partition(" · ")[2] for one in hand.all(".suspicions li")]
     agrees = hand.find(".trial-answer h2").text.startswith("It reads as predicted")
     assert agrees != bool(suspects)
     return suspects
