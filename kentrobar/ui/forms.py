@@ -8,6 +8,9 @@ from typing import Any
 
 from django import forms
 
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.units import Typed, read_length, read_mass
+
 
 def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, str]]) -> None:
     """Give a box of choices its choices."""
@@ -17,15 +20,39 @@ def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, str]]) 
 
 
 def with_commas(form: forms.BaseForm) -> None:
-    """Let the plain numbers of a form be written with a decimal comma or a point."""
-    for field in form.fields.values():
+    """Let the plain numbers of a form be written with a decimal comma or a point, and those in mm
+    or g in any unit: `1/4 in` of a box that says mm."""
+    for name, field in form.fields.items():
         if isinstance(field, (forms.FloatField, forms.DecimalField)):
-            field.to_python = partial(_read_number, field.to_python)  # type: ignore[method-assign]
-            field.widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
+            reader = partial(_read_number, field.to_python, _in_unit_of(name))
+            field.to_python = reader  # type: ignore[method-assign]
+            # No keys of numbers alone: a fraction and a unit are typed here too.
+            keys = {} if _in_unit_of(name) else {"inputmode": "decimal"}
+            field.widget = forms.TextInput(attrs=keys | {"autocomplete": "off"})
 
 
-def _read_number(read: Callable[[Any], Any], value: Any) -> Any:
-    return read(value.strip().replace(",", ".") if isinstance(value, str) else value)
+def _in_unit_of(name: str) -> Callable[[str], Typed] | None:
+    """What reads a box by the unit its name ends in; None where it is a number of something
+    else."""
+    if name.endswith("_per_mm"):
+        return None
+    return {"mm": read_length, "g": read_mass}.get(name.rpartition("_")[2])
+
+
+def _read_number(
+    read: Callable[[Any], Any], in_unit: Callable[[str], Typed] | None, value: Any
+) -> Any:
+    if not isinstance(value, str):
+        return read(value)
+    try:
+        return read(value.strip().replace(",", "."))
+    except forms.ValidationError:
+        if in_unit is None:
+            raise
+    try:
+        return in_unit(value).value
+    except Unreadable as error:
+        raise forms.ValidationError(str(error)) from None
 
 
 def first_fault(form: forms.BaseForm, name: str) -> str:

@@ -109,6 +109,21 @@ def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
     assert (made.maker_g_per_mm, float(made.price)) == (0.0105, 7.9)
 
 
+def test_boxes_in_mm_or_grams_take_any_unit(bench):
+    form = bench.get("/settings/").context["form"]
+    posted = {name: form[name].value() for name in form.fields}
+    assert bench.post("/settings/", posted | {"cut_step_mm": "1/4 in"}).status_code == 302
+    assert Settings.load().cut_step_mm == pytest.approx(6.35)
+    answer = bench.post("/settings/", posted | {"cut_step_mm": "a bit", "near": "½ oz"})
+    assert faults(answer) == {"cut_step_mm", "near"}
+    assert answer.context["form"]["cut_step_mm"].value() == "a bit"
+    material = {"name": "wide tape", "kind": "overgrip", "width_mm": "1 1/2 in", "each_g": "0.2 oz",
+                "toxicity": "0", "cure_hours": "0", "warn_below": "0"}  # fmt: skip
+    assert bench.post("/stock/new/", material).status_code == 302
+    made = Material.objects.get(name="wide tape")
+    assert (made.width_mm, made.each_g) == (pytest.approx(38.1), pytest.approx(5.67, abs=0.001))
+
+
 def test_a_twist_weight_nobody_read_can_be_wished_a_change_of(bench):
     frame = measured_frame(TERN, replace(READ, twist_kgcm2=None))
     wish = f"/frames/{frame.pk}/recipes/wish/"
