@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from kentrobar.core.frame.typical import typical
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.io.plans import dump_measured
+from kentrobar.core.io.plans import dump_measured, parse_measured
 from kentrobar.core.quantities import NEEDED
 from kentrobar.core.units import Shown
 from kentrobar.frames import fitted
@@ -96,7 +96,9 @@ def newer(plan: Plan, state: PlanState) -> str:
     if found is None or found.condition != state.condition:
         return ""
     now = fitted.now(plan.frame, found, without=(plan.pk, *state.carries))
-    if dump_measured(now.measured) == dump_measured(state.measured):
+    # As it would be written and read again, which the plan's own were.
+    written = parse_measured(dump_measured(now.measured))
+    if dump_measured(written) == dump_measured(state.measured):
         return ""
     return (
         "The frame was"

@@ -37,10 +37,10 @@ def test_ties_are_told_and_read_back(shares):
     )
     again = parse_measured(dump_measured(measured))
     for name, tie in correlations(measured).items():
-        assert correlations(again).get(name, 0.0) == pytest.approx(tie, abs=1e-4)
+        assert correlations(again).get(name, 0.0) == pytest.approx(tie, abs=2e-3)
     for name in U:
         u = uncertainty(getattr(measured, name)) or 0.0
-        assert (uncertainty(getattr(again, name)) or 0.0) == pytest.approx(u, abs=1e-8)
+        assert (uncertainty(getattr(again, name)) or 0.0) == pytest.approx(u, rel=1e-6)
 
 
 def test_what_is_not_tied_is_written_as_ever():
@@ -62,6 +62,22 @@ def test_ties_that_cannot_be_are_refused(ties, path):
     with pytest.raises(Fault) as caught:
         parse_measured(dump_measured(READ) | {"correlations": ties})
     assert caught.value.path == path
+
+
+def test_ties_that_rounding_made_a_hair_too_much_are_read():
+    """Three figures moved by two sources only: written with six decimals they may say too much."""
+    shares = ((0.4765625, 0.5), (-0.3359375, -0.5596595), (-0.5, 0.703125))
+    rows = [math.hypot(*row) for row in shares]
+    for off in (-5e-7, 0.0, 5e-7):
+        ties = {
+            name: sum(a * b for a, b in zip(shares[i], shares[k], strict=True)) / rows[i] / rows[k]
+            + off
+            for name, (i, k) in zip(TIES, ((0, 1), (0, 2), (1, 2)), strict=True)
+        }
+        again = correlations(tied(READ, ties))
+        assert again == pytest.approx(ties, abs=1e-3)
+        for name, u in U.items():
+            assert uncertainty(getattr(tied(READ, ties), name)) == pytest.approx(u, rel=1e-9)
 
 
 def test_changes_of_the_readings_add_up_to_their_covariance():

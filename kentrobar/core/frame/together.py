@@ -25,6 +25,8 @@ PAIRS = {
 }
 """Names of the pairs in documents: ``mass-balance``, ``mass-swing``, ``balance-swing``."""
 LEAST = 1e-6
+ROUNDED = 2e-5
+"""More than ties may be off that were written with six decimals."""
 
 
 TAGS = {"mass": "mass_g", "balance": "balance_mm"}
@@ -93,14 +95,14 @@ def correlations(measured: Measured) -> dict[str, float]:
 def tied(measured: Measured, ties: Mapping[str, float]) -> Measured:
     """The same figures, tied to one another. Raises ValueError where no three figures can be."""
     values = [getattr(measured, name) for name in TIED]
-    rows = triangle([[_tie(ties, i, k) for k in range(3)] for i in range(3)])
+    rows = nearest_triangle([[_tie(ties, i, k) for k in range(3)] for i in range(3)])
     sources = [ufloat(0.0, 1.0) for _ in TIED]
     joined = {}
     for name, value, row in zip(TIED, values, rows, strict=True):
         u = uncertainty(value)
         if u:
             moved = sum(share * source for share, source in zip(row, sources, strict=True))
-            joined[name] = nominal(value) + u * moved
+            joined[name] = nominal(value) + u / math.hypot(*row) * moved
     return replace(measured, **joined)
 
 
@@ -123,12 +125,25 @@ def triangle(square: Sequence[Sequence[float]]) -> list[list[float]]:
     return rows
 
 
+def nearest_triangle(square: Sequence[Sequence[float]]) -> list[list[float]]:
+    """The triangle of a square whose ties were rounded: where they say a hair too much, of ties a
+    hair less. Raises ValueError where that does not help."""
+    try:
+        return triangle(square)
+    except ValueError:
+        less = [
+            [one if i == k else one * (1 - ROUNDED) for k, one in enumerate(row)]
+            for i, row in enumerate(square)
+        ]
+        return triangle(less)
+
+
 def moves(measured: Measured) -> Iterator[dict[str, float]]:
     """Changes of the figures, by name, that are independent of one another: one standard
     uncertainty each, all together what the readings leave open."""
     known = [name for name in READ if _u(measured, name)]
     numbers = [getattr(measured, name) for name in known]
-    rows = triangle([[covariance(one, other) for other in numbers] for one in numbers])
+    rows = nearest_triangle([[covariance(one, other) for other in numbers] for one in numbers])
     for column in range(len(known)):
         yield {name: row[column] for name, row in zip(known, rows, strict=True) if row[column]}
 
