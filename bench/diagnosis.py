@@ -11,7 +11,8 @@ import random
 from collections.abc import Callable
 from dataclasses import replace
 
-from kentrobar.core.bench.trial import Checked, Compared, Fitted, compare
+from kentrobar.core.bench.suspicions import Checked, Fitted
+from kentrobar.core.bench.trial import Compared, compare
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import ufloat

@@ -42,6 +42,7 @@ HEART = {
         "coverage",
     ),
     "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
+    "bench/suspicions.py": ("trial_by_hand", "bench", "mistakes"),
     "recipes": ("every_recipe", "recipes", "advice", "bench", "by_hand", "planning_ahead"),
 }
 """Of ``kentrobar/core``: what is held to it, and the tests nearest to it, which are run, the

@@ -11,7 +11,8 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET
 
-from kentrobar.core.bench.trial import Compared, Fitted, compare
+from kentrobar.core.bench.suspicions import Fitted
+from kentrobar.core.bench.trial import Compared, compare
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.quantities import FIGURES, READ

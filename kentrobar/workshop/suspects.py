@@ -3,7 +3,7 @@ instruments."""
 
 from __future__ import annotations
 
-from kentrobar.core.bench.trial import Checked
+from kentrobar.core.bench.suspicions import Checked
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS, usual_piece

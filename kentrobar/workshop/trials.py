@@ -15,7 +15,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.bench.next_act import Act, best_act
-from kentrobar.core.bench.trial import SUSPECT, Compared, Fitted, compare
+from kentrobar.core.bench.suspicions import Fitted
+from kentrobar.core.bench.trial import SUSPECT, Compared, compare
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline

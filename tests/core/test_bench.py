@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kentrobar.core.bench.sheet import bench_sheet
-from kentrobar.core.bench.trial import Checked, Fitted, compare
+from kentrobar.core.bench.suspicions import Checked, Fitted
+from kentrobar.core.bench.trial import compare
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.numbers import nominal, ufloat
 from kentrobar.core.pieces.kinds import body_of

@@ -11,7 +11,8 @@ from dataclasses import replace
 import pytest
 
 from kentrobar.core import quantities
-from kentrobar.core.bench.trial import Fitted, compare
+from kentrobar.core.bench.suspicions import Fitted
+from kentrobar.core.bench.trial import compare
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.body import KGCM2

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from bench import diagnosis
 from kentrobar.core.bench import next_act
 from kentrobar.core.bench.next_act import best_act, information
-from kentrobar.core.bench.trial import Compared, Residual, Suspicion
+from kentrobar.core.bench.suspicions import Suspicion
+from kentrobar.core.bench.trial import Compared, Residual
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.words import message

@@ -5,8 +5,9 @@ import math
 import pytest
 from uncertainties import ufloat
 
-from kentrobar.core.bench import trial
-from kentrobar.core.bench.trial import Checked, Fitted, Suspicion, compare
+from kentrobar.core.bench import suspicions, trial
+from kentrobar.core.bench.suspicions import Checked, Fitted, Suspicion
+from kentrobar.core.bench.trial import compare
 from kentrobar.core.frame.together import triangle
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
@@ -29,7 +30,7 @@ LAID = (Fitted(PUTTY), Fitted(TAPE))
 def suspected(fitted=LAID, parts=None):
     bodies = [body_of(one.piece, TERN) for one in fitted]
     after = sum(bodies, BEFORE)
-    found = trial._suspicions(TERN, after, bodies, fitted, parts or {}, 100.0)
+    found = suspicions.of_the_fitting(TERN, after, bodies, fitted, parts or {}, 100.0)
     rows = [one if isinstance(one, tuple) else (one, None) for one in found]
     return {one.key: (one, spread) for one, spread in rows}
 
@@ -82,7 +83,7 @@ def test_what_the_reading_itself_may_be_out_by():
     checked = {"mass_g": Checked(drift=0.4, u=0.1, band=0.3, said="it read 0.4 high")}
     read = {"mass_g": (301.0, 0.1), "swing_kgcm2": (320.0, 0.5)}
     found = {}
-    for one in trial._of_the_reading(after, read, 100.0, checked):
+    for one in suspicions.of_the_reading(after, read, 100.0, checked):
         one, spread = one if isinstance(one, tuple) else (one, None)
         found[one.key] = (one, spread)
     flat = found["flat"][0]
@@ -144,7 +145,7 @@ def test_one_strip_a_side_and_a_swap_are_told_by_their_grams():
     frame = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
     found = {
         one.key: one
-        for one in trial._suspicions(
+        for one in suspicions.of_the_fitting(
             TERN, sum(bodies, frame), bodies, [Fitted(pair), Fitted(tip)], {}, 100.0
         )
         if isinstance(one, Suspicion)
@@ -165,7 +166,7 @@ def test_a_wrong_reading_from_before_shows_in_what_follows_from_it():
         mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0, twist_kgcm2=13.0
     )
     after = before + body_of(Point(mass_g=5.0, x_mm=600.0), TERN)
-    found = {one.key: (one, spread) for one, spread in trial._of_before(before, after, 100.0)}
+    found = {one.key: (one, spread) for one, spread in suspicions.of_before(before, after, 100.0)}
     mass, spread = found["before-mass_g"]
     # A gram less before is a gram less now, and the balance lies 280/305² nearer the tip.
     assert mass.explains["mass_g"] == pytest.approx(-1.0)
@@ -184,7 +185,7 @@ def test_centimetres_for_millimetres_and_an_axis_that_is_known():
     free, known = (
         {
             one.key: one
-            for one in trial._of_the_reading(after, read, 100.0, checks)
+            for one in suspicions.of_the_reading(after, read, 100.0, checks)
             if isinstance(one, Suspicion)
         }
         for checks in ({}, {"swing_kgcm2": Checked(0.0, 0.1, 1.5)})

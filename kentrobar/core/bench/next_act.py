@@ -16,7 +16,8 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.words import Message, message
 
-from .trial import Compared, Residual, Suspicion
+from .suspicions import Suspicion
+from .trial import Compared, Residual
 
 WEIGHED_U_G, PLACED_U_MM, AXIS_U_MM = 0.1, 1.5, 1.0
 """How well a piece is weighed, where it lies measured, and where an axis is, at the bench."""
