@@ -35,8 +35,10 @@ def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
                 act.figure or "", units.read_inertia
             )
     typed = units.read_repeats(text, reader)
-    if not typed.value > 0 and act.asks != "grams":
+    if typed.value < 0 or (typed.value == 0 and act.asks != "grams"):
         raise Unreadable(f"“{typed.text}”: write what was read, above 0.")
+    if act.asks == "axis" and not typed.value < outline.length_mm / 2:
+        raise Unreadable(f"“{typed.text}”: the axis lies in the handle. Write 100 mm.")
     return typed
 
 

@@ -14,7 +14,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.bench.next_act import Act, best_act
+from kentrobar.core.bench.next_act import Act, are_alike, best_act
 from kentrobar.core.bench.suspicions import Fitted
 from kentrobar.core.bench.trial import SUSPECT, Compared, compare
 from kentrobar.core.errors import Unreadable
@@ -63,11 +63,8 @@ class Judged:
     rest: rests.KeptRest | None
     lines: list[PieceLine]
     act: Act | None = None
-
-    @property
-    def is_open(self) -> bool:
-        """Whether the two likeliest suspicions cannot be told apart."""
-        return len(self.compared.suspicions) > 1 and (self.act is None or self.act.other != 2)
+    are_alike: bool = False
+    """Whether nothing tells the two likeliest suspicions apart."""
 
     @property
     def tells(self) -> int:
@@ -252,8 +249,9 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     found = left.found if left else None
     lines = rests.lines(found, rests.put_on(trial), outline, shown) if found else []
     vials = list(_vials(compared, shown, outline))
-    then = best_act(compared, [one.piece for one in fitted], outline)
-    return Judged(trial, compared, vials, left, found, lines, then)
+    pieces = [one.piece for one in fitted]
+    then, alike = best_act(compared, pieces, outline), are_alike(compared, pieces, outline)
+    return Judged(trial, compared, vials, left, found, lines, then, alike)
 
 
 def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:

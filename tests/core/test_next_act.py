@@ -97,6 +97,26 @@ def test_a_lone_suspicion_is_looked_at_and_two_that_look_alike_are_passed_over()
     assert (third.key, third.other) == ("read-mass_g", 3)
 
 
+def test_two_are_called_alike_only_where_no_act_at_all_tells_them_apart():
+    # The best act tells 1 from 3; that another, worth less, tells 1 from 2 is no reason to give up.
+    drift, typed = suspicion("drift-mass_g", 0.5), suspicion("typed-mass_g-309", 0.3)
+    half = suspicion("half-0", 0.02, piece=0, mass_g=-0.2)
+    before = suspicion("before-mass_g", 0.2)
+
+    def alike(*suspicions):
+        return next_act.are_alike(Compared((OFF,), suspicions, 100.0), PIECES, TERN)
+
+    assert acted(drift, half, before).key == "read-mass_g"
+    assert not alike(drift, half, before)
+    assert alike(drift, typed, before)
+    assert alike(drift, typed)
+    assert not alike(drift)
+    # Weighing the piece tells most here, and tells 1 from 3 only.
+    place = suspicion("place-0", 0.48, piece=0)
+    far = suspicion("half-0", 0.5, piece=0, mass_g=-2.0)
+    assert not alike(far, place, suspicion("chance", 0.02))
+
+
 def test_an_axis_is_looked_for_where_it_is_suspected():
     said = message("axis", axis=98.0, noted=100.0)
     axis = replace(suspicion("axis-98", 0.5), message=said)

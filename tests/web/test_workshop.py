@@ -379,7 +379,7 @@ def test_what_to_do_next_is_said_and_its_answer_judged(bench, laid):
     assert judged.compared.suspicions[0].key == "half-0"
     assert (judged.act.key, judged.act.asks) == ("weigh-0", "grams")
     assert judged.tells >= 95
-    for text in ("", "some", "± 3"):
+    for text in ("", "some", "± 3", "-1.5 g"):
         answer, still = act_on(bench, laid, text)
         assert answer.status_code == 422
         assert answer.context["act_fault"]
@@ -416,6 +416,21 @@ def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
         acts.answered(
             now.trial, act, acts.read_answer(act, "2 in", outline, Shown()), outline, None
         )
+
+
+def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
+    bench.post(f"/plans/{laid.pk}/trial/keep/", read_as(laid))
+    trial, outline = Trial.objects.get(), laid.frame.outline()
+    act = Act("axis", message("check-axis"), "axis", figure="swing_kgcm2")
+    for text in ("98 in", "0", "-3", "the stop"):
+        with pytest.raises(Unreadable):
+            acts.read_answer(act, text, outline, Shown())
+    about = acts.answered(trial, act, acts.read_answer(act, "98", outline, Shown()), outline, None)
+    # Read about 98 mm and noted about 100: it is less by M·((b − 98)² − (b − 100)²).
+    after = predict(laid.to_plan()).after.plain
+    less = after.mass * ((after.balance - 98) ** 2 - (after.balance - 100) ** 2) / 1e5
+    was = trial.read["swing_kgcm2"][0]
+    assert about.read["swing_kgcm2"][0] == pytest.approx(was - less, abs=1e-6)
 
 
 @pytest.mark.parametrize(

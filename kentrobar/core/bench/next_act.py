@@ -58,10 +58,7 @@ def best_act(compared: Compared, pieces: Sequence[Piece], outline: Outline) -> A
     """What to do first; None where nothing would tell the first suspicion from any other."""
     if not compared.suspicions:
         return None
-    acts = [
-        _judged(act, outcomes, noise, _suspects(compared))
-        for act, outcomes, noise in _acts(compared, pieces, outline)
-    ]
+    acts = _all_judged(compared, pieces, outline)
     able = [act for act in acts if act.tells > TELLS_LITTLE]
     first = compared.suspicions[0].piece
     # Of acts that tell as much, the one that looks at what is suspected first.
@@ -69,6 +66,22 @@ def best_act(compared: Compared, pieces: Sequence[Piece], outline: Outline) -> A
         able, key=lambda act: (round(act.bits, 2), first is not None and act.piece == first),
         default=None,
     )  # fmt: skip
+
+
+def are_alike(compared: Compared, pieces: Sequence[Piece], outline: Outline) -> bool:
+    """Whether nothing that can be done tells the first suspicion from the second."""
+    return len(compared.suspicions) > 1 and not any(
+        act.other == 2 and act.tells > TELLS_LITTLE
+        for act in _all_judged(compared, pieces, outline)
+    )
+
+
+def _all_judged(compared: Compared, pieces: Sequence[Piece], outline: Outline) -> list[Act]:
+    suspects = _suspects(compared)
+    return [
+        _judged(act, outcomes, noise, suspects)
+        for act, outcomes, noise in _acts(compared, pieces, outline)
+    ]
 
 
 def _suspects(compared: Compared) -> tuple[Suspicion, ...]:
