@@ -24,3 +24,8 @@ def faults(answer: Any) -> set[str]:
 def told(answer: Any) -> list[str]:
     """How a page tells what came of it, message by message: ``success``, ``error``, ``undo``."""
     return [one.tags.split()[-1] for one in answer.context["messages"]]
+
+
+def as_posted(form):
+    """What a form sends that nobody touched."""
+    return {one.name: "" if one.value() is None else one.value() for one in form}

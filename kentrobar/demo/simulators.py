@@ -25,7 +25,8 @@ from kentrobar.core.geometry.outline import OUTLINES, Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.measure.balance import support_loads
 from kentrobar.core.measure.bifilar import bifilar_period
-from kentrobar.core.measure.pendulum import pendulum_period
+from kentrobar.core.measure.pendulum import THIN_PIN_MM, pendulum_period
+from kentrobar.core.measure.surroundings import face_air_kgcm2, face_air_twist_kgcm2, roll_mm
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.pieces.kinds import body_of
@@ -60,6 +61,7 @@ class Thing:
 
     name: str
     body: Body
+    outline: Outline | None = None
 
 
 def bare_body(name: str, outline: Outline) -> Body:
@@ -139,7 +141,7 @@ class SimulatedBench:
             name = str(order["name"])
             body = bare_body(name, outline) + parts_body(list(order.get("parts", ())), outline)
             body = body + fitted_body(list(order.get("pieces", ())), outline, name)
-            self.thing = Thing(name, body)
+            self.thing = Thing(name, body, outline)
         self.station, self.since = station, time.monotonic()
         self.at = {key: float(value) for key, value in dict(order.get("at", {})).items()}
         return f"{self.thing.name} is on the {station}."
@@ -195,9 +197,16 @@ class SimulatedBench:
         body = self.thing.body
         mass, balance = nominal(body.mass), nominal(body.balance)
         recoil, twist = nominal(body.recoil_kgcm2), nominal(body.twist_kgcm2)
+        outline = self.thing.outline
         if self.station == "pendulum":
-            return pendulum_period(mass, balance, recoil, self.at.get("pivot", 640.0))
+            pivot = self.at.get("pivot", 640.0)
+            # A racket rolls on its pin, a paddle pushes air along.
+            is_racket = outline is not None and outline.kind == "racket"
+            recoil += face_air_kgcm2(outline, pivot) if outline else 0.0
+            roll = roll_mm(THIN_PIN_MM) if is_racket else 0.0
+            return pendulum_period(mass, balance, recoil, pivot, roll=roll)
         if self.station == "threads":
+            twist += face_air_twist_kgcm2(outline) if outline else 0.0
             apart, thread = self.at.get("spacing", 236.0), self.at.get("thread", 800.0)
             return bifilar_period(mass, twist, apart, apart, thread)
         return None

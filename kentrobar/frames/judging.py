@@ -12,6 +12,7 @@ from kentrobar.core.frame.plausibility import Doubt, alone, doubts, likely_slip
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.slips import disagreements
 from kentrobar.core.frame.typical import typical
+from kentrobar.core.measure.surroundings import face_air_kgcm2
 from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.parts import PARTS
@@ -74,7 +75,9 @@ def judge(
     when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")
     if known.is_computed:
         when += f" and reckoned {known.label} by the parts noted"
-    against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when)
+    outline = frame.outline()
+    air = face_air_kgcm2(outline, before_it.axis_mm if axis_mm is None else axis_mm)
+    against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when, air)
     # A slip named beside an earlier reading is surer than what is usual, which is surer than none.
     plain = {doubt.field for doubt in found}
     against = [d for d in against if d.field not in plain or d.is_explained]

@@ -32,8 +32,12 @@ def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, 
             attrs={"rows": 2, "autocomplete": "off", "placeholder": example}
         )
     for one in method.all_inputs():
+        if one.only not in (None, outline.kind):
+            continue
         if one.choices:
-            found[one.name] = forms.ChoiceField(choices=one.choices, label=one.label)
+            found[one.name] = forms.ChoiceField(
+                choices=one.choices, label=one.label, required=one.is_needed
+            )
             continue
         is_needed = one.is_needed and one in method.inputs
         box = _box(reader_of(one, outline, shown), one.label, is_needed)
@@ -110,9 +114,9 @@ def offered(
     """What the boxes say before anything was written."""
     values, length = figures.values if figures else {}, shown.length
     found: dict[str, Any] = {
-        one.name: f"{show_length(one.offered(outline), length)} {length}"
+        one.name: f"{show_length(mm, length)} {length}"
         for one in method.all_inputs()
-        if one.offered
+        if one.offered and (mm := one.offered(outline)) is not None
     }
     found |= {
         "condition": figures.condition if figures else "",

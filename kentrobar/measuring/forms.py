@@ -29,7 +29,16 @@ from kentrobar.ui.understood import let_ask
 
 from .boxes import OF_AN_INSTRUMENT, boxes_of, capital, offered, reader_of
 from .models import Instrument, Recording
-from .written import AMPLITUDES, TIMING_KEYS, BoxFault, amplitude, document_of, inputs_of, jitter
+from .written import (
+    AMPLITUDES,
+    TIMING_KEYS,
+    BoxFault,
+    amplitude,
+    document_of,
+    inputs_of,
+    jitter,
+    surroundings_of,
+)
 
 
 def _figure(text: object) -> str:
@@ -152,7 +161,7 @@ class MeasureForm(forms.Form):
         if self.errors:
             return cleaned
         try:
-            self.document = document_of(self.method, cleaned, self.recording)
+            self.document = document_of(self.method, cleaned, self.outline, self.recording)
             self.reading = reading_of(self.document)
             self.measurement = reduced(self.reading)
         except BoxFault as wrong:
@@ -221,7 +230,7 @@ class MeasureForm(forms.Form):
 
     @property
     def more_boxes(self) -> list[forms.BoundField]:
-        return [self[one.name] for one in self.method.more]
+        return [self[one.name] for one in self.method.more if one.name in self.fields]
 
     def expectation(self) -> Measurement | None:
         """What this set-up would come to on this frame, from the boxes as they stand; empty ones at
@@ -234,7 +243,9 @@ class MeasureForm(forms.Form):
             if lacking:  # what is told beside is not whole yet: it waits
                 written = {one.name: written[one.name] for one in self.method.inputs}
                 given = inputs_of(self.method, written, with_it)
-            return expected(self.method_key, given | self._timed_setup(), frame)
+            given |= self._timed_setup()
+            given |= surroundings_of(self.method, self.outline, given)
+            return expected(self.method_key, given, frame)
         except (Fault, Unreadable, ValueError, ZeroDivisionError, KeyError):
             return None
 

@@ -43,6 +43,11 @@ RAW_WORDS = {
     "period": "period of small swings",
     "inertia_at_pivot": "inertia at the pivot",
     "distance": "pivot to balance",
+    "pin": "pin, how thick",
+    "rests_on": "on the pin rests",
+    "roll": "rolls on the pin as if hung higher by",
+    "air": "air its face carries",
+    "g": "gravity",
     "value": "as reported",
     "m1": "left scale",
     "m2": "right scale",
@@ -138,7 +143,7 @@ def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
     """(words, figure, unit) of raw inputs or of what they came to."""
     rows = []
     for key, value in values.items():
-        if key in ("format", "method", "quantity"):
+        if key in ("format", "method", "quantity", "usual_swing"):
             continue
         if key == "set_aside":
             said = ", ".join(

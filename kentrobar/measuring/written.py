@@ -7,10 +7,13 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.measure.method import Document, Input, Method
 from kentrobar.core.measure.registry import key_of
+from kentrobar.core.measure.surroundings import AIR_U, GRAVITY
 from kentrobar.core.units import Typed
+from kentrobar.shop.models import Settings
 
 from .models import Instrument, Recording
 
@@ -33,9 +36,10 @@ class BoxFault(ValueError):
 def document_of(
     method: type[Method],
     cleaned: Mapping[str, Any],
+    outline: Outline,
     recording: Recording | None = None,
 ) -> Document:
-    """The raw reading, as a document. Raises BoxFault."""
+    """The raw reading of a frame of such an outline, as a document. Raises BoxFault."""
     instrument = cleaned.get("instrument")
     written = {one.name: cleaned.get(one.name) for one in method.all_inputs()}
     found, lacking = method.settled(inputs_of(method, written, instrument))
@@ -45,6 +49,7 @@ def document_of(
         found |= _repeats(method.readings[0], cleaned, found, instrument)
     if method.is_timed:
         found |= _timing(cleaned, instrument, recording)
+    found |= surroundings_of(method, outline, found)
     return {"format": READING_FORMAT, "method": key_of(method)} | found
 
 
@@ -55,12 +60,26 @@ def inputs_of(
     found: Document = dict(method.of_kit(instrument.kit() if instrument else None))
     for one in method.all_inputs():
         typed = written.get(one.name)
-        if typed is None:
+        if typed is None or typed == "":
             continue
         value = _given(one, typed, instrument) if isinstance(typed, Typed) else typed
         within, _, key = one.key.rpartition(".")
         (found.setdefault(within, {}) if within else found)[key] = value
     return found
+
+
+def surroundings_of(method: type[Method], outline: Outline, found: Document) -> Document:
+    """What swings with the frame in this workshop: the g of its place, what is usual of a swing
+    nobody looked at, and the air a paddle's face carries where it is to be taken off."""
+    workshop = Settings.load()
+    around: Document = {}
+    if method.is_timed:
+        around["usual_swing"] = True
+        if (g := workshop.gravity()) != GRAVITY:
+            around["g_ms2"] = round(g, 5)
+    if workshop.takes_air_off(is_timed=method.is_timed) and (air := method.air_of(outline, found)):
+        around["air_kgcm2"] = {"value": round(air, 4), "u": round(AIR_U * air, 4)}
+    return around
 
 
 def _given(one: Input, typed: Typed, instrument: Instrument | None) -> Any:

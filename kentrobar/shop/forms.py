@@ -11,6 +11,8 @@ from kentrobar.ui.forms import with_commas
 
 from .models import USUAL_FIELDS, Settings
 
+PLACE_FIELDS = ("latitude_deg", "height_m", "gravity_ms2", "air")
+
 
 class SettingsForm(forms.ModelForm):
     class Meta:
@@ -32,6 +34,7 @@ class SettingsForm(forms.ModelForm):
             "serious",
             "bounce_racket",
             "bounce_paddle",
+            *PLACE_FIELDS,
             "rate_hour",
             "rate_frame",
             "rate_material",
@@ -48,8 +51,14 @@ class SettingsForm(forms.ModelForm):
         return [self[name] for name in USUAL_FIELDS.values()]
 
     @property
+    def place(self) -> list[forms.BoundField]:
+        """What swings with a frame that is timed."""
+        return [self[name] for name in PLACE_FIELDS]
+
+    @property
     def others(self) -> list[forms.BoundField]:
-        return [box for box in self if box.name not in USUAL_FIELDS.values()]
+        apart = (*USUAL_FIELDS.values(), *PLACE_FIELDS)
+        return [box for box in self if box.name not in apart]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

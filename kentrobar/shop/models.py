@@ -9,7 +9,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from kentrobar.core.measure import usual
+from kentrobar.core.measure import surroundings, usual
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes import feel
 from kentrobar.core.recipes import usual as kit
@@ -77,6 +77,22 @@ class Settings(models.Model):
     usual_swing = _usual("swing_kgcm2")
     usual_twist = _usual("twist_kgcm2")
 
+    latitude_deg = models.FloatField(
+        "latitude, °", null=True, blank=True, help_text="with it g is that of the place",
+        validators=[MinValueValidator(-90.0), MaxValueValidator(90.0)],
+    )  # fmt: skip
+    height_m = _setting("height above the sea, m", 0.0, 6000, lowest=-500.0)
+    gravity_ms2 = models.FloatField(
+        "or g itself, m/s²", null=True, blank=True,
+        validators=[MinValueValidator(9.7), MaxValueValidator(9.9)],
+    )  # fmt: skip
+    air = models.CharField(
+        "air a paddle’s face carries is taken off", max_length=8, default="timed",
+        choices=[
+            ("timed", "timed swings"), ("all", "timed swings and machines"), ("none", "nothing"),
+        ],
+    )  # fmt: skip
+
     rate_hour = _setting("an hour of work costs", 40.0, 10_000)
     rate_frame = _setting("a frame checked in costs", 5.0, 10_000)
     rate_material = _setting("material costs, times its price", 1.5, 20)
@@ -98,6 +114,19 @@ class Settings(models.Model):
         what."""
         chosen = getattr(self, USUAL_FIELDS[figure])
         return usual.BY_KEY[chosen].u if chosen in usual.BY_KEY else 0.0
+
+    def gravity(self) -> float:
+        """g in m/s² here: as given, that of the latitude and height, or the standard's."""
+        if self.gravity_ms2 is not None:
+            return self.gravity_ms2
+        if self.latitude_deg is None:
+            return surroundings.GRAVITY
+        return surroundings.gravity(self.latitude_deg, self.height_m)
+
+    def takes_air_off(self, *, is_timed: bool) -> bool:
+        """Whether the air a paddle's face carries is taken off readings: of timed swings, or of a
+        machine."""
+        return self.air == "all" or (self.air == "timed" and is_timed)
 
     def weights(self) -> Weights:
         return Weights(

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from kentrobar.core.measure import motion
+from kentrobar.core.measure import motion, sines
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.numbers import nominal, uncertainty
 
@@ -189,16 +189,47 @@ def test_fewer_than_six_swings_are_refused_with_what_there_is():
 
 def test_a_dying_sine_with_its_overtone_is_found_exactly():
     values = 3 + 0.2 * TIMES + sine(decay=0.05) + 0.2 * sine(2 * FREQUENCY, decay=0.1)
-    omega, u, decay, left = motion._dying_sine(TIMES, values, 2 * math.pi * 0.83)
-    assert omega == pytest.approx(2 * math.pi * FREQUENCY, rel=1e-7)
-    assert decay == pytest.approx(0.05, abs=1e-6)
-    assert abs(left).max() < 1e-6
-    assert u < 1e-6
+    found = sines.dying_sines(TIMES, values, [2 * math.pi * 0.83])
+    assert found.omega == pytest.approx(2 * math.pi * FREQUENCY, rel=1e-7)
+    assert found.decay == pytest.approx(0.05, abs=1e-6)
+    assert abs(found.left).max() < 1e-6
+    assert found.u_omega < 1e-6
     # With noise, what is left is the noise, and u that of a sine of unit size: √(24/N)·σ/T.
-    omega, u, _, left = motion._dying_sine(TIMES, sine() + noise(0.1), 2 * math.pi * 0.8)
-    assert left.std() == pytest.approx(0.1, rel=0.05)
-    assert u == pytest.approx(math.sqrt(24 / len(TIMES)) * 0.1 / 30, rel=0.1)
-    assert omega == pytest.approx(2 * math.pi * FREQUENCY, abs=3 * u)
+    found = sines.dying_sines(TIMES, sine() + noise(0.1), [2 * math.pi * 0.8])
+    assert found.left.std() == pytest.approx(0.1, rel=0.05)
+    assert found.u_omega == pytest.approx(math.sqrt(24 / len(TIMES)) * 0.1 / 30, rel=0.1)
+    assert found.omega == pytest.approx(2 * math.pi * FREQUENCY, abs=3 * found.u_omega)
+    assert (found.size, found.next_size) == (pytest.approx(1, abs=0.01), 0)
+
+
+def test_a_second_swing_beside_it_is_told_and_the_wider_one_taken():
+    for shift, slower in ((0.96, 1 / 0.96 - 1), (1.04, 1 / 1.04 - 1)):
+        both = sine(decay=0.02) + sine(FREQUENCY * shift, size=0.3) + noise(0.05)
+        found = fitted(both)
+        (told,) = found.notes
+        assert told.code == "second-swing"
+        assert told.figures["share"] == pytest.approx(0.40, abs=0.04)  # 0.3 of e^(−0.02·14)
+        assert told.figures["apart"] == pytest.approx(slower, abs=0.003)
+        error = nominal(found.period_s) - 1.25
+        # Taken for one swing it is up to ten times that off.
+        assert abs(error) < 3 * uncertainty(found.period_s) < 0.003
+    # A hundredth of it is no swing, and neither is what a smoothing logger leaves.
+    assert fitted(sine() + sine(FREQUENCY * 1.04, size=0.01) + noise(0.05)).notes == ()
+    smoothed = np.convolve(noise(0.15), np.ones(4) / 4, "same")
+    assert fitted(sine() + smoothed).notes == ()
+
+
+def test_a_swing_is_let_go_where_what_a_hand_leaves_ends():
+    handled = sine() + noise(0.05)
+    handled[:120] += noise(1.0, seed=8)[:120]
+    t, _, found = sines.let_go(TIMES, handled, 2 * math.pi * 0.8)
+    # 2.4 s, and half a swing's step.
+    assert t[0] == pytest.approx(2.4, abs=0.63)
+    assert t[-1] == TIMES[-1]
+    assert found.left.std() == pytest.approx(0.05, rel=0.1)
+    caught = sine() + noise(0.05)
+    caught[-120:] += noise(1.0, seed=8)[:120]
+    assert sines.let_go(TIMES, caught, 2 * math.pi * 0.8)[0][-1] == pytest.approx(27.6, abs=0.63)
 
 
 def test_the_u_of_the_first_unknown():
@@ -207,17 +238,17 @@ def test_the_u_of_the_first_unknown():
     slopes[:, 1] = np.where(np.arange(108) % 2, 1.0, -1.0)  # square to the first
     turning = np.where(np.arange(108) % 2, 1.0, -1.0)
     # Neighbours that err against each other count as independent: √(108/100) / √432.
-    assert motion._u_of_first(turning, slopes) == pytest.approx(math.sqrt(1.08 / 432))
+    assert sines.u_of(0, turning, slopes) == pytest.approx(math.sqrt(1.08 / 432))
     # Pairs that err alike: half of the neighbours do, half do not: 54·1 − 53·1 of 108.
     pairs = np.where(np.arange(108) % 4 < 2, 1.0, -1.0)
     together = 1 / 108
     wider = math.sqrt((1 + together) / (1 - together))
-    assert motion._u_of_first(pairs, slopes) == pytest.approx(math.sqrt(1.08 / 432) * wider)
+    assert sines.u_of(0, pairs, slopes) == pytest.approx(math.sqrt(1.08 / 432) * wider)
     # All alike: not more than forty times fewer.
     alike = np.ones(108)
-    assert motion._u_of_first(alike, slopes) == pytest.approx(math.sqrt(1.08 / 432 * 1.95 / 0.05))
-    assert motion._u_of_first(np.zeros(108), slopes) == 0
-    few = motion._u_of_first(np.array([1.0, -1, 1, -1]), slopes[:4])
+    assert sines.u_of(0, alike, slopes) == pytest.approx(math.sqrt(1.08 / 432 * 1.95 / 0.05))
+    assert sines.u_of(0, np.zeros(108), slopes) == 0
+    few = sines.u_of(0, np.array([1.0, -1, 1, -1]), slopes[:4])
     assert few == pytest.approx(math.sqrt(4 / 16))
 
 

@@ -7,23 +7,28 @@ import pytest
 
 from bench import diagnosis, trueness
 
-RUNS = 1200
-
-
-def loose(share):
-    return 2 * math.sqrt(share * (1 - share) / RUNS)
+RUNS = {
+    trueness.wandered: 1200, trueness.guessed: 1200, trueness.unknown: 1200, trueness.tied: 1200,
+    trueness.tapped: 1200, trueness.swung: 1200, trueness.recorded: 40,
+}  # fmt: skip
 
 
 @pytest.mark.parametrize(
-    "simulate", [trueness.wandered, trueness.guessed, trueness.unknown, trueness.tied]
+    ("simulate", "runs"), RUNS.items(), ids=lambda one: getattr(one, "__name__", "")
 )
-def test_the_truth_lies_within_two_u_as_often_as_wanted(simulate):
-    for name, share in trueness.coverage(simulate, RUNS).items():
+def test_the_truth_lies_within_two_u_as_often_as_wanted(simulate, runs):
+    def loose(share):
+        return 2 * math.sqrt(share * (1 - share) / runs)
+
+    for name, share in trueness.coverage(simulate, runs).items():
         wanted = trueness.WANTED.get(name, "93–98")
         if wanted == "≥ 90":
             assert share >= 0.90 - loose(0.90), name
         elif wanted == "93–98":
             assert 0.93 - loose(0.93) <= share <= 0.98 + loose(0.98), name
+        elif wanted == "wider":
+            # With the unevenness of the taps alone: under one half, and under a tenth.
+            assert share > 0.6, name
         else:
             assert share > 0.99, name
 

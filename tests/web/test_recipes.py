@@ -19,7 +19,7 @@ from kentrobar.recipes.models import Limits, Wear, Wish
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.models import Work
-from tests.pages import said, told
+from tests.pages import as_posted, said, told
 
 from .conftest import measured_frame
 
@@ -36,7 +36,7 @@ class Wishing:
     @property
     def posted(self):
         form = self.answer.context["form"]
-        values = {name: form[name].value() for name in form.fields}
+        values = as_posted(form)
         values |= {f"{at}-{aim.name}": str(aim.at) for aim in form.aims() for at in ("at", "stood")}
         return {name: value for name, value in values.items() if value not in (None, False, "")}
 
@@ -346,7 +346,7 @@ def test_the_workshops_settings_weigh_recipes(page, bench):
         "Inside the handle"
     ]
     form = bench.get("/settings/").context["form"]
-    posted = {name: form[name].value() for name in form.fields}
+    posted = as_posted(form)
     assert bench.post("/settings/", posted | {"few": 12}).status_code == 422
     assert bench.post("/settings/", posted | {"cut_step_mm": 0}).status_code == 422
     assert not Settings.objects.exists()

@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
-from kentrobar.core.measure.pendulum import pin_mm
+from kentrobar.core.measure.pendulum import pin_at_mm
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.taps import fit
 from kentrobar.core.units import Shown
@@ -82,7 +82,7 @@ def test_how_to_steps_speak_of_this_frame(outline):
     pin = next(
         step for step in Way.of("pendulum").steps(outline, SHOWN) if "pin" in step or "axle" in step
     )
-    assert f"{pin_mm(outline):.1f} mm" in pin
+    assert f"{pin_at_mm(outline):.1f} mm" in pin
 
 
 # --- plots ---------------------------------------------------------------------------------------

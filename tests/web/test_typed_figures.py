@@ -17,7 +17,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
 from kentrobar.workshop.models import Trial
 from tests.core.frames import READ, TERN
-from tests.pages import faults
+from tests.pages import as_posted, faults
 
 from .conftest import measured_frame
 from .test_measure import keep
@@ -99,7 +99,7 @@ def test_a_document_may_say_that_its_figures_were_typed():
 
 def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
     form = bench.get("/settings/").context["form"]
-    posted = {name: form[name].value() for name in form.fields} | {"cut_step_mm": "6,35"}
+    posted = as_posted(form) | {"cut_step_mm": "6,35"}
     assert bench.post("/settings/", posted | {"rate_hour": "42,50"}).status_code == 302
     assert (Settings.load().cut_step_mm, Settings.load().rate_hour) == (6.35, 42.5)
     material = {"name": "comma tape", "kind": "tape", "maker_g_per_mm": "0,0105", "toxicity": "0",
@@ -111,7 +111,7 @@ def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
 
 def test_boxes_in_mm_or_grams_take_any_unit(bench):
     form = bench.get("/settings/").context["form"]
-    posted = {name: form[name].value() for name in form.fields}
+    posted = as_posted(form)
     assert bench.post("/settings/", posted | {"cut_step_mm": "1/4 in"}).status_code == 302
     assert Settings.load().cut_step_mm == pytest.approx(6.35)
     answer = bench.post("/settings/", posted | {"cut_step_mm": "a bit", "near": "½ oz"})

@@ -64,6 +64,7 @@ SlipCode = Literal[
     "part-off",
     "part-twice",
     "face-flat",
+    "air-in-one",
     "digits-swapped",
     "digit-wrong",
 ]

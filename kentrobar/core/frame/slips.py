@@ -51,6 +51,7 @@ def disagreements(
     earlier: Measured,
     parts: Mapping[str, Body],
     when: str = "before",
+    air_kgcm2: float = 0.0,
 ) -> list[Doubt]:
     """Doubts about given figures beside earlier ones, each with the slip that explains them.
 
@@ -60,6 +61,7 @@ def disagreements(
         parts: by label, what is on the frame or commonly on one: any may have been off, or on
             twice.
         when: how to speak of the earlier reading, "on 3 Nov".
+        air_kgcm2: what the air the frame's face carries adds to its swing weight about this axis.
     """
     was = _figures(earlier, axis_mm)
     off = [name for name in given if name in was and _are_apart(name, given[name], was[name])]
@@ -67,7 +69,7 @@ def disagreements(
         return []
     suspects = [
         suspect
-        for suspect in _suspects(given, axis_mm, earlier, was, parts)
+        for suspect in _suspects(given, axis_mm, earlier, was, parts, air_kgcm2)
         if all(
             abs(nominal(given[name]) - nominal(suspect.expected[name]))
             <= suspect.slack.get(name, 0.0)
@@ -123,6 +125,7 @@ def _suspects(
     earlier: Measured,
     was: dict[str, Number],
     parts: Mapping[str, Body],
+    air_kgcm2: float,
 ) -> Iterator[Suspect]:
     slack = {name: _allowed(name, given[name], was[name]) for name in given if name in was}
     axis = earlier.axis_mm if axis_mm is None else axis_mm
@@ -136,6 +139,9 @@ def _suspects(
             yield Suspect(expected, slip(code, part=label, mass=nominal(body.mass)), loose)
     if "swing_kgcm2" in given:
         yield from _swing_suspects(given, axis, earlier, was, slack)
+        for air in (air_kgcm2, -air_kgcm2) if air_kgcm2 else ():
+            with_air = {**was, "swing_kgcm2": was["swing_kgcm2"] + air}
+            yield Suspect(with_air, slip("air-in-one", air=abs(air), now=air > 0), slack)
     for name, value in given.items():
         if name not in was:
             continue

@@ -57,6 +57,8 @@ def _as_typed(given: dict[str, Any]) -> dict[str, Any]:
             found.setdefault(finest, min(steps, default=0.0))
         elif is_number and key in FIGURES_READ:
             found[key] = {"value": value, "u": digit_u(value)}
+    if getattr(READINGS.get(str(given.get("method"))), "is_timed", False):
+        found.setdefault("usual_swing", True)
     return found
 
 

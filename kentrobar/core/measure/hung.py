@@ -16,7 +16,8 @@ from kentrobar.core.numbers import Given, nominal, number
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.words import message
 
-from .method import GRAVITY, Faults, Measurement, above_zero
+from .method import Faults, Measurement, above_zero
+from .surroundings import GRAVITY
 from .timing import Timed
 
 
@@ -54,7 +55,8 @@ class HungFlat(Timed):
     @classmethod
     def period_of(cls, given: Document, frame: Measured) -> float:
         twist = nominal(frame.twist_kgcm2 or 0.0)
-        return hung_period(nominal(frame.mass_g), twist, plain(given["hang_mm"]))
+        g = given.get("g_ms2", GRAVITY)
+        return hung_period(nominal(frame.mass_g), twist, plain(given["hang_mm"]), g)
 
     def faults(self) -> Faults:
         yield from above_zero({"mass_g": self.mass_g, "hang_mm": self.hang_mm})
@@ -78,7 +80,7 @@ class HungFlat(Timed):
         return Measurement("hung-flat", "twist_kgcm2", twist, figures, (Note(weak), *notes))
 
 
-def hung_period(mass: float, twist_kgcm2: float, hang: float) -> float:
+def hung_period(mass: float, twist_kgcm2: float, hang: float, g_ms2: float = GRAVITY) -> float:
     """The period in s of small swings: the formula turned round."""
     second = twist_kgcm2 * KGCM2 + mass * hang * hang
-    return 2 * math.pi * math.sqrt(second / (mass * GRAVITY * 1000 * hang))
+    return 2 * math.pi * math.sqrt(second / (mass * g_ms2 * 1000 * hang))

@@ -17,17 +17,19 @@ from kentrobar.core.measure.method import (
     Method,
     axis_input,
     plain,
+    without_air,
 )
 from kentrobar.core.numbers import Given, nominal, number
 
 from .method import Faults, Measurement, apart_notes, no_negative_u, not_negative, readings_faults
 from .sample import KNOWN_DOF, SetAside, sample
+from .surroundings import face_air_kgcm2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Machine(Method):
     """Readings in kg·cm² about ``axis_mm``. ``drift_kgcm2`` is what the machine reads too much,
-    from its last check against a reference bar."""
+    from its last check against a reference bar, ``air_kgcm2`` the air a paddle's face carries."""
 
     label: ClassVar[str] = "machine"
     gives: ClassVar[tuple[str, ...]] = ("swing_kgcm2",)
@@ -48,6 +50,7 @@ class Machine(Method):
     readings_kgcm2: list[float]
     axis_mm: float
     drift_kgcm2: Given = 0.0
+    air_kgcm2: Given = 0.0
     resolution_kgcm2: float = 0.0
     repeatability_kgcm2: float | None = None
     repeatability_freedom: float = KNOWN_DOF
@@ -68,7 +71,12 @@ class Machine(Method):
     @classmethod
     def imagine(cls, given: Document, frame: Measured) -> Document:
         swing = nominal(frame.body().swing_kgcm2(plain(given["axis_mm"])))
+        swing += plain(given.get("air_kgcm2", 0.0)) + plain(given.get("drift_kgcm2", 0.0))
         return {"readings_kgcm2": [swing] * IMAGINED}
+
+    @classmethod
+    def air_of(cls, outline: Outline, given: Document) -> float:
+        return face_air_kgcm2(outline, plain(given["axis_mm"]))
 
     def faults(self) -> Faults:
         yield from readings_faults("readings_kgcm2", self.readings_kgcm2, self.set_aside)
@@ -76,6 +84,7 @@ class Machine(Method):
         yield from not_negative(
             {
                 "axis_mm": self.axis_mm,
+                "air_kgcm2": self.air_kgcm2,
                 "resolution_kgcm2": self.resolution_kgcm2,
                 "repeatability_kgcm2": self.repeatability_kgcm2,
                 "repeatability_freedom": self.repeatability_freedom,
@@ -83,18 +92,21 @@ class Machine(Method):
         )
 
     def reduce(self) -> Measurement:
-        """swing weight = mean reading − drift, about the machine's axis."""
+        """swing weight = mean reading − drift − air, about the machine's axis."""
         seen = sample(
             self.readings_kgcm2, self.resolution_kgcm2, self.repeatability_kgcm2, self.set_aside,
             self.repeatability_freedom,
         )  # fmt: skip
-        swing = seen.result() - number(self.drift_kgcm2, "drift")
+        air = number(self.air_kgcm2, "air")
+        swing = seen.result() - number(self.drift_kgcm2, "drift") - air
         figures = {
             "mean_kgcm2": seen.mean,
             "readings": seen.n,
             "swing_kgcm2": swing,
             "axis_mm": self.axis_mm,
         }
+        if nominal(air):
+            figures["air_kgcm2"] = air
         if seen.spread is not None:
             figures["spread_kgcm2"] = seen.spread
         apart = seen.apart()
@@ -103,6 +115,6 @@ class Machine(Method):
             "swing_kgcm2",
             swing,
             figures,
-            apart_notes(apart, self.readings_kgcm2),
+            (*apart_notes(apart, self.readings_kgcm2), *without_air(air)),
             tuple(apart),
         )

@@ -42,7 +42,7 @@ class Input:
         u: one standard uncertainty where none is written. is_exact: whether it carries none at all.
         offered: what the box offers on a frame. usual: (value, u) it stands at, to expect by, until
             it is written.
-        choices: (value, words) where one is chosen.
+        choices: (value, words) where one is chosen. only: the kind of frame it is asked of.
     """
 
     name: str
@@ -53,9 +53,10 @@ class Input:
     is_needed: bool = True
     u: float = 0.0
     is_exact: bool = False
-    offered: Callable[[Outline], float] | None = None
+    offered: Callable[[Outline], float | None] | None = None
     usual: Callable[[Outline, Measured], tuple[float, float]] | None = None
     choices: tuple[tuple[str, str], ...] = ()
+    only: Literal["racket", "paddle"] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +126,12 @@ class Method(RawReading):
         swing."""
 
     @classmethod
+    def air_of(cls, outline: Outline, given: Document) -> float:
+        """What the air that swings along adds to what this method reads of such a frame, kg·cm²: a
+        document's ``air_kgcm2``, where it is taken off."""
+        return 0.0
+
+    @classmethod
     def of_kit(cls, kit: Kit | None) -> Document:
         """What is known of its instrument, in the document's words."""
         return cls.of_display(kit)
@@ -177,10 +184,6 @@ def axis_input(is_needed: bool = True) -> Input:
     return Input("axis", "axis_mm", "length", "about the axis", "100 mm", is_needed, is_exact=True)
 
 
-GRAVITY = 9.80665
-"""m/s², unless set."""
-
-
 @dataclass(frozen=True, slots=True)
 class Note:
     """Something to know about a result: what, of which raw reading (counted from 0; None for the
@@ -227,6 +230,11 @@ class Measurement:
         return budget(self.value)
 
 
+def without_air(air: Number) -> tuple[Note, ...]:
+    """That the air a face carries was taken off, where there was some."""
+    return (Note(message("air-off", air=nominal(air))),) if nominal(air) else ()
+
+
 def budget(value: Number) -> dict[str, float]:
     """One standard uncertainty by tag, the largest first; empty for an exact number."""
     components: Mapping[Any, float] = getattr(value, "error_components", dict)()
@@ -254,6 +262,8 @@ BUDGET_WORDS = {
     "supports": "the places of the supports",
     "hang": "the height of hang",
     "jig": "the clamp",
+    "pin": "the thickness of the pin",
+    "air": "the air its face carries",
     "length": "the length of the bar",
     "told": "the figure itself",
 }

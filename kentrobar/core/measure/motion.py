@@ -21,12 +21,15 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 from .recording import LEAST_RATE, NoSwing, _columns, _in_order
+from .sines import LEAST_SWINGS, let_go, swings_of
 
-LEAST_SWINGS = 6
 SLOWEST_S, FASTEST_S = 4.0, 0.25
 PLOTTED = 240
 CLEAN = 0.6
-"""Share of the movement in two swings that a sine must explain for them to count as clean."""
+"""Two swings count as clean where a sine explains so much of their movement, or so much of what it
+explains of the recording's best: a weak signal is no worse than another for its noise."""
+LEAST_CLEAN = 0.25
+"""What it must explain of the best for anything to swing at all."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,8 +152,9 @@ def _clean_stretch(times: Array, values: Array, frequency: float) -> Any:
     for start in starts:
         first, last = np.searchsorted(times, [start, start + length])
         fits.append(_two_swings(times[first:last], values[first:last], frequency))
-    strong = np.percentile([size for size, _ in fits], 80) if fits else 0.0
-    clean = [share > CLEAN and size > 0.1 * strong for size, share in fits]
+    strong, best_share = np.percentile(fits, 80, axis=0) if fits else (0.0, 0.0)
+    least = CLEAN * min(best_share, 1.0) if best_share > LEAST_CLEAN else CLEAN
+    clean = [share > least and size > 0.1 * strong for size, share in fits]
     best, run_start, longest = None, None, 0
     for i, good in enumerate([*clean, False]):
         if good and run_start is None:
@@ -198,8 +202,11 @@ def _fit(
     """The motion from its clean stretch."""
     import numpy as np
 
-    t, y = times[keep], values[keep]
-    omega, u_omega, decay, left = _dying_sine(t, y, 2 * math.pi * frequency)
+    t, y, found = let_go(times[keep], values[keep], 2 * math.pi * frequency)
+    found, second = swings_of(t, y, found)
+    omega, u_omega, decay, left = found.omega, found.u_omega, found.decay, found.left
+    if second:
+        notes = [*notes, second]
     period = 2 * math.pi / omega
     if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
         raise NoSwing(
@@ -222,49 +229,3 @@ def _fit(
         tuple(zip(*drawn, strict=True)),
         tuple(notes),
     )
-
-
-def _dying_sine(t: Array, y: Array, omega: float) -> tuple[float, float, float, Array]:
-    """(angular frequency, its u, decay per second, what is left of y) by least squares; what is
-    linear in it is solved inside (variable projection)."""
-    import numpy as np
-    from scipy.optimize import least_squares
-
-    x = t - (t[0] + t[-1]) / 2
-
-    def base(omega: float, decay: float) -> Array:
-        dying = np.exp(-decay * x)
-        return np.column_stack(
-            [
-                np.ones_like(x),
-                x,
-                dying * np.cos(omega * x),
-                dying * np.sin(omega * x),
-                dying * dying * np.cos(2 * omega * x),
-                dying * dying * np.sin(2 * omega * x),
-            ]
-        )
-
-    def rest(unknown: list[float]) -> Array:
-        columns = base(*unknown)
-        # Normal equations: the columns are few and nearly square to each other.
-        solved = np.linalg.solve(columns.T @ columns + 1e-12 * np.eye(6), columns.T @ y)
-        left: Array = y - columns @ solved
-        return left
-
-    found = least_squares(rest, [omega, 0.01], method="lm", xtol=1e-12)
-    left: Array = found.fun
-    return float(found.x[0]), _u_of_first(left, found.jac), float(found.x[1]), left
-
-
-def _u_of_first(left: Array, slopes: Array) -> float:
-    """One standard uncertainty of the first unknown of a fit, from what the fit leaves and its
-    slopes."""
-    import numpy as np
-
-    spread = math.sqrt(float(left @ left) / max(len(left) - 8, 1))
-    covariance = np.linalg.inv(slopes.T @ slopes)
-    # Neighbouring samples err together where the logger smooths: fewer of them count.
-    together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
-    together = min(max(together, 0.0), 0.95)
-    return spread * math.sqrt(float(covariance[0, 0]) * (1 + together) / (1 - together))

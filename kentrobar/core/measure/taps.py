@@ -22,6 +22,11 @@ HAND_JITTER_S = 0.02
 JITTER_DOF = 4
 """How much that prior counts beside the residuals at hand: it steadies short runs only."""
 FEWEST = 3
+MOST_TOGETHER = 0.95
+HALVES = 4.0
+"""So many times what a whole run leaves uncertain its halves part by, where taps are even."""
+EVEN = 2.25
+"""Of half of that, squared, what is taken for unevenness: bench/trueness.py shows what it holds."""
 
 
 class TooFew(ValueError):
@@ -34,6 +39,9 @@ class TapFit:
 
     Attributes:
         interval: s between passes, and its standard uncertainty ``u``.
+        together: how far neighbouring taps err alike, 0…0.95: a hand that keeps its own beat.
+        creep: s, by how much the gap of the second half is longer than that of the first, where
+            that is more than a hand's unevenness makes; else 0.
         start: s, where the line meets pass 0.
         kept: indexes of the taps that count; ``numbers`` the pass number of each of them.
         residuals: s, of each kept tap, late is positive. s: their standard deviation.
@@ -44,6 +52,8 @@ class TapFit:
 
     interval: float
     u: float
+    together: float
+    creep: float
     start: float
     kept: tuple[int, ...]
     numbers: tuple[int, ...]
@@ -98,11 +108,18 @@ def fit(
     prior = HAND_JITTER_S if jitter_s is None else jitter_s
     pooled = math.sqrt((squares + JITTER_DOF * prior**2) / (freedom + JITTER_DOF))
     # Passes come on time within a few ms at best; a thousandth of the gap is no stray.
+    together = _together(residuals)
+    u = pooled * math.sqrt((1 + together) / (1 - together) / sxx)
+    creep = _creep(numbers, [times[i] for i in counted])
+    # Half of how far the halves part may be in the whole, but for what even taps part them by.
+    widened = math.sqrt(max(creep**2 / 4 - EVEN * u**2, 0.0))
     scores = modified_z(residuals, resolution=2e-3)
     far = [i for i, z, r in zip(counted, scores, residuals, strict=True) if _is_stray(z, r, usual)]
     return TapFit(
         interval,
-        pooled / math.sqrt(sxx),
+        math.hypot(u, widened),
+        together,
+        creep if abs(creep) > 2 * HALVES * u else 0.0,
         start,
         tuple(counted),
         tuple(numbers),
@@ -112,6 +129,27 @@ def fit(
         tuple(doubles),
         tuple(far),
     )
+
+
+def _creep(numbers: Sequence[int], times: Sequence[float]) -> float:
+    """By how much the gap of the later half is longer, s; 0 for too few taps to have halves."""
+    half = len(numbers) // 2
+    if half < FEWEST:
+        return 0.0
+    first, last = (_line(numbers[at], times[at]) for at in (slice(half), slice(-half, None)))
+    return last[1] - first[1]
+
+
+def _together(residuals: Sequence[float]) -> float:
+    """How far neighbours err alike (first autocorrelation), where it is more than chance: fewer
+    taps count then than were tapped."""
+    whole, count = sum(r * r for r in residuals), len(residuals)
+    if not whole:
+        return 0.0
+    found = sum(a * b for a, b in pairwise(residuals)) / whole
+    # A line through few points takes some of it away.
+    found += (1 + 4 * max(found, 0.0)) / count
+    return min(found, MOST_TOGETHER) if found > 1 / math.sqrt(count) else 0.0
 
 
 def _is_stray(z: float, residual: float, usual: float) -> bool:

@@ -3,7 +3,6 @@ amplitude."""
 
 from __future__ import annotations
 
-import math
 from abc import abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -12,13 +11,15 @@ from typing import ClassVar
 
 from kentrobar.core.errors import Refusal
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note
+from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note, plain
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
-from kentrobar.core.numbers import Given, Number, number, value_of
+from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.words import message
 
-from .method import GRAVITY, Faults, above_zero, aside_faults, no_negative_u, not_negative
+from .method import Faults, above_zero, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
+from .surroundings import GRAVITY
+from .swinging import PENDULUM, USUAL_DECAY, USUAL_DEG, lengthening, mean_square, usual_mean_square
 from .taps import TooFew, fit
 
 Figures = dict[str, Number]
@@ -34,6 +35,8 @@ class Timed(Method):
         tap_times_s: rising times of passes; or else ``period_s``.
         taps_per_period: passes in one swing there and back.
         amplitude_deg, amplitude_end_deg: half the width of the first and of the last swing.
+        usual_swing: whether what nobody said of how wide it swung is taken as usual, and carried as
+            not quite known; else it swung hardly at all, or as wide at last as at first.
         tap_jitter_s: how unevenly passes are told, where that is known (a sensor's).
         g_ms2: gravity.
     """
@@ -44,8 +47,9 @@ class Timed(Method):
     tap_times_s: list[float] | None = None
     period_s: Given | None = None
     taps_per_period: int = 2
-    amplitude_deg: Given = 0.0
+    amplitude_deg: Given | None = None
     amplitude_end_deg: Given | None = None
+    usual_swing: bool = False
     tap_jitter_s: float | None = None
     g_ms2: float = GRAVITY
     set_aside: list[SetAside] = field(default_factory=list)
@@ -60,7 +64,21 @@ class Timed(Method):
         jitter = given.get("tap_jitter_s")
         per_period = given.get("taps_per_period", 2)
         u = per_period * u_of_taps(TAPS, HAND_JITTER_S if jitter is None else jitter)
-        return {"period_s": {"value": cls.period_of(given, frame), "u": u}}
+        small = cls.period_of(given, frame)
+        # As wide as it will swing: what is taken off again when it is read.
+        wide = given.get("amplitude_deg"), given.get("amplitude_end_deg")
+        first, last = (None if one is None else plain(one) for one in wide)
+        square = nominal(mean_square(first or 0.0, last))
+        if last is None and given.get("usual_swing"):
+            square = nominal(usual_mean_square(first, TAPS / per_period))
+        longer = lengthening(square, nominal(cls.c2_of(given, small)), PENDULUM[1])
+        return {"period_s": {"value": small * longer, "u": u}}
+
+    @classmethod
+    def c2_of(cls, given: Document, period_s: Number) -> Number:
+        """How a wide swing lengthens the period, by its angle squared; of a pendulum unless a
+        method knows its own."""
+        return PENDULUM[0]
 
     def timing_faults(self) -> Faults:
         """A period or taps, one of the two, and an amplitude that can be."""
@@ -74,7 +92,7 @@ class Timed(Method):
         )
         if not 1 <= self.taps_per_period <= 4:
             yield "taps_per_period", Refusal("outside", self.taps_per_period, 1, 4)
-        start = value_of(self.amplitude_deg)
+        start = 0.0 if self.amplitude_deg is None else value_of(self.amplitude_deg)
         if not 0 <= start <= 60:
             yield "amplitude_deg", Refusal("outside", start, 0, 60)
         end = self.amplitude_end_deg
@@ -99,17 +117,34 @@ class Timed(Method):
             figures |= {"taps": len(found.kept), "tap_scatter_s": found.s}
             for i, count in found.missed:
                 notes.append(Note(message("missed-pass", tap=i + 1, count=count), i))
+            if found.creep:
+                creep = 1000 * found.creep * self.taps_per_period
+                notes.append(Note(message("creep", ms=creep)))
             notes += [Note(message("stray-tap", tap=i + 1), i) for i in found.stray]
         else:
             assert self.period_s is not None
             period = number(self.period_s, "period")
         figures["measured_period_s"] = period
-        # Large swings lengthen the period: T₀ = T / (1 + θ²/16).
-        period = period / (
-            1 + mean_square_amplitude(self.amplitude_deg, self.amplitude_end_deg) / 16
-        )
+        swings = figures["taps"] / self.taps_per_period if "taps" in figures else TAPS / 2
+        square, note = self._square(swings)
+        period = period / lengthening(square, self.c2(period), PENDULUM[1])
         figures["period_s"] = period
-        return period, figures, tuple(notes)
+        return period, figures, (*notes, *note)
+
+    def c2(self, period_s: Number) -> Number:
+        """How this reading's wide swings lengthen its period."""
+        return PENDULUM[0]
+
+    def _square(self, swings: float) -> tuple[Number, tuple[Note, ...]]:
+        """Mean θ² over the swings that were timed, rad², and what was taken as usual in it."""
+        first, last = self.amplitude_deg, self.amplitude_end_deg
+        if not self.usual_swing or last is not None:
+            return mean_square(0.0 if first is None else first, last), ()
+        if first is None:
+            usual = message("usual-swing", degrees=USUAL_DEG[0], u=USUAL_DEG[1])
+            return usual_mean_square(None, swings), (Note(usual),)
+        usual = message("usual-decay", share=USUAL_DECAY[0], u=USUAL_DECAY[1])
+        return usual_mean_square(first, swings), (Note(usual),)
 
 
 def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
@@ -127,12 +162,3 @@ def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
         gap = times[i] - times[i - 1]
         yield f"tap_times_s[{i}]", f"a double tap, {gap:.3f} s after the one before: set it aside"
         return
-
-
-def mean_square_amplitude(first_deg: Given, last_deg: Given | None = None) -> Number:
-    """Mean θ² in rad² over swings that die away evenly from the first amplitude to the last."""
-    first = number(first_deg, "amplitude") * (math.pi / 180)
-    if last_deg is None or value_of(last_deg) >= value_of(first_deg) * 0.999:
-        return first * first
-    last = number(last_deg, "amplitude") * (math.pi / 180)
-    return (first * first - last * last) / (2 * math.log(value_of(first_deg) / value_of(last_deg)))

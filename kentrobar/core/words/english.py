@@ -119,6 +119,10 @@ SLIPS: dict[str, Sentence] = {
     "tenfold": _tenfold,
     "part-off": _part("As if without its"),
     "part-twice": _part("As if with a second"),
+    "air-in-one": lambda air, now: (
+        f"{'High' if now else 'Low'} by about the air its face carries, {air:.1f}: this reading has"
+        f" it {'in' if now else 'taken off'}, the earlier one {'has not' if now else 'has it in'}."
+    ),
     "face-flat": (
         "High by about the twist weight: as if clamped face-flat instead of face-upright."
     ),
@@ -369,6 +373,11 @@ READINGS: dict[str, Sentence] = {
         f"After tap {tap} {'a pass was' if count == 1 else f'{count} passes were'} missed, and"
         " counted."
     ),
+    "creep": lambda ms: (
+        f"The second half of the taps makes the period {abs(ms):.0f} ms"
+        f" {'longer' if ms > 0 else 'shorter'} than the first: the hand crept, and ± says so. Tap"
+        " once more."
+    ),
     "stray-tap": "Tap {tap} is far off the line of the others.",
     "weak": (
         "Swung flat the twist weight is what is left of {swung:.1f} − {carried:.1f}: an error in"
@@ -377,6 +386,19 @@ READINGS: dict[str, Sentence] = {
     "gaps": lambda count, longest: (
         f"{count} gap{'s' if count > 1 else ''} in the recording, the longest {longest:.2f} s; the"
         " fit bridges them."
+    ),
+    "air-off": "The air its face carries, {air:.2f} kg·cm², is taken off.",
+    "usual-swing": (
+        "How wide it swung was not written: {degrees:g} ± {u:g}° is assumed, as is usual."
+    ),
+    "usual-decay": (
+        "How wide it swung at last was not written: it is assumed to have lost"
+        " {share:.0%} ± {u:.0%} a swing."
+    ),
+    "second-swing": lambda share, apart: (
+        f"A second swing, {share:.0%} as wide and {abs(apart):.1%}"
+        f" {'slower' if apart > 0 else 'faster'}, swings beside the first: the frame hangs askew or"
+        " the stand swings along. The wider one is taken for the frame’s; look at the pin."
     ),
     "two-beats": ("The sensor beat twice a swing: the period is two beats, as this frame swings."),
 }

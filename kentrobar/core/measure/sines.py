@@ -1,0 +1,137 @@
+"""Dying sines through a stretch of a recording: the swing of a frame, where it was let go, and what
+swings beside it. NumPy and SciPy are imported only where they are used.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from kentrobar.core.words import Message, message
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+LEAST_SWINGS = 6
+HANDLED = 2.0
+"""An end counts as handled where what the fit leaves of it is so much more than in the middle."""
+BESIDE = 0.04
+"""A second swing this large beside the first, of its width, is told."""
+BEYOND_CHANCE = 0.1
+"""So much less a second swing must leave, of what one leaves."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sines:
+    """Dying sines through a stretch: of the widest its angular frequency, its u, its decay per
+    second; by how wide and how much slower (of itself, below 0 where faster) the next one swings;
+    what is left of the samples."""
+
+    omega: float
+    u_omega: float
+    decay: float
+    left: Array
+    size: float
+    next_size: float = 0.0
+    slower: float = 0.0
+
+
+def let_go(t: Array, y: Array, omega: float) -> tuple[Array, Array, Sines]:
+    """The stretch without the ends in which it is still held or held again, and the sine in it."""
+    import numpy as np
+
+    found = dying_sines(t, y, [omega])
+    half = math.pi / found.omega
+    halves = max(int((t[-1] - t[0]) / half), 1)
+    which = np.minimum(((t - t[0]) / half).astype(int), halves - 1)
+    squares = np.bincount(which, found.left**2, halves) / np.maximum(
+        np.bincount(which, minlength=halves), 1
+    )
+    # A thousandth of the swing is nobody's hand.
+    most = max(HANDLED**2 * float(np.median(squares)), (found.size / 1000) ** 2)
+    calm = np.flatnonzero(squares <= most)
+    keep = (which >= calm[0]) & (which <= calm[-1])
+    if keep.all() or calm[-1] + 1 - calm[0] < 2 * LEAST_SWINGS - 2:
+        return t, y, found
+    return t[keep], y[keep], dying_sines(t[keep], y[keep], [found.omega])
+
+
+def swings_of(t: Array, y: Array, one: Sines) -> tuple[Sines, Message | None]:
+    """The swing, and that another one swings beside it where one does: a frame that hangs askew, or
+    a stand that swings along."""
+    import numpy as np
+
+    # Neighbouring samples err alike where more than noise is left.
+    noise = float(np.mean(np.diff(one.left) ** 2)) / 2
+    if float(np.mean(one.left**2)) < (1 + BEYOND_CHANCE) * noise:
+        return one, None
+    pairs = [
+        (one.omega * (1 + shift * a), one.omega * (1 + shift * b))
+        for shift in (0.02, 0.04, 0.07, 0.12)
+        for a, b in ((-0.5, 0.5), (0.0, 1.0), (0.0, -1.0))
+    ]
+    tried = [dying_sines(t, y, list(pair)) for pair in pairs]
+    two = min(tried, key=lambda found: float(found.left @ found.left))
+    explained = 1 - float(two.left @ two.left) / float(one.left @ one.left)
+    if explained < BEYOND_CHANCE or two.next_size < BESIDE * two.size or abs(two.slower) > 0.25:
+        return one, None
+    share = two.next_size / two.size
+    return two, message("second-swing", share=share, apart=two.slower)
+
+
+def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:
+    """Dying sines, the first with its overtone, by least squares; what is linear in them is solved
+    inside (variable projection)."""
+    import numpy as np
+    from scipy.optimize import least_squares
+
+    x = t - (t[0] + t[-1]) / 2
+
+    def base(unknown: Array) -> Array:
+        columns = [np.ones_like(x), x]
+        for omega, decay in unknown.reshape(-1, 2):
+            dying = np.exp(np.clip(-decay * x, -20, 20))
+            columns += [dying * np.cos(omega * x), dying * np.sin(omega * x)]
+        omega, decay = unknown[:2]
+        twice = np.exp(np.clip(-2 * decay * x, -20, 20))
+        columns += [twice * np.cos(2 * omega * x), twice * np.sin(2 * omega * x)]
+        return np.column_stack(columns)
+
+    def solved(columns: Array) -> Array:
+        # Normal equations: the columns are few and nearly square to each other.
+        square = columns.T @ columns + 1e-12 * np.eye(columns.shape[1])
+        return np.asarray(np.linalg.solve(square, columns.T @ y), float)
+
+    def rest(unknown: Array) -> Array:
+        columns = base(unknown)
+        left: Array = y - columns @ solved(columns)
+        return left
+
+    start = np.array([one for omega in omegas for one in (omega, 0.01)])
+    found = least_squares(rest, start, method="lm", xtol=1e-12)
+    amounts = solved(base(found.x))
+    sizes = [math.hypot(*amounts[2 + 2 * k : 4 + 2 * k]) for k in range(len(omegas))]
+    widest = max(range(len(omegas)), key=lambda k: sizes[k])
+    omega, decay = found.x[2 * widest : 2 * widest + 2]
+    other = 1 - widest if len(omegas) == 2 else widest
+    return Sines(
+        float(omega), u_of(2 * widest, found.fun, found.jac), float(decay), found.fun,
+        sizes[widest], sizes[other] if other != widest else 0.0,
+        float(omega / found.x[2 * other] - 1),
+    )  # fmt: skip
+
+
+def u_of(which: int, left: Array, slopes: Array) -> float:
+    """One standard uncertainty of an unknown of a fit, from what the fit leaves and its slopes."""
+    import numpy as np
+
+    spread = math.sqrt(float(left @ left) / max(len(left) - 4 - 2 * slopes.shape[1], 1))
+    covariance = np.linalg.pinv(slopes.T @ slopes)
+    # Neighbouring samples err together where the logger smooths: fewer of them count.
+    together = float(left[1:] @ left[:-1]) / float(left @ left) if left.any() else 0.0
+    together = min(max(together, 0.0), 0.95)
+    return spread * math.sqrt(float(covariance[which, which]) * (1 + together) / (1 - together))

@@ -1,0 +1,77 @@
+"""How wide a frame swings, and what that does to its period.
+
+A small swing takes T₀ however wide it is; a wide one takes T = T₀ (1 + c₂θ² + c₄θ⁴). Swings die
+away, so what counts is the mean over all that were timed, θ²(1 − e^−2x)/2x for an amplitude that
+falls from θ by e^−x. See docs/physics.md, "Wide swings".
+"""
+
+from __future__ import annotations
+
+import math
+
+from kentrobar.core.numbers import Given, Number, number, ufloat, value_of
+
+USUAL_DEG = (6.0, 3.0)
+"""How wide a frame swings in the mean where nobody looked, ± one standard uncertainty: a hand's
+breadth at first."""
+USUAL_DECAY = (0.02, 0.01)
+"""What share of its width a swing loses, ± one standard uncertainty: air and a thin pin."""
+PENDULUM = (1 / 16, 11 / 3072)
+"""c₂, c₄ of whatever is pulled back by the sine of its angle."""
+_RADIANS = math.pi / 180
+
+
+def mean_square(first_deg: Given, last_deg: Given | None = None) -> Number:
+    """Mean θ² in rad² over swings that die away evenly from the first amplitude to the last; as
+    wide at last as at first where nothing is said of it."""
+    first = number(first_deg, "amplitude") * _RADIANS
+    if last_deg is None or value_of(last_deg) >= value_of(first_deg) * 0.999:
+        return first * first
+    last = number(last_deg, "amplitude") * _RADIANS
+    return (first * first - last * last) / (2 * math.log(value_of(first_deg) / value_of(last_deg)))
+
+
+def usual_mean_square(first_deg: Given | None, swings: float) -> Number:
+    """The same where the last amplitude, or neither, was looked at: it died away, or swung, as is
+    usual, give or take."""
+    if first_deg is None:
+        degrees, u = USUAL_DEG
+        # The mean of a square is more than the square of the mean.
+        return ufloat((degrees**2 + u**2) * _RADIANS**2, 2 * degrees * u * _RADIANS**2, "amplitude")
+    first = number(first_deg, "amplitude") * _RADIANS
+    decay, u = USUAL_DECAY
+
+    def left(share: float) -> float:
+        lost = 2 * share * swings
+        return -math.expm1(-lost) / lost
+
+    slope = (left(decay + u) - left(decay - u / 2)) / (1.5 * u)
+    return first * first * (left(decay) + slope * ufloat(0.0, u, "amplitude"))
+
+
+def lengthening(square: Number, c2: Number, c4: float) -> Number:
+    """T/T₀ of swings of this mean θ², rad²."""
+    return 1 + c2 * square + c4 * square * square
+
+
+def two_thread_c2(
+    top_mm: Number, bottom_mm: Number, thread_mm: Number, period_s: Number, g_ms2: float
+) -> Number:
+    """c₂ of a frame that turns on two threads.
+
+    It rises as it turns: that pulls it back more than a sine would, by 3p/16h², and its moving up
+    and down slows it by π²p/(g h T₀²), with p = r₁r₂ and h the height of the threads. Short threads
+    set far apart make both large.
+    """
+    product = top_mm * bottom_mm / 4
+    height = thread_height(top_mm, bottom_mm, thread_mm)
+    rises = math.pi**2 * product / (g_ms2 * 1000 * height * period_s * period_s)
+    return PENDULUM[0] + rises - 3 * product / (16 * height * height)
+
+
+def thread_height(top_mm: Number, bottom_mm: Number, thread_mm: Number) -> Number:
+    """How far the frame hangs below the threads' upper ends: less than their length where they are
+    not parallel. mm."""
+    lean = (top_mm - bottom_mm) / 2
+    height: Number = (thread_mm * thread_mm - lean * lean) ** 0.5
+    return height
