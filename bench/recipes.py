@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import random
 import time
+from typing import Any
 
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.presets import racket_by_head
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import plain_figures
 from kentrobar.core.recipes.brief import (
     Brief,
@@ -20,26 +22,42 @@ from kentrobar.core.recipes.brief import (
     Goals,
     PlugSite,
     Putty,
+    RecipeMaterial,
+    Site,
     StripSite,
     Tape,
+    ThroatSite,
+    Weights,
 )
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.match import match
+from kentrobar.core.recipes.solve import Progress, Search, find
 from tests.core.plain import cost_of, enumerated
 
 RACKET = racket_by_head(98)
 READ = Measured(mass_g=316.8, balance_mm=323.5, swing_kgcm2=314.6, axis_mm=100, twist_kgcm2=13.4)
 TAPE = Tape(name="tape", g_per_mm=0.0098, step_mm=6.35, max_layers=2)
 PUTTY = Putty(name="putty", step_g=0.5, max_g=30)
+HEAVY = Tape(name="heavy", g_per_mm=0.0161, step_mm=6.35, max_layers=2)
+LIGHT = Tape(name="light", g_per_mm=0.0074, step_mm=6.35, max_layers=2)
+MANY = (TAPE, HEAVY, LIGHT, PUTTY)
 SITES = (
     StripSite(name="3 & 9", clock=3, mirror=True, line="face", max_length_mm=150),
     StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=[(-8.0, 8.0)]),
     StripSite(name="10 & 2", clock=2, mirror=True, line="inner", max_length_mm=100),
     PlugSite(name="handle", from_mm=5, to_mm=40),
 )
+EIGHT = (
+    *SITES,
+    StripSite(name="4 & 8", clock=4, mirror=True, line="face", max_length_mm=120),
+    StripSite(name="5 & 7", clock=5, mirror=True, line="face", max_length_mm=100),
+    StripSite(name="1 & 11", clock=1, mirror=True, line="inner", max_length_mm=80),
+    ThroatSite(name="throat", from_mm=215, to_mm=300),
+)
 BRIEFS = 200
+SIX_CUTS = Weights(most_cuts=6)
 
 
 def main() -> None:
@@ -63,21 +81,65 @@ def main() -> None:
         f" {short / BRIEFS:.1%} cut short"
     )
     for count, limit in ((8, 3), (12, 8)):
-        started = time.perf_counter()
-        found = match(a_set(count))
-        print(
-            f"a set of {count}: {time.perf_counter() - started:.2f} s (under {limit}),"
-            f" {found.status}, {found.added_g:.1f} g in all"
-            f"{'' if found.is_whole else ', cut short: a lighter set may exist'}"
-        )
+        matched(f"a set of {count}", a_set(count), limit)
+    matched("a set of 12, 8 sites, 4 materials", a_set(12, MANY, EIGHT, 4.5), 8)
+    many_sites()
     enumeration()
 
 
-def brief(rng: random.Random) -> Brief:
+def matched(name: str, frames: FrameSet, limit: float) -> None:
+    """A set within ``limit`` seconds, beside what no set is lighter than."""
+    started = time.perf_counter()
+    found = match(frames, limit)
+    moved = sum(recipe.moved_g for recipe in found.recipes)
+    bound = "" if found.bound_g is None else f", {moved - found.bound_g:.1f} g above the bound"
+    print(
+        f"{name}: {time.perf_counter() - started:.2f} s (under {limit}), {found.status},"
+        f" {moved:.1f} g in all{bound}{'' if found.is_whole else ', cut short'}; most cuts for one"
+        f" frame {max(recipe.cuts for recipe in found.recipes)}"
+    )
+
+
+def many_sites() -> None:
+    """Eight sites, four materials, three targets: the first answer, the proof, the cuts."""
+    for weights, name in ((Weights(), "any cuts"), (SIX_CUTS, "six cuts where they do")):
+        firsts, times, gaps, cuts, alike, several = [], [], [], [], 0, 0
+        for seed in range(12):
+            asked = brief(random.Random(seed), MANY, EIGHT, weights)
+            started = time.perf_counter()
+            seen: list[float] = []
+
+            def watch(progress: Progress, started: float = started, seen: Any = seen) -> bool:
+                if progress.recipes:
+                    seen.append(time.perf_counter() - started)
+                return True
+
+            found = find(asked, Search(6.0, watch))
+            times.append(time.perf_counter() - started)
+            firsts.append(seen[0] if seen else times[-1])
+            for recipe in found.recipes if found.status == "ok" else ():
+                gaps.append(recipe.gap)
+                cuts.append(recipe.cuts)
+                lengths = [one.length_mm for one in recipe.pieces if isinstance(one, Strip)]
+                several += len(lengths) > 1
+                alike += len(lengths) > 1 and len({round(one, 3) for one in lengths}) < len(lengths)
+        print(
+            f"8 sites, 4 materials, {name}: first answer {max(firsts):.2f} s at worst (0.5), whole"
+            f" search {max(times):.2f} s (6), gap {max(gaps):.2f} g at worst; {max(cuts)} cuts at"
+            f" most; {alike} of {several} recipes with several strips cut alike"
+        )
+
+
+def brief(
+    rng: random.Random,
+    materials: tuple[RecipeMaterial, ...] = (TAPE, PUTTY),
+    sites: tuple[Site, ...] = SITES,
+    weights: Weights = Weights(),  # noqa: B008  (frozen)
+) -> Brief:
     """Half ask for what a hidden plan gives, half for anything near."""
-    ways = candidates(RACKET, (TAPE, PUTTY), SITES)
+    ways = candidates(RACKET, materials, sites)
     body = READ.body()
-    for site in range(len(SITES)):
+    for site in range(len(sites)):
         if rng.random() < 0.6:
             body = body + rng.choice([way for way in ways if way.site == site]).body
     figures = plain_figures(body, 100)
@@ -90,24 +152,30 @@ def brief(rng: random.Random) -> Brief:
         frame=RACKET,
         measured=READ,
         targets=goals,
-        materials=(TAPE, PUTTY),
-        sites=SITES,
+        materials=materials,
+        sites=sites,
         priority=priority,
+        weights=weights,
     )
 
 
-def a_set(count: int) -> FrameSet:
+def a_set(
+    count: int,
+    materials: tuple[RecipeMaterial, ...] = (TAPE, PUTTY),
+    sites: tuple[Site, ...] = SITES,
+    apart: float = 3.0,
+) -> FrameSet:
+    """Frames up to twice ``apart`` g and nearly as many mm apart."""
     rng = random.Random(1)
     members = []
     for i in range(count):
-        mass, balance = rng.uniform(313, 319), rng.uniform(319, 324)
+        mass = rng.uniform(316 - apart, 316 + apart)
+        balance = rng.uniform(321.5 - apart * 5 / 6, 321.5 + apart * 5 / 6)
         swing = rng.gauss(156, 0.8) + mass * (balance - 100) ** 2 / KGCM2
         read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100)
         members.append(Member(name=f"no. {i}", frame=RACKET, measured=read))
     tolerances = {"mass_g": 1.0, "balance_mm": 1.0, "swing_kgcm2": 1.0}
-    return FrameSet(
-        frames=tuple(members), tolerances=tolerances, materials=(TAPE, PUTTY), sites=SITES
-    )
+    return FrameSet(frames=tuple(members), tolerances=tolerances, materials=materials, sites=sites)
 
 
 def enumeration() -> None:

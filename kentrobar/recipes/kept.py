@@ -129,6 +129,8 @@ class KeptMatch:
     others: tuple[tuple[str, str, float], ...] = field(default=())
     openings: tuple[tuple[str, KeptOpening], ...] = field(default=())
     judged: str = "distance"
+    lighter_g: float | None = None
+    """By how many grams in all another target might be lighter, where that is known."""
 
     @property
     def frames(self) -> set[int]:
@@ -176,7 +178,15 @@ class KeptMatch:
             ),
             tuple((one["frame"], KeptOpening.read(one)) for one in answer.get("openings", [])),
             answer.get("judged", "distance"),
+            _lighter(answer),
         )
+
+
+def _lighter(answer: Mapping[str, Any]) -> float | None:
+    if answer.get("bound_g") is None:
+        return None
+    moved = sum(abs(piece["mass_g"]) for one in answer["frames"] for piece in one["pieces"])
+    return max(float(moved - answer["bound_g"]), 0.0)
 
 
 def _target(target: str, keys: Mapping[str, int]) -> str:

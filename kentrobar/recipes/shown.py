@@ -136,7 +136,7 @@ def _gap_words(gap_g: float | None) -> str:
         return "the search was cut short: better ones may exist"
     if gap_g < 0.05:
         return ""
-    return f"no recipe of this kind is better by more than {gap_g:.1f} g’s worth"
+    return f"another might be up to {gap_g:.1f} g lighter"
 
 
 def vials(

@@ -30,6 +30,7 @@ class SettingsForm(forms.ModelForm):
             "cut_step_mm",
             "least_cut_mm",
             "max_layers",
+            "most_cuts",
             "few",
             "serious",
             "bounce_racket",

@@ -63,6 +63,12 @@ class Settings(models.Model):
         default=2,
         validators=[MinValueValidator(1), MaxValueValidator(6)],
     )
+    most_cuts = models.PositiveSmallIntegerField(
+        "cuts for one frame, at most",
+        default=6,
+        help_text="more only where nothing else reaches the targets; 0 for any number",
+        validators=[MaxValueValidator(60)],
+    )
     few = _setting("most would not notice less than, kg·cm²", _N.few, 100)
     serious = _setting("serious players notice, kg·cm²", _N.serious, 100)
     bounce_racket = _setting(
@@ -138,6 +144,7 @@ class Settings(models.Model):
             toxic=self.toxic,
             part=self.part,
             near=self.near,
+            most_cuts=self.most_cuts,
         )
 
     def noticed(self) -> Noticed:

@@ -241,6 +241,8 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         "why": str(found.why),
         "whole": found.is_whole,
     }
+    if found.bound_g is not None:
+        told["bound_g"] = dump_number(found.bound_g)
     if found.without:
         told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
     if found.openings:

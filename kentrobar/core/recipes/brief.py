@@ -152,7 +152,8 @@ class Weights:
     One ``tolerance`` that a hand's errors overrun; one that a hand's errors and one standard
     uncertainty of the frame's readings (``unsure``) overrun together; one ``piece``, one gram that
     is ``seen``, one unit of ``price``, one gram of what is fully ``toxic``, one ``part`` taken off.
-    Of recipes within ``near`` grams of the lightest the surest comes first.
+    Of recipes within ``near`` grams of the lightest the surest comes first. More than ``most_cuts``
+    strips are cut for a frame only where nothing else reaches the targets; 0 for any number.
     """
 
     tolerance: float = 30.0
@@ -164,6 +165,7 @@ class Weights:
     toxic: float = 0.3
     part: float = 2.0
     near: float = 0.5
+    most_cuts: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

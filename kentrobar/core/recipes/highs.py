@@ -1,32 +1,33 @@
 """The mixed-integer programme of a brief, solved by HiGHS: for any number of sites, and for least
-misses.
+misses. It begins with what exchanges found and says how much lighter another could be.
 
-Unknowns: a binary a candidate; for every target a miss beyond tolerance, an overrun by a hand's
-errors, and one by a hand's errors and the readings' uncertainty together.
+Unknowns: a binary a candidate; for every target a miss beyond tolerance.
 """
 
 from __future__ import annotations
 
 import contextlib
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Any
 
+from .exchange import exchanged, is_within, unlike
 from .join import TooMany, least_beyond
-from .programme import ORDERS, Chosen, Programme, Stop, as_light
+from .programme import ORDERS, Chosen, Programme, as_light
 
 if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
+    pass
 
-GAP = 5e-3
-"""Share of its cost a recipe may be from the best when the search is called done."""
+GAP_G = 0.04
+"""Grams another may be lighter when the search is called done: less than any scale tells."""
+STAGE = 3.0
+"""A stage of the search takes at most one of so many parts of the time that is left."""
 
-Support = frozenset[tuple[int, int]]
+TimeLeft = Callable[[], float]
 
 
-def least_misses(p: Programme, time_left: Any, slack: float = 0.0) -> dict[str, float]:
+def least_misses(p: Programme, time_left: TimeLeft, slack: float = 0.0) -> dict[str, float]:
     """How far beyond its tolerance each target must be missed, the first of the priority first.
 
     With ``slack``, what is missed anyway may be missed by so many tolerances more, where that
@@ -47,7 +48,7 @@ def least_misses(p: Programme, time_left: Any, slack: float = 0.0) -> dict[str, 
     return limits
 
 
-def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
+def least_of_one(p: Programme, name: str, time_left: TimeLeft) -> float | None:
     """How far beyond its tolerance one target must be missed for all others to be met, in
     tolerances.
 
@@ -58,7 +59,7 @@ def least_of_one(p: Programme, name: str, time_left: Any) -> float | None:
 
 
 def _least(
-    p: Programme, limits: dict[str, float], names: list[str], time_left: Any
+    p: Programme, limits: dict[str, float], names: list[str], time_left: TimeLeft
 ) -> dict[str, float] | None:
     """How far beyond its tolerance each target is missed where ``names`` are missed least: gone
     through where few enough combinations come near, solved for where there are more."""
@@ -66,125 +67,117 @@ def _least(
         found = least_beyond(p, limits, names)
         if found is not None:
             return found
-    solved = _solve(p, limits, time_left(), "misses", [], names)
-    return None if solved is None else p.beyond(solved.ways)
+    tried = [exchanged(p, limits | dict.fromkeys(names, 0.0))]
+    solved = _solve(p, limits, time_left() / STAGE, [], names)
+    if solved is not None:
+        tried.append(solved.ways)
+    within = [p.beyond(ways) for ways in tried if is_within(p, ways, limits)]
+    return min(within, key=lambda beyond: sum(beyond[name] for name in names), default=None)
 
 
 def best_in_turn(
-    p: Programme, limits: dict[str, float], count: int, time_left: Any
+    p: Programme, limits: dict[str, float], count: int, time_left: TimeLeft
 ) -> Iterator[Chosen]:
-    """The best recipes within ``limits`` that are as light as the lightest, each unlike the others,
-    then the best of all, up to ``count`` of either; then the lightest itself."""
-    lightest = _solve(p, limits, time_left(), "grams", [])
-    if lightest is None:
+    """The lightest within ``limits`` that exchanges find; the sturdiest that are as light, each
+    unlike the others, and the sturdiest of all, up to ``count`` of either; then all of them once
+    more, with how much lighter another could be."""
+    ways = exchanged(p, limits)
+    least = float(p.moved[list(ways)].sum()) if is_within(p, ways, limits) else math.inf
+    found = [Chosen(ways, math.inf, least)] if math.isfinite(least) else []
+    yield from found
+    bound = _bound(p, limits, time_left())
+    if bound is None:
         return
-    least = float(p.moved[list(lightest.ways)].sum())
-    lightest = replace(lightest, least_g=least)
-    try:
-        for within in ([(p.moved, as_light(least, p.brief.weights.near))], []):
-            for found in _in_turn(p, limits, count, within, time_left):
-                yield replace(found, least_g=least)
-    except Stop:
-        yield lightest  # there was no time for sturdier ones
-        raise
-    yield lightest
+    if found:
+        found[0] = replace(found[0], gap=max(least - bound, 0.0))
+        for light in (as_light(least, p.brief.weights.near), None):
+            for one in unlike(p, limits, count, light):
+                if all(one != other.ways for other in found):
+                    found.append(replace(found[0], ways=one))
+                    yield found[-1]
+    is_proven = least - bound <= GAP_G
+    within = [(p.moved, least)] if found else []
+    # Where nothing is known to come inside, there must be time left to look for what is nearest.
+    seconds = time_left() if found else time_left() / STAGE
+    lighter = None if is_proven else _solve(p, limits, seconds, within, about_g=least)
+    if lighter is None and not found:
+        return
+    if lighter is not None:
+        moved = float(p.moved[list(lighter.ways)].sum())
+        bound = max(bound, moved - lighter.gap)
+        if moved < least - 1e-9:
+            found.append(Chosen(lighter.ways, 0.0, moved))
+            least = moved
+    for known in found:
+        yield replace(known, gap=max(least - bound, 0.0), least_g=least)
 
 
-def _in_turn(
-    p: Programme, limits: dict[str, float], count: int, within: list[Any], time_left: Any
-) -> Iterator[Chosen]:
-    shown: list[Support] = []
-    for holds_none_shown in (True, False):
-        while len(shown) < count:
-            p.check()
-            rows = [*within, *(_unlike(p, support, holds_none_shown) for support in shown)]
-            found = _solve(p, limits, time_left(), "cost", rows)
-            if found is None:
-                break
-            yield found
-            shown.append(p.support(found.ways))
-            if not shown[-1]:
-                return
+def _bound(p: Programme, limits: dict[str, float], time_left: float) -> float | None:
+    """Grams that no recipe within ``limits`` is lighter than, were candidates taken in parts; None
+    where not even parts come within."""
+    solved = _milp(p, limits, time_left, [], (), are_whole=False)
+    return None if solved is None or solved.x is None else float(solved.fun)
 
 
 def _solve(
     p: Programme,
     limits: dict[str, float],
     time_left: float,
-    least: Literal["misses", "grams", "cost"],
     extra: list[Any],
     missed: Sequence[str] = (),
+    about_g: float = math.inf,
 ) -> Chosen | None:
-    """Solve once: for the least misses of the targets ``missed``, for the least grams, or for the
-    least cost with what a hand's errors may undo."""
+    """Solve once: for the least misses of the targets ``missed``, or for the least grams, which are
+    ``about_g``."""
+    # A share of few grams is nothing, of many it is more than it takes to tell.
+    gap = 1e-6 if missed else min(max(GAP_G / max(about_g, 1.0), 1e-4), GAP_G)
+    found = _milp(p, limits, time_left, extra, missed, gap)
+    if found is None or found.x is None:
+        return None
+    dual = found.mip_dual_bound
+    lighter = math.inf if dual is None else max(float(found.fun - dual), 0.0)
+    return Chosen(tuple(i for i in range(len(p.ways)) if found.x[i] > 0.5), lighter, math.nan)
+
+
+def _milp(
+    p: Programme,
+    limits: dict[str, float],
+    time_left: float,
+    extra: list[Any],
+    missed: Sequence[str],
+    gap: float = 0.0,
+    are_whole: bool = True,
+) -> Any:
+    """What HiGHS finds; None where no time is left."""
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     n, t = len(p.ways), len(p.names)
     if time_left <= 0:
         return None
-    settles = least == "cost"
     # Where only a miss is asked for, grams would have to be proven least for nothing.
-    each = {"misses": np.zeros(n), "grams": p.moved, "cost": p.cost}[least]
-    cost = np.concatenate(
-        [
-            each,
-            [float(name in missed) for name in p.names],
-            np.full(t, p.overrun if settles else 0.0),
-            np.full(t, p.unsure if settles else 0.0),
-        ]
-    )
-    eye, none = np.eye(t), np.zeros((t, t))
-    bound = np.concatenate([1 - p.start, 1 + p.start])
+    each = np.zeros(n) if missed else p.moved
+    cost = np.concatenate([each, [float(name in missed) for name in p.names]])
     above, below = p.rows - p.wider, -p.rows - p.wider
-    met = np.vstack([np.hstack([side, -eye, none, none]) for side in (above, below)])
+    met = np.vstack([np.hstack([side, -np.eye(t)]) for side in (above, below)])
     constraints = [
-        LinearConstraint(met, ub=bound),
-        LinearConstraint(_one_a_site(p, n + 3 * t), ub=1.0),
+        LinearConstraint(met, ub=np.concatenate([1 - p.start, 1 + p.start])),
+        LinearConstraint(_one_a_site(p, n + t), ub=1.0),
     ]
-    if settles:
-        constraints.append(_sturdy(p, limits, bound))
+    rows = [*extra]
     if p.brief.max_added_g is not None:
-        heavy = np.concatenate([p.grams, np.zeros(3 * t)])
-        constraints.append(LinearConstraint(heavy[None, :], ub=p.brief.max_added_g))
-    for row, most in extra:
-        constraints.append(
-            LinearConstraint(np.concatenate([row, np.zeros(3 * t)])[None, :], ub=most)
-        )
-    upper = np.concatenate([np.ones(n), [limits[name] for name in p.names], np.full(2 * t, np.inf)])
-    whole = np.concatenate([np.ones(n), np.zeros(3 * t)])
-    found = milp(
-        cost, constraints=constraints, bounds=Bounds(np.zeros(n + 3 * t), upper), integrality=whole,
-        options={"time_limit": time_left, "mip_rel_gap": 1e-6 if missed else GAP},
+        rows.append((p.grams, p.brief.max_added_g))
+    if p.most_cuts is not None:
+        rows.append((p.cuts, p.most_cuts))
+    for row, most in rows:
+        whole = np.concatenate([row, np.zeros(t)])
+        constraints.append(LinearConstraint(whole[None, :], ub=most + 1e-9))
+    upper = np.concatenate([np.ones(n), [limits[name] for name in p.names]])
+    return milp(
+        cost, constraints=constraints, bounds=Bounds(np.zeros(n + t), upper),
+        integrality=np.concatenate([np.full(n, float(are_whole)), np.zeros(t)]),
+        options={"time_limit": time_left, "mip_rel_gap": gap},
     )  # fmt: skip
-    if found.x is None:
-        return None
-    gap = (
-        max(float(found.fun - found.mip_dual_bound), 0.0)
-        if found.mip_dual_bound is not None
-        else math.inf
-    )
-    return Chosen(tuple(i for i in range(n) if found.x[i] > 0.5), gap, math.nan)
-
-
-def _sturdy(p: Programme, limits: dict[str, float], bound: NDArray[np.float64]) -> Any:
-    """What a hand's errors may undo counts where it reaches beyond the tolerance (and its miss),
-    with what the readings leave open on top."""
-    import numpy as np
-    from scipy.optimize import LinearConstraint
-
-    t = len(p.names)
-    eye, none = np.eye(t), np.zeros((t, t))
-    above, below = p.rows - p.wider, -p.rows - p.wider
-    allowed = np.array([limits[name] for name in p.names] * 2)
-    # No limit on a miss, nothing to hold it to.
-    rows = np.isfinite(allowed)
-    held, upper = [], []
-    for overruns, room in (([-eye, none], 0.0), ([none, -eye], np.tile(p.read, 2))):
-        sides = [np.hstack([side + p.fragile, none, *overruns]) for side in (above, below)]
-        held.append(np.vstack(sides)[rows])
-        upper.append((bound + allowed - room)[rows])
-    return LinearConstraint(np.vstack(held), ub=np.concatenate(upper))
 
 
 def _one_a_site(p: Programme, width: int) -> Any:
@@ -197,13 +190,3 @@ def _one_a_site(p: Programme, width: int) -> Any:
     for i, way in enumerate(p.ways):
         rows[place[way.site], i] = 1.0
     return rows.tocsr()
-
-
-def _unlike(p: Programme, shown: Support, holds_none: bool) -> tuple[NDArray[np.float64], float]:
-    """A row above its bound only for what was shown (and, ``holds_none``, for anything that holds
-    it)."""
-    import numpy as np
-
-    other = 0.0 if holds_none else -1.0
-    row = np.array([1.0 if (way.site, way.material) in shown else other for way in p.ways])
-    return row, len(shown) - 1.0

@@ -39,7 +39,7 @@ class Half:
     """Combinations of some of the sites, one a row.
 
     Attributes:
-        line, wider, fragile: (rows, targets). cost, grams, moved: (rows,).
+        line, wider, fragile: (rows, targets). cost, grams, moved, cuts: (rows,).
         support: a number for the sites and materials used. choice: (rows, sites) of candidates, −1
             for none.
     """
@@ -50,6 +50,7 @@ class Half:
     cost: Table
     grams: Table
     moved: Table
+    cuts: Table
     support: Index
     choice: Index
 
@@ -176,6 +177,8 @@ def _meeting(
         keep = (off <= limit + SLACK).all(axis=1)
         if p.brief.max_added_g is not None:
             keep &= first.grams[i] + second.grams[j] <= p.brief.max_added_g + SLACK
+        if p.most_cuts is not None:
+            keep &= first.cuts[i] + second.cuts[j] <= p.most_cuts
         if keep.any():
             yield i[keep], j[keep], off[keep]
 
@@ -205,7 +208,7 @@ def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
     t = len(p.names)
     nothing, none = np.zeros((1, t)), np.zeros(1)
     half = Half(
-        nothing, nothing, nothing, none, none, none, np.zeros(1, int), np.zeros((1, 0), int)
+        nothing, nothing, nothing, none, none, none, none, np.zeros(1, int), np.zeros((1, 0), int)
     )  # fmt: skip
     for group in groups:
         n = len(half.cost)
@@ -227,6 +230,7 @@ def _combined(p: Programme, groups: list[list[int]], materials: int) -> Half:
             spread(half.cost, p.cost[group]),
             spread(half.grams, p.grams[group]),
             spread(half.moved, p.moved[group]),
+            spread(half.cuts, p.cuts[group]),
             spread(half.support, used),
             np.hstack([np.repeat(half.choice, len(pick), axis=0), np.tile(pick, n)[:, None]]),
         )

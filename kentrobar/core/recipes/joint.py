@@ -64,6 +64,7 @@ class Together:
         bodies: as read. ways: candidates of each. axis: of swing weights, mm.
         tolerances: how far from the target each figure may lie. held: (low, high) the target
             of a figure must lie within; a figure without is free.
+        most_cuts: strips to be cut for one frame, 0 for any number.
     """
 
     bodies: Sequence[Body]
@@ -71,6 +72,7 @@ class Together:
     axis: float
     tolerances: Mapping[str, float]
     held: Mapping[str, tuple[float, float]]
+    most_cuts: int = 0
 
 
 def were_tape_cut_anywhere(set_: Together, inside: float) -> Common | None:
@@ -229,6 +231,8 @@ def _solve(
     moved = sum(
         abs(ways[i].body.mass) for ways, which in zip(set_.ways, chosen, strict=True) for i in which
     )
+    if not are_whole:
+        moved = float(grams @ found.x[:n])
     is_met = is_snug or bool(found.x[n + t :].max() <= 1e-6)
     return Common(target, chosen, found.status == 0, is_met, moved)
 
@@ -244,7 +248,8 @@ def _rows(
     names, forms = list(set_.tolerances), _forms(set_.axis, middle)
     n, t, f = int(starts[-1]), len(names), len(set_.bodies)
     sites = [sorted({way.site for way in ways}) for ways in set_.ways]
-    rows = lil_matrix((2 * f * t + sum(map(len, sites)), n + t + f * t))
+    limits = f if set_.most_cuts else 0
+    rows = lil_matrix((2 * f * t + sum(map(len, sites)) + limits, n + t + f * t))
     upper: list[float] = []
     for k, (body, ways) in enumerate(zip(set_.bodies, set_.ways, strict=True)):
         at = slice(starts[k], starts[k + 1])
@@ -265,6 +270,9 @@ def _rows(
         for site in sites[k]:
             rows[len(upper), at] = [float(way.site == site) for way in ways]
             upper.append(1.0)
+        if set_.most_cuts:
+            rows[len(upper), at] = [float(way.cuts) for way in ways]
+            upper.append(set_.most_cuts)
     return rows.tocsr(), np.array(upper)
 
 

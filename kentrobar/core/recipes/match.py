@@ -22,16 +22,19 @@ from .brief import (
     plain_body,
 )
 from .candidates import candidates
+from .exchange import exchanged, is_within
 from .explain import Opening, openings_of
 from .frame_set import MATCHED, FrameSet, Member
 from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
-from .programme import Chosen, Stop
-from .solve import Progress, Recipe, Search, Watch, find, reaches, recipe_of
+from .programme import Chosen, Programme, Stop, as_light
+from .solve import Progress, Recipe, Search, Watch, find, recipe_of
 
 TIME_LIMIT_S = 20.0
-INSIDE = (0.7, 0.4, 0.9)
+INSIDE = (0.95, 0.85, 0.7, 0.4)
 """Shares of the tolerances a quick target is settled within, one after another until whole steps
 fit."""
+MEMBER_S = 0.2
+"""Seconds at least to look for what is surer for one frame."""
 SETTLING_S = 6.0
 """Seconds at most for a lighter target than the quick one."""
 
@@ -45,6 +48,8 @@ class Matched:
         without: the best common target of the others, where some frames cannot reach this one.
         others: (what to chase instead, grams in all) of every other target all frames can reach.
         openings: (frame, what would let it follow) of the frames that cannot.
+        bound_g: grams that no set of these frames moves less than, were tape cut anywhere; None
+            where the target is given.
     """
 
     status: str
@@ -59,6 +64,7 @@ class Matched:
     others: tuple[tuple[str, float], ...] = ()
     openings: tuple[tuple[str, Opening], ...] = ()
     is_whole: bool = True
+    bound_g: float | None = None
 
     @property
     def is_ok(self) -> bool:
@@ -79,13 +85,17 @@ class Matched:
 def match(
     frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None
 ) -> Matched:
-    """A common target and a recipe for each frame. Swing weights are about the first frame's axis.
+    """A common target and a recipe for each frame, with no more cuts than a hand likes to make
+    where that can be. Swing weights are about the first frame's axis.
 
     Where frames are left out, the best target without them is found too, and what else could be
     chased.
     """
     search = Search(time_limit_s, watch)
     found = _match(frames, search)
+    if not found.is_ok and frames.weights.most_cuts:
+        more = _match(replace(frames, weights=replace(frames.weights, most_cuts=0)), search)
+        found = more if more.is_ok else found
     if found.is_ok:
         return found
     search.so_far = found
@@ -109,6 +119,7 @@ def _match(frames: FrameSet, search: Search) -> Matched:
         axis,
         {name: frames.tol(name) for name in _matched(frames)},
         {name: _held(frames, name, value) for name, value in _aimed_at(frames, bodies).items()},
+        frames.weights.most_cuts,
     )
     nothing: tuple[tuple[int, ...], ...] = ((),) * len(bodies)
     fixed = {name: low for name, (low, high) in set_.held.items() if low == high}
@@ -125,19 +136,50 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     """On the target that moves the fewest grams: a quick one, were tape cut anywhere, or a lighter
     one."""
     search.say("common-target")
-    tried = [one for inside in INSIDE if (one := were_tape_cut_anywhere(set_, inside))]
-    reached = (one for one in tried if _all_reach(frames, set_, one, search))
-    common = next(reached, tried[0] if tried else None)
+    bound = were_tape_cut_anywhere(set_, 1.0)
+    tried = (
+        _laid(frames, set_, one)
+        for inside in INSIDE
+        if (one := were_tape_cut_anywhere(set_, inside))
+    )
+    common = min(_until_met(tried), key=lambda one: (not one.is_met, one.moved_g), default=None)
     quick = _towards(frames, bodies, set_, common, search) if common else None
     if search.so_far is None:
         # A part of the set, or another target tried later, is no answer to what was asked.
         search.so_far = quick
     try:
-        return _lighter(frames, bodies, set_, quick, search)
+        best = _lighter(frames, bodies, set_, quick, search)
     except Stop:
         if quick is None:
             raise
-        return replace(quick, is_whole=False)
+        best = replace(quick, is_whole=False)
+    return replace(best, bound_g=bound.moved_g if bound else None)
+
+
+def _until_met(tried: Iterator[Common]) -> Iterator[Common]:
+    """Targets as far as the first that all frames reach."""
+    for one in tried:
+        yield one
+        if one.is_met:
+            return
+
+
+def _laid(frames: FrameSet, set_: Together, common: Common) -> Common:
+    """The same target with the whole steps that exchanges find for each frame."""
+    chosen, moved, is_met = [], 0.0, True
+    for member, body, ways in zip(frames.frames, set_.bodies, set_.ways, strict=True):
+        brief = _asked_of(frames, member, common.target, set_.axis)
+        about = common.target.get("balance_mm", body.balance)
+        p = Programme(brief, body, list(ways), about, lambda: None)
+        limits = dict.fromkeys(p.names, 0.0)
+        found = exchanged(p, limits, starts=1)
+        is_met &= is_within(p, found, limits)
+        chosen.append(found)
+        moved += float(p.moved[list(found)].sum())
+    return replace(
+        common, chosen=tuple(chosen), is_met=is_met, moved_g=moved,
+        light_g=as_light(moved, frames.weights.near),
+    )  # fmt: skip
 
 
 def _lighter(
@@ -146,7 +188,8 @@ def _lighter(
     """What moves fewer grams than the quick answer, or that, as far as there is time to look."""
     most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
     search.say("common-target")
-    until = search.time_left() - SETTLING_S
+    # What it finds is laid on every frame once more: as much time as that takes is kept.
+    until = max(search.time_left() - SETTLING_S, MEMBER_S * len(bodies))
     common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
     lightest = _towards(frames, bodies, set_, common, search) if common else None
     answers = [one for one in (quick, lightest) if one]
@@ -154,14 +197,6 @@ def _lighter(
     if best is None:
         raise Stop
     return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
-
-
-def _all_reach(frames: FrameSet, set_: Together, common: Common, search: Search) -> bool:
-    """Whether every frame has a recipe towards a target."""
-    return all(
-        reaches(_asked_of(frames, member, common.target, set_.axis), search)
-        for member in frames.frames
-    )
 
 
 def _rank(frames: FrameSet, found: Matched) -> tuple[bool, float]:
@@ -264,7 +299,9 @@ def _towards(
     for k, (member, body) in enumerate(zip(frames.frames, bodies, strict=True)):
         brief = _asked_of(frames, member, target, axis)
         watch = _naming(member.name, search)
-        one = find(brief, Search(max(search.time_left(), 0.5), watch))
+        # A third of what is left, in even parts: the rest is for a lighter target.
+        seconds = max(search.time_left() / 3 / (len(bodies) - k), MEMBER_S)
+        one = find(brief, Search(seconds, watch))
         is_whole &= one.is_whole
         settled = recipe_of(brief, body, set_.ways[k], Chosen(common.chosen[k], 0.0, math.nan))
         ways.append((settled, one.recipes))

@@ -56,8 +56,9 @@ class TargetLine:
 
 @dataclass(frozen=True, slots=True)
 class Chosen:
-    """Candidates that make a recipe, by index, and by how many grams' worth a better one might beat
-    it. ``least_g`` is what the lightest within the same limits moves."""
+    """Candidates that make a recipe, by index. ``least_g`` is what the lightest found within the
+    same limits moves, ``gap`` by how many grams another might be lighter still: 0 where that is
+    proven."""
 
     ways: tuple[int, ...]
     gap: float
@@ -73,8 +74,9 @@ class Programme:
     """A brief in numbers.
 
     Attributes:
-        start (t,), rows, wider, fragile (t, n), grams, moved, cost (n,): for t targets and n
+        start (t,), rows, wider, fragile (t, n), grams, moved, cost, cuts (n,): for t targets and n
             candidates; ``moved`` are grams put on or taken off alike.
+        most_cuts: strips that may be cut for one frame; None for any number.
         fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
         read (t,): one standard uncertainty of each line from the frame's readings.
         check: called between steps of a search; raises Stop.
@@ -110,6 +112,8 @@ class Programme:
         self.grams = np.array([way.body.mass for way in ways])
         self.moved = abs(self.grams)
         self.cost = np.array([way.cost for way in ways])
+        self.cuts = np.array([float(way.cuts) for way in ways])
+        self.most_cuts = brief.weights.most_cuts or None
         self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
         changes = list(read_changes(brief.measured))
         self.read = np.array(
@@ -122,6 +126,14 @@ class Programme:
         line = self.start + self.rows[:, index].sum(axis=1)
         over = abs(line) - 1 - self.wider[:, index].sum(axis=1)
         return {name: max(float(one), 0.0) for name, one in zip(self.names, over, strict=True)}
+
+    def may_be(self, chosen: tuple[int, ...]) -> bool:
+        """Whether candidates keep the limits on grams put on and on cuts."""
+        index, most_g = list(chosen), self.brief.max_added_g
+        is_light = most_g is None or float(self.grams[index].sum()) <= most_g + 1e-6
+        return is_light and (
+            self.most_cuts is None or float(self.cuts[index].sum()) <= self.most_cuts
+        )
 
     def support(self, chosen: tuple[int, ...]) -> frozenset[tuple[int, int]]:
         """Which sites with which materials."""

@@ -21,6 +21,7 @@ from kentrobar.core.words import Message, message
 from .brief import Brief, plain_body
 from .candidates import Candidate, candidates_of
 from .chance import Sureness, sureness
+from .even import evened
 from .highs import best_in_turn, least_misses
 from .join import TooMany, best_by_support
 from .programme import NEAR_SHARE, Chosen, Programme, Stop, as_light
@@ -42,8 +43,8 @@ class Recipe:
     Attributes:
         pieces: what is put on, and (negative) taken off. after: the frame with them.
         misses: value − target of every target. added_g: may be negative. cuts: strips to cut.
-        price: of the material. gap: by how many grams' worth a better recipe of this kind might
-            exist; 0 where none does. least_g: what the lightest that comes as near moves.
+        price: of the material. least_g: what the lightest found that comes as near moves; gap: by
+            how many grams another might be lighter than that, 0 where none is.
     """
 
     pieces: tuple[Piece, ...]
@@ -117,8 +118,22 @@ class Search:
 
 
 def find(brief: Brief, search: Search) -> SearchResult:
-    """The best recipes for a brief, at most ``brief.recipes``. The same brief gives the same
-    recipes."""
+    """The best recipes for a brief, at most ``brief.recipes``, with no more cuts than a hand likes
+    to make where that can be. The same brief gives the same recipes."""
+    if brief.weights.most_cuts:
+        for asked in (brief, any_cuts(brief)):
+            inside = _find(asked, search, is_nearest_too=False)
+            if inside.status == "ok":
+                return inside
+    return _find(brief, search)
+
+
+def any_cuts(brief: Brief) -> Brief:
+    """The same with any number of strips to cut."""
+    return replace(brief, weights=replace(brief.weights, most_cuts=0))
+
+
+def _find(brief: Brief, search: Search, is_nearest_too: bool = True) -> SearchResult:
     base = plain_body(brief.measured)
     ways = candidates_of(brief)
     if not ways:
@@ -130,7 +145,7 @@ def find(brief: Brief, search: Search) -> SearchResult:
     found: list[Recipe] = []
     for _ in range(4):
         search.recipes = found = []
-        is_whole = _fill(brief, base, ways, reference, search)
+        is_whole = _fill(brief, base, ways, reference, search, is_nearest_too)
         if not found or "recoil_kgcm2" not in wanted or "balance_mm" in wanted or not is_whole:
             break
         # A recoil weight without a balance to hold is linear about where the balance comes to lie.
@@ -195,14 +210,20 @@ def _laid(recipe: Recipe) -> frozenset[tuple[str | None, str | None]]:
 
 
 def _fill(
-    brief: Brief, base: Body, ways: list[Candidate], reference: float, search: Search
+    brief: Brief,
+    base: Body,
+    ways: list[Candidate],
+    reference: float,
+    search: Search,
+    is_nearest_too: bool,
 ) -> bool:
-    """Put the recipes found into the search; whether it came to its end."""
+    """Put the recipes found into the search, those that come nearest where none comes inside;
+    whether it came to its end."""
     try:
         programme = Programme(brief, base, ways, reference, search.check)
         search.say("looking-inside")
         _gather(brief, base, programme, dict.fromkeys(programme.names, 0.0), search)
-        if search.recipes:
+        if search.recipes or not is_nearest_too:
             return True
         # The very nearest may be bought dearly, a handle full of putty for a tenth of a unit: what
         # is as near but for what lies inside the noise, and nearer in the rest, stands first.
@@ -219,10 +240,15 @@ def _gather(
     brief: Brief, base: Body, programme: Programme, limits: dict[str, float], search: Search
 ) -> None:
     """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
-    for chosen in different(programme, limits, brief.recipes, search):
+    for found in different(programme, limits, brief.recipes, search):
+        chosen = replace(found, ways=evened(programme, found.ways, limits, found.least_g))
         recipe = recipe_of(brief, base, programme.ways, chosen)
-        if all(recipe.pieces != one.pieces for one in search.recipes):
+        same = [i for i, one in enumerate(search.recipes) if one.pieces == recipe.pieces]
+        if not same:
             search.recipes.append(recipe)
+        for i in same:
+            # The same, known to be nearer to the lightest than when it was found.
+            search.recipes[i] = min(recipe, search.recipes[i], key=lambda one: one.gap)
         search.check()
 
 
