@@ -67,9 +67,15 @@ class Person(models.Model):
         STRONG = "strong", "strong club player"
         COMPETITOR = "competitor", "competitor"
 
+    class Style(models.TextChoices):
+        SPIN = "spin", "with spin"
+        FLAT = "flat", "flat"
+        NET = "net", "at the net"
+
     name = models.CharField(max_length=60, unique=True)
     hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
     level = models.CharField(max_length=10, choices=Level, blank=True)
+    style = models.CharField("plays most", max_length=4, choices=Style, blank=True)
     notes = models.TextField(blank=True, max_length=1000)
 
     class Meta:

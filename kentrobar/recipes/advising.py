@@ -4,9 +4,10 @@ gram."""
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import cast
 
 from django.contrib import messages
-from django.http import HttpResponse
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
@@ -15,10 +16,12 @@ from django.views.decorators.http import require_GET, require_POST
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.recipes import one_gram as grams_of
-from kentrobar.core.recipes.advice import WISHES, Advice, advise
+from kentrobar.core.recipes.advice import Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.recipes.player_words import WISHES, Style
+from kentrobar.core.recipes.strokes import OF_STYLE
 from kentrobar.core.units import Shown, fixed, show_length, show_mass
-from kentrobar.frames.models import Frame
+from kentrobar.frames.models import Frame, Person
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import share_text
 from kentrobar.ui.once import stored_once
@@ -28,6 +31,7 @@ from . import asked as asking
 from .asked import Asked, Base
 from .models import Wish
 from .shown import begun
+from .stroking import own_stroke
 
 MOST_GRAMS = 50.0
 
@@ -36,9 +40,11 @@ MOST_GRAMS = 50.0
 def advice(request: Request, pk: int) -> HttpResponse:
     """What to try for what the player says; every pattern where nothing was said yet."""
     frame = _frame(pk)
-    keys = _keys(request.GET.getlist("w"))
+    keys, style = _keys(request.GET.getlist("w")), _style(frame, request.GET)
     base = asking.bases(frame)[0]
-    given = _advice(frame, base, keys)
+    given = _advice(frame, base, keys, style)
+    settings = Settings.load()
+    own = own_stroke(frame, OF_STYLE.get(style, ""), settings.strokes_of(frame.kind)).key
     context = {
         "frame": frame,
         "kind": frame.kind,
@@ -46,8 +52,11 @@ def advice(request: Request, pk: int) -> HttpResponse:
         "keys": keys,
         "advice": given,
         "begun": [
-            begun(one, frame.outline(), base.measured, request.shown) for one in given.patterns
+            begun(one, frame.outline(), base.measured, request.shown, settings, own)
+            for one in given.patterns
         ],
+        "style": style,
+        "styles": [("", "not said"), *Person.Style.choices],
         "base": base,
         "axis": request.shown.axis_mm(frame.kind),
         "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
@@ -61,7 +70,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
     """The proposed changes as the wish of the Recipes view."""
     frame = _frame(pk)
     base = asking.bases(frame)[0]
-    given = _advice(frame, base, _keys(request.POST.getlist("w")))
+    given = _advice(frame, base, _keys(request.POST.getlist("w")), _style(frame, request.POST))
     if not given.changes:
         messages.error(request, "No change follows from these words: tick others.")
         return redirect("advice", pk)
@@ -79,7 +88,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     base = asking.bases(frame)[0]
     keys = _keys(request.POST.getlist("w"))
-    given = _advice(frame, base, keys)
+    given = _advice(frame, base, keys, _style(frame, request.POST))
     chosen = next((one for one in given.patterns if one.key == request.POST.get("pattern")), None)
     if chosen is None:
         messages.error(request, "That pattern is not offered any more.")
@@ -152,9 +161,16 @@ def _keys(posted: list[str]) -> list[str]:
     return [key for key in WISHES if key in posted]
 
 
-def _advice(frame: Frame, base: Base, keys: list[str]) -> Advice:
+def _style(frame: Frame, asked: QueryDict) -> Style:
+    """How the player plays: as asked, else as written down of the player."""
+    known = frame.player.style if frame.player else ""
+    style = asked.get("style", known)
+    return cast(Style, style) if style in Person.Style.values else ""
+
+
+def _advice(frame: Frame, base: Base, keys: list[str], style: Style) -> Advice:
     axis = base.measured.axis_mm
     return advise(
         keys, frame.outline(), plain_body(base.measured), axis, Settings.load().noticed(),
-        base.state.condition == "as-played",
+        base.state.condition == "as-played", style,
     )  # fmt: skip

@@ -1,9 +1,10 @@
-"""The Feel view: where the face is strong, where the ball wears it, and which sites move strength
-there."""
+"""The Feel view: how fast a stroke's ball leaves the face, where the ball wears it, and what mass
+at each site is worth there."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from statistics import fmean
 from typing import Any
 
 from django.contrib import messages
@@ -23,6 +24,14 @@ from kentrobar.core.recipes import feel as feeling
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import effects
+from kentrobar.core.recipes.strokes import (
+    BestHit,
+    Stroke,
+    Worth,
+    best_hit,
+    leaves_kmh,
+    worth,
+)
 from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
@@ -31,6 +40,7 @@ from kentrobar.ui.request import Request
 
 from . import asked as asking
 from .models import Wear
+from .stroking import gain_text, later_text, own_stroke, stroke_rows
 
 TRIED_G = 3.0
 MOST_MARKS = 200
@@ -47,8 +57,49 @@ class FeelRow:
     hint: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class FeelOf:
+    """A frame before and with a plan, in one stroke, and where the player hits."""
+
+    outline: Outline
+    before: Body
+    after: Body
+    axis_mm: float
+    settings: Settings
+    stroke: Stroke
+    marks: tuple[tuple[float, float], ...]
+
+    @property
+    def _bounce(self) -> float:
+        return self.settings.bounce(self.outline.kind)
+
+    def slowed(self, body: Body) -> float:
+        """What is left of the stroke's turning speed."""
+        return self.settings.law().slowed(self.before, body, self.axis_mm)
+
+    def _kmh(self, body: Body, x: float, y: float) -> float:
+        kind = self.outline.kind
+        return leaves_kmh(body, self.stroke, x, y, kind, self._bounce, self.slowed(body))
+
+    def mean_kmh(self, body: Body) -> float:
+        return fmean(self._kmh(body, x, y) for x, y in self.marks)
+
+    def best(self, body: Body) -> BestHit:
+        return best_hit(body, self.outline, self.stroke, self._bounce, self.slowed(body))
+
+    def aside_kmh(self, body: Body) -> float:
+        return self._kmh(body, self.best(body).x_mm, self.outline.width_mm / 4)
+
+    def worth_of(self, heavier: Body) -> Worth:
+        """What more mass is worth beside the frame as looked at."""
+        hit = self.marks or ((self.best(self.after).x_mm, 0.0),)
+        kind, law = self.outline.kind, self.settings.law()
+        return worth(self.after, heavier, kind, self.stroke, self.axis_mm, hit, law, self._bounce)
+
+
 @require_GET
 def feel(request: Request, pk: int) -> HttpResponse:
+    """How a frame, as read or with a plan, does in the player's own stroke and in the others."""
     frame = get_object_or_404(Frame.live, pk=pk)
     bases = asking.bases(frame)
     measured = next((base for base in bases if not base.is_plan), bases[0])
@@ -60,36 +111,38 @@ def feel(request: Request, pk: int) -> HttpResponse:
     # Before is what the plan was begun on: that may be another condition than the newest reading's.
     before, after = plain_body(looked.state.measured), plain_body(looked.measured)
     twist_known = looked.measured.twist_kgcm2 is not None
-    bounce = settings.bounce(frame.kind)
-    has_plan = looked.is_plan
+    strokes = settings.strokes_of(frame.kind)
+    own = own_stroke(frame, request.GET.get("stroke", ""), strokes)
+    # Where twist weight is unknown a ball aside of the centre line cannot be reckoned.
+    marks = hits.marks if twist_known else tuple((x, 0.0) for x, _ in hits.marks)
+    change = FeelOf(outline, before, after, axis, settings, own, marks)
+    planned = after if looked.is_plan else None
     context = {
         "frame": frame,
         "kind": frame.kind,
         "outline": outline,
         "bases": bases,
         "looked": looked,
+        "strokes": strokes,
+        "own": own,
         "body": after,
-        "bounce": bounce,
+        "bounce": settings.bounce(frame.kind),
+        "slowed": settings.law().slowed(before, after, axis),
+        "law": settings.law(),
         "hits": hits,
         "mark_count": len(hits.marks),
         "twist_known": twist_known,
-        "rows": _rows(
-            outline,
-            before,
-            after if has_plan else None,
-            axis,
-            bounce,
-            hits,
-            twist_known,
-            request.shown,
+        "stroke_rows": stroke_rows(
+            before, planned, outline, axis, settings, own, marks, request.shown
         ),
+        "rows": _rows(change, looked.is_plan, twist_known, request.shown),
         "changed": (
             feeling.changed(before, after, axis, settings.noticed(), twist_known)
-            if has_plan
+            if looked.is_plan
             else []
         ),
-        "has_plan": has_plan,
-        "moves": _moves(outline, after, axis, hits, bounce, twist_known, request.shown),
+        "has_plan": looked.is_plan,
+        "moves": _moves(change, request.shown),
         "tried": TRIED_G,
         "centre_side": _side(hits, request.shown),
         "cleared": wear.cleared if wear else [],
@@ -118,7 +171,8 @@ def mark(request: Request, pk: int) -> HttpResponse:
                     name: request.POST.get(name, "")[:20] for name in ("along", "across")
                 }
         wear.save()
-    looked = urlencode({"with": request.POST.get("with", "")[:20]})
+    asked = {name: request.POST.get(name, "")[:20] for name in ("with", "stroke")}
+    looked = urlencode({name: value for name, value in asked.items() if value})
     return redirect(f"{reverse('feel', args=[pk])}?{looked}")
 
 
@@ -156,75 +210,45 @@ def _side(hits: Hits, shown: Shown) -> str:
     return f"{show_length(abs(y), shown.length)} {shown.length} to {'3' if y > 0 else '9'} o’clock"
 
 
-def _rows(
-    outline: Outline,
-    before: Body,
-    after: Body | None,
-    axis: float,
-    bounce: float,
-    hits: Hits,
-    twist_known: bool,
-    shown: Shown,
-) -> list[FeelRow]:
-    kind, unit = outline.kind, shown.length
-    bodies = [before] if after is None else [before, after]
-    strongest = [feeling.strongest(body, outline, bounce) for body in bodies]
+def _rows(of: FeelOf, has_plan: bool, twist_known: bool, shown: Shown) -> list[FeelRow]:
+    """What the chosen stroke and the frame by itself come to."""
+    outline, axis, unit = of.outline, of.axis_mm, shown.length
+    bodies = [of.before, of.after] if has_plan else [of.before]
 
     def row(label: str, values: list[str], what: str, hint: str = "") -> FeelRow:
-        return FeelRow(label, values[0], values[1] if after is not None else "", what, hint)
+        return FeelRow(label, values[0], values[1] if has_plan else "", what, hint)
 
-    def back(x: float, y: float) -> list[str]:
-        return [fixed(100 * feeling.rebound(body, x, y, kind, bounce), 1) for body in bodies]
-
-    from_butt = f"{unit} from the butt"
-    shares = [fixed(100 * share, 1) for _, share in strongest]
-    found = [
-        row("strongest point", [show_length(x, unit) for x, _ in strongest], from_butt),
-        row("comes back there", shares, "% of the ball’s speed"),
-    ]
-    if hits.marks:
-        x, y = hits.centre
-        there = back(x, y if twist_known else 0.0)
-        found.append(row("comes back where you hit", there, "%", "at the marks’ centre"))
+    found = []
+    if of.marks:
+        there = [fixed(of.mean_kmh(body), 1) for body in bodies]
+        found.append(row("leaves where you hit", there, "km/h", "over all marks"))
     if twist_known:
-        off = [
-            fixed(100 * feeling.rebound(body, strong[0], outline.width_mm / 4, kind, bounce), 1)
-            for body, strong in zip(bodies, strongest, strict=True)
-        ]
-        found.append(row("a quarter of the width aside", off, "%", "from the strongest point"))
+        aside = [fixed(of.aside_kmh(body), 1) for body in bodies]
+        hint = f"{show_length(outline.width_mm / 4, unit)} {unit} from the best point"
+        found.append(row("leaves a quarter of the width aside", aside, "km/h", hint))
     no_jolt = [show_length(feeling.percussion_mm(body, axis), unit) for body in bodies]
     at_ends = [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies]
     rates = [fixed(feeling.sync(body), 1) for body in bodies]
     hand = f"no jolt at a hand at {axis:g} mm"
     return [
         *found,
-        row("centre of percussion", no_jolt, from_butt, hand),
+        row("centre of percussion", no_jolt, f"{unit} from the butt", hand),
         row("polarised", at_ends, "%", "of having all mass at the two ends"),
         row("swing rate from the butt", rates, "s⁻²", "M g b / I about the butt"),
     ]
 
 
-def _moves(
-    outline: Outline,
-    body: Body,
-    axis: float,
-    hits: Hits,
-    bounce: float,
-    twist_known: bool,
-    shown: Shown,
-) -> list[dict[str, Any]]:
-    """What some grams at each site do where the balls land, strongest first."""
-    if not hits.marks:
-        return []
-    marks = hits.marks if twist_known else tuple((x, 0.0) for x, _ in hits.marks)
+def _moves(of: FeelOf, shown: Shown) -> list[dict[str, Any]]:
+    """What some grams at each site are worth in the stroke, where the player hits, best first."""
     found = []
-    for one in effects(outline, body, axis, TRIED_G):
-        gain = feeling.gained(body, body + body_of(one.piece, outline), marks, outline.kind, bounce)
+    for one in effects(of.outline, of.after, of.axis_mm, TRIED_G):
+        told = of.worth_of(of.after + body_of(one.piece, of.outline))
         found.append(
             {
                 "name": one.name,
-                "gain": gain,
-                "gained": fixed(100 * gain, 2, True),
+                "gain": told.gain_kmh,
+                "gained": gain_text(told),
+                "later": later_text(told),
                 "swing": share_text("swing_kgcm2", one.swing_kgcm2, shown),
                 "twist": share_text("twist_kgcm2", one.twist_kgcm2, shown),
             }

@@ -17,9 +17,11 @@ from kentrobar.core.quantities import FIGURES, figure, known
 from kentrobar.core.recipes import advice
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
+from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import figure_text, level_word, share_text, u_text
 
 from .kept import KeptAnswer, KeptRecipe
+from .stroking import change_words
 
 SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
 
@@ -85,6 +87,7 @@ class RecipeCard:
     reason: str
     gap: str
     cautions: list[str]
+    strokes: str
 
     @property
     def spoken(self) -> str:
@@ -99,16 +102,24 @@ class RecipeCard:
         return not self.lines
 
 
-def recipe_cards(found: KeptAnswer, outline: Outline, shown: Shown) -> list[RecipeCard]:
-    """The recipes of an answer as cards, best first."""
+def recipe_cards(
+    found: KeptAnswer, outline: Outline, shown: Shown, settings: Settings, own: str
+) -> list[RecipeCard]:
+    """The recipes of an answer as cards, best first; ``own`` is the stroke the player lives by."""
     return [
-        card(number, recipe, found, outline, shown)
+        card(number, recipe, found, outline, shown, settings, own)
         for number, recipe in enumerate(found.recipes, 1)
     ]
 
 
 def card(
-    number: int, recipe: KeptRecipe, found: KeptAnswer, outline: Outline, shown: Shown
+    number: int,
+    recipe: KeptRecipe,
+    found: KeptAnswer,
+    outline: Outline,
+    shown: Shown,
+    settings: Settings,
+    own: str,
 ) -> RecipeCard:
     prediction = predict(LadenFrame(frame=outline, measured=found.measured, pieces=recipe.pieces))
     return RecipeCard(
@@ -128,6 +139,14 @@ def card(
         reason=_reason(recipe, found.recipes[0], number, found.wanted),
         gap=_gap_words(recipe.gap_g),
         cautions=list(dict.fromkeys(text for piece in recipe.pieces for text in piece.cautions())),
+        strokes=change_words(
+            prediction.before.plain,
+            prediction.after.plain,
+            outline,
+            shown.axis_mm(outline.kind),
+            settings,
+            own,
+        ),
     )
 
 
@@ -280,10 +299,16 @@ class ShownPattern:
     changes: list[tuple[str, str, str]]
     serves: tuple[str, ...]
     rails: tuple[Message, ...]
+    strokes: str
 
 
 def begun(
-    one: advice.TriedPattern, outline: Outline, measured: Measured, shown: Shown
+    one: advice.TriedPattern,
+    outline: Outline,
+    measured: Measured,
+    shown: Shown,
+    settings: Settings,
+    own: str,
 ) -> ShownPattern:
     """A pattern with its drawing, its pieces, and what it changes."""
     prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=one.pieces))
@@ -296,4 +321,10 @@ def begun(
         ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
     ]
     lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]
-    return ShownPattern(one.key, one.name, prediction, lines, changes, one.serves, one.rails)
+    strokes = change_words(
+        prediction.before.plain, prediction.after.plain, outline, shown.axis_mm(outline.kind),
+        settings, own,
+    )  # fmt: skip
+    return ShownPattern(
+        one.key, one.name, prediction, lines, changes, one.serves, one.rails, strokes
+    )

@@ -3,6 +3,7 @@ costs."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -11,10 +12,11 @@ from django.db.models import Q
 
 from kentrobar.core.measure import surroundings, usual
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.recipes import feel
+from kentrobar.core.recipes import feel, strokes
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
+from kentrobar.core.recipes.strokes import Stroke, SwingLaw
 
 
 def _setting(
@@ -78,6 +80,13 @@ class Settings(models.Model):
         "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
     )
 
+    slower_power = _setting(
+        "heavier is swung slower: swing weight to the power −", strokes.USUAL_LAW.power, 1,
+        "0.15 to 0.35 for strokes at full speed",
+    )  # fmt: skip
+    slower_band = _setting("known to ±", strokes.USUAL_LAW.band, 0.5)
+    strokes = models.JSONField(default=dict, blank=True)
+
     usual_mass = _usual("mass_g")
     usual_balance = _usual("balance_mm")
     usual_swing = _usual("swing_kgcm2")
@@ -133,6 +142,14 @@ class Settings(models.Model):
         """Whether the air a paddle's face carries is taken off readings: of timed swings, or of a
         machine."""
         return self.air == "all" or (self.air == "timed" and is_timed)
+
+    def law(self) -> SwingLaw:
+        return SwingLaw(self.slower_power, self.slower_band)
+
+    def strokes_of(self, kind: str) -> tuple[Stroke, ...]:
+        """The strokes of a kind of frame, with what this workshop set of them."""
+        own = self.strokes.get(kind, {})
+        return tuple(replace(one, **own.get(one.key, {})) for one in strokes.STROKES[kind])
 
     def weights(self) -> Weights:
         return Weights(

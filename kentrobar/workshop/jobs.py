@@ -314,7 +314,7 @@ def delete(request: Request, pk: int) -> HttpResponse:
 def person(request: Request, pk: int) -> HttpResponse:
     """A player: hand, level, notes, frames, jobs."""
     found = get_object_or_404(Person, pk=pk)
-    form = forms.modelform_factory(Person, fields=("name", "hand", "level", "notes"))(
+    form = forms.modelform_factory(Person, fields=("name", "hand", "level", "style", "notes"))(
         request.POST or None, instance=found, auto_id="p-%s"
     )
     if request.method == "POST" and form.is_valid():

@@ -16,7 +16,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.recipes import feel, usual
-from kentrobar.core.recipes.advice import WISHES, advise
+from kentrobar.core.recipes.advice import advise
 from kentrobar.core.recipes.brief import Brief, Goal, Goals, PartSite, Putty, kit_faults
 from kentrobar.core.recipes.candidates import candidates_of
 from kentrobar.core.recipes.chance import sureness
@@ -25,7 +25,9 @@ from kentrobar.core.recipes.feel import Hits, Noticed
 from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.match import match
 from kentrobar.core.recipes.one_gram import effects
+from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.rest import rest
+from kentrobar.core.recipes.strokes import STROKES, best_hit, worth
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 from tests.core.kept import keep, kept, lines
 
@@ -89,7 +91,8 @@ def of_feel():
     for kind, (frame, read, axis) in FRAMES.items():
         body = read.body().plain
         yield f"{kind} span", feel.face_span(frame)
-        yield f"{kind} strongest", feel.strongest(body, frame)
+        for stroke in STROKES[kind]:
+            yield f"{kind} {stroke.key}", best_hit(body, frame, stroke)
         yield f"{kind} percussion", feel.percussion_mm(body, axis)
         yield f"{kind} others", [feel.polarisation(body, frame.length_mm), feel.sync(body)]
         low, high = feel.face_span(frame)
@@ -110,8 +113,10 @@ def of_feel():
                 felt = feel.changed(body, after, axis, Noticed(), True)
                 yield f"{kind} {name} {sign}", felt
             yield f"{kind} {name} unread", feel.changed(body, body + put_on, axis, Noticed(), False)
-            gained = feel.gained(body, body + put_on, [(low + 60, 70), (low + 90, 0)], kind)
-            yield f"{kind} {name} gained", gained
+            for stroke in STROKES[kind]:
+                at = [(low + 60, 70), (low + 90, 0)]
+                told = worth(body, body + put_on, kind, stroke, axis, at)
+                yield f"{kind} {name} {stroke.key}", told
     hits = Hits(((500.0, 10.0), (520.0, -40.0), (515.0, 30.0)))
     yield "hits", [hits.centre, hits.spread]
 
@@ -126,6 +131,11 @@ def of_advice():
                 [one.key, one.mass_g, one.balance_mm, one.swing_kgcm2, one.twist_kgcm2,
                  one.polarisation, one.serves, one.rails] for one in found.patterns
             ]  # fmt: skip
+            for style in ("spin", "flat", "net"):
+                other = advise((key,), frame, body, axis, Noticed(), style=style)
+                if (other.wishes, other.patterns) != (found.wishes, found.patterns):
+                    names = [one.key for one in other.patterns]
+                    yield f"{kind} {key} {style}", [other.wishes[0].costs, names]
         heavy = advise(("slow", "depth"), frame, body * 1.2, axis, Noticed(1, 2), is_played=True)
         yield f"{kind} heavy", [heavy.changes, heavy.against, [p.rails for p in heavy.patterns]]
         unread = Body(body.mass, body.moment, body.second, 0.0, 0.0)

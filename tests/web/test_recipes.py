@@ -12,14 +12,14 @@ from kentrobar.core.frame.predict import predict
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.solve import Progress
-from kentrobar.frames.models import FittedPart, Reading
+from kentrobar.frames.models import FittedPart, Person, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import Asked, answered_so_far, bases, brief_of, chosen_base
 from kentrobar.recipes.models import Limits, Wear, Wish
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.models import Work
-from tests.pages import as_posted, said, told
+from tests.pages import as_posted, faults, said, told
 
 from .conftest import measured_frame
 
@@ -434,11 +434,46 @@ def test_marks_on_the_face_tell_where_strength_is_wanted(racket, bench):
 def test_feel_before_and_after_a_plan(window, racket, bench):
     window.do("edit/put", what="tape")
     answer = bench.get(f"/frames/{racket.pk}/feel/", {"with": f"plan:{window.plan.pk}"})
-    rows = {row.label: row for row in answer.context["rows"]}
-    assert float(rows["comes back there"].after) > float(rows["comes back there"].before)
+    strokes = {row.key: row for row in answer.context["stroke_rows"]}
+    assert next(iter(strokes)) == "groundstroke"
+    assert float(strokes["block"].kmh_after) > float(strokes["block"].kmh)
+    assert (strokes["block"].later, "later" in strokes["serve"].later) == ("as soon", True)
+    # What one frame gains in a stroke is the same wherever the page says it.
+    led = bench.get(
+        f"/frames/{racket.pk}/feel/", {"with": f"plan:{window.plan.pk}", "stroke": "serve"}
+    )
+    first = led.context["stroke_rows"][0]
+    assert (first.key, first.gain) == ("serve", strokes["serve"].gain)
     assert "felt-twist" in {one.code for one in answer.context["changed"]}
     Reading.objects.filter(quantity="twist_kgcm2").delete()
     assert "only the centre line" in bench.get(f"/frames/{racket.pk}/feel/").content.decode()
+
+
+def test_the_players_own_stroke_leads_and_the_workshops_figures_count(bench, racket):
+    racket.player = Person.objects.create(name="Ines Quill", style="net")
+    racket.save()
+    page = bench.get(f"/frames/{racket.pk}/feel/")
+    assert page.context["own"].key == "volley"
+    (before,) = [row.kmh for row in page.context["stroke_rows"] if row.is_own]
+    advised = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power"})
+    assert advised.context["style"] == "net"
+    assert advised.context["advice"].patterns[0].key == "sides"
+    assert advised.context["begun"][0].strokes.startswith("volley ")
+    flat = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power", "style": "flat"})
+    assert flat.context["advice"].patterns[0].key == "tip"
+    form = bench.get("/settings/").context["form"]
+    faster = as_posted(form) | {"racket-volley-ball_kmh": "120", "racket-volley-pivot_mm": "-12 in"}
+    assert bench.post("/settings/", faster).status_code == 302
+    own = Settings.load().strokes
+    assert own == {"racket": {"volley": {"ball_kmh": 120.0, "pivot_mm": pytest.approx(-304.8)}}}
+    (after,) = [
+        row.kmh
+        for row in bench.get(f"/frames/{racket.pk}/feel/").context["stroke_rows"]
+        if row.is_own
+    ]
+    assert float(after) > float(before) + 10
+    answer = bench.post("/settings/", faster | {"racket-serve-turn": "fast"})
+    assert faults(answer) == {"racket-serve-turn"}
 
 
 def test_a_frame_never_measured_still_answers_and_says_so(racket, bench):

@@ -8,7 +8,6 @@ speed (e: bounce of ball and bed alone, m: the ball). See docs/physics.md, "What
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
 
@@ -88,16 +87,6 @@ class Hits:
         return stdev(x for x, _ in self.marks), stdev(y for _, y in self.marks)
 
 
-def strongest(body: Body, outline: Outline, bounce: float | None = None) -> tuple[float, float]:
-    """(x in mm, e_A) of the strongest point on the centre line of the face."""
-    low, high = face_span(outline)
-    steps = 120
-    return max(
-        ((x, rebound(body, x, 0.0, outline.kind, bounce)) for x in _even(low, high, steps)),
-        key=lambda at: at[1],
-    )
-
-
 def face_span(outline: Outline) -> tuple[float, float]:
     """Where the inside of the face begins and ends along the frame, mm from the butt."""
     path = outline.path("inner")
@@ -114,10 +103,6 @@ def is_on_face(outline: Outline, x_mm: float, y_mm: float) -> bool:
     path = outline.path("inner")
     edge_x, edge_y = path.point(path.arc_of_clock(hour))
     return math.hypot(x_mm - centre, y_mm) <= math.hypot(edge_x - centre, edge_y) + 1e-9
-
-
-def _even(low: float, high: float, steps: int) -> Iterable[float]:
-    return (low + (high - low) * i / steps for i in range(steps + 1))
 
 
 def changed(
@@ -137,17 +122,3 @@ def changed(
     if abs(mass) >= 3:
         felt.append(message("felt-mass", change=mass))
     return felt
-
-
-def gained(
-    before: Body,
-    after: Body,
-    marks: Sequence[tuple[float, float]],
-    kind: str,
-    bounce: float | None = None,
-) -> float:
-    """How much of a ball's speed comes back more, over all marks, as a share (0.01 is a
-    hundredth)."""
-    return fmean(
-        rebound(after, x, y, kind, bounce) - rebound(before, x, y, kind, bounce) for x, y in marks
-    )

@@ -319,6 +319,13 @@ def _against(figure: str, up: Sequence[str], down: Sequence[str]) -> str:
     )
 
 
+def _against_held(figure: str, up: Sequence[str], held: Sequence[str]) -> str:
+    return (
+        f"“{'”, “'.join(up)}” asks for more {_label(figure)}, “{'”, “'.join(held)}” for no"
+        " more of it. Both cannot be had: settle which matters more."
+    )
+
+
 def _felt_swing(change: float, noticed: object) -> str:
     felt = (
         "more weight behind the ball, later to get round"
@@ -330,6 +337,7 @@ def _felt_swing(change: float, noticed: object) -> str:
 
 ADVICE: dict[str, Sentence] = {
     "against": _against,
+    "against-held": _against_held,
     "heavy": "{mass:.0f} g of playing weight: over {heavy:.0f} g is for strong, advanced players.",
     "much-at-once": "{mass:.1f} g at once is much: halve it first.",
     "noticed-at-once": lambda swing: (

@@ -1,5 +1,4 @@
-"""The face as a map: how much of a ball's speed comes back from each place, and where balls wear
-it."""
+"""The face as a map: how fast a stroke's ball leaves each place of it, and where balls wear it."""
 
 from __future__ import annotations
 
@@ -9,14 +8,15 @@ from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.recipes.feel import Hits, face_span, is_on_face, rebound
+from kentrobar.core.recipes.feel import Hits, face_span, is_on_face
+from kentrobar.core.recipes.strokes import Stroke, leaves_kmh
 from kentrobar.core.units import Shown
 
 from . import bench as drawing
 
 GRID_MM = 13.0
-STEP = 0.05
-"""Cells are shaded by steps of so much of the ball's speed."""
+STEPS = 10
+"""Shades from the slowest place of the face to the fastest."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +38,8 @@ class Word:
 
 @dataclass(frozen=True, slots=True)
 class FaceMap:
-    """The face, shaded by strength; marks of balls with their centre and spread."""
+    """The face, shaded by how fast a ball leaves it; marks of balls with their centre and
+    spread."""
 
     bench: drawing.BenchDrawing
     view: str
@@ -50,12 +51,20 @@ class FaceMap:
 
 
 def face_map(
-    outline: Outline, shown: Shown, body: Body, bounce: float, hits: Hits, twist_known: bool
+    outline: Outline,
+    shown: Shown,
+    body: Body,
+    stroke: Stroke,
+    bounce: float,
+    hits: Hits,
+    twist_known: bool,
+    slowed: float = 1.0,
 ) -> FaceMap:
     """
     Args:
         body: the frame the balls meet. bounce: of a ball on it held fast.
-        twist_known: else only the centre line can be shaded.
+        twist_known: else only the centre line can be shaded. slowed: what is left of the stroke's
+            turning speed.
     """
     bench = drawing.bench(outline, shown)
     paper = bench.paper
@@ -63,20 +72,22 @@ def face_map(
     rows = math.floor(outline.width_mm / 2 / GRID_MM) if twist_known else 0
     columns = math.floor((high - low) / GRID_MM)
     start = low + (high - low - columns * GRID_MM) / 2
-    cells, words = [], []
+    places = []
     for i in range(columns + 1):
         x = start + i * GRID_MM
         for j in range(-rows, rows + 1):
             y = j * GRID_MM
             if not is_on_face(outline, x, y):
                 continue
-            share = rebound(body, x, y, outline.kind, bounce)
-            step = max(round(share / STEP), 0) * STEP
-            cells.append(
-                Cell(paper.x(x), paper.y(y), round(min(step * 2, 1.0), 2), f"{100 * share:.0f} %")
-            )
-            if i % 5 == 2 and j % 4 == 0:
-                words.append(Word(paper.x(x), paper.y(y) + 4.5, f"{100 * share:.0f}"))
+            kmh = leaves_kmh(body, stroke, x, y, outline.kind, bounce, slowed)
+            places.append((x, y, kmh, i % 5 == 2 and j % 4 == 0))
+    slowest, fastest = (end(kmh for *_, kmh, _ in places) for end in (min, max))
+    cells, words = [], []
+    for x, y, kmh, is_told in places:
+        shade = round((kmh - slowest) / ((fastest - slowest) or 1.0) * STEPS) / STEPS
+        cells.append(Cell(paper.x(x), paper.y(y), shade, f"{kmh:.0f} km/h"))
+        if is_told:
+            words.append(Word(paper.x(x), paper.y(y) + 4.5, f"{kmh:.0f}"))
     left = paper.x(low) - 46
     view = f"{left:.0f} 22 {paper.x(outline.length_mm) + 22 - left:.0f} 390"
     return FaceMap(

@@ -10,6 +10,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes.brief import Site
 from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import Effect
+from kentrobar.core.recipes.strokes import Stroke
 from kentrobar.core.units import Shown
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing import face, setups
@@ -77,10 +78,18 @@ def lane(under: hung.Under, index: int, name: str) -> dict:
 
 @register.inclusion_tag("drawing/face.html")
 def face_map(
-    outline: Outline, shown: Shown, body: Body, bounce: float, hits: Hits, twist_known: bool
+    outline: Outline,
+    shown: Shown,
+    body: Body,
+    stroke: Stroke,
+    bounce: float,
+    hits: Hits,
+    twist_known: bool,
+    slowed: float,
 ) -> dict:
-    """The face shaded by strength; a click on it sets a mark."""
-    return {"drawn": face.face_map(outline, shown, body, bounce, hits, twist_known)}
+    """The face, shaded by how fast a stroke's ball leaves it, with the marks of balls."""
+    drawn = face.face_map(outline, shown, body, stroke, bounce, hits, twist_known, slowed)
+    return {"drawn": drawn}
 
 
 @register.inclusion_tag("drawing/gram.html")
