@@ -125,6 +125,7 @@ def feel(request: Request, pk: int) -> HttpResponse:
         "looked": looked,
         "strokes": strokes,
         "own": own,
+        "pivot": _pivot(own, request.shown),
         "body": after,
         "bounce": settings.bounce(frame.kind),
         "slowed": settings.law().slowed(before, after, axis),
@@ -208,6 +209,12 @@ def _side(hits: Hits, shown: Shown) -> str:
         return ""
     y = hits.centre[1]
     return f"{show_length(abs(y), shown.length)} {shown.length} to {'3' if y > 0 else '9'} o’clock"
+
+
+def _pivot(stroke: Stroke, shown: Shown) -> str:
+    """Where a stroke turns, in words."""
+    away = f"{show_length(abs(stroke.pivot_mm), shown.length)} {shown.length}"
+    return f"{away} {'behind the butt' if stroke.pivot_mm < 0 else 'up the handle'}"
 
 
 def _rows(of: FeelOf, has_plan: bool, twist_known: bool, shown: Shown) -> list[FeelRow]:

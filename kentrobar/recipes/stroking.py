@@ -87,7 +87,7 @@ def _changed(change: StrokeChange, shown: Shown) -> tuple[str, str, str, str, st
         show_length(change.after.x_mm, unit),
         fixed(change.after.kmh, 1),
         ("+" if moved > 0 else "") + show_length(moved, unit),
-        gain_text(change.worth),
+        f"{gain_text(change.worth)} km/h",
         later_text(change.worth),
     )
 
