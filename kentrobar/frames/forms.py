@@ -13,7 +13,7 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.geometry.likely import units_meant
 from kentrobar.core.geometry.outline import Outline, outline_of
-from kentrobar.core.geometry.presets import PRESETS, SHEET, filled
+from kentrobar.core.geometry.presets import NEXT, PRESETS, SHEET, filled
 from kentrobar.core.units import Shown, Typed
 from kentrobar.frames.models import Person
 from kentrobar.ui.fields import QuantityField
@@ -25,7 +25,7 @@ from .choices import Condition, Quantity
 from .figures import Figures
 from .holes import holes_text, read_holes
 from .judging import judge
-from .models import DIMENSIONS, Frame
+from .models import DIMENSIONS, OPTIONAL, Frame
 
 DIMENSION_LABELS = {
     "length_mm": ("length", "butt end to tip"),
@@ -39,6 +39,11 @@ DIMENSION_LABELS = {
     "handle_mm": ("butt to face", "butt end to where the face begins"),
     "corner_top_mm": ("top corner", "radius of the corners at the tip"),
     "corner_bottom_mm": ("bottom corner", "radius of the corners at the hand"),
+    "top_rise_mm": ("top rises over", "tip to where the curve of an elliptic top begins"),
+    "width_high_mm": ("width, high", "three quarters up the face, where the sides lean"),
+    "width_middle_mm": ("width, middle", "half up the face"),
+    "width_low_mm": ("width, low", "a quarter up the face"),
+    "neck_mm": ("neck", "over which the face tapers to the handle, instead of bottom corners"),
 }
 
 
@@ -73,7 +78,9 @@ class FrameForm(forms.Form):
         for name in DIMENSIONS[kind]:
             label, help_text = DIMENSION_LABELS[name]
             reader = partial(units.read_length, default=shown.length)
-            self.fields[name] = QuantityField(reader, label=label, help_text=help_text)
+            self.fields[name] = QuantityField(
+                reader, label=label, help_text=help_text, required=name not in OPTIONAL
+            )
             self.fields[name].error_messages["required"] = (
                 f"Measure the {label} too, or take a preset."
             )
@@ -97,8 +104,24 @@ class FrameForm(forms.Form):
         return [self[name] for name in SHEET[self.kind]]
 
     @property
+    def next_fields(self) -> list[forms.BoundField]:
+        """What a tape should tell next."""
+        return [self[name] for name in NEXT[self.kind]]
+
+    @property
     def rest_fields(self) -> list[forms.BoundField]:
-        return [self[name] for name in DIMENSIONS[self.kind] if name not in SHEET[self.kind]]
+        apart = (*SHEET[self.kind], *NEXT[self.kind], *OPTIONAL)
+        return [self[name] for name in DIMENSIONS[self.kind] if name not in apart]
+
+    @property
+    def has_optional(self) -> bool:
+        """Whether any of what few frames need stands written, or is at fault."""
+        return any(box.value() or box.errors for box in self.optional_fields)
+
+    @property
+    def optional_fields(self) -> list[forms.BoundField]:
+        """What few frames need."""
+        return [self[name] for name in DIMENSIONS[self.kind] if name in OPTIONAL]
 
     @property
     def followed(self) -> str:
@@ -120,7 +143,9 @@ class FrameForm(forms.Form):
         cleaned = super().clean() or {}
         typed = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
         sizes = {name: size for name, size in typed.items() if isinstance(size, Typed)}
-        is_whole = len(sizes) == len(typed)
+        is_whole = all(
+            name in sizes or (name in OPTIONAL and name not in self.errors) for name in typed
+        )
         for name, size in sizes.items():
             if name in self.changed_data and (meant := units_meant(self.kind, name, size)):
                 is_whole = False
@@ -158,7 +183,7 @@ class FrameForm(forms.Form):
         frame.set_outline(self.outline)
         frame.holes_mm = self.holes_mm
         frame.typed = frame.typed | {
-            name: self.cleaned_data[name].text
+            name: typed.text if (typed := self.cleaned_data[name]) else ""
             for name in DIMENSIONS[self.kind]
             if name in self.changed_data or name not in frame.typed
         }
@@ -198,7 +223,9 @@ def default_preset(kind: str) -> str:
 def dimension_texts(outline: Outline, shown: Shown) -> dict[str, str]:
     """The dimensions of an outline as texts for their boxes."""
     return {
-        name: f"{units.show_length(getattr(outline, name), shown.length)} {shown.length}"
+        name: ""
+        if (size := getattr(outline, name)) is None
+        else f"{units.show_length(size, shown.length)} {shown.length}"
         for name in DIMENSIONS[outline.kind]
     }
 

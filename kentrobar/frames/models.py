@@ -50,8 +50,15 @@ DIMENSIONS = {
         "rim_mm",
         "beam_mm",
         "handle_radius_mm",
+        "top_rise_mm",
+        "width_high_mm",
+        "width_middle_mm",
+        "width_low_mm",
+        "neck_mm",
     ),
 }
+OPTIONAL = DIMENSIONS["paddle"][-5:]
+"""What few paddles need: without them the top's corners are round and the sides straight."""
 
 
 class Person(models.Model):
@@ -128,6 +135,11 @@ class Frame(Removable):
     handle_mm = _dimension()
     corner_top_mm = _dimension()
     corner_bottom_mm = _dimension()
+    top_rise_mm = _dimension()
+    width_high_mm = _dimension()
+    width_middle_mm = _dimension()
+    width_low_mm = _dimension()
+    neck_mm = _dimension()
     holes_mm = models.JSONField(
         "grommet holes", default=list, blank=True,
         help_text="arcs of one side along the edge from the tip’s centre, growing",

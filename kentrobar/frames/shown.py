@@ -179,7 +179,9 @@ def typed_sizes(frame: Frame, shown: Shown) -> list[str]:
     """`length 27 in`: dimensions that were written in another unit than the one shown."""
     sizes = []
     for name in DIMENSIONS[frame.kind]:
-        text = f"{show_length(getattr(frame, name), shown.length)} {shown.length}"
+        if (size := getattr(frame, name)) is None:
+            continue
+        text = f"{show_length(size, shown.length)} {shown.length}"
         typed = frame.typed.get(name, "")
         if (
             typed

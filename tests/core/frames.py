@@ -59,12 +59,22 @@ def rackets(draw: st.DrawFn) -> Racket:
 
 @st.composite
 def paddles(draw: st.DrawFn) -> Paddle:
+    width = draw(sizes(180, 205))
+
+    def perhaps(low: float, high: float) -> float | None:
+        return draw(st.none() | sizes(low, high))
+
     return Paddle(
         length_mm=draw(sizes(390, 432)),
-        width_mm=draw(sizes(180, 205)),
+        width_mm=width,
         handle_mm=draw(sizes(110, 150)),
-        corner_top_mm=draw(sizes(0, 85)),
+        corner_top_mm=draw(sizes(0, 75)),
         corner_bottom_mm=draw(sizes(0, 80)),
+        top_rise_mm=perhaps(20, 100),
+        width_high_mm=perhaps(0.93 * width, width),
+        width_middle_mm=perhaps(0.95 * width, width),
+        width_low_mm=perhaps(0.9 * width, width),
+        neck_mm=perhaps(10, 60),
         rim_mm=draw(sizes(4, 12)),
         beam_mm=draw(sizes(10, 20)),
         handle_radius_mm=draw(sizes(13, 18)),

@@ -80,6 +80,71 @@ def test_a_paddles_round_is_its_rectangle_with_quarter_circles():
     assert sharp.path("edge").length == pytest.approx(2 * (273 + 192))
 
 
+def shaped(**more):
+    sizes = {f: getattr(SHOAL, f) for f in Paddle.__dataclass_fields__ if f.endswith("_mm")}
+    return Paddle(**(sizes | more))
+
+
+def test_an_elliptic_top_begins_where_it_rises():
+    found = shaped(corner_top_mm=96, top_rise_mm=60)
+    path = found.path("edge")
+    # Half the ellipse is as wide as the face; its sides begin 60 mm below the tip.
+    assert list(found.faults()) == []
+    top = [one for one in path.run(0, path.length, 1.0) if one[0] > 406 - 60 + 1e-6]
+    for x, y in top:
+        assert ((x - 346) / 60) ** 2 + (y / 96) ** 2 == pytest.approx(1, abs=0.002)
+    # Inside its rim it is as much lower and narrower.
+    assert found.path("inner").point(0)[0] == pytest.approx(397)
+    # As round as its corner is wide it is the circle it was.
+    assert shaped(top_rise_mm=42).path("edge").length == SHOAL.path("edge").length
+
+
+def test_sides_lean_through_their_stations():
+    found = shaped(width_high_mm=180, width_low_mm=188)
+    path = found.path("edge")
+    low, high = 133 + 273 / 4, 133 + 3 * 273 / 4
+    for x, y in path.run(0, path.length, 0.5):
+        if low <= x <= 269.5:
+            assert abs(y) == pytest.approx(94 + 2 * (x - low) / (269.5 - low), abs=1e-6)
+        elif 269.5 <= x <= high:
+            assert abs(y) == pytest.approx(96 - 6 * (x - 269.5) / (high - 269.5), abs=1e-6)
+    # A strip at 3 o'clock lies where the face is widest, one at the shoulders further in.
+    ray = path.arc_of_clock(3)
+    assert path.point(ray) == pytest.approx((269.5, 96))
+    # A rim's depth inside, measured square to the side.
+    inner = found.path("inner")
+    near = min(math.dist(inner.point(s), path.point(path.nearest(*inner.point(s))))
+               for s in (inner.arc_of_clock(h) for h in (2.6, 3.0, 3.4)))  # fmt: skip
+    assert near == pytest.approx(9, abs=0.05)
+
+
+def test_a_neck_tapers_to_the_handle():
+    found = shaped(neck_mm=40)
+    path = found.path("edge")
+    neck = [(x, abs(y)) for x, y in path.run(0, path.length, 0.5) if 133 < x < 173]
+    for x, y in neck:
+        assert y == pytest.approx(16.5 + (96 - 16.5) * (x - 133) / 40, abs=1e-6)
+    assert path.length < SHOAL.path("edge").length
+    inside = found.path("inner")
+    x, y = inside.point(inside.arc_of_clock(5.6))
+    assert math.dist((x, y), path.point(path.nearest(x, y))) == pytest.approx(9, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"width_high_mm": 193}, "width_high_mm"),
+        ({"width_low_mm": 90}, "width_low_mm"),
+        ({"top_rise_mm": 240}, "top_rise_mm"),
+        ({"neck_mm": 240}, "corner_top_mm"),
+        ({"corner_top_mm": 96, "width_high_mm": 150}, "corner_top_mm"),
+        ({"neck_mm": 0}, "neck_mm"),
+    ],
+)
+def test_faces_that_cannot_be_name_the_fault(change, field):
+    assert field in dict(shaped(**change).faults())
+
+
 @pytest.mark.parametrize(
     ("change", "field"),
     [

@@ -92,6 +92,40 @@ def test_a_preset_fills_the_outline_and_the_drawing_follows(bench):
     assert "No drawing yet: rim" in bad.content.decode()
 
 
+def test_a_paddles_face_as_it_is(bench):
+    sizes = {
+        "length_mm": "413 mm", "width_mm": "190 mm", "handle_mm": "13.5 cm", "corner_top_mm": "85 mm",
+        "corner_bottom_mm": "30 mm", "rim_mm": "8 mm", "beam_mm": "14 mm",
+        "handle_radius_mm": "16.5 mm", "top_rise_mm": "6.2 cm", "width_high_mm": "186 mm",
+        "width_middle_mm": "", "width_low_mm": "", "neck_mm": "3 cm",
+    }  # fmt: skip
+    about = {"kind": "paddle", "model": "Dory"} | sizes
+    drawn = bench.post("/frames/outline/", about).content.decode()
+    assert all(f'data-dim="{name}_mm"' in drawn for name in ("top_rise", "width_high", "neck"))
+    assert 'data-dim="width_low_mm"' not in drawn
+    bench.post("/frames/new/", about)
+    frame = Frame.objects.get()
+    assert (frame.top_rise_mm, frame.width_high_mm, frame.width_low_mm) == (62, 186, None)
+    assert frame.outline().path("edge").length > 0
+    assert bench.get(f"/frames/{frame.pk}/").status_code == 200
+    # What stands empty again is as round and straight as any paddle.
+    plain = about | {"top_rise_mm": "", "width_high_mm": "", "neck_mm": ""}
+    assert bench.post(f"/frames/{frame.pk}/edit/", plain).status_code == 302
+    frame.refresh_from_db()
+    assert (frame.top_rise_mm, frame.width_high_mm, frame.neck_mm) == (None, None, None)
+    refused = bench.post(f"/frames/{frame.pk}/edit/", about | {"width_high_mm": "20 in"})
+    assert faults(refused) == {"width_high_mm"}
+    refused = bench.post(f"/frames/{frame.pk}/edit/", about | {"neck_mm": "a bit"})
+    assert faults(refused) == {"neck_mm"}
+    # A preset brings its top and neck along.
+    answer = bench.post(
+        "/frames/outline/",
+        {"kind": "paddle", "model": "Dory", "preset": "paddle-ellipse"},
+        headers={"HX-Request": "true", "HX-Trigger-Name": "preset"},
+    )
+    assert 'data-dim="neck_mm"' in answer.content.decode()
+
+
 def read(bench, frame, **typed):
     values = {"condition": "as-played", "axis": "100 mm"} | typed
     return bench.post(f"/frames/{frame.pk}/", values)

@@ -146,14 +146,17 @@ class EllipticArc:
                 if self.start - 1e-12 <= candidate <= self.end + 1e-12:
                     return self._arc(self.start, min(max(candidate, self.start), self.end))
             return None
-        # Off-centre arcs are corners, circles: |c + r·u − centre| = radius, outer root.
-        ox, oy = cx - self.cx, -self.cy
-        along = ox * dx + oy * dy
-        root = along * along - (ox * ox + oy * oy - self.a * self.a)
-        if root < 0 or self.a == 0:
+        # Off-centre arcs are corners: in half axes they are circles, |o + r·u| = 1, outer root.
+        if self.a == 0 or self.b == 0:
             return None
-        r = -along + math.sqrt(root)
-        t = math.atan2(oy + r * dy, ox + r * dx) % math.tau
+        ox, oy = (cx - self.cx) / self.a, -self.cy / self.b
+        ux, uy = dx / self.a, dy / self.b
+        square, along = ux * ux + uy * uy, ox * ux + oy * uy
+        root = along * along - square * (ox * ox + oy * oy - 1)
+        if root < 0:
+            return None
+        r = (-along + math.sqrt(root)) / square
+        t = math.atan2(oy + r * uy, ox + r * ux) % math.tau
         for candidate in (t, t + math.tau, t - math.tau):
             if self.start - 1e-9 <= candidate <= self.end + 1e-9:
                 return self._arc(self.start, min(max(candidate, self.start), self.end))

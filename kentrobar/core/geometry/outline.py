@@ -15,7 +15,8 @@ from typing import Literal
 
 from kentrobar.core.errors import Refusal
 
-from .curve import EllipticArc, Path, Segment, Side
+from .curve import EllipticArc, Path
+from .paddle_face import half_width, ring, rise_mm
 
 RimLine = Literal["edge", "face", "inner"]
 LINES: tuple[RimLine, ...] = ("edge", "face", "inner")
@@ -95,6 +96,10 @@ class Paddle:
         length_mm: butt to tip. width_mm: of the face. handle_mm: butt to where the face begins.
         corner_top_mm, corner_bottom_mm: corner radii. rim_mm: width of the edge guard.
         beam_mm: thickness. handle_radius_mm: mean radius of the handle.
+        top_rise_mm: how far below the tip its curve begins, where it is an ellipse as wide each
+        side as corner_top_mm. width_high_mm, width_middle_mm, width_low_mm: where the sides lean,
+        at three, two and one quarters of the face. neck_mm: how long the neck is over which a face
+        tapers to the handle, instead of bottom corners.
     """
 
     length_mm: float
@@ -105,6 +110,11 @@ class Paddle:
     rim_mm: float
     beam_mm: float
     handle_radius_mm: float
+    top_rise_mm: float | None = None
+    width_high_mm: float | None = None
+    width_middle_mm: float | None = None
+    width_low_mm: float | None = None
+    neck_mm: float | None = None
     kind: Literal["paddle"] = "paddle"
 
     @property
@@ -128,8 +138,17 @@ class Paddle:
         for name in ("corner_top_mm", "corner_bottom_mm"):
             if (radius := getattr(self, name)) * 2 > self.width_mm:
                 yield name, Refusal("corners-wider", radius, high=self.width_mm / 2)
-        if (both := self.corner_top_mm + self.corner_bottom_mm) > face:
-            yield "corner_top_mm", Refusal("corners-longer", both, high=face)
+        low = self.neck_mm or self.corner_bottom_mm
+        if (both := rise_mm(self) + low) > face:
+            curved = "corner_top_mm" if self.top_rise_mm is None else "top_rise_mm"
+            yield curved, Refusal("corners-longer", both, high=face)
+        for name in ("width_high_mm", "width_middle_mm", "width_low_mm"):
+            width, least = getattr(self, name), self.width_mm / 2
+            if width is not None and not least <= width <= self.width_mm:
+                yield name, Refusal("outside", width, least, self.width_mm, "the greatest width")
+                return
+        if (wide := half_width(self, self.length_mm - rise_mm(self))) < self.corner_top_mm:
+            yield "corner_top_mm", Refusal("corners-wider", self.corner_top_mm, high=wide)
         if self.rim_mm * 2 >= (least := min(face, self.width_mm)):
             yield "rim_mm", Refusal("rim-fills-face", self.rim_mm, high=least / 2)
         if self.handle_radius_mm * 2 > self.width_mm:
@@ -158,6 +177,8 @@ def _size_faults(outline: Outline) -> Iterator[tuple[str, str]]:
         if not field.name.endswith("_mm"):
             continue
         size = getattr(outline, field.name)
+        if size is None:
+            continue
         sharp = field.name.startswith("corner_") and size == 0
         if not (0 < size <= LONGEST_MM or sharp):
             yield field.name, Refusal("outside", size, 0.0, LONGEST_MM)
@@ -188,20 +209,4 @@ def _racket_path(racket: Racket, line: RimLine) -> Path:
 
 @lru_cache(maxsize=512)
 def _paddle_path(paddle: Paddle, line: RimLine) -> Path:
-    inset = inset_mm(paddle, line)
-    top, bottom = paddle.length_mm - inset, paddle.handle_mm + inset
-    half = paddle.width_mm / 2 - inset
-    rt, rb = max(paddle.corner_top_mm - inset, 0.0), max(paddle.corner_bottom_mm - inset, 0.0)
-    q = math.pi / 2
-    ring: list[Segment] = [
-        Side(top, 0.0, top, half - rt),
-        EllipticArc(top - rt, half - rt, rt, rt, 0.0, q),
-        Side(top - rt, half, bottom + rb, half),
-        EllipticArc(bottom + rb, half - rb, rb, rb, q, 2 * q),
-        Side(bottom, half - rb, bottom, rb - half),
-        EllipticArc(bottom + rb, rb - half, rb, rb, 2 * q, 3 * q),
-        Side(bottom + rb, -half, top - rt, -half),
-        EllipticArc(top - rt, rt - half, rt, rt, 3 * q, 4 * q),
-        Side(top, rt - half, top, 0.0),
-    ]
-    return Path(paddle.face_centre_mm, tuple(segment for segment in ring if segment.length > 0))
+    return Path(paddle.face_centre_mm, ring(paddle, inset_mm(paddle, line)))

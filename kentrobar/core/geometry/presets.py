@@ -17,6 +17,9 @@ SHEET = {
     "paddle": ("length_mm", "width_mm", "handle_mm"),
 }
 """The three dimensions a tape must tell; a preset tells the rest well enough to begin with."""
+NEXT = {"racket": ("widest_mm",), "paddle": ()}
+"""What a tape should tell next: a widest point 20 mm off is half a kg·cm² of every strip beside
+it."""
 
 SQUARE_INCH = 645.16
 LONG_TO_WIDE = 1.36
@@ -100,6 +103,21 @@ PRESETS: dict[str, tuple[str, Outline]] = {
             handle_radius_mm=16.5,
         ),
     ),
+    "paddle-ellipse": (
+        "Paddle, elliptic top, tapered neck",
+        Paddle(
+            length_mm=413,
+            width_mm=190,
+            handle_mm=135,
+            corner_top_mm=95,
+            corner_bottom_mm=30,
+            rim_mm=8,
+            beam_mm=14,
+            handle_radius_mm=16.5,
+            top_rise_mm=62,
+            neck_mm=30,
+        ),
+    ),
     "paddle-square": (
         "Paddle, square top",
         Paddle(
@@ -131,6 +149,10 @@ def filled(preset: Outline, measured: dict[str, float]) -> Outline:
             found, widest_mm=round(widest, 1), handle_length_mm=round(max(handle, 1.0), 1)
         )
     paddle = replace(preset, **measured)  # type: ignore[arg-type]
+    if preset.top_rise_mm is not None:
+        face = paddle.length_mm - paddle.handle_mm
+        rise = min(preset.top_rise_mm, face - paddle.corner_bottom_mm)
+        paddle = replace(paddle, top_rise_mm=round(max(rise, 1.0), 1))
     most = max(min(paddle.width_mm / 2, (paddle.length_mm - paddle.handle_mm) / 2), 1.0)
     return replace(
         paddle,

@@ -170,7 +170,9 @@ _TAGS = ("id", "site", "material", "layers", "note", "weighed")
 
 def dump_frame(frame: Outline) -> dict[str, Any]:
     return {"kind": frame.kind} | {
-        f.name: getattr(frame, f.name) for f in fields(frame) if f.name != "kind"
+        f.name: size
+        for f in fields(frame)
+        if f.name != "kind" and (size := getattr(frame, f.name)) is not None
     }
 
 

@@ -121,8 +121,9 @@ WISHES = {
         PlayerWord(
             "depth",
             "No depth on serve",
-            "Balls met with a light head fall short: swing weight is low. On the serve itself it pays"
-            " only where the frame is swung hardly slower: each step below says what it is worth.",
+            "Balls met with a light head fall short: swing weight is low. On the serve itself it"
+            " pays only where the frame is swung hardly slower: each step below says what it is"
+            " worth.",
             "Slower to start and to stop, felt most at the net.",
             up=("swing_kgcm2",),
             racket=("tip", "shoulders", "sides"),

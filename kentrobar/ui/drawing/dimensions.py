@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.geometry.paddle_face import rise_mm, stations
 from kentrobar.core.units import Shown, show_length
 
 from .bench import Paper
@@ -43,6 +44,19 @@ class _Arrows:
         return Dimension(
             name, self.text(what, to), x(0.0), at, x(to), at, (x(0.0) + x(to)) / 2, at - 4
         )
+
+    def span(self, name: str, what: str, at: float, size: float) -> Dimension:
+        """Along the frame from ``at``, above it."""
+        x, y = self.paper.x, self.paper.y(-self.half) - 8
+        text = self.text(what, size)
+        return Dimension(name, text, x(at), y, x(at + size), y, (x(at) + x(at + size)) / 2, y - 4)
+
+    def beside(self, name: str, what: str, at: float, size: float) -> Dimension:
+        """Across the frame, from the edge inwards."""
+        x, y = self.paper.x(at), self.paper.y
+        text = self.text(what, size)
+        end = y(size - self.half)
+        return Dimension(name, text, x, y(-self.half), x, end, x - 6, end + 4, "end")
 
     def across(self, name: str, what: str, at: float, size: float) -> Dimension:
         x, y = self.paper.x(at), self.paper.y
@@ -96,9 +110,25 @@ def dimensions(outline: Outline, shown: Shown) -> list[Dimension]:
             arrows.along("widest_mm", "butt to widest", outline.widest_mm, 1),
         ]
     top, bottom = outline.corner_top_mm, outline.corner_bottom_mm
-    return [
-        *found,
+    found += [
         arrows.along("handle_mm", "butt to face", outline.handle_mm, 0),
-        arrows.corner("corner_top_mm", "top corner", top, length - top),
-        arrows.corner("corner_bottom_mm", "bottom corner", bottom, outline.handle_mm + bottom),
+        arrows.corner("corner_top_mm", "top corner", top, length - top)
+        if outline.top_rise_mm is None
+        else arrows.beside("corner_top_mm", "top corner", length - rise_mm(outline), top),
     ]
+    if outline.neck_mm:
+        found.append(arrows.span("neck_mm", "neck", outline.handle_mm, outline.neck_mm))
+    else:
+        found.append(
+            arrows.corner("corner_bottom_mm", "bottom corner", bottom, outline.handle_mm + bottom)
+        )
+    if outline.top_rise_mm is not None:
+        rise = outline.top_rise_mm
+        found.append(arrows.span("top_rise_mm", "top rises over", length - rise, rise))
+    for (name, what), (x, half) in zip(_STATIONS, stations(outline), strict=True):
+        if getattr(outline, name) is not None:
+            found.append(arrows.across(name, what, x, 2 * half))
+    return found
+
+
+_STATIONS = (("width_high_mm", "high"), ("width_middle_mm", "middle"), ("width_low_mm", "low"))
