@@ -69,7 +69,9 @@ class Fitting:
         fitted = [Fitted(piece, 0.05) for piece in self.noted]
         overgrip = body_of(Plug(mass_g=5.5, from_mm=0, to_mm=190), self.outline)
         parts: dict[str, Body] = {"overgrip": overgrip}
-        checks = {name: Checked(0.0, 0.05, band) for name, band in BANDS.items()}
+        checks = {
+            name: Checked(0.0, math.hypot(0.05, band / 2), band) for name, band in BANDS.items()
+        }
         return compare(self.outline, self.before, fitted, read, self.axis, parts, checks)
 
 

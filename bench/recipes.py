@@ -80,11 +80,16 @@ def main() -> None:
         f" 0.3), worst {times[-1]:.2f} s (under 2); {reached} reached,"
         f" {short / BRIEFS:.1%} cut short"
     )
+    searches()
+    enumeration()
+
+
+def searches() -> None:
+    """Sets and many sites: how near they come in how long."""
     for count, limit in ((8, 3), (12, 8)):
         matched(f"a set of {count}", a_set(count), limit)
     matched("a set of 12, 8 sites, 4 materials", a_set(12, MANY, EIGHT, 4.5), 8)
     many_sites()
-    enumeration()
 
 
 def matched(name: str, frames: FrameSet, limit: float) -> None:

@@ -62,4 +62,4 @@ def _last(instrument: Instrument) -> Checked | None:
     said = (
         f"{instrument} read {last.drift:+.2g} {instrument.unit} off on {last.checked_at:%-d %b %Y}"
     )
-    return Checked(last.drift, last.u, instrument.drift_band, said)
+    return Checked(last.drift, instrument.drift().u, instrument.drift_band, said)

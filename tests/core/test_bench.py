@@ -260,8 +260,8 @@ def test_a_check_of_the_instrument_says_how_far_it_is_to_be_suspected():
     """1.6 high is three times what a machine checked level would do, and what one that was off at
     its check does."""
     level, off = (
-        Checked(0.1, 0.1, 0.4, "level"),
-        Checked(1.5, 0.2, 0.5, "the machine read +1.5 off"),
+        Checked(0.1, 0.22, 0.4, "level"),
+        Checked(1.5, 0.32, 0.5, "the machine read +1.5 off"),
     )
     likely = [
         next((one for one in found.suspicions if one.key == "drift-swing_kgcm2"), None)

@@ -77,6 +77,11 @@ def test_each_pair_of_suspects_has_its_act():
     act = acted(drift, suspicion("before-mass_g", 0.4))
     assert (act.key, act.figure) == ("read-mass_g", "mass_g")
     assert act.text == "Read the mass again, with another instrument"
+    backed = suspicion("backing", 0.5, mass_g=0.48)
+    assert next_act._grams(backed, 0, PIECES) == pytest.approx(0.48)
+    assert next_act._grams(backed, 1, PIECES) == 0.0
+    act = acted(backed, suspicion("place-0", 0.4, piece=0))
+    assert (act.key, act.tells > 0.99) == ("weigh-0", True)
     swap = suspicion("swapped-0-1", 0.5)
     assert next_act._grams(swap, 0, PIECES) == 2.0
     assert next_act._grams(swap, 1, PIECES) == -2.0

@@ -80,7 +80,9 @@ def test_a_piece_that_lies_elsewhere_is_rarer_the_further_it_lies():
 
 def test_what_the_reading_itself_may_be_out_by():
     after = BEFORE + Body(0.0, 0.0, 0.0, 13.0e5)
-    checked = {"mass_g": Checked(drift=0.4, u=0.1, band=0.3, said="it read 0.4 high")}
+    checked = {
+        "mass_g": Checked(drift=0.4, u=math.hypot(0.1, 0.15), band=0.3, said="it read 0.4 high")
+    }
     read = {"mass_g": (301.0, 0.1), "swing_kgcm2": (320.0, 0.5)}
     found = {}
     for one in suspicions.of_the_reading(after, read, 100.0, checked):
@@ -188,7 +190,7 @@ def test_centimetres_for_millimetres_and_an_axis_that_is_known():
             for one in suspicions.of_the_reading(after, read, 100.0, checks)
             if isinstance(one, Suspicion)
         }
-        for checks in ({}, {"swing_kgcm2": Checked(0.0, 0.1, 1.5)})
+        for checks in ({}, {"swing_kgcm2": Checked(0.0, math.hypot(0.1, 0.75), 1.5)})
     )
     tenfold = free["typed-balance_mm-tenfold-320"]
     assert tenfold.explains["balance_mm"] == -288.0

@@ -118,6 +118,10 @@ def _grams(one: Suspicion, i: int, pieces: Sequence[Piece]) -> float:
         first, second = (int(part) for part in at.split("-"))
         other = {first: second, second: first}.get(i)
         return 0.0 if other is None else pieces[other].mass_g - own
+    if kind == "backing" and pieces[i].is_tape:
+        # Its own share of what all the backings weigh.
+        taped = sum(piece.mass_g for piece in pieces if piece.is_tape)
+        return one.explains["mass_g"] * own / taped
     if one.piece != i:
         return 0.0
     match kind:

@@ -55,8 +55,8 @@ class Fitted:
 @dataclass(frozen=True, slots=True)
 class Checked:
     """What the last check of an instrument says of one figure: how far off it read, with one
-    standard uncertainty, how far it may be off, and the check in words. All in the figure's
-    unit."""
+    standard uncertainty as it is now (of the check, and of what it may have wandered since), how
+    far it may be off, and the check in words. All in the figure's unit."""
 
     drift: float
     u: float
@@ -65,8 +65,8 @@ class Checked:
 
     @property
     def spread(self) -> float:
-        """What it may read off by now: what it did then, and half of what it may wander since."""
-        return math.hypot(self.drift, self.u, self.band / 2)
+        """What it may read off by now."""
+        return math.hypot(self.drift, self.u)
 
     @property
     def cost(self) -> float:
