@@ -7,6 +7,7 @@ Prints one table, beside what is wanted. Seeded; two minutes.
 
 from __future__ import annotations
 
+import math
 import random
 from collections.abc import Callable
 from dataclasses import replace

@@ -80,7 +80,7 @@ def test_each_pair_of_suspects_has_its_act():
     backed = suspicion("backing", 0.5, mass_g=0.48)
     assert next_act._grams(backed, 0, PIECES) == pytest.approx(0.48)
     assert next_act._grams(backed, 1, PIECES) == 0.0
-    act = acted(backed, suspicion("place-0", 0.4, piece=0))
+    act = acted(backed, suspicion("before-balance_mm", 0.4))
     assert (act.key, act.tells > 0.99) == ("weigh-0", True)
     swap = suspicion("swapped-0-1", 0.5)
     assert next_act._grams(swap, 0, PIECES) == 2.0

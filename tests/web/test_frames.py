@@ -94,8 +94,8 @@ def test_a_preset_fills_the_outline_and_the_drawing_follows(bench):
 
 def test_a_paddles_face_as_it_is(bench):
     sizes = {
-        "length_mm": "413 mm", "width_mm": "190 mm", "handle_mm": "13.5 cm", "corner_top_mm": "85 mm",
-        "corner_bottom_mm": "30 mm", "rim_mm": "8 mm", "beam_mm": "14 mm",
+        "length_mm": "413 mm", "width_mm": "190 mm", "handle_mm": "13.5 cm",
+        "corner_top_mm": "85 mm", "corner_bottom_mm": "30 mm", "rim_mm": "8 mm", "beam_mm": "14 mm",
         "handle_radius_mm": "16.5 mm", "top_rise_mm": "6.2 cm", "width_high_mm": "186 mm",
         "width_middle_mm": "", "width_low_mm": "", "neck_mm": "3 cm",
     }  # fmt: skip
