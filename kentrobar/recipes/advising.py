@@ -19,7 +19,6 @@ from kentrobar.core.recipes import one_gram as grams_of
 from kentrobar.core.recipes.advice import Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.recipes.player_words import WISHES, Style
-from kentrobar.core.recipes.strokes import OF_STYLE
 from kentrobar.core.units import Shown, fixed, show_length, show_mass
 from kentrobar.frames.models import Frame, Person
 from kentrobar.shop.models import Settings
@@ -31,7 +30,7 @@ from . import asked as asking
 from .asked import Asked, Base
 from .models import Wish
 from .shown import begun
-from .stroking import own_stroke
+from .stroking import Striking
 
 MOST_GRAMS = 50.0
 
@@ -43,8 +42,7 @@ def advice(request: Request, pk: int) -> HttpResponse:
     keys, style = _keys(request.GET.getlist("w")), _style(frame, request.GET)
     base = asking.bases(frame)[0]
     given = _advice(frame, base, keys, style)
-    settings = Settings.load()
-    own = own_stroke(frame, OF_STYLE.get(style, ""), settings.strokes_of(frame.kind)).key
+    played = Striking.of(frame, base.measured.twist_kgcm2 is not None, style)
     context = {
         "frame": frame,
         "kind": frame.kind,
@@ -52,7 +50,7 @@ def advice(request: Request, pk: int) -> HttpResponse:
         "keys": keys,
         "advice": given,
         "begun": [
-            begun(one, frame.outline(), base.measured, request.shown, settings, own)
+            begun(one, frame.outline(), base.measured, request.shown, played)
             for one in given.patterns
         ],
         "style": style,

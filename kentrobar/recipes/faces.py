@@ -40,7 +40,7 @@ from kentrobar.ui.request import Request
 
 from . import asked as asking
 from .models import Wear
-from .stroking import gain_text, later_text, own_stroke, stroke_rows
+from .stroking import Striking, gain_text, later_text, own_stroke, stroke_rows
 
 TRIED_G = 3.0
 MOST_MARKS = 200
@@ -113,8 +113,7 @@ def feel(request: Request, pk: int) -> HttpResponse:
     twist_known = looked.measured.twist_kgcm2 is not None
     strokes = settings.strokes_of(frame.kind)
     own = own_stroke(frame, request.GET.get("stroke", ""), strokes)
-    # Where twist weight is unknown a ball aside of the centre line cannot be reckoned.
-    marks = hits.marks if twist_known else tuple((x, 0.0) for x, _ in hits.marks)
+    marks = Striking.of(frame, twist_known).marks
     change = FeelOf(outline, before, after, axis, settings, own, marks)
     planned = after if looked.is_plan else None
     context = {

@@ -17,11 +17,10 @@ from kentrobar.core.quantities import FIGURES, figure, known
 from kentrobar.core.recipes import advice
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
-from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import figure_text, level_word, share_text, u_text
 
 from .kept import KeptAnswer, KeptRecipe
-from .stroking import change_words
+from .stroking import Striking, change_words
 
 SURE = ((0.97, "safe"), (0.85, "likely"), (0.6, "tight"))
 
@@ -103,11 +102,11 @@ class RecipeCard:
 
 
 def recipe_cards(
-    found: KeptAnswer, outline: Outline, shown: Shown, settings: Settings, own: str
+    found: KeptAnswer, outline: Outline, shown: Shown, played: Striking
 ) -> list[RecipeCard]:
-    """The recipes of an answer as cards, best first; ``own`` is the stroke the player lives by."""
+    """The recipes of an answer as cards, best first."""
     return [
-        card(number, recipe, found, outline, shown, settings, own)
+        card(number, recipe, found, outline, shown, played)
         for number, recipe in enumerate(found.recipes, 1)
     ]
 
@@ -118,8 +117,7 @@ def card(
     found: KeptAnswer,
     outline: Outline,
     shown: Shown,
-    settings: Settings,
-    own: str,
+    played: Striking,
 ) -> RecipeCard:
     prediction = predict(LadenFrame(frame=outline, measured=found.measured, pieces=recipe.pieces))
     return RecipeCard(
@@ -144,8 +142,7 @@ def card(
             prediction.after.plain,
             outline,
             shown.axis_mm(outline.kind),
-            settings,
-            own,
+            played,
         ),
     )
 
@@ -307,8 +304,7 @@ def begun(
     outline: Outline,
     measured: Measured,
     shown: Shown,
-    settings: Settings,
-    own: str,
+    played: Striking,
 ) -> ShownPattern:
     """A pattern with its drawing, its pieces, and what it changes."""
     prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=one.pieces))
@@ -321,10 +317,8 @@ def begun(
         ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
     ]
     lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]
-    strokes = change_words(
-        prediction.before.plain, prediction.after.plain, outline, shown.axis_mm(outline.kind),
-        settings, own,
-    )  # fmt: skip
+    before, after = prediction.before.plain, prediction.after.plain
+    strokes = change_words(before, after, outline, shown.axis_mm(outline.kind), played)
     return ShownPattern(
         one.key, one.name, prediction, lines, changes, one.serves, one.rails, strokes
     )

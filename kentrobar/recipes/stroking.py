@@ -20,6 +20,8 @@ from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
 
+from .models import Wear
+
 Marks = Sequence[tuple[float, float]]
 TOLD = 0.05
 """km/h below which a gain is told as none."""
@@ -40,6 +42,26 @@ class StrokeRow:
     gain: str
     later: str
     is_own: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Striking:
+    """How and where a frame is played: the strokes' figures, the stroke its player lives by, and
+    the marks the balls left on its face, which every page reckons with alike."""
+
+    settings: Settings
+    own: str
+    marks: tuple[tuple[float, float], ...] = ()
+
+    @classmethod
+    def of(cls, frame: Frame, twist_known: bool, style: str | None = None) -> Striking:
+        """Of a frame whose twist weight is known or not: without it only the centre line can be
+        reckoned with."""
+        settings = Settings.load()
+        own = own_stroke(frame, OF_STYLE.get(style or "", ""), settings.strokes_of(frame.kind))
+        wear = Wear.objects.filter(frame=frame).first()
+        marks = tuple((x, y if twist_known else 0.0) for x, y in wear.marks) if wear else ()
+        return cls(settings, own.key, marks)
 
 
 def own_stroke(frame: Frame, asked: str, strokes: Sequence[Stroke]) -> Stroke:
@@ -107,14 +129,16 @@ def later_text(told: Worth) -> str:
 
 
 def change_words(
-    before: Body, after: Body, outline: Outline, axis_mm: float, settings: Settings, own: str = ""
+    before: Body, after: Body, outline: Outline, axis_mm: float, played: Striking
 ) -> str:
-    """What a change is worth, in a line: `serve +1.1 ± 0.6 km/h, volley +0.2 ± 0.1; 0.8 ± 0.3 %
-    later`. Strokes that gain or lose nothing are left out, the player's own stands first."""
+    """What a change is worth where the player hits, else at the best point as it was, in a line:
+    `serve +1.1 ± 0.6 km/h, volley +0.2 ± 0.1; 0.8 ± 0.3 % later`. Strokes that gain or lose nothing
+    are left out, the player's own stands first."""
+    settings, own = played.settings, played.own
     bounce, law = settings.bounce(outline.kind), settings.law()
     found: list[tuple[Stroke, Worth]] = []
     for stroke in settings.strokes_of(outline.kind):
-        hit = ((best_hit(before, outline, stroke, bounce).x_mm, 0.0),)
+        hit = played.marks or ((best_hit(before, outline, stroke, bounce).x_mm, 0.0),)
         told = worth(before, after, outline.kind, stroke, axis_mm, hit, law, bounce)
         found.append((stroke, told))
     found.sort(key=lambda one: (one[0].key != own, -abs(one[1].gain_kmh)))
@@ -126,4 +150,5 @@ def change_words(
     swung = next(told for stroke, told in found if stroke.turn)
     if not said:
         return f"no stroke gains or loses; {later_text(swung)}"
-    return f"{', '.join(said)} km/h; {later_text(swung)}"
+    where = " where you hit" if played.marks else ""
+    return f"{', '.join(said)} km/h{where}; {later_text(swung)}"

@@ -30,7 +30,7 @@ from .asked import Asked, Base, Limited
 from .forms import WishForm
 from .lighter import lighter
 from .models import Wish
-from .stroking import own_stroke
+from .stroking import Striking
 
 
 @require_GET
@@ -260,14 +260,13 @@ def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
         base = asking.chosen_base(asking.bases(frame, found.base), found.base)
         off = lighter(frame, base, _content(frame, wish), found, request.shown)
         is_old = base.key != found.base or _differ(base, found.measured)
-    settings = Settings.load()
-    own = own_stroke(frame, "", settings.strokes_of(frame.kind)).key
+    played = Striking.of(frame, bool(found and found.measured.twist_kgcm2 is not None))
     return {
         "frame": frame,
         "wish": wish,
         "outline": outline,
         "axis": request.shown.axis_mm(frame.kind),
-        "cards": shown.recipe_cards(found, outline, request.shown, settings, own) if found else [],
+        "cards": shown.recipe_cards(found, outline, request.shown, played) if found else [],
         "found": found,
         "ways": list(shown.ways(found)) if found else [],
         "is_old": is_old,

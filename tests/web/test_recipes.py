@@ -461,6 +461,17 @@ def test_the_players_own_stroke_leads_and_the_workshops_figures_count(bench, rac
     assert advised.context["begun"][0].strokes.startswith("volley ")
     flat = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power", "style": "flat"})
     assert flat.context["advice"].patterns[0].key == "tip"
+    # Where the ball wears the face, every page reckons there.
+    bench.post(f"/frames/{racket.pk}/feel/marks/", {"along": "50 cm", "across": "40"})
+    (pattern,) = (
+        one
+        for one in bench.get(f"/frames/{racket.pk}/advice/", {"w": "power"}).context["begun"]
+        if one.key == "sides"
+    )
+    felt = bench.get(f"/frames/{racket.pk}/feel/", {"stroke": "volley"}).context["moves"]
+    assert "km/h where you hit; " in pattern.strokes
+    assert felt[0]["gain"] > 0
+    bench.post(f"/frames/{racket.pk}/feel/marks/", {"clear": "1"})
     form = bench.get("/settings/").context["form"]
     faster = as_posted(form) | {"racket-volley-ball_kmh": "120", "racket-volley-pivot_mm": "-12 in"}
     assert bench.post("/settings/", faster).status_code == 302
