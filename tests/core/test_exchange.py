@@ -83,6 +83,9 @@ def test_no_more_cuts_than_a_hand_likes_unless_nothing_else_reaches():
         few = find(replace(many, weights=FEW), Search(6.0))
         assert few.status == "ok"
         assert max(recipe.cuts for recipe in few.recipes) <= 6
+        p = programme(replace(many, weights=FEW))
+        assert is_within(p, exchanged(p, INSIDE), INSIDE)
+        assert p.cuts[list(exchanged(p, INSIDE))].sum() <= 6
     # In the exact search too, where few combinations exist.
     reached = 0
     for seed in range(12):

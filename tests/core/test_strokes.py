@@ -66,6 +66,9 @@ def test_mass_at_the_tip_moves_the_best_point_of_a_serve_and_not_of_a_block():
     serve = stroke_change(FRAME, FRAME + AT_TIP, TERN, SERVE, 100)
     block = stroke_change(FRAME, FRAME + AT_TIP, TERN, BLOCK, 100)
     assert serve.after.x_mm > serve.before.x_mm + 3
+    slow = SwingLaw().slowed(FRAME, FRAME + AT_TIP, 100)
+    assert serve.after == best_hit(FRAME + AT_TIP, TERN, SERVE, None, slow)
+    assert serve.after.kmh < best_hit(FRAME + AT_TIP, TERN, SERVE).kmh
     assert block.after.x_mm == pytest.approx(block.before.x_mm, abs=0.3)
     # 3 g · 575² mm² of 314.6 kg·cm²: 3.15 % more swing weight, 0.78 % slower, give or take 0.31.
     heavier = 1 + 3 * 575**2 / 1e5 / 314.6
