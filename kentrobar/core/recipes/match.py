@@ -94,7 +94,8 @@ def match(
     search = Search(time_limit_s, watch)
     found = _match(frames, search)
     if not found.is_ok and frames.weights.most_cuts:
-        more = _match(replace(frames, weights=replace(frames.weights, most_cuts=0)), search)
+        any_cuts = replace(frames, weights=replace(frames.weights, most_cuts=0))
+        more = _match(any_cuts, search, is_quick=True)
         found = more if more.is_ok else found
     if found.is_ok:
         return found
@@ -107,7 +108,8 @@ def match(
         return replace(found, is_whole=False)
 
 
-def _match(frames: FrameSet, search: Search) -> Matched:
+def _match(frames: FrameSet, search: Search, is_quick: bool = False) -> Matched:
+    """``is_quick``: a lighter target is only looked for where whole steps reach a quick one."""
     axis = frames.frames[0].measured.axis_mm
     bodies = [plain_body(member.measured) for member in frames.frames]
     set_ = Together(
@@ -127,12 +129,14 @@ def _match(frames: FrameSet, search: Search) -> Matched:
         common = Common(fixed, nothing, True, is_met=False)
         return _towards(frames, bodies, set_, common, search)
     try:
-        return _least(frames, bodies, set_, search)
+        return _least(frames, bodies, set_, search, is_quick)
     except Stop:
         return _towards(frames, bodies, set_, middle_of(set_, nothing), search)
 
 
-def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search) -> Matched:
+def _least(
+    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_quick: bool
+) -> Matched:
     """On the target that moves the fewest grams: a quick one, were tape cut anywhere, or a lighter
     one."""
     search.say("common-target")
@@ -147,6 +151,8 @@ def _least(frames: FrameSet, bodies: list[Body], set_: Together, search: Search)
     if search.so_far is None:
         # A part of the set, or another target tried later, is no answer to what was asked.
         search.so_far = quick
+    if is_quick and quick is not None and not quick.is_ok:
+        return quick
     try:
         best = _lighter(frames, bodies, set_, quick, search)
     except Stop:
