@@ -73,9 +73,8 @@ def outcome(form: MeasureForm) -> ReadingOutcome:
     if form.measurement is not None:
         _measured(found)
     else:
-        found.is_begun = bool(
-            form.is_bound and (form.text_of("readings") or form.text_of("tap_times"))
-        )
+        begun = ("readings", "tap_times", "period", "recording")
+        found.is_begun = form.is_bound and any(form.text_of(name) for name in begun)
         if found.is_begun:
             found.faults = [str(error) for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()

@@ -741,6 +741,16 @@ NASTY = [
 ]
 
 
+def test_a_width_that_cannot_be_is_said_beside_a_period_written_down(bench, racket):
+    typed = BODY | {"pivot": "644", "axis": "100", "period": "1.38", "amplitude": "6"}
+    form = {"method": "pendulum", "quantity": "swing_kgcm2", "condition": "as-played"} | typed
+    there = f"/frames/{racket.pk}/measure/preview/"
+    fine = bench.post(there, form | {"amplitude_end": "4"}).context["o"]
+    assert (bool(fine.results), fine.faults) == (True, [])
+    wider = bench.post(there, form | {"amplitude_end": "9"}).context["o"]
+    assert len(wider.faults) == 1
+
+
 @pytest.mark.parametrize(
     "method",
     [
