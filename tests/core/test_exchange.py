@@ -4,6 +4,8 @@ likes to make; beside everything gone through where that can be."""
 import random
 from dataclasses import replace
 
+import pytest
+
 from bench.recipes import EIGHT, MANY, READ, a_set, brief
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import plain_figures
@@ -14,7 +16,7 @@ from kentrobar.core.recipes.exchange import exchanged, is_within, unlike
 from kentrobar.core.recipes.highs import best_in_turn
 from kentrobar.core.recipes.join import best_by_support
 from kentrobar.core.recipes.match import match
-from kentrobar.core.recipes.programme import Programme
+from kentrobar.core.recipes.programme import Programme, Stop
 from kentrobar.core.recipes.solve import Search, find
 
 INSIDE = dict.fromkeys(("mass_g", "balance_mm", "swing_kgcm2"), 0.0)
@@ -63,10 +65,22 @@ def test_many_sites_are_answered_at_once_and_the_rest_is_proven():
 
 def test_a_search_cut_off_keeps_what_it_has():
     asked = brief(random.Random(1), MANY, EIGHT)
-    (shown, *_) = recipes = find(asked, Search(0.3)).recipes
-    assert shown.is_ok
-    assert all(one.is_ok for one in recipes)
-    assert not find(asked, Search(0.3)).is_whole
+    found = find(asked, Search(0.3))
+    assert found.recipes[0].is_ok
+    assert all(one.is_ok for one in found.recipes)
+    assert not found.is_whole
+
+    def is_up():
+        raise Stop
+
+    # Time that is up between the first answer and its proof is no proof that nothing comes inside.
+    p = programme(asked)
+    first = []
+    with pytest.raises(Stop):
+        for one in best_in_turn(p, INSIDE, 3, lambda: 0.0):
+            first.append(one)
+            p.check = is_up
+    assert len(first) == 1
 
 
 def test_sturdy_ones_are_unlike_each_other():

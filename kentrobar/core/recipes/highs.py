@@ -87,6 +87,7 @@ def best_in_turn(
     yield from found
     bound = _bound(p, limits, time_left())
     if bound is None:
+        p.check()  # no time is no answer
         return
     if found:
         found[0] = replace(found[0], gap=max(least - bound, 0.0))
