@@ -39,6 +39,9 @@ class JobForm(forms.ModelForm):
     level = forms.ChoiceField(
         label="level", required=False, choices=[("", "not said"), *Person.Level.choices]
     )
+    style = forms.ChoiceField(
+        label="plays most", required=False, choices=[("", "not said"), *Person.Style.choices]
+    )
     over_full = forms.BooleanField(label="promise it all the same", required=False)
 
     class Meta:
@@ -55,7 +58,8 @@ class JobForm(forms.ModelForm):
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "j-%s"} | kwargs)
         with_commas(self)
-        self.order_fields(["who", "hand", "level", "said", "due", "deposit", "price", "over_full"])
+        about = ("who", "hand", "level", "style")
+        self.order_fields([*about, "said", "due", "deposit", "price", "over_full"])
         self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
         self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"
         self.asks_over = False
@@ -110,7 +114,7 @@ class JobForm(forms.ModelForm):
         cleaned = self.cleaned_data
         with transaction.atomic():
             person, _ = Person.objects.get_or_create(name=cleaned["who"].strip())
-            for name in ("hand", "level"):
+            for name in ("hand", "level", "style"):
                 if cleaned[name]:
                     setattr(person, name, cleaned[name])
             person.save()

@@ -41,7 +41,8 @@ def take_in(bench, *frames, **more):
 
 @pytest.fixture
 def job(bench, racket):
-    assert take_in(bench, racket, hand="left", level="strong").status_code == 302
+    about = {"hand": "left", "level": "strong", "style": "net"}
+    assert take_in(bench, racket, **about).status_code == 302
     return Job.objects.get()
 
 
@@ -198,6 +199,7 @@ def test_what_steps_took_here_corrects_the_estimates(bench, job):
 
 def test_people_keep_their_frames_under_a_new_name(bench, job, racket):
     Frame.objects.filter(pk=racket.pk).update(player=Person.named("Ilva Sorrel"))
+    assert Person.objects.get().style == "net"
     bench.post(
         f"/people/{job.person_id}/", {"name": "Ilva Ould", "hand": "", "level": "", "notes": "tall"}
     )

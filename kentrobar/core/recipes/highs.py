@@ -10,14 +10,11 @@ import contextlib
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from .exchange import exchanged, is_within, unlike
 from .join import TooMany, least_beyond
 from .programme import ORDERS, Chosen, Programme, as_light
-
-if TYPE_CHECKING:
-    pass
 
 GAP_G = 0.04
 """Grams another may be lighter when the search is called done: less than any scale tells."""
