@@ -64,13 +64,14 @@ def paddles(draw: st.DrawFn) -> Paddle:
     def perhaps(low: float, high: float) -> float | None:
         return draw(st.none() | sizes(low, high))
 
+    top = draw(sizes(0, 75))
     return Paddle(
         length_mm=draw(sizes(390, 432)),
         width_mm=width,
         handle_mm=draw(sizes(110, 150)),
-        corner_top_mm=draw(sizes(0, 75)),
+        corner_top_mm=top,
         corner_bottom_mm=draw(sizes(0, 80)),
-        top_rise_mm=perhaps(20, 100),
+        top_rise_mm=perhaps(top / 4, min(4 * top, 100)) if top > 1 else None,
         width_high_mm=perhaps(0.93 * width, width),
         width_middle_mm=perhaps(0.95 * width, width),
         width_low_mm=perhaps(0.9 * width, width),

@@ -6,7 +6,9 @@ from itertools import pairwise
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.special import ellipe
 
+from kentrobar.core.geometry.curve import EllipticArc
 from kentrobar.core.geometry.outline import LINES, Paddle, Racket
 from kentrobar.core.geometry.presets import PRESETS, SQUARE_INCH, racket_by_head
 
@@ -99,6 +101,17 @@ def test_an_elliptic_top_begins_where_it_rises():
     assert shaped(top_rise_mm=42).path("edge").length == SHOAL.path("edge").length
 
 
+@pytest.mark.parametrize("flat", [2.0, 4.0, 8.0])
+def test_a_flat_ellipse_is_as_long_as_it_is(flat):
+    arc = EllipticArc(0.0, 0.0, 60.0, 60.0 / flat, 0.0, math.pi / 2)
+    assert arc.length == pytest.approx(60 * ellipe(1 - 1 / flat**2), abs=1e-6)
+    # Where it turns fastest too, a length leads to its point and back.
+    for share in (0.0, 0.001, 0.01, 0.5, 0.99, 1.0):
+        s = share * arc.length
+        assert arc.nearest(*arc.point(s)) == pytest.approx(s, abs=2e-3)
+        assert arc.sums(0.0, s).s == pytest.approx(s, abs=1e-6)
+
+
 def test_sides_lean_through_their_stations():
     found = shaped(width_high_mm=180, width_low_mm=188)
     path = found.path("edge")
@@ -139,6 +152,7 @@ def test_a_neck_tapers_to_the_handle():
         ({"neck_mm": 240}, "corner_top_mm"),
         ({"corner_top_mm": 96, "width_high_mm": 150}, "corner_top_mm"),
         ({"neck_mm": 0}, "neck_mm"),
+        ({"corner_top_mm": 20, "top_rise_mm": 81}, "top_rise_mm"),
     ],
 )
 def test_faces_that_cannot_be_name_the_fault(change, field):

@@ -87,9 +87,23 @@ class EllipticArc:
     def _speed(self, t: float) -> float:
         return math.hypot(self.a * math.sin(t), self.b * math.cos(t))
 
+    @cached_property
+    def _panels(self) -> int:
+        """Into how many parts a stretch is cut to be summed: one, but for a flat ellipse."""
+        low, high = sorted((self.a, self.b))
+        return 1 if high <= 2 * low or not low else math.ceil(high / low)
+
+    def _halves(self, t0: float, t1: float) -> Iterator[tuple[float, float]]:
+        """(middle, half width) of every panel between two angles."""
+        step = (t1 - t0) / self._panels
+        for k in range(self._panels):
+            yield t0 + (k + 0.5) * step, step / 2
+
     def _arc(self, t0: float, t1: float) -> float:
-        middle, half = (t0 + t1) / 2, (t1 - t0) / 2
-        return half * sum(w * self._speed(middle + half * g) for g, w in _GAUSS)
+        return sum(
+            half * sum(w * self._speed(middle + half * g) for g, w in _GAUSS)
+            for middle, half in self._halves(t0, t1)
+        )
 
     def _angle(self, s: float) -> float:
         if self.a == self.b:
@@ -99,12 +113,15 @@ class EllipticArc:
         if s >= self.length:
             return self.end
         t = self.start + (self.end - self.start) * s / self.length
-        at = self._arc(self.start, t)
-        for _ in range(12):
+        at, low, high = self._arc(self.start, t), self.start, self.end
+        for _ in range(40):
             error = s - at
             if abs(error) < 1e-9:
                 break
+            low, high = (t, high) if error > 0 else (low, t)
             step = error / self._speed(t)
+            # A flat ellipse turns so fast at its end that a step can lead out of it.
+            step = step if low <= t + step <= high else (low + high) / 2 - t
             at += self._arc(t, t + step)
             t += step
         return t
@@ -121,11 +138,10 @@ class EllipticArc:
         return [(self.cx + self.a * math.cos(t), self.cy + self.b * math.sin(t)) for t in angles]
 
     def sums(self, s0: float, s1: float) -> Sums:
-        t0, t1 = self._angle(s0), self._angle(s1)
-        middle, half = (t0 + t1) / 2, (t1 - t0) / 2
         a, b = self.a, self.b
         n = sx = sxx = sy = syy = 0.0
-        for g, w in _GAUSS:
+        halves = self._halves(self._angle(s0), self._angle(s1))
+        for middle, half, g, w in ((*one, *node) for one in halves for node in _GAUSS):
             t = middle + half * g
             cos, sin = math.cos(t), math.sin(t)
             x, y = self.cx + a * cos, self.cy + b * sin

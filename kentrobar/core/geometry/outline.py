@@ -142,6 +142,9 @@ class Paddle:
         if (both := rise_mm(self) + low) > face:
             curved = "corner_top_mm" if self.top_rise_mm is None else "top_rise_mm"
             yield curved, Refusal("corners-longer", both, high=face)
+        top, rise = self.corner_top_mm, self.top_rise_mm
+        if rise is not None and not top / 4 <= rise <= top * 4:
+            yield "top_rise_mm", Refusal("outside", rise, top / 4, top * 4, "of such a top corner")
         for name in ("width_high_mm", "width_middle_mm", "width_low_mm"):
             width, least = getattr(self, name), self.width_mm / 2
             if width is not None and not least <= width <= self.width_mm:

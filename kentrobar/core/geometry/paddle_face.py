@@ -15,6 +15,8 @@ if TYPE_CHECKING:
 STATIONS = (0.75, 0.5, 0.25)
 """Where widths are told, as shares of the face from the hand to the tip: high, middle, low."""
 SHARP_MM = 1e-6
+FLATTEST = 8.0
+"""What is flatter than this where the inset has cut into it is taken as sharp."""
 Point = tuple[float, float]
 
 
@@ -45,7 +47,7 @@ def rise_mm(face: Paddle) -> float:
 def ring(face: Paddle, inset: float) -> tuple[Segment, ...]:
     """Once round, ``inset`` mm inside the outer edge, clockwise from the tip."""
     up, across = rise_mm(face) - inset, face.corner_top_mm - inset
-    if min(up, across) < SHARP_MM:
+    if min(up, across) < max(SHARP_MM, max(up, across) / FLATTEST):
         up = across = 0.0  # there was none, or the inset cuts it off
     top, bottom = face.length_mm - inset, face.handle_mm + inset
     low = 0.0 if face.neck_mm else max(face.corner_bottom_mm - inset, 0.0)
