@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import argparse
 import ast
 import json
 import os
+import random
 import shutil
 import subprocess
 import sys
@@ -35,6 +37,7 @@ HEART = {
         "every_reading",
         "recording",
         "motion",
+        "swinging",
         "reduce",
         "timing",
         "by_hand",
@@ -43,7 +46,17 @@ HEART = {
     ),
     "bench/trial.py": ("trial_by_hand", "bench", "mistakes"),
     "bench/suspicions.py": ("trial_by_hand", "bench", "mistakes"),
-    "recipes": ("every_recipe", "recipes", "advice", "bench", "by_hand", "planning_ahead"),
+    "bench/next_act.py": ("next_act", "trial_by_hand"),
+    "recipes": (
+        "every_recipe",
+        "strokes",
+        "exchange",
+        "recipes",
+        "advice",
+        "bench",
+        "by_hand",
+        "planning_ahead",
+    ),
 }
 """Of ``kentrobar/core``: what is held to it, and the tests nearest to it, which are run, the
 sharpest first."""
@@ -78,16 +91,35 @@ also_copy = ["tests", "docs"]
 """
 
 
-def main(chosen: list[str]) -> int:
+def main(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="bin/mutants", description=__doc__)
+    parser.add_argument("rooms", nargs="*", help="rooms or files of kentrobar/core; else the heart")
+    parser.add_argument("--sample", type=int, help="try only so many of each room, drawn by lot")
+    asked = parser.parse_args(arguments)
     found: dict[str, Counter[str]] = defaultdict(Counter)
-    for name in chosen or HEART:
+    for name in asked.rooms or HEART:
         with tempfile.TemporaryDirectory(prefix="kentrobar-mutants-") as there:
             plant(Path(there), name)
-            command = [f"{os.path.dirname(sys.executable)}/mutmut", "run"]
-            # What it finds is read from what it keeps; its exit says only that some survived.
-            subprocess.run(command, cwd=there, check=False)
-            gather(Path(there) / "mutants" / "kentrobar" / "core", found)
+            kept = Path(there) / "mutants" / "kentrobar" / "core"
+            drawn = _drawn(there, kept, asked.sample) if asked.sample else []
+            _mutmut(there, drawn)
+            gather(kept, found)
     return report(found)
+
+
+def _mutmut(there: str, only: list[str]) -> None:
+    """Run the tool; what it finds is read from what it keeps, for its exit says only that some
+    survived."""
+    command = [f"{os.path.dirname(sys.executable)}/mutmut", "run", *only]
+    subprocess.run(command, cwd=there, check=False)
+
+
+def _drawn(there: str, kept: Path, number: int) -> list[str]:
+    """Names of so many mistakes of a room, by lot, the same at every run of the same source."""
+    _mutmut(there, ["plants all and tries none"])
+    metas = (json.loads(meta.read_text()) for meta in sorted(kept.rglob("*.meta")))
+    names = [key for meta in metas for key in meta["exit_code_by_key"]]
+    return random.Random(number).sample(names, min(number, len(names)))
 
 
 def plant(there: Path, name: str) -> None:
