@@ -25,7 +25,8 @@ from .choices import Condition, Quantity
 from .figures import Figures
 from .holes import holes_text, read_holes
 from .judging import judge
-from .models import DIMENSIONS, OPTIONAL, Frame
+from .models import Frame
+from .sizes import DIMENSIONS, OPTIONAL
 
 DIMENSION_LABELS = {
     "length_mm": ("length", "butt end to tip"),

@@ -29,36 +29,7 @@ from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
 from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
-
-DIMENSIONS = {
-    "racket": (
-        "length_mm",
-        "width_mm",
-        "widest_mm",
-        "hoop_base_mm",
-        "rim_mm",
-        "beam_mm",
-        "handle_length_mm",
-        "handle_radius_mm",
-    ),
-    "paddle": (
-        "length_mm",
-        "width_mm",
-        "handle_mm",
-        "corner_top_mm",
-        "corner_bottom_mm",
-        "rim_mm",
-        "beam_mm",
-        "handle_radius_mm",
-        "top_rise_mm",
-        "width_high_mm",
-        "width_middle_mm",
-        "width_low_mm",
-        "neck_mm",
-    ),
-}
-OPTIONAL = DIMENSIONS["paddle"][-5:]
-"""What few paddles need: without them the top's corners are round and the sides straight."""
+from .sizes import DIMENSIONS
 
 
 class Person(models.Model):
@@ -83,6 +54,8 @@ class Person(models.Model):
     hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
     level = models.CharField(max_length=10, choices=Level, blank=True)
     style = models.CharField("plays most", max_length=4, choices=Style, blank=True)
+    phone = models.CharField(max_length=40, blank=True)
+    email = models.EmailField("e-mail", max_length=120, blank=True)
     notes = models.TextField(blank=True, max_length=1000)
 
     class Meta:

@@ -21,7 +21,8 @@ from kentrobar.ui.formatting import figure_text, share_text, u_text
 from .choices import Condition
 from .figures import Contradiction, Figures, FoundFigure
 from .forms import DIMENSION_LABELS
-from .models import DIMENSIONS, Frame
+from .models import Frame
+from .sizes import DIMENSIONS
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,18 +6,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.core.paginator import Paginator
-from django.db import transaction
 from django.db.models import Prefetch
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from kentrobar.core.geometry.presets import PRESETS
-from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.frames import above
-from kentrobar.shop.models import Settings
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -26,8 +22,10 @@ from kentrobar.ui.search import wanted_of
 from .choices import Condition, Quantity
 from .figures import Figures, figures_in, figures_of
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
-from .models import DIMENSIONS, Frame, Reading, newest_readings
+from .models import Frame, Reading, newest_readings
+from .reported import keep_reported
 from .shown import contradiction_text, first_shown, shown_figures, typed_sizes
+from .sizes import DIMENSIONS
 
 FRAMES_A_PAGE = 25
 
@@ -82,7 +80,10 @@ def show(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST":
         form = ReadingForm(frame, request.shown, request.POST, known=figures)
         if form.is_valid():
-            keep_readings(frame, form, request)
+            keep_reported(
+                frame, form.readings(), form.cleaned_data["condition"], request.user,
+                {doubt.field for doubt in form.doubts},
+            )  # fmt: skip
             return redirect(_next(request) or frame)
         status = 422
     missing = _missing(figures)
@@ -133,40 +134,6 @@ def outline(request: Request) -> HttpResponse:
     form = FrameForm(kind, request.shown, data)
     form.is_valid()
     return render(request, "frames/_outline.html", _form_context(form, kind))
-
-
-def keep_readings(frame: Frame, form: ReadingForm, request: Request) -> None:
-    """Every figure of the form as a reading, all or none."""
-    now, settings = timezone.now(), Settings.load()
-    confirmed = {doubt.field for doubt in form.doubts}
-    with transaction.atomic():
-        for quantity, (typed, axis) in form.readings().items():
-            u = typed.read_u(settings.usual_u(quantity.value))
-            Reading.objects.create(
-                frame=frame,
-                quantity=quantity,
-                value=typed.value,
-                u=u,
-                repeats=typed.count,
-                axis_mm=axis,
-                condition=form.cleaned_data["condition"],
-                typed=typed.text[:60],
-                raw=_told(quantity, typed.value, u, axis),
-                confirmed=quantity.value in confirmed,
-                read_at=now,
-                read_by=request.user,
-            )
-
-
-def _told(quantity: Quantity, value: float, u: float, axis: float | None) -> dict:
-    """The raw reading of a figure somebody wrote down."""
-    document = {
-        "format": READING_FORMAT,
-        "method": "told",
-        "quantity": quantity.value,
-        "value": {"value": value, "u": u} if u else value,
-    }
-    return document | ({"axis_mm": axis} if axis is not None else {})
 
 
 @require_POST

@@ -20,6 +20,7 @@ from kentrobar.core.recipes.advice import Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.recipes.player_words import WISHES, Style
 from kentrobar.core.units import Shown, fixed, show_length, show_mass
+from kentrobar.frames import above
 from kentrobar.frames.models import Frame, Person
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import share_text
@@ -40,6 +41,9 @@ def advice(request: Request, pk: int) -> HttpResponse:
     """What to try for what the player says; every pattern where nothing was said yet."""
     frame = _frame(pk)
     keys, style = _keys(request.GET.getlist("w")), _style(frame, request.GET)
+    if not keys and "style" not in request.GET and (spoken := above.spoken_of(frame)):
+        # Nothing was ticked here yet: what was said at the counter was said once.
+        keys = _keys(list(spoken.keys))
     base = asking.bases(frame)[0]
     given = _advice(frame, base, keys, style)
     played = Striking.of(frame, base.measured.twist_kgcm2 is not None, style)

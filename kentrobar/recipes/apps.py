@@ -7,4 +7,5 @@ class RecipesConfig(AppConfig):
     def ready(self) -> None:
         from kentrobar.ui.slots import fill
 
+        fill("frames-actions", "recipes/_quick_action.html", lambda request, _: {})
         fill("plan-actions", "recipes/_plan_action.html", lambda request, plan: {"plan": plan})

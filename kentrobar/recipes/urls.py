@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import advising, faces, matching, views
+from . import advising, faces, matching, quick, views
 
 urlpatterns = [
     path("frames/<int:pk>/recipes/", views.show, name="recipes"),
@@ -18,6 +18,8 @@ urlpatterns = [
     path("frames/<int:pk>/one-gram/", advising.one_gram, name="one-gram"),
     path("frames/<int:pk>/feel/", faces.feel, name="feel"),
     path("frames/<int:pk>/feel/marks/", faces.mark, name="feel-mark"),
+    path("quick/", quick.show, name="quick"),
+    path("quick/plan/", quick.plan, name="quick-plan"),
     path("match/", matching.index, name="matches"),
     path("match/new/", matching.create, name="match-new"),
     path("match/<int:pk>/", matching.show, name="match"),

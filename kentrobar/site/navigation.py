@@ -1,4 +1,4 @@
-"""Where a person can go: the bar at the top, the views of a frame, the views of a plan.
+"""Where a person can go: the bar at the top, the views of a frame and its plan.
 
 A new page of either kind is a row here. The site stands above every app, so it may name their
 addresses; templates of the apps draw what they are handed.
@@ -13,8 +13,11 @@ from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
 
-from kentrobar.core.quantities import COMMON_AXES_MM
+from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.plans.models import Plan
 from kentrobar.ui.request import Request
+from kentrobar.workshop.models import Sheet, Trial
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +28,7 @@ class View:
     address: str
     names: tuple[str, ...]
     is_exact: bool = False
+    is_of_plan: bool = False
 
     def is_at(self, name: str) -> bool:
         return name in self.names if self.is_exact else any(part in name for part in self.names)
@@ -56,32 +60,33 @@ BAR = (
 OWN = (View("Settings", "settings", ("settings",)),)
 SIMULATORS = View("Simulators", "simulators", ("simulators",))
 OF_A_FRAME = (
-    View("Frame", "frame", ("frame",), is_exact=True),
-    View("Measure", "measure", ("measure",), is_exact=True),
-    View("Recipes", "recipes", ("recipes",)),
+    View("Frame", "frame", ("frame", "frame-edit", "frame-parts"), is_exact=True),
+    View("Measure", "measure", ("measure", "reading", "reading-correct"), is_exact=True),
     View("Advice", "advice", ("advice",), is_exact=True),
+    View("Recipes", "recipes", ("recipes",)),
+    View("Plan", "plan", ("plan",), is_exact=True, is_of_plan=True),
+    View("Trial", "trial", ("trial",), is_of_plan=True),
+    View("Bench sheet", "sheet", ("sheet",), is_of_plan=True),
+    View("History", "history", ("history", "blind")),
     View("One gram", "one-gram", ("one-gram",), is_exact=True),
     View("Feel", "feel", ("feel",)),
-    View("History", "history", ("history", "blind")),
 )
-OF_A_PLAN = (
-    View("Plan", "plan", ("plan",), is_exact=True),
-    View("Bench sheet", "sheet", ("sheet",)),
-    View("Trial and check", "trial", ("trial",)),
-)
+"""In the order the work goes; then what one looks up."""
 
 
 @dataclass(frozen=True, slots=True)
 class Tab:
-    """A view as a template draws it."""
+    """A view as a template draws it; ``href`` is empty where there is nothing to see yet, and
+    ``lacks`` says what is missing there."""
 
     label: str
     href: str
     is_here: bool
+    lacks: str = ""
 
 
 class Views:
-    """The views of one thing, by its key: ``{{ frame_views|of:frame.pk }}`` draws them."""
+    """Places to go, the present one marked."""
 
     def __init__(self, views: tuple[View, ...], request: HttpRequest) -> None:
         self.views = views
@@ -95,6 +100,43 @@ class Views:
         ]
 
 
+class FrameViews(Views):
+    """The views of one frame and of its plan, in working order, each with what it lacks."""
+
+    def tabs(self, frame: Frame, plan: Plan | None) -> list[Tab]:
+        plan = plan or Plan.live.filter(frame=frame).first()
+        lacks = _lacks(frame, plan)
+        found = []
+        for view in self.views:
+            key = plan and plan.pk if view.is_of_plan else frame.pk
+            href = reverse(view.address, args=[key]) if key else ""
+            is_here = view.is_at(self.name)
+            found.append(Tab(view.label, href, is_here, lacks.get(view.address, "")))
+        return found
+
+
+def _lacks(frame: Frame, plan: Plan | None) -> dict[str, str]:
+    """By address: what is missing there, in a few words."""
+    read = set(
+        Reading.objects.filter(frame=frame, removed_at=None)
+        .values_list("quantity", flat=True)
+        .distinct()
+    )
+    unread = [FIGURES[name].label for name in NEEDED if name not in read]
+    lacks = {"measure": f"{', '.join(unread)} not read"} if unread else {}
+    if plan is None:
+        return lacks | dict.fromkeys(("plan", "trial", "sheet"), "no plan yet")
+    if not plan.content["pieces"]:
+        return lacks | {"plan": "no piece on it"}
+    sheet = Sheet.objects.filter(plan=plan).only("signed_off_at").first()
+    if sheet and sheet.signed_off_at:
+        return lacks
+    lacks["sheet"] = "not signed off"
+    if not Trial.objects.filter(plan=plan).exists():
+        lacks["trial"] = "nothing read"
+    return lacks
+
+
 def bar(request: HttpRequest) -> dict:
     """Context of every page: where one can go, and the units and axes to read in."""
     is_signed_in = request.user.is_authenticated
@@ -102,8 +144,7 @@ def bar(request: HttpRequest) -> dict:
     return {
         "bar_views": Views(views, request).of() if is_signed_in else [],
         "own_views": Views(OWN, request).of() if is_signed_in else [],
-        "frame_views": Views(OF_A_FRAME, request),
-        "plan_views": Views(OF_A_PLAN, request),
+        "frame_views": FrameViews(OF_A_FRAME, request),
         "shown": cast(Request, request).shown,
         "axes_mm": sorted(COMMON_AXES_MM),
         "demo": settings.DEMO,

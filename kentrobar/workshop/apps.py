@@ -1,3 +1,5 @@
+from typing import Any
+
 from django.apps import AppConfig
 
 
@@ -5,11 +7,31 @@ class WorkshopConfig(AppConfig):
     name = "kentrobar.workshop"
 
     def ready(self) -> None:
-        from kentrobar.frames import fitted
+        from django.db import models
+        from django.db.models.signals import post_save
+
+        from kentrobar.frames import above, fitted
+        from kentrobar.frames.models import Reading
+        from kentrobar.plans.models import Plan
         from kentrobar.ui.slots import fill
 
+        from . import thread
+        from .advance import advanced
         from .fitted import fittings
+        from .models import Card, Sheet, Trial
 
+        def kept(sender: type[models.Model], instance: Any, created: bool, **_: Any) -> None:
+            """Something about a frame was kept: its jobs may be a step further."""
+            frame = instance.frame_id if hasattr(instance, "frame_id") else instance.plan.frame_id
+            advanced(frame)
+
+        for model in (Reading, Plan, Trial, Sheet, Card):
+            post_save.connect(
+                kept, sender=model, weak=False, dispatch_uid=f"thread-{model.__name__}"
+            )
+        above.hears(thread.spoken)
         fitted.told_by(fittings)
+        fill("thread", "workshop/_thread.html", thread.at_head)
+        fill("frame-actions", "workshop/_frame_label.html", lambda request, page: {"page": page})
         fill("plan-actions", "workshop/_plan_actions.html", lambda request, plan: {"plan": plan})
         fill("settings-actions", "workshop/_settings_action.html", lambda request, _: {})

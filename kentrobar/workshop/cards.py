@@ -20,6 +20,7 @@ from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, pl
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
 from kentrobar.core.units import Shown, show_points
+from kentrobar.frames import above
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
@@ -43,13 +44,17 @@ def make(request: Request, pk: int) -> HttpResponse:
             request, "Sign the bench sheet off first: the card says what is on the frame."
         )
         return redirect("sheet", pk)
-    card = Card.objects.create(
+    return redirect("card", make_card(plan, sheet, request.shown, request.user).pk)
+
+
+def make_card(plan: Plan, sheet: Sheet, shown: Shown, user: Any) -> Card:
+    """A card of what a sheet put on, in the units of whoever makes it."""
+    return Card.objects.create(
         plan=plan,
         token=secrets.token_urlsafe(32),
-        content=_content(plan, sheet, request.shown),
-        made_by=request.user,
+        content=_content(plan, sheet, shown),
+        made_by=user,
     )
-    return redirect("card", card.pk)
 
 
 def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
@@ -62,6 +67,7 @@ def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
         "name": str(frame),
         "maker": frame.maker,
         "player": str(frame.player or ""),
+        "asked": spoken.text if (spoken := above.spoken_of(frame)) else "",
         "condition": Condition(state.condition).label,
         "after": dump_measured(after) if after else None,
         "is_read": is_read,

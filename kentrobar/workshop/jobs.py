@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, timedelta
-from typing import Any
+from datetime import datetime
 
 from django import forms
 from django.contrib import messages
@@ -12,128 +11,22 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from kentrobar.core.bench.schedule import Load
+from kentrobar.core.errors import Unreadable
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui import undo
-from kentrobar.ui.forms import with_commas
-from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.search import wanted_of
 
 from . import progress
-from .models import Job, JobStep, TakenIn
+from .advance import finish, go_on
+from .cards import make_card
+from .lacks import acts, lacking, plans_of, sound
+from .models import Job, JobStep
 
-SHOWN_FRAMES, MOST_FRAMES = 60, 40
-"""In the list at once; in one job."""
-
-
-class JobForm(forms.ModelForm):
-    """Taking in: who, what they said, until when, with which frames."""
-
-    who = forms.CharField(label="who", max_length=60)
-    hand = forms.ChoiceField(
-        label="plays", required=False, choices=[("", "not said"), *Person.Hand.choices]
-    )
-    level = forms.ChoiceField(
-        label="level", required=False, choices=[("", "not said"), *Person.Level.choices]
-    )
-    style = forms.ChoiceField(
-        label="plays most", required=False, choices=[("", "not said"), *Person.Style.choices]
-    )
-    over_full = forms.BooleanField(label="promise it all the same", required=False)
-
-    class Meta:
-        model = Job
-        fields = ("said", "due", "deposit", "price")
-        labels = {
-            "said": "asked, in their words",
-            "due": "promised for",
-            "deposit": "deposit",
-            "price": "price agreed",
-        }
-        widgets = {"due": forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})}
-
-    def __init__(self, data: Any = None, **kwargs: Any) -> None:
-        super().__init__(data, **{"auto_id": "j-%s"} | kwargs)
-        with_commas(self)
-        about = ("who", "hand", "level", "style")
-        self.order_fields([*about, "said", "due", "deposit", "price", "over_full"])
-        self.fields["who"].widget.attrs |= {"list": "people", "autocomplete": "off"}
-        self.fields["said"].widget.attrs["placeholder"] = "twists in my hand on returns"
-        self.asks_over = False
-        self.is_too_many = False
-        self.frames: list[tuple[Frame, str, str]] = []
-
-    def read_frames(self, request: Request) -> None:
-        """The ticked frames, each with how it arrived and why it is refused."""
-        keys = [int(pk) for pk in request.POST.getlist("frame") if pk.isdecimal() and len(pk) < 10]
-        self.is_too_many = len(keys) > MOST_FRAMES
-        for frame in Frame.live.filter(pk__in=keys):
-            arrived = request.POST.get(f"arrived-{frame.pk}", "").strip()[:200].replace("\0", "")
-            refused = request.POST.get(f"refused-{frame.pk}", "").strip()[:200].replace("\0", "")
-            self.frames.append((frame, arrived, refused))
-
-    def clean_due(self) -> date:
-        due: date = self.cleaned_data["due"]
-        today = timezone.localdate()
-        if due < today:
-            raise forms.ValidationError("That day is past.")
-        if due > today + timedelta(days=366):
-            raise forms.ValidationError("More than a year ahead: is the year right?")
-        return due
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean() or {}
-        if not self.frames:
-            self.add_error(
-                None,
-                "Tick the frames that were checked in; a new one is written down under Frames"
-                " first.",
-            )
-        if self.is_too_many:
-            self.add_error(None, f"A job holds {MOST_FRAMES} frames at most: make two of it.")
-        due = cleaned.get("due")
-        if due and self.frames and not cleaned.get("over_full"):
-            per_frame = progress.usual()
-            minutes = progress.whole_job(
-                sum(not refused for _, _, refused in self.frames), per_frame
-            )
-            standings = progress.standings(progress.open_jobs(), per_frame)
-            today = timezone.localdate()
-            days = progress.coming(standings, today, Load("new", minutes, today, due))
-            full = next((day for day in days if day.is_over), None)
-            if full:
-                self.asks_over = True
-                words = f"{full.day:%A %-d %b} would be over-full by {full.over:.0f} minutes"
-                self.add_error("due", f"{words}: promise a later day, or tick below.")
-        return cleaned
-
-    def save_job(self, user: Any) -> Job:
-        cleaned = self.cleaned_data
-        with transaction.atomic():
-            person, _ = Person.objects.get_or_create(name=cleaned["who"].strip())
-            for name in ("hand", "level", "style"):
-                if cleaned[name]:
-                    setattr(person, name, cleaned[name])
-            person.save()
-            job: Job = self.save(commit=False)
-            job.person, job.taken_in_by = person, user
-            job.save()
-            for frame, arrived, refused in self.frames:
-                TakenIn.objects.create(job=job, frame=frame, arrived=arrived, refused=refused)
-                if frame.player_id is None:
-                    Frame.objects.filter(pk=frame.pk).update(player=person)
-            JobStep.objects.bulk_create(
-                JobStep(
-                    job=job, kind=kind, status="done" if kind == "take-in" else "open",
-                    done_at=timezone.now() if kind == "take-in" else None,
-                    done_by=user if kind == "take-in" else None,
-                )
-                for kind in JobStep.Kind.values
-            )  # fmt: skip
-        return job
+MOST_ACTS = 9
+"""Beside each other on the page of a job; a set of forty has more."""
 
 
 @require_GET
@@ -168,47 +61,13 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
         "url": job.get_absolute_url(),
         "step": step.get_kind_display().capitalize(),
         "who": str(job.person),
-        "said": job.said,
+        "said": job.asked,
         "frames": ", ".join(map(str, one.frames)),
         "waits": one.waits and one.waits + until,
         "due": due,
         "is_late": one.is_late,
         "minutes": f"{one.minutes:.0f} min left",
     }
-
-
-@require_http_methods(["GET", "POST"])
-@stored_once
-def take_in(request: Request) -> HttpResponse:
-    """A new job. ``find`` only looks for frames: what is ticked and typed stays."""
-    finds = "find" in request.POST
-    due = timezone.localdate() + timedelta(days=7)
-    form = (
-        JobForm(initial=request.POST.dict())
-        if finds
-        else JobForm(request.POST or None, initial={"due": due})
-    )
-    if request.method == "POST":
-        form.read_frames(request)
-        if not finds and form.is_valid():
-            return redirect(form.save_job(request.user))
-    wanted = wanted_of(request.POST.get("q") or request.GET.get("q"))
-    ticked = [frame.pk for frame, _, _ in form.frames]
-    others = [
-        (frame, False, "", "")
-        for frame in Frame.live.named(wanted).exclude(pk__in=ticked)[: SHOWN_FRAMES + 1]
-    ]
-    context = {
-        "form": form,
-        "frames": (
-            [(frame, True, arrived, refused) for frame, arrived, refused in form.frames]
-            + others[:SHOWN_FRAMES]
-        ),
-        "more": len(others) > SHOWN_FRAMES,
-        "people": Person.objects.all()[:200],
-        "wanted": wanted,
-    }
-    return render(request, "workshop/take_in.html", context, status=422 if form.errors else 200)
 
 
 @require_GET
@@ -231,27 +90,63 @@ def step(request: Request, pk: int) -> HttpResponse:
             messages.error(request, fault)
         else:
             row.save()
+            go_on(job, request.user)
             is_open = JobStep.objects.filter(job=job, status="open").exists()
             Job.objects.filter(pk=pk).update(closed_at=None if is_open else timezone.now())
     return redirect("job", pk)
 
 
+@require_POST
+def begin(request: Request, pk: int) -> HttpResponse:
+    """Off to the place where the next act is done; from now on the clock runs for its step."""
+    kind, to = request.POST.get("step", ""), request.POST.get("to", "")
+    if not url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()):
+        raise Http404("no such place")
+    steps = JobStep.objects.filter(job=_job(pk), kind=kind, status="open", begun_at=None)
+    steps.update(begun_at=timezone.now())
+    return redirect(to)
+
+
+def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:
+    """The frames are given back, each with its card."""
+    for lack in lacking(job, row.kind):
+        if lack.code == "no-card" and lack.plan:
+            make_card(lack.plan, lack.plan.sheet, request.shown, request.user)
+    return _done(request, job, row, reason)
+
+
 def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
-    missing = progress.missing(job, row.kind)
-    if missing and "override" not in request.POST:
-        return f"Not done yet: {'; '.join(missing[:3])}. Or override it, with a reason."
+    missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
     if missing and not reason:
-        return "Why is it done without? Write the reason."
-    minutes = request.POST.get("minutes", "").strip().replace(",", ".")
+        lacks = "; ".join(lack.text for lack in missing[:3])
+        return f"Not done yet: {lacks}. If it is done all the same, write why."
     try:
-        row.minutes = float(minutes) if minutes else None
+        minutes = _minutes(request)
+    except Unreadable as error:
+        return str(error)
+    finish(row, timezone.now(), request.user, minutes)
+    row.reason = reason
+    return ""
+
+
+def _minutes(request: Request) -> float | None:
+    """What was written as minutes; None where nothing was."""
+    text = request.POST.get("minutes", "").strip().replace(",", ".")
+    try:
+        minutes = float(text) if text else None
     except ValueError:
-        return f"“{minutes}” is no number of minutes."
-    if row.minutes is not None and not 0 < row.minutes <= 6000:
-        return "It took between a minute and a hundred hours."
-    row.status, row.reason = JobStep.Status.DONE, reason
-    row.done_at, row.done_by = timezone.now(), request.user
-    row.waits_for, row.waits_until = "", None
+        raise Unreadable(f"“{text}” is no number of minutes.") from None
+    if minutes is not None and not 0 < minutes <= 6000:
+        raise Unreadable("It took between a minute and a hundred hours.")
+    return minutes
+
+
+def _took(request: Request, job: Job, row: JobStep, reason: str) -> str:
+    """The minutes of a step that is done, corrected by hand."""
+    try:
+        row.minutes = _minutes(request)
+    except Unreadable as error:
+        return str(error)
     return ""
 
 
@@ -268,13 +163,8 @@ def _skipped(request: Request, job: Job, row: JobStep, reason: str) -> str:
 
 
 def _again(request: Request, job: Job, row: JobStep, reason: str) -> str:
-    row.status, row.reason, row.done_at, row.done_by, row.minutes = (
-        JobStep.Status.OPEN,
-        reason,
-        None,
-        None,
-        None,
-    )
+    row.status, row.reason, row.is_by_hand = JobStep.Status.OPEN, reason, True
+    row.done_at = row.done_by = row.minutes = row.begun_at = None
     return ""
 
 
@@ -296,7 +186,8 @@ def _waits(request: Request, job: Job, row: JobStep, reason: str) -> str:
     return ""
 
 
-_ACTS = {"done": _done, "skip": _skipped, "again": _again, "wait": _waits}
+_ACTS = {"done": _done, "skip": _skipped, "again": _again, "wait": _waits, "took": _took,
+         "hand-over": _handed_over}  # fmt: skip
 
 
 @require_POST
@@ -336,32 +227,30 @@ def person(request: Request, pk: int) -> HttpResponse:
 def _job(pk: int) -> Job:
     jobs = Job.live.select_related("person", "taken_in_by")
     return get_object_or_404(
-        jobs.prefetch_related("steps__done_by", "taken_in__frame__plans"), pk=pk
+        jobs.prefetch_related(
+            "steps__done_by", "taken_in__photos", "taken_in__frame__plans__sheet"
+        ),
+        pk=pk,
     )
 
 
 def _page(request: Request, job: Job) -> HttpResponse:
     per_frame = progress.usual()
-    frames = len(progress.sound(job)) or 1
-    rows = []
-    for one in job.steps.all():
-        lacks = progress.missing(job, one.kind) if one.status == "open" else []
-        rows.append((one, lacks, per_frame[one.kind] * frames))
+    frames = len(sound(job)) or 1
+    steps = list(job.steps.all())
+    step = next((one for one in steps if one.status == "open"), None)
+    lacks = lacking(job, step.kind) if step else []
+    found = acts(job, step.kind, lacks) if step else []
     context = {
         "job": job,
-        "rows": rows,
+        "rows": [(one, per_frame[one.kind] * frames) for one in steps],
+        "step": step,
+        "lacks": lacks,
+        "needs_reason": any(not one.is_soft for one in lacks),
+        "first": next(iter(found), None),
+        "others": found[1:MOST_ACTS],
         "standing": progress.standings([progress.OnBench.of(job)], per_frame)[0],
         "price": progress.price(job, per_frame),
-        "taken_in": [
-            (
-                one,
-                [
-                    p
-                    for p in one.frame.plans.all()
-                    if p.removed_at is None and p.created_at >= job.taken_in_at
-                ],
-            )
-            for one in job.taken_in.all()
-        ],
+        "taken_in": [(one, plans_of(job, one.frame)) for one in job.taken_in.all()],
     }
     return render(request, "workshop/job.html", context)

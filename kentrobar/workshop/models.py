@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.ui.models import Work
@@ -97,7 +98,10 @@ class Job(Removable):
     """What somebody asked for, and the frames taken in for it."""
 
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="jobs")
-    said = models.CharField("asked, in their words", max_length=300)
+    words = models.JSONField(
+        default=list, blank=True, help_text="keys of the player’s words that were ticked"
+    )
+    said = models.CharField("asked, in their words", max_length=300, blank=True)
     due = models.DateField("promised for")
     deposit = models.CharField("deposit", max_length=120, blank=True)
     price = models.DecimalField(
@@ -115,10 +119,19 @@ class Job(Removable):
         ordering = ["due", "pk"]
 
     def __str__(self) -> str:
-        return f"{self.person}: {self.said}"
+        return f"{self.person}: {self.asked}"
 
     def get_absolute_url(self) -> str:
         return reverse("job", args=[self.pk])
+
+    @property
+    def asked(self) -> str:
+        """Everything the player said: as written down, then the words that were ticked."""
+        ticked = (WISHES[key].says for key in self.words if key in WISHES)
+        said = self.said.lower()
+        return "; ".join(
+            filter(None, (self.said, *(one for one in ticked if one.lower() not in said)))
+        )
 
 
 class TakenIn(models.Model):
@@ -135,6 +148,32 @@ class TakenIn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.frame} for {self.job.person}"
+
+
+class Photo(models.Model):
+    """How a frame looked when it came in: small, and stripped of where and when it was taken.
+
+    It lies in the database, so that whatever saves the workshop saves it too. Until its job is
+    checked in it belongs to nobody.
+    """
+
+    taken_in = models.ForeignKey(
+        TakenIn, null=True, blank=True, on_delete=models.CASCADE, related_name="photos"
+    )
+    jpeg = models.BinaryField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    kept_at = models.DateTimeField(default=timezone.now)
+    kept_by = _by()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"photo of {self.taken_in or 'a frame not checked in yet'}"
+
+    def get_absolute_url(self) -> str:
+        return reverse("photo", args=[self.pk])
 
 
 class JobStep(models.Model):
@@ -160,6 +199,10 @@ class JobStep(models.Model):
     status = models.CharField(max_length=7, choices=Status, default=Status.OPEN)
     reason = models.CharField(max_length=200, blank=True)
     minutes = models.FloatField("took, minutes", null=True, blank=True)
+    begun_at = models.DateTimeField(null=True, blank=True)
+    is_by_hand = models.BooleanField(
+        default=False, help_text="opened again: it is done when somebody says so"
+    )
     done_at = models.DateTimeField(null=True, blank=True)
     done_by = _by()
     waits_for = models.CharField(max_length=120, blank=True)

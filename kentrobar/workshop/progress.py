@@ -1,24 +1,20 @@
-"""Where a job stands: what a step still needs before it is done, what is next, what waits, what it
-costs."""
+"""Where a job stands: what is next, what waits, how long it takes, what it costs."""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from django.utils import timezone
 
 from kentrobar.core.bench.schedule import MINUTES, Day, Load, estimate, week
-from kentrobar.core.quantities import FIGURES, plain_figures
-from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames.models import Frame
-from kentrobar.plans.models import Plan
-from kentrobar.recipes.asked import of_targets
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
 
+from .lacks import sound
 from .models import Job, JobStep, Sheet, TakenIn
 
 Kind = JobStep.Kind
@@ -57,83 +53,6 @@ class Standing:
     ready_at: datetime | None
     minutes: float
     is_late: bool
-
-
-def sound(job: Job) -> list[TakenIn]:
-    """The frames of a job that were not refused."""
-    return [one for one in job.taken_in.all() if not one.refused]
-
-
-def missing(job: Job, kind: str) -> list[str]:
-    """Figures and facts a step needs before it can be called done, in words; none where all are
-    there."""
-    found: list[str] = []
-    for one in sound(job):
-        frame = one.frame
-        plans = [
-            plan
-            for plan in frame.plans.all()
-            if plan.removed_at is None and plan.created_at >= job.taken_in_at
-        ]
-        found += [f"{frame}: {what}" for what in _missing(frame, plans, kind)]
-    if not sound(job):
-        found.append("no frame of this job may be worked on")
-    return found
-
-
-def _missing(frame: Frame, plans: list[Plan], kind: str) -> list[str]:
-    sheets = [plan.sheet for plan in plans if hasattr(plan, "sheet")]
-    # Of plans made on top of one another the last is what counts.
-    signed = [sheet for sheet in sheets if sheet.is_on]
-    if kind == Kind.BEFORE:
-        figures = frame.figures()
-        return [] if figures and figures[0].is_complete else ["not measured whole in any condition"]
-    if kind == Kind.TARGET:
-        return [] if any(plan.content["targets"] for plan in plans) else ["no plan with a target"]
-    if kind == Kind.PLAN:
-        return (
-            [] if any(plan.content["pieces"] for plan in plans) else ["no plan with a piece on it"]
-        )
-    if kind == Kind.TRIAL:
-        return (
-            [] if any(plan.trials.exists() for plan in plans) else ["nothing was read at a trial"]
-        )
-    if kind == Kind.PERMANENT:
-        return [] if signed else ["no bench sheet is signed off"]
-    if kind == Kind.AFTER:
-        newest = max((sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None)
-        read = {
-            reading.quantity for reading in frame.latest() if newest and reading.read_at >= newest
-        }
-        wanted = {"mass_g": "mass", "balance_mm": "balance", "swing_kgcm2": "swing weight"}
-        unread = [
-            f"{label} not read since it was made"
-            for name, label in wanted.items()
-            if name not in read
-        ]
-        return unread or [words for sheet in signed for words in _outside(frame, sheet.plan)]
-    if kind == Kind.HAND_OVER:
-        return [] if any(plan.cards.exists() for plan in plans) else ["no card was made"]
-    return []
-
-
-def _outside(frame: Frame, plan: Plan) -> Iterator[str]:
-    """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
-    state = plan.state()
-    now = frame.figures_in(state.condition)
-    if not now.is_complete:
-        yield f"not read whole {now.label}"
-        return
-    measured = now.measured()
-    body = plain_body(measured)
-    for name, goal in of_targets(state.targets).items():
-        if goal.value is None or (name == "twist_kgcm2" and measured.twist_kgcm2 is None):
-            continue
-        off = plain_figures(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
-        if abs(off) > goal.tol + 1e-9:
-            label, unit = FIGURES[name].label, FIGURES[name].unit
-            side = "above" if off > 0 else "below"
-            yield f"{label} is {abs(off):.1f} {side} its target, which allows {goal.tol:g} {unit}"
 
 
 def usual() -> dict[str, float]:

@@ -1,6 +1,18 @@
 from django.urls import path
 
-from . import blind, cards, history, jobs, opendata, sheets, trials, whole
+from . import (
+    blind,
+    cards,
+    counter,
+    history,
+    jobs,
+    labels,
+    opendata,
+    photos,
+    sheets,
+    trials,
+    whole,
+)
 
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
@@ -18,8 +30,14 @@ urlpatterns = [
     path("trials/<int:pk>/accept/", trials.accept, name="trial-accept"),
     path("trials/<int:pk>/correct/", trials.correct, name="trial-correct"),
     path("bench/", jobs.bench, name="bench"),
-    path("jobs/new/", jobs.take_in, name="job-new"),
+    path("jobs/new/", counter.take_in, name="job-new"),
+    path("jobs/<int:pk>/edit/", counter.edit, name="job-edit"),
+    path("jobs/<int:pk>/ticket.pdf", labels.ticket, name="job-ticket"),
+    path("jobs/<int:pk>/labels.pdf", labels.of_job, name="job-labels"),
+    path("frames/<int:pk>/label.pdf", labels.of_frame, name="frame-label"),
+    path("photos/<int:pk>.jpg", photos.photo, name="photo"),
     path("jobs/<int:pk>/", jobs.show, name="job"),
+    path("jobs/<int:pk>/begin/", jobs.begin, name="job-begin"),
     path("jobs/<int:pk>/step/", jobs.step, name="job-step"),
     path("jobs/<int:pk>/verdict/", jobs.verdict, name="job-verdict"),
     path("jobs/<int:pk>/delete/", jobs.delete, name="job-delete"),

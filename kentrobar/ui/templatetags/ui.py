@@ -1,5 +1,4 @@
-"""``{% slot "frame-plans" frame %}``, ``{% views_of frame_views frame.pk "of this frame" %}`` and
-``{{ "balance"|meaning }}``."""
+"""``{% slot "frame-plans" frame %}``, ``{% strip %}`` and ``{{ "balance"|meaning }}``."""
 
 from __future__ import annotations
 
@@ -34,10 +33,19 @@ register.filter("in_length", formatting.length_text)
 register.filter("in_mass", formatting.mass_text)
 
 
-@register.inclusion_tag("_views.html")
-def views_of(views: Any, key: int, label: str) -> dict[str, Any]:
-    """The views of one frame or plan, the present one marked."""
-    return {"views": views.of(key), "label": label}
+@register.inclusion_tag("_strip.html", takes_context=True)
+def strip(context: template.Context) -> dict[str, Any]:
+    """Over every page about one frame: the job it is in, and its views in working order."""
+    plan, frame = context.get("plan"), context.get("frame")
+    plan = plan if getattr(plan, "frame_id", None) and plan.pk else None
+    frame = plan.frame if plan else frame
+    if not getattr(frame, "pk", None) or not hasattr(frame, "serial"):
+        return {}
+    return {
+        "request": context["request"],
+        "frame": frame,
+        "tabs": context["frame_views"].tabs(frame, plan),
+    }
 
 
 @register.filter

@@ -1,0 +1,54 @@
+"""Keeping figures somebody wrote down, as readings."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from kentrobar.core.io.readings import READING_FORMAT
+from kentrobar.core.units import Typed
+from kentrobar.shop.models import Settings
+
+from .choices import Quantity
+from .models import Frame, Reading
+
+Given = Mapping[Quantity, tuple[Typed, float | None]]
+"""Each figure as typed, with the axis in mm of a swing weight."""
+
+
+def keep_reported(
+    frame: Frame, given: Given, condition: str, user: Any, confirmed: Collection[str] = ()
+) -> None:
+    """Every figure as a reading, all or none; ``confirmed`` are those that were doubted."""
+    now, settings = timezone.now(), Settings.load()
+    with transaction.atomic():
+        for quantity, (typed, axis) in given.items():
+            u = typed.read_u(settings.usual_u(quantity.value))
+            Reading.objects.create(
+                frame=frame,
+                quantity=quantity,
+                value=typed.value,
+                u=u,
+                repeats=typed.count,
+                axis_mm=axis,
+                condition=condition,
+                typed=typed.text[:60],
+                raw=_document(quantity, typed.value, u, axis),
+                confirmed=quantity.value in confirmed,
+                read_at=now,
+                read_by=user,
+            )
+
+
+def _document(quantity: Quantity, value: float, u: float, axis: float | None) -> dict[str, Any]:
+    """The raw reading of a figure somebody wrote down."""
+    document = {
+        "format": READING_FORMAT,
+        "method": "told",
+        "quantity": quantity.value,
+        "value": {"value": value, "u": u} if u else value,
+    }
+    return document | ({"axis_mm": axis} if axis is not None else {})

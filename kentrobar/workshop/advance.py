@@ -1,0 +1,66 @@
+"""Jobs go on by themselves: what is done at its own place is a step done, and nobody says so twice.
+
+Nothing here is asked by a page that is only looked at. What was kept, in whichever room, is told to
+``advanced`` (see ``apps.py``), which marks the steps of the open jobs the frame is in.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from .lacks import lacking
+from .models import Job, JobStep
+
+Kind = JobStep.Kind
+BY_FACTS = (Kind.BEFORE, Kind.TARGET, Kind.PLAN, Kind.TRIAL, Kind.PERMANENT, Kind.AFTER)
+"""Steps that are done when their figures and facts are there. Handing over is said by a person."""
+PASSED = {
+    Kind.TARGET: (Kind.PLAN, "planned without a target"),
+    Kind.TRIAL: (Kind.PERMANENT, "made permanent without a trial"),
+}
+"""Steps that are passed over when a later one is done, and why."""
+LONGEST = timedelta(hours=8)
+"""What a clock can tell of a step: one begun longer ago was put aside in between."""
+
+
+def advanced(frame_pk: int, user: Any = None) -> None:
+    """Mark what is done now of every open job this frame is in."""
+    for job in Job.live.filter(closed_at=None, taken_in__frame=frame_pk):
+        go_on(job, user)
+
+
+def go_on(job: Job, user: Any = None) -> None:
+    """Mark the steps of one job that are done."""
+    with transaction.atomic():
+        steps = {
+            step.kind: step
+            for step in JobStep.objects.select_for_update().filter(job=job).order_by("pk")
+        }
+        done = []
+        for kind in BY_FACTS:
+            step = steps.get(kind)
+            if step and step.status == "open" and not step.is_by_hand and not lacking(job, kind):
+                finish(step, timezone.now(), user)
+                done.append(step)
+        for kind, (later, why) in PASSED.items():
+            step = steps.get(kind)
+            is_passed = later in steps and steps[later].status == "done"
+            if step and step.status == "open" and not step.is_by_hand and is_passed:
+                step.status, step.reason, step.done_at = JobStep.Status.SKIPPED, why, timezone.now()
+                step.done_by = user
+                done.append(step)
+        for step in done:
+            step.save()
+
+
+def finish(step: JobStep, now: datetime, user: Any, minutes: float | None = None) -> None:
+    """A step done, its minutes by the clock where they are not told. Not saved yet."""
+    if minutes is None and step.begun_at and now - step.begun_at <= LONGEST:
+        minutes = max(1.0, round((now - step.begun_at).total_seconds() / 60))
+    step.minutes, step.status = minutes, JobStep.Status.DONE
+    step.done_at, step.done_by = now, user
+    step.waits_for, step.waits_until = "", None

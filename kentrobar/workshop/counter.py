@@ -1,0 +1,148 @@
+"""The counter: checking a job in, and changing what was checked in."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.db.models import Q
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods
+
+from kentrobar.frames.models import Frame, Person
+from kentrobar.ui.once import stored_once
+from kentrobar.ui.request import Request
+from kentrobar.ui.search import wanted_of
+
+from .counter_forms import Arrival, JobForm, keep_photos, posted_arrivals
+from .counter_rows import LIKE, NewFrames, Rows, shapes
+from .models import Job, Photo
+
+SHOWN_FRAMES, SHOWN_PEOPLE, LIKELY = 20, 6, 30
+"""In a list at once; frames that a new one may be like."""
+
+
+@require_http_methods(["GET", "POST"])
+@stored_once
+def take_in(request: Request) -> HttpResponse:
+    """A new job. ``find`` only looks for people and frames: what is ticked and typed stays."""
+    return _counter(request, Job())
+
+
+@require_http_methods(["GET", "POST"])
+@stored_once
+def edit(request: Request, pk: int) -> HttpResponse:
+    """A job's words, day, price and frames, changed."""
+    return _counter(request, get_object_or_404(Job.live.select_related("person"), pk=pk))
+
+
+def _counter(request: Request, job: Job) -> HttpResponse:
+    finds = "find" in request.POST or "more" in request.POST
+    data = request.POST.copy() if request.method == "POST" else None
+    photo_faults = keep_photos(request, data) if data is not None else []
+    if data is not None:
+        request.POST = data  # type: ignore[assignment] # with the keys of the photos just kept
+    rows = _rows(request, data, job)
+    if data is None or finds:
+        form = JobForm(instance=job, initial=_initial(job) | (data.dict() if data else {}))
+        if data is not None:
+            form.initial["words"] = data.getlist("words")
+    else:
+        form = JobForm(data, instance=job, initial=_initial(job))
+    form.with_frames(_arrivals(job) if data is None else posted_arrivals(request), rows)
+    if data is not None and not finds:
+        is_sound = rows.is_valid()
+        if form.is_valid() and is_sound and not photo_faults:
+            return redirect(form.save_job(request.user))
+    for fault in photo_faults:
+        messages.error(request, fault)
+    is_refused = data is not None and not finds
+    context = _context(request, job, form, rows) | {"is_refused": is_refused}
+    return render(request, "workshop/take_in.html", context, status=422 if is_refused else 200)
+
+
+def _initial(job: Job) -> dict[str, Any]:
+    if job.pk:
+        return {"who": job.person.name}
+    return {"due": timezone.localdate() + timedelta(days=7)}
+
+
+def _rows(request: Request, data: Any, job: Job) -> Rows:
+    """The grid: as typed, with one more row where one was asked for."""
+    choices = shapes(_likely(data.get("who", "") if data else ""))
+    told = {"shown": request.shown, "choices": choices}
+    if data is None:
+        return NewFrames(prefix="new", form_kwargs=told)
+    for name in ("new-TOTAL_FORMS", "new-INITIAL_FORMS"):
+        if not data.get(name, "").isdecimal():
+            data[name] = "0"
+    more = data.get("more", "")
+    if more:
+        count = int(data.get("new-TOTAL_FORMS") or 0)
+        data["new-TOTAL_FORMS"] = str(count + 1)
+        if more.startswith(LIKE):
+            _fill_like(data, more, count)
+    return NewFrames(data, prefix="new", form_kwargs=told)
+
+
+def _fill_like(data: Any, more: str, at: int) -> None:
+    """Another like one that is here: its shape, maker and model in a new row."""
+    frame = Frame.live.filter(pk=int(key) if (key := more.removeprefix(LIKE)).isdecimal() else 0)
+    for one in frame:
+        data[f"new-{at}-like"] = more
+        data[f"new-{at}-maker"], data[f"new-{at}-model"] = one.maker, one.model
+
+
+def _likely(who: str) -> list[Frame]:
+    """Frames that a new one may be like: the person's own first, then the newest here."""
+    own = list(Frame.live.filter(player__name__iexact=who.strip())[:LIKELY]) if who else []
+    newest = Frame.live.exclude(pk__in=[one.pk for one in own]).order_by("-created_at")
+    return [*own, *newest[: LIKELY - len(own)]]
+
+
+def _arrivals(job: Job) -> list[Arrival]:
+    if not job.pk:
+        return []
+    taken = job.taken_in.select_related("frame__player").prefetch_related("photos")
+    return [Arrival(one.frame, one.arrived, one.refused) for one in taken]
+
+
+def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str, Any]:
+    wanted = wanted_of(request.POST.get("q") or request.GET.get("q"))
+    who = wanted_of(str(form["who"].value() or ""))
+    person = Person.objects.filter(name__iexact=who).first() if who else None
+    ticked = [one.frame.pk for one in form.frames]
+    own = Q(player=person) if person else Q(pk=None)
+    found = Frame.live.named(wanted).exclude(pk__in=ticked) if wanted else Frame.live.none()
+    theirs = Frame.live.filter(own).exclude(pk__in=ticked) if not wanted else []
+    others = list(found[: SHOWN_FRAMES + 1] if wanted else theirs[: SHOWN_FRAMES + 1])
+    if not others and not wanted and not form.frames:
+        others = list(Frame.live.order_by("-created_at")[:6])
+    near = Q(name__icontains=who) | Q(phone__icontains=who) | Q(email__icontains=who)
+    keys = [key for row in rows.forms for key in row.photo_keys if key.isdecimal()]
+    return {
+        "form": form,
+        "job": job,
+        "rows": rows,
+        "frames": [
+            *((one, True) for one in form.frames),
+            *((Arrival(frame), False) for frame in others[:SHOWN_FRAMES]),
+        ],
+        "more": len(others) > SHOWN_FRAMES,
+        "person": person,
+        "last": person.jobs.filter(removed_at=None).order_by("-taken_in_at").first()
+        if person
+        else None,
+        "near": Person.objects.filter(near).exclude(pk=person and person.pk)[:SHOWN_PEOPLE]
+        if len(who) > 1
+        else [],
+        "people": Person.objects.all()[:200],
+        "wanted": wanted,
+        "row_photos": {
+            str(one.pk): one
+            for one in Photo.objects.filter(pk__in=keys[:200], kept_by=request.user).defer("jpeg")
+        },
+    }

@@ -1,0 +1,185 @@
+"""The grid of the counter: a row a new frame, its figures typed with it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.geometry.presets import PRESETS
+from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.units import Shown, Typed
+from kentrobar.frames.choices import Condition, Quantity
+from kentrobar.frames.forms import default_preset
+from kentrobar.frames.judging import judge
+from kentrobar.frames.models import FittedPart, Frame, Person
+from kentrobar.frames.reported import keep_reported
+from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.forms import choose
+
+MOST_NEW = 40
+LIKE = "frame:"
+Choices = list[tuple[str, list[tuple[str, str]]]]
+
+
+def shapes(likely: list[Frame]) -> Choices:
+    """What a new frame can be shaped like: the presets of each kind, and frames that are here."""
+    presets = [
+        (f"{kind}s", [(key, label) for key, (label, one) in PRESETS.items() if one.kind == kind])
+        for kind in ("racket", "paddle")
+    ]
+    here = [(f"{LIKE}{frame.pk}", f"like {frame}") for frame in likely]
+    return [*presets, ("here", here)] if here else presets
+
+
+class FrameRow(forms.Form):
+    """One new frame. A row in which nothing was written is no frame."""
+
+    like = forms.ChoiceField(label="shape", initial=default_preset("racket"))
+    maker = forms.CharField(label="maker", max_length=60, required=False)
+    model = forms.CharField(label="model", max_length=60, required=False)
+    serial = forms.CharField(label="mark", max_length=40, required=False)
+    condition = forms.ChoiceField(
+        label="read", choices=Condition.choices, initial=Condition.AS_PLAYED.value
+    )
+    balance_mm = forms.CharField(max_length=60, required=False)
+    arrived = forms.CharField(label="how it arrived", max_length=200, required=False)
+    refused = forms.CharField(label="refused, because", max_length=200, required=False)
+    photos = forms.CharField(max_length=200, required=False, widget=forms.HiddenInput)
+    confirm = forms.BooleanField(label="it is right, keep it", required=False)
+
+    def __init__(self, *args: Any, shown: Shown, choices: Choices, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.shown = shown
+        choose(self, "like", choices)
+        self.asks_to_confirm = False
+        self.doubted: set[str] = set()
+        self.fields["balance_mm"].label = f"balance, {shown.balance_unit}"
+        axes = {shown.axis_mm(kind) for kind in ("racket", "paddle")}
+        about = " or ".join(f"{axis:g}" for axis in sorted(axes, reverse=True))
+        mass = partial(units.read_mass, default=shown.mass)
+        boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
+            "mass_g": (f"mass, {shown.mass}", mass),
+            "swing_kgcm2": (f"swing weight, axis {about} mm", units.read_inertia),
+            "twist_kgcm2": ("twist weight", units.read_inertia),
+        }
+        for name, (label, reader) in boxes.items():
+            repeats = partial(units.read_repeats, reader=reader)
+            self.fields[name] = QuantityField(repeats, label=label, required=False)
+        for name in ("maker", "model", "serial", "balance_mm", "arrived", "refused"):
+            self.fields[name].widget.attrs |= {"autocomplete": "off"}
+
+    @property
+    def cells(self) -> list[forms.BoundField]:
+        """In the order of a list of frames, so that one pasted from a spreadsheet falls right."""
+        names = ("like", "maker", "model", "serial", "mass_g", "balance_mm", "swing_kgcm2",
+                 "twist_kgcm2", "condition", "arrived", "refused")  # fmt: skip
+        return [self[name] for name in names]
+
+    @property
+    def is_blank(self) -> bool:
+        about = ("maker", "condition", "like", "confirm")
+        return not any(self[name].value() for name in self.fields if name not in about)
+
+    @property
+    def photo_keys(self) -> list[str]:
+        return [key for key in str(self["photos"].value() or "").split(",") if key]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if self.is_blank or "like" in self.errors:
+            return cleaned
+        if not cleaned.get("model"):
+            self.add_error("model", "What model is it? Write any name.")
+        self.frame = self._frame(cleaned)
+        self.given = self._given(cleaned)
+        if self.given and not self.errors:
+            self._judge(cleaned)
+        return cleaned
+
+    def _frame(self, cleaned: dict[str, Any]) -> Frame:
+        """As it would be, not yet kept."""
+        names = ("maker", "model", "serial")
+        made = Frame(**{name: cleaned.get(name, "") for name in names})
+        like = cleaned["like"]
+        self.like_frame = None
+        if like.startswith(LIKE):
+            self.like_frame = Frame.live.get(pk=int(like.removeprefix(LIKE)))
+            made.set_outline(self.like_frame.outline())
+            made.holes_mm, made.typed = self.like_frame.holes_mm, self.like_frame.typed
+        else:
+            made.set_outline(PRESETS[like][1])
+        if made.kind == "paddle" and cleaned.get("condition") == Condition.STRUNG:
+            self.add_error("condition", "A paddle has no strings.")
+        return made
+
+    def _given(self, cleaned: dict[str, Any]) -> dict[Quantity, tuple[Typed, float | None]]:
+        length_mm = self.frame.length_mm
+        text = cleaned.get("balance_mm")
+        if isinstance(text, str) and text:
+            balance = partial(
+                units.read_balance, length_mm=length_mm, default=self.shown.balance_unit
+            )
+            try:
+                cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
+            except Unreadable as error:
+                self.add_error("balance_mm", str(error))
+        axis = self.shown.axis_mm(self.frame.kind)
+        return {
+            one: (typed, axis if one == Quantity.SWING else None)
+            for one in Quantity
+            if isinstance(typed := cleaned.get(one.value), Typed)
+        }
+
+    def _judge(self, cleaned: dict[str, Any]) -> None:
+        figures = {one.value: typed.value for one, (typed, _) in self.given.items()}
+        axis = self.shown.axis_mm(self.frame.kind)
+        doubts = judge(self.frame, figures, axis, cleaned["condition"], None)
+        self.doubted = {doubt.field for doubt in doubts}
+        self.asks_to_confirm = bool(doubts) and all(one.severity == "unlikely" for one in doubts)
+        if self.asks_to_confirm and cleaned.get("confirm"):
+            return
+        for doubt in doubts:
+            self.add_error(doubt.field, doubt.text)
+
+    def save(self, player: Person, user: Any) -> Frame:
+        """The frame, what is on it as on the one it is like, and its figures."""
+        frame = self.frame
+        frame.player = player
+        frame.save()
+        if self.like_frame:
+            for part in self.like_frame.parts.filter(taken_off_at=None, replaced_by=None):
+                # As heavy as the other's, but not the one that was weighed.
+                u_g = max(part.u_g, PARTS[part.kind].mass_u) if part.is_weighed else part.u_g
+                FittedPart.objects.create(
+                    frame=frame, kind=part.kind, name=part.name, gauge_mm=part.gauge_mm,
+                    mass_g=part.mass_g, u_g=u_g, from_mm=part.from_mm, to_mm=part.to_mm,
+                )  # fmt: skip
+        keep_reported(frame, self.given, self.cleaned_data["condition"], user, self.doubted)
+        return frame
+
+
+class Rows(forms.BaseFormSet):  # type: ignore[type-arg] # generic only for the checker
+    """Every row, judged by itself: one at fault leaves the others as they are."""
+
+    @property
+    def written(self) -> list[FrameRow]:
+        return [row for row in self.forms if not row.is_blank]
+
+    def clean(self) -> None:
+        named: dict[tuple[str, str], FrameRow] = {}
+        for row in self.written:
+            texts = (str(row[name].value() or "").strip().lower() for name in ("model", "serial"))
+            model, serial = texts
+            if serial and (model, serial) in named:
+                row.add_error("serial", "Two frames here have this mark: tell them apart.")
+            named[model, serial] = row
+
+
+NewFrames = forms.formset_factory(
+    FrameRow, formset=Rows, extra=1, max_num=MOST_NEW, absolute_max=MOST_NEW
+)

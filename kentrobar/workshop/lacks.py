@@ -1,0 +1,242 @@
+"""What a step of a job still lacks, frame by frame, and the act that would bring it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+
+from django.urls import reverse
+from django.utils.http import urlencode
+
+from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.recipes.brief import plain_body
+from kentrobar.frames.choices import Quantity
+from kentrobar.frames.models import Frame
+from kentrobar.plans.models import Plan
+from kentrobar.recipes.asked import of_targets
+from kentrobar.recipes.models import Match
+
+from .models import Job, JobStep, Sheet, TakenIn
+
+Kind = JobStep.Kind
+FRESH = timedelta(days=60)
+"""A frame that was read longer ago than this before it came in may have changed since."""
+NEEDED = (Quantity.MASS, Quantity.BALANCE, Quantity.SWING)
+Code = Literal[
+    "not-measured", "no-target", "no-plan", "no-trial", "not-signed", "not-read-since",
+    "off-target", "no-card", "all-refused", "read-long-ago",
+]  # fmt: skip
+SENTENCES: dict[Code, str] = {
+    "not-measured": "{frame}: {figure} not measured",
+    "no-target": "{frame}: no plan with a target",
+    "no-plan": "{frame}: no plan with a piece on it",
+    "no-trial": "{frame}: nothing was read at a trial",
+    "not-signed": "{frame}: no bench sheet is signed off",
+    "not-read-since": "{frame}: {figure} not read since it was made",
+    "off-target": "{frame}: {figure} is {off:.1f} {side} its target, which allows {tol:g} {unit}",
+    "no-card": "{frame}: no card was made",
+    "all-refused": "no frame of this job may be worked on",
+    "read-long-ago": "{frame}: last read {days} days ago; measure again, or go on with that",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Act:
+    """What to do next, and where: a link, or a form that is posted there."""
+
+    label: str
+    href: str
+    frames: tuple[int, ...] = ()
+    """Frames it is posted with; a link has none."""
+    is_posted: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Lack:
+    """One thing that is not there yet. ``figure`` is a key of a figure, ``off`` how far it is from
+    its target, which allows ``tol``."""
+
+    code: Code
+    frame: Frame | None = None
+    plan: Plan | None = None
+    figure: str = ""
+    off: float = 0.0
+    tol: float = 0.0
+    days: int = 0
+
+    @property
+    def is_soft(self) -> bool:
+        """Whether a person may go on without, and need not say why."""
+        return self.code == "read-long-ago"
+
+    @property
+    def text(self) -> str:
+        told = FIGURES.get(self.figure)
+        return SENTENCES[self.code].format(
+            frame=self.frame,
+            figure=told.label if told else "",
+            off=abs(self.off),
+            side="above" if self.off > 0 else "below",
+            tol=self.tol,
+            days=self.days,
+            unit=told.unit if told else "",
+        )
+
+    @property
+    def acts(self) -> list[Act]:
+        """What brings it, the likeliest first."""
+        frame, plan = self.frame, self.plan
+        if frame is None:
+            return []
+        of = str(frame)
+        match self.code:
+            case "not-measured" | "not-read-since":
+                there = (
+                    f"{reverse('measure', args=[frame.pk])}?{urlencode({'quantity': self.figure})}"
+                )
+                return [Act(f"Measure {FIGURES[self.figure].label} of {of}", there)]
+            case "read-long-ago":
+                return [Act(f"Measure {of} again", reverse("measure", args=[frame.pk]))]
+            case "no-target" | "no-plan":
+                acts = [
+                    Act(f"Advice for {of}", reverse("advice", args=[frame.pk])),
+                    Act(f"Recipes for {of}", reverse("recipes", args=[frame.pk])),
+                ]
+                if plan:
+                    acts.insert(0, Act(f"Plan of {of}", plan.get_absolute_url()))
+                return acts
+            case "no-trial" if plan:
+                return [Act(f"Trial of {of}", reverse("trial", args=[plan.pk]))]
+            case "not-signed" if plan:
+                return [Act(f"Bench sheet of {of}", reverse("sheet", args=[plan.pk]))]
+            case "off-target" if plan:
+                return [Act(f"What is left on {of}", reverse("trial", args=[plan.pk]))]
+            case "no-card" if plan:
+                return [
+                    Act(
+                        f"Make the card of {of}",
+                        reverse("card-make", args=[plan.pk]),
+                        is_posted=True,
+                    )
+                ]
+        return []
+
+
+def acts(job: Job, kind: str, lacks: list[Lack], first: Frame | None = None) -> list[Act]:
+    """What can be done about a step, each once; what is about frame ``first`` before the rest."""
+    found: dict[str, Act] = {}
+    workable = sound(job)
+    is_set = len(workable) > 1 and len({one.frame.kind for one in workable}) == 1
+    if is_set and lacks and kind in (Kind.TARGET, Kind.PLAN):
+        keys = tuple(one.frame_id for one in workable)
+        found["match"] = Act("Match the set", reverse("match-new"), keys, is_posted=True)
+    for lack in sorted(lacks, key=lambda one: one.frame != first):
+        for act in lack.acts:
+            found.setdefault(act.href, act)
+    return list(found.values())
+
+
+def sound(job: Job) -> list[TakenIn]:
+    """The frames of a job that were not refused."""
+    return [one for one in job.taken_in.all() if not one.refused]
+
+
+def plans_of(job: Job, frame: Frame) -> list[Plan]:
+    """A frame's plans made for this job, the newest first."""
+    return [
+        plan
+        for plan in frame.plans.all()
+        if plan.removed_at is None and plan.created_at >= job.taken_in_at
+    ]
+
+
+def lacking(job: Job, kind: str) -> list[Lack]:
+    """Figures and facts a step needs before it can be called done; none where all are there."""
+    workable = sound(job)
+    if not workable:
+        return [Lack("all-refused")]
+    chased = _chased(job) if len(workable) > 1 and kind != Kind.BEFORE else set()
+    return [
+        lack
+        for one in workable
+        if one.frame_id not in chased
+        for lack in _lacking(job, one.frame, kind)
+    ]
+
+
+def _chased(job: Job) -> set[int]:
+    """Frames that others of the job were matched to: they stay as they are."""
+    frames = {one.frame_id for one in sound(job)}
+    matches = Match.objects.filter(
+        removed_at=None, changed_at__gte=job.taken_in_at, frames__in=frames
+    )
+    targets = matches.values_list("content__target", flat=True).distinct()
+    wanted = {str(target).removeprefix("frame:") for target in targets}
+    return {pk for pk in frames if str(pk) in wanted}
+
+
+def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
+    if kind == Kind.BEFORE:
+        figures = frame.figures()
+        if not figures or not figures[0].is_complete:
+            found = figures[0].found if figures else {}
+            yield from (
+                Lack("not-measured", frame, figure=one.value)
+                for one in NEEDED
+                if one.value not in found
+            )
+        elif figures:
+            oldest = min(found.reading.read_at for found in figures[0].found.values())
+            age = job.taken_in_at - oldest
+            if age > FRESH:
+                yield Lack("read-long-ago", frame, days=age.days)
+        return
+    plans = plans_of(job, frame)
+    laid = next((plan for plan in plans if plan.content["pieces"]), None)
+    signed = [plan.sheet for plan in plans if hasattr(plan, "sheet") and plan.sheet.is_on]
+    if kind == Kind.TARGET and not any(plan.content["targets"] for plan in plans):
+        yield Lack("no-target", frame, laid)
+    elif kind == Kind.PLAN and laid is None:
+        yield Lack("no-plan", frame, next(iter(plans), None))
+    elif kind == Kind.TRIAL and not any(plan.trials.exists() for plan in plans):
+        yield Lack("no-trial", frame, laid) if laid else Lack("no-plan", frame)
+    elif kind == Kind.PERMANENT and not signed:
+        yield Lack("not-signed", frame, laid) if laid else Lack("no-plan", frame)
+    elif kind == Kind.AFTER:
+        yield from _after(frame, signed)
+    elif kind == Kind.HAND_OVER and signed and not any(plan.cards.exists() for plan in plans):
+        # Of plans made on top of one another the last is what counts.
+        yield Lack("no-card", frame, signed[0].plan)
+
+
+def _after(frame: Frame, signed: list[Sheet]) -> Iterator[Lack]:
+    newest: datetime | None = max(
+        (sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None
+    )
+    read = {one.quantity for one in frame.latest() if newest and one.read_at >= newest}
+    unread = [one.value for one in NEEDED if one.value not in read]
+    if unread:
+        yield from (Lack("not-read-since", frame, figure=name) for name in unread)
+        return
+    for sheet in signed:
+        yield from _outside(frame, sheet.plan)
+
+
+def _outside(frame: Frame, plan: Plan) -> Iterator[Lack]:
+    """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
+    state = plan.state()
+    now = frame.figures_in(state.condition)
+    if not now.is_complete:
+        missing = [one.value for one in NEEDED if one.value not in now.found]
+        yield from (Lack("not-read-since", frame, plan, name) for name in missing)
+        return
+    measured = now.measured()
+    body = plain_body(measured)
+    for name, goal in of_targets(state.targets).items():
+        if goal.value is None or (name == "twist_kgcm2" and measured.twist_kgcm2 is None):
+            continue
+        off = plain_figures(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
+        if abs(off) > goal.tol + 1e-9:
+            yield Lack("off-target", frame, plan, name, off, goal.tol)
