@@ -87,7 +87,7 @@ addopts = "-q -p no:cacheprovider"
 source_paths = ["kentrobar"]
 only_mutate = {mutate}
 pytest_add_cli_args_test_selection = {tests}
-also_copy = ["tests", "docs"]
+also_copy = ["tests", "docs", "bench"]
 """
 
 
@@ -135,7 +135,7 @@ def plant(there: Path, name: str) -> None:
         CONFIG.format(mutate=json.dumps(mutate), tests=json.dumps(tests))
     )
     unwanted = shutil.ignore_patterns("__pycache__")
-    for part in ("kentrobar/core", "tests/core", "tests/data", "docs"):
+    for part in ("kentrobar/core", "tests/core", "tests/data", "docs", "bench"):
         shutil.copytree(Path(ROOT) / part, there / part, ignore=unwanted)
     for part in ("kentrobar/__init__.py", "tests/__init__.py"):
         shutil.copy(Path(ROOT) / part, there / part)

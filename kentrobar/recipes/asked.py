@@ -402,6 +402,22 @@ def like(frame_measured: Measured, axis_mm: float, with_twist: bool) -> dict[str
     }  # fmt: skip
 
 
+def figures_of_named(
+    name: str, beside: Frame, condition: str, axis_mm: float
+) -> dict[str, float] | None:
+    """What a frame of the same kind reads in a condition, found by its mark or its name; None where
+    there is none, or it was not read whole."""
+    others = Frame.live.filter(kind=beside.kind).exclude(pk=beside.pk)
+    by_mark = others.filter(serial__iexact=name)
+    for other in by_mark or [one for one in others.named(name.split(" · ")[0])[:60]
+                             if name.lower() in (str(one).lower(), one.model.lower())]:  # fmt: skip
+        figures = other.figures_in(condition)
+        if figures.is_complete:
+            goals = like(figures.measured(), axis_mm, with_twist=True)
+            return {key: goal.value for key, goal in goals.items() if goal.value is not None}
+    return None
+
+
 def of_targets(targets: Targets) -> dict[str, Goal]:
     """Goals that ask for what a plan's targets say."""
     found = {name: getattr(targets, name) for name in Targets.__dataclass_fields__}

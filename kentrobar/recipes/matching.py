@@ -154,7 +154,7 @@ def plans(request: Request, pk: int) -> HttpResponse:
         f"Made {len(made)} plans, one a frame, each with the common target.",
         extra_tags="plans-made",
     )
-    return redirect("plans")
+    return redirect(match)
 
 
 @require_POST

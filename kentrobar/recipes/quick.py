@@ -43,10 +43,11 @@ class QuickForm(forms.Form):
     """A shape, grams, and whatever is known."""
 
     shape = forms.ChoiceField(
+        label="shape",
         choices=[
             (f"{kind}s", [(key, name) for key, (name, one) in PRESETS.items() if one.kind == kind])
             for kind in ("racket", "paddle")
-        ]
+        ],
     )
     wants = forms.ChoiceField(
         label="what is wanted", required=False,

@@ -9,6 +9,7 @@ urlpatterns = [
     path("frames/<int:pk>/recipes/stop/", views.stop, name="recipes-stop"),
     path("frames/<int:pk>/recipes/pull/", views.pull, name="recipes-pull"),
     path("frames/<int:pk>/recipes/open/", views.open_up, name="recipes-open"),
+    path("frames/<int:pk>/recipes/say/", views.say, name="recipes-say"),
     path("frames/<int:pk>/recipes/like/", views.like, name="recipes-like"),
     path("frames/<int:pk>/recipes/plan/", views.plan, name="recipes-plan"),
     path("plans/<int:pk>/recipes/", views.from_plan, name="plan-recipes"),

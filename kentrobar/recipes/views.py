@@ -11,11 +11,14 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_POST
 
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.io.said import read_said
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
-from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
 from kentrobar.core.recipes.brief import plain_body
+from kentrobar.frames import above
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
@@ -106,6 +109,29 @@ def open_up(request: Request, pk: int) -> HttpResponse:
     base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
     others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
+
+
+@require_POST
+def say(request: Request, pk: int) -> HttpResponse:
+    """A wish as the customer puts it, as goals of the figures it means."""
+    frame = _frame(pk)
+    wish = _wish(request, frame)
+    asked = _content(frame, wish)
+    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
+    axis = request.shown.axis_mm(frame.kind)
+    names = READ if base.measured.twist_kgcm2 is not None else NEEDED
+    now = plain_figures(plain_body(base.measured), axis, names)
+    text = request.POST.get("said", "").strip()[:200].replace("\0", "")
+
+    def named(name: str) -> dict[str, float] | None:
+        return asking.figures_of_named(name, frame, base.state.condition, axis)
+
+    try:
+        goals = read_said(text, now, frame.length_mm, axis, named)
+    except Unreadable as error:
+        more = {"said": text, "said_fault": str(error)}
+        return _page(request, frame, wish, _form(request, frame, wish), 422, more)
+    return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
 
 
 @require_POST
@@ -238,16 +264,23 @@ def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base
 
 
 def _page(
-    request: Request, frame: Frame, wish: Wish, form: WishForm, status: int = 200
-) -> HttpResponse:
+    request: Request, frame: Frame, wish: Wish, form: WishForm, status: int = 200,
+    more: dict[str, Any] | None = None,
+) -> HttpResponse:  # fmt: skip
     """The whole page, or for the script the part of it that a wish changes."""
-    context: dict[str, Any] = {
-        "frame": frame,
-        "kind": frame.kind,
-        "outline": frame.outline(),
-        "form": form,
-        "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
-    } | _answer(request, frame, wish)
+    spoken = above.spoken_of(frame)
+    context: dict[str, Any] = (
+        {
+            "frame": frame,
+            "kind": frame.kind,
+            "outline": frame.outline(),
+            "form": form,
+            "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
+            "spoken": spoken if spoken and spoken.keys and not form.asked.goals else None,
+        }
+        | _answer(request, frame, wish)
+        | (more or {})
+    )
     template = "recipes/_wishing.html" if request.htmx else "recipes/recipes.html"
     return render(request, template, context, status=status)
 

@@ -52,7 +52,8 @@ def _counter(request: Request, job: Job) -> HttpResponse:
             form.initial["words"] = data.getlist("words")
     else:
         form = JobForm(data, instance=job, initial=_initial(job))
-    form.with_frames(_arrivals(job) if data is None else posted_arrivals(request), rows)
+    ticked = len(request.POST.getlist("frame"))
+    form.with_frames(_arrivals(job) if data is None else posted_arrivals(request), rows, ticked)
     if data is not None and not finds:
         is_sound = rows.is_valid()
         if form.is_valid() and is_sound and not photo_faults:

@@ -85,10 +85,12 @@ class JobForm(forms.ModelForm):
         self.asks_over = False
         self.frames: list[Arrival] = []
         self.rows: Rows | None = None
+        self.ticked = 0
 
-    def with_frames(self, frames: list[Arrival], rows: Rows) -> None:
-        """The frames that are checked in, known ones and new ones; before ``is_valid``."""
-        self.frames, self.rows = frames, rows
+    def with_frames(self, frames: list[Arrival], rows: Rows, ticked: int = 0) -> None:
+        """The frames that are checked in, known ones and new ones, and how many were ticked; before
+        ``is_valid``."""
+        self.frames, self.rows, self.ticked = frames, rows, ticked
 
     def clean_due(self) -> date:
         due: date = self.cleaned_data["due"]
@@ -110,7 +112,7 @@ class JobForm(forms.ModelForm):
         if not self.frames and not new:
             fault = "Which frames? Tick those that are known here, or write new ones below."
             self.add_error(None, forms.ValidationError(fault, "no-frame"))
-        if len(self.frames) + len(new) > MOST_FRAMES:
+        if max(len(self.frames), self.ticked) + len(new) > MOST_FRAMES:
             fault = f"A job holds {MOST_FRAMES} frames at most: make two of it."
             self.add_error(None, forms.ValidationError(fault, "too-many"))
         due = cleaned.get("due")

@@ -116,14 +116,14 @@ def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:
 
 
 def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
-    missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
-    if missing and not reason:
-        lacks = "; ".join(lack.text for lack in missing[:3])
-        return f"Not done yet: {lacks}. If it is done all the same, write why."
     try:
         minutes = _minutes(request)
     except Unreadable as error:
         return str(error)
+    missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
+    if missing and not reason:
+        lacks = "; ".join(lack.text for lack in missing[:3])
+        return f"Not done yet: {lacks}. If it is done all the same, write why."
     finish(row, timezone.now(), request.user, minutes)
     row.reason = reason
     return ""

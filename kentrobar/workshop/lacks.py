@@ -195,6 +195,8 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
         return
     plans = plans_of(job, frame)
     laid = next((plan for plan in plans if plan.content["pieces"]), None)
+    if kind != Kind.TARGET and laid is None and plans and _is_right(plans[0]):
+        return  # matched to others, and right as it came: nothing goes on it
     signed = [plan.sheet for plan in plans if hasattr(plan, "sheet") and plan.sheet.is_on]
     if kind == Kind.TARGET and not any(plan.content["targets"] for plan in plans):
         yield Lack("no-target", frame, laid)
@@ -209,6 +211,19 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
     elif kind == Kind.HAND_OVER and signed and not any(plan.cards.exists() for plan in plans):
         # Of plans made on top of one another the last is what counts.
         yield Lack("no-card", frame, signed[0].plan)
+
+
+def _is_right(plan: Plan) -> bool:
+    """Whether a plan without a piece reaches its targets all the same."""
+    state = plan.state()
+    targets = of_targets(state.targets)
+    now = plain_figures(plain_body(state.measured), state.measured.axis_mm)
+    return bool(targets) and all(
+        goal.value is not None
+        and (goal.axis_mm or state.measured.axis_mm) == state.measured.axis_mm
+        and abs(now[name] - goal.value) <= goal.tol + 1e-9
+        for name, goal in targets.items()
+    )
 
 
 def _after(frame: Frame, signed: list[Sheet]) -> Iterator[Lack]:

@@ -25,6 +25,7 @@ from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
 from kentrobar.core.units import Shown, show_length
+from kentrobar.frames import above
 from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement
@@ -140,9 +141,9 @@ def back_on(request: Request, pk: int) -> HttpResponse:
 def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
-    html = render_to_string(
-        "workshop/sheet_paper.html", _context(request, plan, sheet_of(plan)), request
-    )
+    spoken = above.spoken_of(plan.frame)
+    context = _context(request, plan, sheet_of(plan)) | {"asked": spoken.text if spoken else ""}
+    html = render_to_string("workshop/sheet_paper.html", context, request)
     return paper(html, f"{plan.frame} {plan.name}")
 
 

@@ -24,9 +24,9 @@ def spoken(frame: Frame) -> Spoken | None:
     return Spoken(str(job.person), tuple(job.words), job.asked) if job else None
 
 
-def at_head(request: Request, frame: Frame) -> dict[str, Any] | None:
+def at_head(request: Request, frame: Frame | None) -> dict[str, Any] | None:
     """A job as a line over the page: who, their words, until when, which step, what next."""
-    job = job_of(frame)
+    job = job_of(frame) if frame else None
     if job is None:
         return None
     steps = list(job.steps.all())

@@ -16,7 +16,7 @@ from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.workshop import whole
-from kentrobar.workshop.models import Card, Job, Sheet
+from kentrobar.workshop.models import Card, Job, JobStep, Sheet
 
 from .conftest import sign_in
 from .readings import as_it_lies, by_devices
@@ -41,25 +41,33 @@ def take_in(hand, who, said, *serials):
         hand.click(hand.find(box))
     assert len(hand.all("input[name=frame]:checked")) == len(serials)
     hand.press("Check it in", "button")
-    hand.until(lambda: hand.all(".job-steps, .fault"))
+    hand.until(lambda: hand.all(".step-line, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     return Job.objects.get(person__name=who, said=said)
 
 
-def done(hand, job, kind, why=""):
-    """The next step of a job, done as a hand says it: with its figures, or knowingly without."""
+def went_on(hand, job, *kinds):
+    """Steps that were done by what was done at their place, without a word."""
+    for kind in kinds:
+        hand.until(lambda kind=kind: job.steps.get(kind=kind).status == "done", f"{kind} is open")
+
+
+def by_hand(hand, job, kind, press, why):
+    """The next step of a job, as somebody says it who did it otherwise."""
     hand.go(job.get_absolute_url())
     step = job.steps.get(kind=kind)
-    hand.until(
-        lambda: hand.find(".is-next h2").text.lower() == step.get_kind_display(),
-        f"{kind} is not next",
-    )
-    hand.write(f"#min-{kind}", "12")
-    if why:
-        hand.write(f"#why-{kind}", why)
-        hand.click(hand.find(".is-next [name=override]"))
-    hand.press("Done", ".is-next button")
-    hand.until(lambda: job.steps.get(kind=kind).status == "done", f"{kind} is not done")
+    assert hand.find(".step-line .is-next b").text == step.get_kind_display()
+    if not hand.find(".by-hand").get_attribute("open"):
+        hand.click(hand.find(".by-hand summary"))
+    hand.write("#why-step", why)
+    hand.press(press, ".by-hand button")
+    hand.until(lambda: JobStep.objects.get(pk=step.pk).status != "open", f"{kind} is open")
+
+
+def handed_over(hand, job):
+    hand.go(job.get_absolute_url())
+    hand.press("Hand over", "button")
+    hand.until(lambda: "handed over" in hand.find(".head").text)
 
 
 def plan_from_a_key(hand, frame, target, *keys):
@@ -163,10 +171,8 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
     job = take_in(hand, "Tove Ould", "too light at the tip", "no. 23")
     frame = Frame.objects.get(serial="no. 23")
     by_devices(hand, standing, frame)
-    done(hand, job, "before")
     plan = plan_from_a_key(hand, frame, "+5 ± 2", "t", "p")
-    done(hand, job, "target")
-    done(hand, job, "plan")
+    went_on(hand, job, "before", "target", "plan")
     # The strips ended up two hours too far up.
     strip, putty = plan.state().pieces
     suspects = tried(hand, plan, as_it_truly_is(plan, [replace(strip, clock=1.2), putty]))
@@ -177,14 +183,11 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
     assert tried(hand, plan, balance, lambda: weighed(hand, standing, frame, [strip, putty])) == []
     assert [one["weighed"] for one in plan.trials.latest("made_at").put_on] == [True, True]
     hand.press("Accept", "button")
-    done(hand, job, "trial")
     followed(hand, plan)
-    done(hand, job, "permanent")
     by_devices(hand, standing, frame, plan.state().pieces)
-    done(hand, job, "after")
+    went_on(hand, job, "trial", "permanent", "after")
     card, link = card_of(hand, plan)
-    done(hand, job, "hand-over")
-    hand.until(lambda: "handed over" in hand.find(".head").text)
+    handed_over(hand, job)
     assert "Tove Ould" in hand.find("main").text
     hand.browser.delete_all_cookies()
     hand.browser.get(link)
@@ -203,10 +206,8 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
 def test_a_paddle_from_the_counter_to_the_card(hand):
     job = take_in(hand, "Perrin Ashgrove", "a little more whip", "L-09")
     frame = Frame.objects.get(serial="L-09")
-    done(hand, job, "before")
     plan = plan_from_a_key(hand, frame, "+4 ± 2", "t")
-    done(hand, job, "target")
-    done(hand, job, "plan")
+    went_on(hand, job, "before", "target", "plan")
     # The paddle lay in the machine with its face flat.
     pieces = plan.state().pieces
     figures, flat = as_it_truly_is(plan, pieces, 50), true_body(plan, pieces).twist / KGCM2
@@ -215,16 +216,16 @@ def test_a_paddle_from_the_counter_to_the_card(hand):
         f"Clamped face-flat: the swing weight then reads its twist weight, {flat:.1f}"
     )
     assert tried(hand, plan, figures) == []
-    done(hand, job, "trial")
     followed(hand, plan)
-    done(hand, job, "permanent")
     by_table(hand, [(frame, as_it_truly_is(plan, pieces))])
+    went_on(hand, job, "trial", "permanent")
     # One strip a side is not all of what was asked: that is handed over knowingly, or not at all.
     hand.go(job.get_absolute_url())
-    assert "below its target, which allows 2" in hand.find(".is-next .notice").text
-    done(hand, job, "after", "enough for her")
-    card_of(hand, plan)
-    done(hand, job, "hand-over")
+    assert "below its target, which allows 2" in hand.find(".lacks").text
+    by_hand(hand, job, "after", "Done", "enough for her")
+    # Its card is made as it is handed over.
+    handed_over(hand, job)
+    assert Card.objects.get().plan == plan
     hand.go("/bench/")
     assert "Perrin Ashgrove" in hand.find("[aria-label='Handed over']").text
 
@@ -251,12 +252,7 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
     marks = ("F1", "F2", "F3", "F5")
     job = take_in(hand, "Edda Quillan", "four to play alike", *marks)
     frames = list(Frame.objects.filter(serial__in=marks))
-    done(hand, job, "before")
-    hand.press("Match", "nav a")
-    hand.until(lambda: hand.all("#new-set"))
-    for frame in frames:
-        hand.click(hand.find(f'#new-set input[value="{frame.pk}"]'))
-    hand.press("Match these", "button")
+    hand.press("Match the set", "button")
     hand.until(lambda: hand.all("#match-judged"))
     Select(hand.find("#match-judged")).select_by_value("distance")
     # The lightest set is looked for to the end before the page says so.
@@ -264,9 +260,8 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
     hand.key("p")
     hand.until(lambda: "Made 4 plans" in hand.find(".messages").text)
     plans = [Plan.objects.filter(frame=frame).latest("pk") for frame in frames]
-    done(hand, job, "target")
     laden = [plan for plan in plans if plan.state().pieces]
-    done(hand, job, "plan", *([] if len(laden) == 4 else ["one needs nothing"]))
+    went_on(hand, job, "before", "target", "plan")
     # Of one frame two digits of the mass changed places as they were typed; the others read as
     # predicted.
     for number, plan in enumerate(laden):
@@ -279,16 +274,12 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
                 f"Mass {float(slip):g} typed for {float(mass):g}: two digits changed places"
             ), suspects
         assert tried(hand, plan, figures) == []
-    done(hand, job, "trial", *([] if len(laden) == 4 else ["one needs nothing"]))
-    for plan in plans:
+    for plan in laden:
         followed(hand, plan)
-    done(hand, job, "permanent")
     by_table(hand, [(plan.frame, as_it_truly_is(plan, plan.state().pieces)) for plan in plans])
-    done(hand, job, "after")
-    for plan in plans:
-        card_of(hand, plan)
-    done(hand, job, "hand-over")
-    assert Card.objects.filter(plan__in=plans).count() == 4
+    went_on(hand, job, "trial", "permanent", "after")
+    handed_over(hand, job)
+    assert Card.objects.filter(plan__in=laden).count() == len(laden)
     # They do play alike now.
     masses = [nominal_mass(frame) for frame in frames]
     assert max(masses) - min(masses) <= 2.0
@@ -303,12 +294,10 @@ def test_what_waits_is_on_the_bench_again_by_itself(hand):
     hand."""
     job = take_in(hand, "Tove Ould", "quieter handle", "green dot")
     frame = Frame.objects.get(serial="green dot")
-    done(hand, job, "before")
     plan = plan_from_a_key(hand, frame, "+1 ± 2", "p")
     hand.settled(lambda: hand.write_and_leave("#piece-material", "silicone"))
-    for kind in ("target", "plan"):
-        done(hand, job, kind)
-    done(hand, job, "trial", "nothing to try in a handle")
+    went_on(hand, job, "before", "target", "plan")
+    by_hand(hand, job, "trial", "Skip", "nothing to try in a handle")
     followed(hand, plan)
     hand.go("/bench/")
     waits = hand.find("[aria-label=Waiting]").text
@@ -318,16 +307,18 @@ def test_what_waits_is_on_the_bench_again_by_itself(hand):
     Sheet.objects.filter(plan=plan).update(waits_until=timezone.now() - timedelta(minutes=1))
     hand.browser.refresh()
     assert "Tove Ould" in hand.find("[aria-label=Now]").text
-    # Waiting for something without a day, until somebody says it came.
+    # Waiting for something without a day, until what it waited for is done.
     hand.go(job.get_absolute_url())
-    hand.write("#why-permanent", "strings ordered")
-    hand.press("Wait", ".is-next button")
-    hand.until(lambda: "strings ordered" in hand.find(".is-next").text)
+    hand.click(hand.find(".by-hand summary"))
+    hand.write("#why-step", "strings ordered")
+    hand.press("Wait", ".by-hand button")
+    hand.until(lambda: "strings ordered" in hand.find(".job-next h2").text)
     hand.go("/bench/")
     assert "strings ordered" in hand.find("[aria-label=Waiting]").text
-    done(hand, job, "permanent")
+    assert "Measure after" in hand.find("[aria-label=Waiting]").text
+    by_hand(hand, job, "after", "Skip", "no figure asked for")
     hand.go("/bench/")
-    assert "Measure after" in hand.find("[aria-label=Now]").text
+    assert "Hand over" in hand.find("[aria-label=Now]").text
 
 
 def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):

@@ -29,6 +29,11 @@ PLACES: dict[str, tuple[tuple[str, ...], ...]] = {
 """By kind: the sites of each set-up, tip to butt; the grams are shared out among them."""
 
 
+HELD = 0.5
+"""What a step of a figure that should not rise counts against one of a figure that should: as much
+and nothing put on anywhere would ever come first."""
+
+
 @dataclass(frozen=True, slots=True)
 class Sharper:
     """A figure worth reading: what one standard uncertainty of the swing weight falls to."""
@@ -96,7 +101,7 @@ def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -
         sum(by[name] for name in word.up if name in by)
         - sum(by[name] for name in word.down if name in by)
         - sum(abs(by[name]) for name in kept if name in by)
-        - sum(max(by[name], 0.0) for name in word.hold if name in by)
+        - sum(max(by[name], 0.0) * HELD for name in word.hold if name in by)
     )
 
 

@@ -1,0 +1,161 @@
+"""The thread on PostgreSQL: a job goes on by what is done at its own place."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.plans.models import Plan
+from kentrobar.recipes.models import Match
+from kentrobar.workshop.lacks import acts, lacking
+from kentrobar.workshop.models import Card, Job, JobStep
+from tests.pages import told
+
+from .test_jobs import act, fitted, take_in
+
+AIM = Targets(swing_kgcm2=Target(320.0, 1.0, 100.0))
+
+
+@pytest.fixture
+def job(bench, racket):
+    take_in(bench, racket)
+    return Job.objects.get()
+
+
+def steps(job):
+    return {one.kind: one.status for one in job.steps.all()}
+
+
+def open_steps(job):
+    return [kind for kind, status in steps(job).items() if status == "open"]
+
+
+def codes(job, kind):
+    return [lack.code for lack in lacking(job, kind)]
+
+
+def test_nobody_says_twice_what_was_done_at_its_place(bench, job, racket, user):
+    assert open_steps(job) == ["target", "plan", "trial", "permanent", "after", "hand-over"]
+    plan = fitted(racket, user)
+    Plan.objects.get(pk=plan.pk).save()
+    # A piece and no target: planned, and what was passed over says so.
+    assert steps(job)["target"] == "skipped"
+    assert open_steps(job) == ["trial", "permanent", "after", "hand-over"]
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
+    assert open_steps(job) == ["after", "hand-over"]
+    assert job.steps.get(kind="trial").reason == "made permanent without a trial"
+    assert codes(job, "after") == ["not-read-since"] * 3
+    racket.take_readings(replace(racket.figures()[0].measured(), mass_g=319.8), "as-played", user)
+    assert open_steps(job) == ["hand-over"]
+    assert codes(job, "hand-over") == ["no-card"]
+    act(bench, job, "hand-over", "hand-over")
+    assert Card.objects.get().plan == plan
+    assert Job.objects.get().closed_at
+    assert bench.get("/bench/").context["closed"][0] == job
+
+
+def test_what_is_outside_its_target_is_not_handed_over_unseen(bench, job, racket, user):
+    plan = fitted(racket, user, AIM)
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
+    assert steps(job)["target"] == "done"
+    measured = replace(racket.figures()[0].measured(), mass_g=319.8)
+    racket.take_readings(measured, "as-played", user)
+    (lack,) = lacking(job, "after")
+    assert (lack.code, lack.figure, round(lack.off, 1)) == ("off-target", "swing_kgcm2", -5.4)
+    assert told(act(bench, job, "after", "done"))[-1] == "error"
+    assert lack.acts[0].href == f"/plans/{plan.pk}/trial/"
+    racket.take_readings(replace(measured, swing_kgcm2=319.8), "as-played", user)
+    assert open_steps(job) == ["hand-over"]
+
+
+def test_the_next_act_is_a_button_into_the_very_place(bench, job, racket, user):
+    def first(kind):
+        return acts(job, kind, lacking(job, kind))[0].href
+
+    assert first("target") == f"/frames/{racket.pk}/advice/"
+    plan = fitted(racket, user, AIM)
+    assert first("trial") == f"/plans/{plan.pk}/trial/"
+    assert first("permanent") == f"/plans/{plan.pk}/sheet/"
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
+    assert first("after") == f"/frames/{racket.pk}/measure/?quantity=mass_g"
+    # Over every page of the frame: the same act, but not on the page where it is done.
+    over = bench.get(f"/frames/{racket.pk}/history/")
+    assert b"Measure mass of Tern 98" in over.content
+    assert b"Measure mass of Tern 98" not in bench.get(first("after")).content
+    # An act is begun where it leads to; nowhere else.
+    begun = bench.post(f"/jobs/{job.pk}/begin/", {"step": "after", "to": first("after")})
+    assert begun.url == first("after")
+    away = {"step": "after", "to": "https://skerrow.example/"}
+    assert bench.post(f"/jobs/{job.pk}/begin/", away).status_code == 404
+
+
+def test_minutes_are_taken_from_the_clock_unless_it_was_put_aside(bench, job, racket, user):
+    JobStep.objects.filter(kind="plan").update(begun_at=timezone.now() - timedelta(minutes=17))
+    JobStep.objects.filter(kind="target").update(begun_at=timezone.now() - timedelta(hours=30))
+    fitted(racket, user, AIM).save()
+    assert job.steps.get(kind="plan").minutes == 17
+    assert job.steps.get(kind="target").minutes is None
+
+
+def test_a_step_opened_again_waits_for_a_hand(bench, job, racket, user):
+    fitted(racket, user, AIM).save()
+    act(bench, job, "plan", "again")
+    racket.plans.get().save()
+    assert steps(job)["plan"] == "open"
+    act(bench, job, "plan", "done")
+    assert steps(job)["plan"] == "done"
+
+
+def test_a_frame_read_long_ago_is_asked_about_and_may_go_on_as_it_is(bench, racket):
+    Reading.objects.update(read_at=timezone.now() - timedelta(days=90))
+    take_in(bench, racket)
+    job = Job.objects.get()
+    (lack,) = lacking(job, "before")
+    assert (lack.code, lack.days, lack.is_soft) == ("read-long-ago", 90, True)
+    act(bench, job, "before", "done")
+    assert steps(job)["before"] == "done"
+
+
+def test_a_set_is_matched_in_one_act_and_the_chased_frame_needs_nothing(bench, racket, user):
+    other = Frame(model="Tern 98", serial="no. 8")
+    other.set_outline(racket.outline())
+    other.save()
+    other.take_readings(racket.figures()[0].measured(), "as-played", user)
+    take_in(bench, racket, other)
+    job = Job.objects.get()
+    first = acts(job, "target", lacking(job, "target"))[0]
+    assert (first.href, first.frames, first.is_posted) == (
+        "/match/new/", (racket.pk, other.pk), True,
+    )  # fmt: skip
+    bench.post(first.href, {"frame": first.frames})
+    match = Match.objects.get()
+    Match.objects.update(content=match.content | {"target": f"frame:{other.pk}"})
+    plan = fitted(racket, user, AIM)
+    for kind in ("target", "plan", "after", "hand-over"):
+        assert {lack.frame for lack in lacking(job, kind)} <= {racket}
+    plan.save()
+    assert open_steps(job) == ["trial", "permanent", "after", "hand-over"]
+    assert match.frames.count() == 2
+
+
+def test_the_strip_marks_what_is_missing_in_working_order(bench, racket, user):
+    def tabs(path):
+        return {one.label: one for one in bench.get(path).context["tabs"]}
+
+    there = f"/frames/{racket.pk}/"
+    found = tabs(there)
+    assert list(found)[:7] == [
+        "Frame", "Measure", "Advice", "Recipes", "Plan", "Trial", "Bench sheet",
+    ]  # fmt: skip
+    assert (found["Measure"].lacks, found["Plan"].href) == ("", "")
+    plan = fitted(racket, user)
+    found = tabs(there)
+    assert found["Bench sheet"].href == f"/plans/{plan.pk}/sheet/"
+    assert (bool(found["Trial"].lacks), bool(found["Bench sheet"].lacks)) == (True, True)
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
+    assert tabs(f"/plans/{plan.pk}/sheet/")["Bench sheet"].lacks == ""
+    Reading.objects.filter(quantity="swing_kgcm2").delete()
+    assert "swing weight" in tabs(there)["Measure"].lacks
