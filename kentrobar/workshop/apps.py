@@ -33,5 +33,4 @@ class WorkshopConfig(AppConfig):
         fitted.told_by(fittings)
         fill("thread", "workshop/_thread.html", thread.at_head)
         fill("frame-actions", "workshop/_frame_label.html", lambda request, page: {"page": page})
-        fill("plan-actions", "workshop/_plan_actions.html", lambda request, plan: {"plan": plan})
         fill("settings-actions", "workshop/_settings_action.html", lambda request, _: {})

@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from django import forms
 
-from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.core.units import Shown, Typed
-from kentrobar.frames.choices import Condition, Quantity
+from kentrobar.frames.choices import Condition
 from kentrobar.frames.forms import default_preset
-from kentrobar.frames.judging import judge
 from kentrobar.frames.models import FittedPart, Frame, Person
 from kentrobar.frames.reported import keep_reported
-from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import choose
+
+from .figure_boxes import FigureBoxes
 
 MOST_NEW = 40
 LIKE = "frame:"
@@ -36,7 +31,7 @@ def shapes(likely: list[Frame]) -> Choices:
     return [*presets, ("here", here)] if here else presets
 
 
-class FrameRow(forms.Form):
+class FrameRow(FigureBoxes):
     """One new frame. A row in which nothing was written is no frame."""
 
     like = forms.ChoiceField(label="shape", initial=default_preset("racket"))
@@ -46,31 +41,14 @@ class FrameRow(forms.Form):
     condition = forms.ChoiceField(
         label="read", choices=Condition.choices, initial=Condition.AS_PLAYED.value
     )
-    balance_mm = forms.CharField(max_length=60, required=False)
     arrived = forms.CharField(label="how it arrived", max_length=200, required=False)
     refused = forms.CharField(label="refused, because", max_length=200, required=False)
     photos = forms.CharField(max_length=200, required=False, widget=forms.HiddenInput)
-    confirm = forms.BooleanField(label="it is right, keep it", required=False)
 
-    def __init__(self, *args: Any, shown: Shown, choices: Choices, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, choices: Choices, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.shown = shown
         choose(self, "like", choices)
-        self.asks_to_confirm = False
-        self.doubted: set[str] = set()
-        self.fields["balance_mm"].label = f"balance, {shown.balance_unit}"
-        axes = {shown.axis_mm(kind) for kind in ("racket", "paddle")}
-        about = " or ".join(f"{axis:g}" for axis in sorted(axes, reverse=True))
-        mass = partial(units.read_mass, default=shown.mass)
-        boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
-            "mass_g": (f"mass, {shown.mass}", mass),
-            "swing_kgcm2": (f"swing weight, axis {about} mm", units.read_inertia),
-            "twist_kgcm2": ("twist weight", units.read_inertia),
-        }
-        for name, (label, reader) in boxes.items():
-            repeats = partial(units.read_repeats, reader=reader)
-            self.fields[name] = QuantityField(repeats, label=label, required=False)
-        for name in ("maker", "model", "serial", "balance_mm", "arrived", "refused"):
+        for name in ("maker", "model", "serial", "arrived", "refused"):
             self.fields[name].widget.attrs |= {"autocomplete": "off"}
 
     @property
@@ -96,9 +74,10 @@ class FrameRow(forms.Form):
         if not cleaned.get("model"):
             self.add_error("model", "What model is it? Write any name.")
         self.frame = self._frame(cleaned)
-        self.given = self._given(cleaned)
+        self.given = self.read_given(self.frame, cleaned)
         if self.given and not self.errors:
-            self._judge(cleaned)
+            confirmed = bool(cleaned.get("confirm"))
+            self.judge_given(self.frame, self.given, cleaned["condition"], None, confirmed)
         return cleaned
 
     def _frame(self, cleaned: dict[str, Any]) -> Frame:
@@ -116,35 +95,6 @@ class FrameRow(forms.Form):
         if made.kind == "paddle" and cleaned.get("condition") == Condition.STRUNG:
             self.add_error("condition", "A paddle has no strings.")
         return made
-
-    def _given(self, cleaned: dict[str, Any]) -> dict[Quantity, tuple[Typed, float | None]]:
-        length_mm = self.frame.length_mm
-        text = cleaned.get("balance_mm")
-        if isinstance(text, str) and text:
-            balance = partial(
-                units.read_balance, length_mm=length_mm, default=self.shown.balance_unit
-            )
-            try:
-                cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
-            except Unreadable as error:
-                self.add_error("balance_mm", str(error))
-        axis = self.shown.axis_mm(self.frame.kind)
-        return {
-            one: (typed, axis if one == Quantity.SWING else None)
-            for one in Quantity
-            if isinstance(typed := cleaned.get(one.value), Typed)
-        }
-
-    def _judge(self, cleaned: dict[str, Any]) -> None:
-        figures = {one.value: typed.value for one, (typed, _) in self.given.items()}
-        axis = self.shown.axis_mm(self.frame.kind)
-        doubts = judge(self.frame, figures, axis, cleaned["condition"], None)
-        self.doubted = {doubt.field for doubt in doubts}
-        self.asks_to_confirm = bool(doubts) and all(one.severity == "unlikely" for one in doubts)
-        if self.asks_to_confirm and cleaned.get("confirm"):
-            return
-        for doubt in doubts:
-            self.add_error(doubt.field, doubt.text)
 
     def save(self, player: Person, user: Any) -> Frame:
         """The frame, what is on it as on the one it is like, and its figures."""

@@ -25,9 +25,6 @@ from .cards import make_card
 from .lacks import acts, lacking, plans_of, sound
 from .models import Job, JobStep
 
-MOST_ACTS = 9
-"""Beside each other on the page of a job; a set of forty has more."""
-
 
 @require_GET
 def bench(request: Request) -> HttpResponse:
@@ -248,7 +245,7 @@ def _page(request: Request, job: Job) -> HttpResponse:
         "lacks": lacks,
         "needs_reason": any(not one.is_soft for one in lacks),
         "first": next(iter(found), None),
-        "others": found[1:MOST_ACTS],
+        "others": found[1:],
         "standing": progress.standings([progress.OnBench.of(job)], per_frame)[0],
         "price": progress.price(job, per_frame),
         "taken_in": [(one, plans_of(job, one.frame)) for one in job.taken_in.all()],

@@ -57,10 +57,10 @@ def by_hand(hand, job, kind, press, why):
     hand.go(job.get_absolute_url())
     step = job.steps.get(kind=kind)
     assert hand.find(".step-line .is-next b").text == step.get_kind_display()
-    if not hand.find(".by-hand").get_attribute("open"):
-        hand.click(hand.find(".by-hand summary"))
+    if not hand.find("#otherwise").get_attribute("open"):
+        hand.click(hand.find("#otherwise summary"))
     hand.write("#why-step", why)
-    hand.press(press, ".by-hand button")
+    hand.press(press, "#otherwise button")
     hand.until(lambda: JobStep.objects.get(pk=step.pk).status != "open", f"{kind} is open")
 
 
@@ -309,9 +309,9 @@ def test_what_waits_is_on_the_bench_again_by_itself(hand):
     assert "Tove Ould" in hand.find("[aria-label=Now]").text
     # Waiting for something without a day, until what it waited for is done.
     hand.go(job.get_absolute_url())
-    hand.click(hand.find(".by-hand summary"))
+    hand.click(hand.find("#otherwise summary"))
     hand.write("#why-step", "strings ordered")
-    hand.press("Wait", ".by-hand button")
+    hand.press("Wait", "#otherwise button")
     hand.until(lambda: "strings ordered" in hand.find(".job-next h2").text)
     hand.go("/bench/")
     assert "strings ordered" in hand.find("[aria-label=Waiting]").text

@@ -4,7 +4,8 @@
 
 (() => {
   const BOX = "input:not([type=hidden]):not([type=file]):not([type=checkbox]), select";
-  const rowsOf = (grid) => [...grid.tBodies[0].rows].filter((row) => !row.hidden);
+  const rowsOf = (grid) =>
+    [...grid.tBodies].flatMap((body) => [...body.rows]).filter((row) => !row.hidden && row.querySelector(BOX));
   const boxesOf = (row) => [...row.querySelectorAll(BOX)];
   const last = (name) => name.replace(/^.*-/, "");
 

@@ -1,0 +1,76 @@
+"""Boxes for the four figures of a frame, several frames on one page, each judged by itself."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+from django import forms
+
+from kentrobar.core import units
+from kentrobar.core.errors import Unreadable
+from kentrobar.core.units import Shown, Typed
+from kentrobar.frames.choices import Quantity
+from kentrobar.frames.figures import Figures
+from kentrobar.frames.judging import judge
+from kentrobar.frames.models import Frame
+from kentrobar.frames.reported import Given
+from kentrobar.ui.fields import QuantityField
+
+
+class FigureBoxes(forms.Form):
+    """Mass, balance, swing and twist weight as somebody writes them down."""
+
+    balance_mm = forms.CharField(max_length=60, required=False)
+    confirm = forms.BooleanField(label="it is right, keep it", required=False)
+
+    def __init__(self, *args: Any, shown: Shown, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.shown = shown
+        self.asks_to_confirm = False
+        self.doubted: set[str] = set()
+        self.fields["balance_mm"].label = f"balance, {shown.balance_unit}"
+        axes = {shown.axis_mm(kind) for kind in ("racket", "paddle")}
+        about = " or ".join(f"{axis:g}" for axis in sorted(axes, reverse=True))
+        boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
+            "mass_g": (f"mass, {shown.mass}", partial(units.read_mass, default=shown.mass)),
+            "swing_kgcm2": (f"swing weight, axis {about} mm", units.read_inertia),
+            "twist_kgcm2": ("twist weight", units.read_inertia),
+        }
+        for name, (label, reader) in boxes.items():
+            repeats = partial(units.read_repeats, reader=reader)
+            self.fields[name] = QuantityField(repeats, label=label, required=False)
+        self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off"}
+
+    def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
+        """What was written, with the swing weight's axis; a balance is read against the frame's
+        length."""
+        text = cleaned.get("balance_mm")
+        if isinstance(text, str) and text:
+            balance = partial(
+                units.read_balance, length_mm=frame.length_mm, default=self.shown.balance_unit
+            )
+            try:
+                cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
+            except Unreadable as error:
+                self.add_error("balance_mm", str(error))
+        axis = self.shown.axis_mm(frame.kind)
+        return {
+            one: (typed, axis if one == Quantity.SWING else None)
+            for one in Quantity
+            if isinstance(typed := cleaned.get(one.value), Typed)
+        }
+
+    def judge_given(
+        self, frame: Frame, given: Given, condition: str, known: Figures | None, confirmed: bool
+    ) -> None:
+        """Doubts about what was written, each beside its box, until it is confirmed."""
+        figures = {one.value: typed.value for one, (typed, _) in given.items()}
+        doubts = judge(frame, figures, self.shown.axis_mm(frame.kind), condition, known)
+        self.doubted = {doubt.field for doubt in doubts}
+        self.asks_to_confirm = bool(doubts) and all(one.severity == "unlikely" for one in doubts)
+        if self.asks_to_confirm and confirmed:
+            return
+        for doubt in doubts:
+            self.add_error(doubt.field, doubt.text)

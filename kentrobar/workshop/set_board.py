@@ -1,0 +1,218 @@
+"""The set board: every frame of a job before, as wanted, as predicted and as read after, and how
+far they are apart."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django import forms
+
+from kentrobar.core.frame.predict import predict
+from kentrobar.core.numbers import Number, nominal
+from kentrobar.core.quantities import FIGURES, READ, figures, plain_figures
+from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.units import Shown
+from kentrobar.frames.choices import Quantity
+from kentrobar.frames.models import Frame
+from kentrobar.plans.models import Plan
+from kentrobar.recipes.asked import of_targets
+from kentrobar.recipes.models import Match
+from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
+
+from .figure_boxes import FigureBoxes
+from .lacks import plans_of, sound
+from .models import Job
+
+
+class AfterRow(FigureBoxes):
+    """The figures of one frame of the set, read after."""
+
+    def __init__(self, *args: Any, frame: Frame, condition: str, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.frame, self.condition = frame, condition
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        self.given = self.read_given(self.frame, cleaned)
+        if self.given and not self.errors:
+            known = {one.condition: one for one in self.frame.figures()}.get(self.condition)
+            confirmed = bool(cleaned.get("confirm"))
+            self.judge_given(self.frame, self.given, self.condition, known, confirmed)
+        return cleaned
+
+    @property
+    def boxes(self) -> dict[str, forms.BoundField]:
+        return {name: self[name] for name in READ}
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """One figure of one frame as the board shows it; '' where there is none."""
+
+    name: str
+    before: str
+    target: str
+    predicted: str
+    read: str
+    off: str
+    is_off: bool
+
+
+@dataclass(slots=True)
+class BoardRow:
+    """One frame of the set. ``plan`` is None for one that stays as it is."""
+
+    frame: Frame
+    plan: Plan | None
+    condition: str
+    before: Mapping[str, float]
+    targets: Mapping[str, Goal]
+    predicted: Mapping[str, Number]
+    read: Mapping[str, float]
+    form: AfterRow | None = None
+    cells: list[Cell] = field(default_factory=list)
+
+    @property
+    def is_missed(self) -> bool:
+        """Whether a figure that was read after is outside its target."""
+        return any(cell.is_off for cell in self.cells)
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """How far the frames are apart in one figure: before, as predicted, as read ('' until every
+    frame was read), and whether they are within what was asked."""
+
+    label: str
+    unit: str
+    before: str
+    predicted: str
+    read: str
+    within: str
+    is_within: bool | None
+    too_far: str
+
+
+def rows(job: Job, shown: Shown) -> list[BoardRow]:
+    """A row for every frame that is worked on."""
+    found = []
+    for one in sound(job):
+        row = _row(job, one.frame, shown)
+        row.cells = [_cell(row, name, shown) for name in READ]
+        found.append(row)
+    return found
+
+
+def _row(job: Job, frame: Frame, shown: Shown) -> BoardRow:
+    plans = plans_of(job, frame)
+    signed = [one for one in plans if hasattr(one, "sheet") and one.sheet.is_on]
+    plan = next(iter([*signed, *(one for one in plans if one.content["pieces"]), *plans]), None)
+    axis = shown.axis_mm(frame.kind)
+    if plan is None:
+        now = next((one for one in frame.figures() if one.is_complete), None)
+        stays = plain_figures(plain_body(now.measured()), axis, READ) if now else {}
+        condition = now.condition if now else frame.usual_condition()
+        return BoardRow(frame, None, condition, stays, {}, stays, stays)
+    state = plan.state()
+    signed_at = plan.sheet.signed_off_at if plan in signed else None
+    # A frame on which nothing had to go is as it was: what was read before holds.
+    since = signed_at or (job.taken_in_at if not state.pieces else None)
+    return BoardRow(
+        frame,
+        plan,
+        state.condition,
+        plain_figures(plain_body(state.measured), axis, READ),
+        of_targets(state.targets),
+        figures(predict(plan.to_plan()).after, axis, READ),
+        _read_since(frame, state.condition, since, axis) if since else {},
+    )
+
+
+def _read_since(frame: Frame, condition: str, since: Any, axis_mm: float) -> dict[str, float]:
+    found = frame.figures_in(condition).found
+    read = {name: one for name, one in found.items() if one.reading.read_at >= since}
+    values = {name: nominal(one.value) for name, one in read.items()}
+    swing = read.get(Quantity.SWING.value)
+    if swing and swing.reading.axis_mm not in (None, axis_mm):
+        if {"mass_g", "balance_mm"} <= values.keys():
+            whole = frame.figures_in(condition).measured()
+            values["swing_kgcm2"] = plain_figures(plain_body(whole), axis_mm)["swing_kgcm2"]
+        else:
+            del values["swing_kgcm2"]
+    return values
+
+
+def _cell(row: BoardRow, name: str, shown: Shown) -> Cell:
+    outline = row.frame.outline()
+    goal = row.targets.get(name)
+    aim = None
+    if goal is not None:
+        aim = goal.value if goal.value is not None else row.before[name] + (goal.change or 0.0)
+    read = row.read.get(name)
+    off = read - aim if read is not None and aim is not None else 0.0
+    is_off = goal is not None and abs(off) > goal.tol + 1e-9
+
+    def text(values: Mapping[str, Any]) -> str:
+        return figure_text(name, nominal(values[name]), shown, outline)[0] if name in values else ""
+
+    target = ""
+    if goal is not None and aim is not None:
+        tol = tolerance_text(name, goal.tol, shown)
+        target = f"{figure_text(name, aim, shown, outline)[0]} ± {tol}"
+    return Cell(
+        name, text(row.before), target, text(row.predicted), text(row.read),
+        share_text(name, off, shown) if is_off else "", is_off,
+    )  # fmt: skip
+
+
+def spreads(job: Job, board: Sequence[BoardRow], shown: Shown) -> list[Spread]:
+    """How far the set is apart, figure by figure, beside what it was matched to."""
+    allowed = _allowed(job)
+    found = []
+    for name in READ:
+        columns = ([row.before for row in board], [row.predicted for row in board],
+                   [row.read for row in board])  # fmt: skip
+        before, predicted, read = (_spread(name, one) for one in columns)
+        within = allowed.get(name)
+        last = read if read is not None else predicted
+        is_within = None if within is None or last is None else last <= within + 1e-9
+
+        def text(value: float | None, name: str = name) -> str:
+            return "" if value is None else share_text(name, value, shown).lstrip("+−")
+
+        found.append(
+            Spread(
+                FIGURES[name].label, _unit(name, shown), text(before), text(predicted), text(read),
+                tolerance_text(name, within, shown) if within is not None else "", is_within,
+                text(last - within) if is_within is False and last and within is not None else "",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _spread(name: str, rows: Sequence[Mapping[str, Any]]) -> float | None:
+    values = [nominal(row[name]) for row in rows if name in row]
+    return max(values) - min(values) if len(values) == len(rows) > 1 else None
+
+
+def _allowed(job: Job) -> dict[str, float]:
+    """How far two frames of the set may be apart: as it was matched, else a careful unit."""
+    frames = {one.frame_id for one in sound(job)}
+    matches = Match.objects.filter(removed_at=None, frames__in=frames).distinct()
+    for match in matches.order_by("-changed_at"):
+        if frames <= set(match.frames.values_list("pk", flat=True)) and match.content:
+            found: dict[str, float] = dict(match.content.get("tolerances", {}))
+            if match.content.get("judged", "distance") == "distance":
+                found = {name: 2 * tol for name, tol in found.items()}
+            return found
+    return {name: FIGURES[name].tol for name in ("mass_g", "balance_mm", "swing_kgcm2")}
+
+
+def _unit(name: str, shown: Shown) -> str:
+    if name == "mass_g":
+        return shown.mass
+    if name == "balance_mm":
+        return "pt" if shown.balance == "pt" else shown.length
+    return FIGURES[name].unit

@@ -1,0 +1,161 @@
+"""The views of a set: its board, what was read after, a frame corrected, the pair card."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.template.loader import render_to_string
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.quantities import FIGURES, READ
+from kentrobar.core.recipes.brief import Brief
+from kentrobar.core.recipes.explain import solve
+from kentrobar.frames.reported import keep_reported
+from kentrobar.recipes import asked as asking
+from kentrobar.recipes.asked import USUAL_SITES, Asked, Base
+from kentrobar.shop.models import Settings
+from kentrobar.ui.formatting import mass_text
+from kentrobar.ui.once import stored_once
+from kentrobar.ui.request import Request
+
+from .models import Job
+from .paper import paper
+from .set_board import AfterRow, BoardRow, rows, spreads
+
+PATIENCE_S = 3.0
+"""How long a correction is looked for, on a page that waits for it."""
+
+
+@require_http_methods(["GET", "POST"])
+@stored_once
+def board(request: Request, pk: int) -> HttpResponse:
+    """The board. POST keeps what was read after: every frame by itself, one at fault holds up no
+    other."""
+    job = _job(pk)
+    found = rows(job, request.shown)
+    is_refused = False
+    for row in found:
+        data = request.POST if request.method == "POST" else None
+        row.form = AfterRow(
+            data, prefix=f"after-{row.frame.pk}", shown=request.shown, frame=row.frame,
+            condition=row.condition,
+        )  # fmt: skip
+        if data is None:
+            continue
+        if not row.form.is_valid():
+            is_refused = True
+        elif row.form.given:
+            keep_reported(row.frame, row.form.given, row.condition, request.user, row.form.doubted)
+    if request.method == "POST" and not is_refused:
+        return redirect("job-set", pk)
+    if is_refused:
+        # What was kept of the others stands on the board now, and their boxes are empty again.
+        forms = {row.frame.pk: row.form for row in found if row.form and row.form.errors}
+        found = rows(_job(pk), request.shown)
+        for row in found:
+            row.form = forms.get(row.frame.pk) or AfterRow(
+                prefix=f"after-{row.frame.pk}", shown=request.shown, frame=row.frame,
+                condition=row.condition,
+            )  # fmt: skip
+    context = {
+        "job": job,
+        "rows": found,
+        "heads": [(name, FIGURES[name].label) for name in READ],
+        "spreads": spreads(job, found, request.shown),
+        "is_pair": len(found) == 2,
+        "is_refused": is_refused,
+    }
+    return render(request, "workshop/set.html", context, status=422 if is_refused else 200)
+
+
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """What would bring a frame that missed to its targets, from how it reads now."""
+
+    base: Base
+    brief: Brief
+    pieces: tuple[Piece, ...]
+    lines: list[str]
+    is_enough: bool
+
+
+@require_GET
+def correction(request: Request, pk: int, frame_pk: int) -> HttpResponse:
+    """What is left to do on one frame, in its row."""
+    job = _job(pk)
+    row = _missed(job, frame_pk, request)
+    found = _correction(row, request)
+    context = {"job": job, "row": row, "found": found}
+    return render(request, "workshop/_correction.html", context)
+
+
+@require_POST
+@stored_once
+def correct(request: Request, pk: int, frame_pk: int) -> HttpResponse:
+    """That correction as a plan, on its bench sheet."""
+    row = _missed(_job(pk), frame_pk, request)
+    found = _correction(row, request)
+    if not found.pieces or row.plan is None:
+        return redirect("job-set", pk)
+    name = f"{row.plan.name}, corrected"[:80]
+    made = asking.plan_from(
+        row.frame, found.base, found.brief.wanted(), found.pieces, name, request.user,
+        "Corrected on the set board",
+    )  # fmt: skip
+    return redirect("sheet", made.pk)
+
+
+def _missed(job: Job, frame_pk: int, request: Request) -> BoardRow:
+    found = next((one for one in rows(job, request.shown) if one.frame.pk == frame_pk), None)
+    if found is None or found.plan is None or not found.is_missed:
+        raise Http404("that frame did not miss")
+    return found
+
+
+def _correction(row: BoardRow, request: Request) -> Correction:
+    frame, shown = row.frame, request.shown
+    bases = [one for one in asking.bases(frame) if not one.is_plan]
+    base = next((one for one in bases if one.state.condition == row.condition), bases[0])
+    asked = Asked(goals=dict(row.targets), sites=USUAL_SITES[frame.kind], base=base.key)
+    brief = asking.brief_of(frame, asked, base, Settings.load(), shown.axis_mm(frame.kind))
+    answer = solve(brief, PATIENCE_S)
+    best = answer.recipes[0] if answer.recipes else None
+    pieces = best.pieces if best else ()
+    outline = frame.outline()
+    lines = [
+        f"{mass_text(one.mass_g, shown)}, {one.name(outline)}, {one.where(shown)}" for one in pieces
+    ]
+    return Correction(base, brief, pieces, lines, answer.status == "ok")
+
+
+@require_GET
+def pair_card(request: Request, pk: int) -> HttpResponse:
+    """Both frames of a pair for their player, and what is left between them."""
+    job = _job(pk)
+    found = rows(job, request.shown)
+    if len(found) != 2:
+        raise Http404("no pair")
+    apart = spreads(job, found, request.shown)
+    read = [row.read if row.read else row.predicted for row in found]
+    swing = [one["swing_kgcm2"] for one in read if "swing_kgcm2" in one]
+    noticed = Settings.load().noticed()
+    context = {
+        "job": job,
+        "rows": found,
+        "heads": [(name, FIGURES[name].label) for name in READ],
+        "spreads": apart,
+        "noticed": noticed.by(nominal(swing[0] - swing[1])) if len(swing) == 2 else "",
+        "few": noticed.few,
+        "is_read": all(row.read for row in found),
+    }
+    html = render_to_string("workshop/pair_paper.html", context, request)
+    return paper(html, f"pair {job.person}")
+
+
+def _job(pk: int) -> Job:
+    jobs = Job.live.select_related("person").prefetch_related("taken_in__frame__plans__sheet")
+    return get_object_or_404(jobs, pk=pk)
