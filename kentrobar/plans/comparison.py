@@ -1,40 +1,53 @@
-"""Two plans side by side: what the second has more of, or less."""
+"""Plans side by side: what each has more of than the first, or less."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import figures, known
 from kentrobar.ui.formatting import share_text
 
 from .board import Board
+from .models import Plan
+
+MOST_COMPARED = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """What a slot of the page is about: the plans, and what each comes to."""
+
+    plans: Sequence[Plan]
+    predictions: Sequence[Prediction]
 
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """One figure of two plans, and the second less the first."""
+    """One figure of every plan: its value, and how far it is from the first plan's ('' there)."""
 
     label: str
-    a: str
-    b: str
-    difference: str
+    cells: list[tuple[str, str]]
 
 
-def differences(a: Board, b: Board) -> list[Difference]:
+def differences(boards: Sequence[Board]) -> list[Difference]:
     """A row for each figure, swing weights about the axis shown for each plan's kind of frame."""
-    units = {"mass_g": a.shown.mass, "balance_mm": a.balance_unit}
-    then = figures(a.prediction.after, a.axis, known(a.twist_known))
-    now = figures(b.prediction.after, b.axis, known(b.twist_known))
+    first = boards[0]
+    units = {"mass_g": first.shown.mass, "balance_mm": first.balance_unit}
+    found = [figures(one.prediction.after, one.axis, known(one.twist_known)) for one in boards]
     rows = []
-    for one, two in zip(a.vials, b.vials, strict=True):
-        first, second = then.get(one.name), now.get(one.name)
-        if first is None or second is None:
-            change = "–"
-        else:
-            change = share_text(one.name, nominal(second - first), a.shown)
-            change += f" {units.get(one.name, 'kg·cm²')}"
-        rows.append(
-            Difference(one.label, f"{one.value} {one.unit}", f"{two.value} {two.unit}", change)
-        )
+    for i, vial in enumerate(first.vials):
+        cells = []
+        for board, values in zip(boards, found, strict=True):
+            own = board.vials[i]
+            change = ""
+            if board is not first:
+                both = vial.name in found[0] and vial.name in values
+                by = nominal(values[vial.name] - found[0][vial.name]) if both else 0.0
+                unit = units.get(vial.name, "kg·cm²")
+                change = f"{share_text(vial.name, by, first.shown)} {unit}" if both else "–"
+            cells.append((f"{own.value} {own.unit}", change))
+        rows.append(Difference(vial.label, cells))
     return rows

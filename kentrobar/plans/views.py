@@ -31,7 +31,7 @@ from kentrobar.ui.undo import remove
 
 from . import desk, edits
 from .board import Board
-from .comparison import differences
+from .comparison import MOST_COMPARED, Compared, differences
 from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
@@ -246,11 +246,12 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
 
 @require_GET
 def compare(request: Request) -> HttpResponse:
-    """Two plans side by side: drawings, vials, differences."""
-    found = [_plan_or_none(request.GET.get(side)) for side in ("a", "b")]
-    picked = [plan for plan in found if plan is not None]
+    """Two to six plans side by side: drawings, vials, how each differs from the first."""
+    keys = dict.fromkeys(_number(text) for text in request.GET.getlist("p"))
+    known = Plan.live.select_related("frame").in_bulk([key for key in keys if key])
+    picked = [known[key] for key in keys if key in known][:MOST_COMPARED]
     if len(picked) < 2:
-        messages.error(request, "Choose two plans to compare.")
+        messages.error(request, "Tick two plans to compare, or up to six.")
         return redirect("plans")
     boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
     kinds = {board.outline.kind for board in boards}
@@ -259,8 +260,11 @@ def compare(request: Request) -> HttpResponse:
         request,
         "plans/compare.html",
         {
-            "boards": boards,
-            "differences": differences(*boards),
+            "boards": list(zip("ABCDEF", boards, strict=False)),
+            "compared": Compared(
+                [board.plan for board in boards], [board.prediction for board in boards]
+            ),
+            "differences": differences(boards),
             "choices": choices,
             "kind": kinds.pop() if len(kinds) == 1 else None,
         },
@@ -272,10 +276,6 @@ def compare(request: Request) -> HttpResponse:
 
 def _plan(pk: int) -> Plan:
     return get_object_or_404(Plan.live.select_related("frame"), pk=pk)
-
-
-def _plan_or_none(text: str | None) -> Plan | None:
-    return Plan.live.select_related("frame").filter(pk=_number(text)).first()
 
 
 def _hand(request: Request, frame: Frame | None = None) -> Hand:

@@ -18,7 +18,9 @@ from kentrobar.core.recipes.strokes import (
 )
 from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
+from kentrobar.plans.comparison import Compared
 from kentrobar.shop.models import Settings
+from kentrobar.ui.request import Request
 
 from .models import Wear
 
@@ -152,3 +154,15 @@ def change_words(
         return f"no stroke gains or loses; {later_text(swung)}"
     where = " where you hit" if played.marks else ""
     return f"{', '.join(said)} km/h{where}; {later_text(swung)}"
+
+
+def of_compared(request: Request, compared: Compared) -> dict[str, list[str]]:
+    """What each of the plans that are compared is worth in the strokes, from its frame as it was
+    measured."""
+    strokes = []
+    for plan, prediction in zip(compared.plans, compared.predictions, strict=True):
+        frame, before, after = plan.frame, prediction.before.plain, prediction.after.plain
+        axis = request.shown.axis_mm(frame.kind)
+        played = Striking.of(frame, before.twist > 0)
+        strokes.append(change_words(before, after, frame.outline(), axis, played))
+    return {"strokes": strokes}

@@ -1,6 +1,7 @@
 """Outlines: clock, arc and point agree; the shapes are the shapes."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import pytest
@@ -186,3 +187,56 @@ def test_presets_are_sound_and_a_head_size_is_its_area():
         assert list(outline.faults()) == []
     up, down, across = racket_by_head(98).hoop_axes("inner")
     assert math.pi * across * (up + down) / 2 / SQUARE_INCH == pytest.approx(98, rel=0.01)
+
+
+@pytest.mark.parametrize(
+    ("outline", "change", "field", "refusal"),
+    [
+        (TERN, {"handle_radius_mm": 128.0}, None, None),
+        (TERN, {"handle_radius_mm": 130.0}, "handle_radius_mm", ("handle-wider", 130, None, 128)),
+        (TERN, {"rim_mm": 127.9}, None, None),
+        (TERN, {"rim_mm": 128.0}, "rim_mm", ("rim-fills-hoop", 128, None, 128)),
+        (TERN, {"widest_mm": 674.0}, "rim_mm", ("rim-fills-hoop", 12, None, 12)),
+        (TERN, {"hoop_base_mm": 500.0}, "rim_mm", ("rim-fills-hoop", 12, None, 12)),
+        (TERN, {"length_mm": 1200.0}, None, None),
+        (TERN, {"length_mm": 1201.0}, "length_mm", ("outside", 1201, 0, 1200)),
+        (TERN, {"beam_mm": 0.0}, "beam_mm", ("outside", 0, 0, 1200)),
+        (SHOAL, {"corner_top_mm": 0.0}, None, None),
+        (SHOAL, {"handle_radius_mm": 96.0}, None, None),
+        (SHOAL, {"handle_radius_mm": 97.0}, "handle_radius_mm", ("handle-wider", 97, None, 96)),
+        (SHOAL, {"corner_top_mm": 96.0}, None, None),
+        (SHOAL, {"corner_bottom_mm": 97.0}, "corner_bottom_mm", ("corners-wider", 97, None, 96)),
+        # A face of 273 mm: the top's 42 mm and the neck fill it, or are longer.
+        (SHOAL, {"neck_mm": 231.0}, None, None),
+        (SHOAL, {"neck_mm": 240.0}, "corner_top_mm", ("corners-longer", 282, None, 273)),
+        (SHOAL, {"top_rise_mm": 10.5}, None, None),
+        (SHOAL, {"top_rise_mm": 168.0}, None, None),
+        (SHOAL, {"top_rise_mm": 10.4}, "top_rise_mm", ("outside", 10.4, 10.5, 168)),
+        (SHOAL, {"width_low_mm": 96.0}, None, None),
+        (SHOAL, {"width_low_mm": 95.0}, "width_low_mm", ("outside", 95, 96, 192)),
+        (SHOAL, {"width_high_mm": 192.5}, "width_high_mm", ("outside", 192.5, 96, 192)),
+        (SHOAL, {"rim_mm": 95.9}, None, None),
+        (SHOAL, {"rim_mm": 96.0}, "rim_mm", ("rim-fills-face", 96, None, 96)),
+        (SHOAL, {"handle_mm": 406.0}, "handle_mm", ("face-above-tip", 406, None, 406)),
+    ],
+)
+def test_a_dimension_is_refused_from_its_bound_on_with_the_bound(outline, change, field, refusal):
+    found = dict(replace(outline, **change).faults())
+    if field is None:
+        assert found == {}
+    else:
+        told = found[field]
+        assert (told.code, told.given, told.low, told.high) == refusal
+
+
+def test_the_tip_and_the_butt_of_a_path_are_its_nearest_points():
+    for outline in (TERN, SHOAL):
+        path = outline.path("edge")
+        tip, butt = path.point(0.0), path.point(path.length / 2)
+        assert tip == pytest.approx((outline.length_mm, 0))
+        assert path.nearest(tip[0] + 40, 0.0) % path.length == pytest.approx(0.0, abs=1e-3)
+        assert path.nearest(butt[0] - 40, 0.0) == pytest.approx(path.length / 2, abs=1e-3)
+        # Beside the widest point, off a little towards the tip.
+        across = path.arc_of_clock(3)
+        x, y = path.point(across)
+        assert path.nearest(x, y * 1.5) == pytest.approx(across, abs=1.0)

@@ -13,11 +13,13 @@ from kentrobar.core.io.plans import load_plan
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
+from kentrobar.plans import desk
 from kentrobar.plans.forms import PieceForm
 from kentrobar.plans.models import Plan, Step
 from kentrobar.recipes.models import Wish
 from kentrobar.stock.models import Material
 from tests.core.frames import TERN
+from tests.pages import told
 
 from .conftest import Window
 
@@ -323,14 +325,20 @@ def test_copy_rename_delete_and_undo(bench, window):
     assert bench.get(f"/plans/{copied.pk}/").status_code == 200
 
 
-def test_compare_shows_both_and_their_difference(bench, window):
+def test_up_to_six_plans_stand_side_by_side(bench, window):
     bench.post(f"/plans/{window.plan.pk}/copy/")
     window.do("edit/put", what="putty")
     other = Plan.objects.exclude(pk=window.plan.pk).get()
-    page = bench.get(f"/plans/compare/?a={other.pk}&b={window.plan.pk}").content.decode()
-    assert "+5.00 g" in page
-    assert page.count('class="bench"') == 2
-    assert bench.get("/plans/compare/?a=x&b=99", follow=True).status_code == 200
+    page = bench.get("/plans/compare/", {"p": [other.pk, window.plan.pk]})
+    rows = {one.label: one.cells for one in page.context["differences"]}
+    assert [change for _, change in rows["Static weight"]] == ["", "+5.00 g"]
+    assert rows["Static weight"][1][0].startswith("321.8 ")
+    assert page.content.decode().count('class="bench"') == 2
+    more = [desk.copy(other).pk for _ in range(6)]
+    page = bench.get("/plans/compare/", {"p": [other.pk, *more, "x", window.plan.pk]})
+    assert [letter for letter, _ in page.context["boards"]] == list("ABCDEF")
+    assert len(page.context["strokes"]) == 6
+    assert told(bench.get("/plans/compare/?p=x&p=99", follow=True)) == ["error"]
 
 
 def test_newer_readings_are_offered_and_taken_with_undo(bench, window, racket):
