@@ -144,6 +144,7 @@ def bar(request: HttpRequest) -> dict:
     return {
         "bar_views": Views(views, request).of() if is_signed_in else [],
         "own_views": Views(OWN, request).of() if is_signed_in else [],
+        "find_href": reverse("find"),
         "frame_views": FrameViews(OF_A_FRAME, request),
         "shown": cast(Request, request).shown,
         "axes_mm": sorted(COMMON_AXES_MM),

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from django import forms
 from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpResponse
@@ -12,10 +11,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_GET, require_POST
 
 from kentrobar.core.errors import Unreadable
-from kentrobar.frames.models import Frame, Person
 from kentrobar.ui import undo
 from kentrobar.ui.request import Request
 
@@ -23,7 +21,10 @@ from . import progress
 from .advance import finish, go_on
 from .cards import make_card
 from .lacks import acts, lacking, plans_of, sound
-from .models import Job, JobStep
+from .models import BlindTrial, Card, Job, JobStep
+
+ASK_AFTER = timedelta(weeks=3)
+"""After which a player knows how it plays."""
 
 
 @require_GET
@@ -41,6 +42,7 @@ def bench(request: Request) -> HttpResponse:
         "late": sum(one.is_late for one in standings),
         "week": [(day, [names[key] for key, _ in day.work]) for day in days],
         "today": today,
+        "ask": Job.live.filter(ask_on__lte=today, verdict="").select_related("person"),
         "closed": (
             Job.live.exclude(closed_at=None).select_related("person").order_by("-closed_at")[:8]
         ),
@@ -109,7 +111,10 @@ def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:
     for lack in lacking(job, row.kind):
         if lack.code == "no-card" and lack.plan:
             make_card(lack.plan, lack.plan.sheet, request.shown, request.user)
-    return _done(request, job, row, reason)
+    fault = _done(request, job, row, reason)
+    if not fault and job.ask_on is None and not job.verdict:
+        Job.objects.filter(pk=job.pk).update(ask_on=timezone.localdate() + ASK_AFTER)
+    return fault
 
 
 def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
@@ -191,7 +196,17 @@ _ACTS = {"done": _done, "skip": _skipped, "again": _again, "wait": _waits, "took
 def verdict(request: Request, pk: int) -> HttpResponse:
     """What the player says afterwards."""
     words = request.POST.get("verdict", "").strip()[:300].replace("\0", "")
-    Job.objects.filter(pk=_job(pk).pk).update(verdict=words)
+    Job.objects.filter(pk=_job(pk).pk).update(verdict=words, ask_on=None)
+    return redirect("job", pk)
+
+
+@require_POST
+def ask_later(request: Request, pk: int) -> HttpResponse:
+    """Put the player on the Bench again: to be asked in so many days, or not at all."""
+    text = request.POST.get("days", "")
+    days = int(text) if text.isdecimal() and len(text) < 4 else 0
+    on = timezone.localdate() + timedelta(days=days) if days else None
+    Job.objects.filter(pk=_job(pk).pk).update(ask_on=on)
     return redirect("job", pk)
 
 
@@ -200,22 +215,6 @@ def delete(request: Request, pk: int) -> HttpResponse:
     job = _job(pk)
     undo.remove(request, job, f"the job of {job.person}")
     return redirect("bench")
-
-
-@require_http_methods(["GET", "POST"])
-def person(request: Request, pk: int) -> HttpResponse:
-    """A player: hand, level, notes, frames, jobs."""
-    found = get_object_or_404(Person, pk=pk)
-    form = forms.modelform_factory(Person, fields=("name", "hand", "level", "style", "notes"))(
-        request.POST or None, instance=found, auto_id="p-%s"
-    )
-    if request.method == "POST" and form.is_valid():
-        form.save()
-        return redirect("person", pk)
-    # The form has put what was typed into its person; the page shows the one that is saved.
-    saved = get_object_or_404(Person, pk=pk)
-    context = {"person": saved, "frames": Frame.live.filter(player=saved), "form": form}
-    return render(request, "workshop/person.html", context, status=422 if form.errors else 200)
 
 
 # --- helpers --------------------------------------------------------------------------------------
@@ -247,6 +246,10 @@ def _page(request: Request, job: Job) -> HttpResponse:
         "first": next(iter(found), None),
         "others": found[1:],
         "standing": progress.standings([progress.OnBench.of(job)], per_frame)[0],
+        "cards": Card.objects.filter(
+            plan__frame__jobs__job=job, made_at__gte=job.taken_in_at
+        ).select_related("plan__frame"),
+        "blind": BlindTrial.objects.filter(frame__jobs__job=job, made_at__gte=job.taken_in_at),
         "price": progress.price(job, per_frame),
         "taken_in": [(one, plans_of(job, one.frame)) for one in job.taken_in.all()],
     }

@@ -108,6 +108,7 @@ class Job(Removable):
         "price agreed", max_digits=9, decimal_places=2, null=True, blank=True
     )
     verdict = models.CharField("the player’s verdict", max_length=300, blank=True)
+    ask_on = models.DateField("ask how it plays", null=True, blank=True)
     taken_in_at = models.DateTimeField(default=timezone.now)
     taken_in_by = _by()
     closed_at = models.DateTimeField(null=True, blank=True, db_index=True)

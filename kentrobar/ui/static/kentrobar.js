@@ -77,6 +77,11 @@
       return;
     }
     if (document.querySelector("dialog[open], .dropdown-menu.show")) return;
+    if (event.key === "/") {
+      event.preventDefault();
+      document.getElementById("finding")?.showModal();
+      return;
+    }
     if (event.key === "?") {
       event.preventDefault();
       document.getElementById("keys-list")?.showModal();
@@ -100,6 +105,22 @@
       const values = button.name ? { [button.name]: button.value } : {};
       return send(button.getAttribute("formaction"), values, (button.getAttribute("formmethod") ?? "POST").toUpperCase());
     });
+  });
+
+  // What was found is walked through with the arrows; Enter opens the first, or the one in hand.
+  document.addEventListener("keydown", (event) => {
+    const dialog = event.target.closest?.("#finding");
+    if (!dialog) return;
+    const found = [...dialog.querySelectorAll("#found a")];
+    const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    if (by) {
+      event.preventDefault();
+      const at = found.indexOf(document.activeElement) + by;
+      (found[at] ?? dialog.querySelector("input")).focus();
+    } else if (event.key === "Enter" && event.target.matches("input") && found.length) {
+      event.preventDefault();
+      found[0].click();
+    }
   });
 
   // --- dragging: the server is asked where the piece would come to lie, one question at a time ---
@@ -174,7 +195,10 @@
     const row = event.target.closest("#board [data-piece-row]");
     if (row && !event.target.closest("button")) row.querySelector("button").click();
     const opener = event.target.closest("[data-open]");
-    if (opener) document.getElementById(opener.dataset.open).showModal();
+    if (opener) {
+      event.preventDefault();
+      document.getElementById(opener.dataset.open).showModal();
+    }
     if (event.target.closest("[data-print]")) print();
   });
 
