@@ -66,6 +66,11 @@ class FrameForm(forms.Form):
         widget=forms.Textarea(attrs={"rows": 2, "placeholder": "6 19 32 45 58 …"}),
     )  # fmt: skip
 
+    is_foam = forms.BooleanField(
+        label="the handle is filled with foam: strips inside the cap instead of putty",
+        required=False,
+    )
+
     def __init__(
         self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None
     ) -> None:
@@ -93,7 +98,7 @@ class FrameForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
             return dimension_texts(PRESETS[default_preset(self.kind)][1], self.shown)
-        names = ("maker", "model", "serial", "note")
+        names = ("maker", "model", "serial", "note", "is_foam")
         about = {name: getattr(self.frame, name) for name in names}
         about["player"] = str(self.frame.player or "")
         about["holes"] = holes_text(self.frame.holes_mm, self.shown)
@@ -178,7 +183,7 @@ class FrameForm(forms.Form):
 
     def save(self) -> Frame:
         frame = self.frame or Frame()
-        for name in ("maker", "model", "serial", "note"):
+        for name in ("maker", "model", "serial", "note", "is_foam"):
             setattr(frame, name, self.cleaned_data[name])
         frame.player = Person.named(self.cleaned_data["player"])
         frame.set_outline(self.outline)

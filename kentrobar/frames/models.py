@@ -117,6 +117,7 @@ class Frame(Removable):
         "grommet holes", default=list, blank=True,
         help_text="arcs of one side along the edge from the tip’s centre, growing",
     )  # fmt: skip
+    is_foam = models.BooleanField("handle filled with foam", default=False)
     typed = models.JSONField(default=dict, blank=True, help_text="dimensions as they were written")
     created_at = models.DateTimeField(default=timezone.now)
 

@@ -60,13 +60,19 @@ class SiteWish:
     keep_out_mm: tuple[tuple[float, float], ...] = ()
 
 
+FLAGS = ("hidden_only", "bumper_stays")
+
+
 @dataclass(frozen=True, slots=True)
 class Limited:
-    """What a frame itself allows: what is wished of its sites, and whether its handle is filled
-    with foam."""
+    """What a frame itself allows: what is wished of its sites, whether only what nobody sees may be
+    put on, and whether the bumper guard stays where it is."""
 
     site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
+    hidden_only: bool = False
+    bumper_stays: bool = False
     is_foam: bool = False
+    """Of the frame itself."""
 
     @classmethod
     def of(cls, frame: Frame) -> Limited:
@@ -76,17 +82,30 @@ class Limited:
             key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
             for key, wish in content.get("site_wishes", {}).items()
         }
-        return cls(wishes, content.get("is_foam", False))
+        flags = {name: content.get(name, False) for name in FLAGS}
+        return cls(wishes, **flags, is_foam=frame.is_foam)
 
     def keep(self, frame: Frame) -> None:
         if self != Limited.of(frame):
             Limits.objects.update_or_create(
-                frame=frame, defaults={"content": asdict(self), "changed_at": timezone.now()}
+                frame=frame, defaults={"content": self._content(), "changed_at": timezone.now()}
             )
 
+    def _content(self) -> dict[str, Any]:
+        content = asdict(self)
+        del content["is_foam"]
+        return content
+
+    def allows(self, site: Site, outline: Outline) -> bool:
+        return not (
+            (self.hidden_only and not kit.hidden(site))
+            or (self.bumper_stays and kit.under_the_bumper(site, outline))
+        )
+
     def sites(self, outline: Outline) -> dict[str, Site]:
-        """Every usual site of the frame, as limited."""
-        found = kit.usual_sites(outline, self.is_foam)
+        """Every usual site that may be used, as limited."""
+        usual = kit.usual_sites(outline, self.is_foam)
+        found = {key: site for key, site in usual.items() if self.allows(site, outline)}
         for key, wish in self.site_wishes.items():
             site = found.get(key)
             if isinstance(site, StripSite):
@@ -205,7 +224,10 @@ def parts_of(frame: Frame, condition: str) -> list[PartSite]:
         for part in frame.all_parts()
         if part.was_on(None) and is_on(part.kind, condition)
     ]
-    return kit.lighter_parts(on, frame.outline())
+    found = kit.lighter_parts(on, frame.outline())
+    # Of the bumper guard only its trim can go, the last resort there is.
+    stays = Limited.of(frame).bumper_stays
+    return [part for part in found if not (stays and part.last_resort)]
 
 
 def materials_of(workshop: Settings) -> list[RecipeMaterial]:

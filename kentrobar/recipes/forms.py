@@ -22,7 +22,7 @@ from kentrobar.ui.formatting import figure_text, tolerance_text
 from kentrobar.ui.forms import choose, first_fault
 
 from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
-from .asked import Asked, Base, Limited, SiteWish, chosen_base, on_shelf
+from .asked import FLAGS, Asked, Base, Limited, SiteWish, chosen_base, on_shelf
 
 SCHOOLS = [
     ("swing", "swing weight first"),
@@ -39,7 +39,8 @@ class WishForm(forms.Form):
     parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
-    is_foam = forms.BooleanField(label="handle filled with foam", required=False)
+    hidden_only = forms.BooleanField(label="only where nobody sees it", required=False)
+    bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
     most = forms.CharField(label="added at most", required=False, max_length=20)
 
     def __init__(
@@ -118,7 +119,8 @@ class WishForm(forms.Form):
             "parts": asked.parts,
             "materials": asked.materials,
             "priority": asked.priority,
-            "is_foam": self.limited.is_foam,
+            "hidden_only": self.limited.hidden_only,
+            "bumper_stays": self.limited.bumper_stays,
             "most": ""
             if asked.most_g is None
             else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
@@ -261,7 +263,14 @@ class WishForm(forms.Form):
 
     def limits(self) -> Limited:
         """What the frame allows now. Call after ``is_valid``."""
-        return Limited(self.cleaned_data["site_wishes"], self.cleaned_data["is_foam"])
+        flags = {name: self.cleaned_data[name] for name in FLAGS}
+        wishes = {**self._out_of_sight(), **self.cleaned_data["site_wishes"]}
+        return Limited(wishes, **flags, is_foam=self.limited.is_foam)
+
+    def _out_of_sight(self) -> dict[str, SiteWish]:
+        """What was wished of sites that may not be used now: kept for when they may again."""
+        kept = self.limited.site_wishes.items()
+        return {key: wish for key, wish in kept if key not in self.all_sites}
 
     # --- showing ---
 
@@ -326,8 +335,9 @@ class WishForm(forms.Form):
     @property
     def has_limits(self) -> bool:
         """Whether a length, a place to keep free or a foam handle was given, or given wrongly."""
-        given = self.limited.site_wishes or self.limited.is_foam
-        return bool(given) or any(name.startswith(("most-", "free-")) for name in self.errors)
+        return bool(self.limited.site_wishes) or any(
+            name.startswith(("most-", "free-")) for name in self.errors
+        )
 
     @property
     def sites_on(self) -> tuple[str, ...]:

@@ -19,7 +19,7 @@ from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.choices import Condition
 from kentrobar.ui.forms import choose
 
-from .asked import on_shelf
+from .asked import FLAGS, on_shelf
 from .forms import SCHOOLS
 from .sets import GIVEN, LEAST, AskedSet, Readied
 
@@ -52,6 +52,8 @@ class MatchForm(forms.Form):
     materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
     judged = forms.ChoiceField(label="judged by", choices=JUDGED)
+    hidden_only = forms.BooleanField(label="only where nobody sees it", required=False)
+    bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
 
     def __init__(
         self,
@@ -113,6 +115,8 @@ class MatchForm(forms.Form):
             "materials": asked.materials,
             "priority": asked.priority,
             "judged": asked.judged,
+            "hidden_only": asked.hidden_only,
+            "bumper_stays": asked.bumper_stays,
         }
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
@@ -180,7 +184,7 @@ class MatchForm(forms.Form):
     def wish(self) -> AskedSet:
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
-        names = ("condition", "target", "values", "tolerances", "priority", "judged")
+        names = ("condition", "target", "values", "tolerances", "priority", "judged", *FLAGS)
         lists = ("sites", "parts", "materials")
         asked: dict[str, Any] = {name: cleaned[name] for name in names}
         return AskedSet(**asked | {name: tuple(cleaned[name]) for name in lists})

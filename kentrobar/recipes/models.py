@@ -68,9 +68,9 @@ class Match(Work, Removable):
 
 
 class Limits(models.Model):
-    """What a frame itself allows at its sites: the longest strips, stretches to keep free, a handle
-    filled with foam; see ``asked.Limited``. It holds for every wish and every set the frame is
-    in."""
+    """What a frame itself allows at its sites: the longest strips, stretches to keep free, only
+    what nobody sees, the bumper left on; see ``asked.Limited``. It holds for every wish and every
+    set the frame is in."""
 
     frame = models.OneToOneField(
         Frame, on_delete=models.CASCADE, related_name="limits", primary_key=True

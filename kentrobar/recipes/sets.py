@@ -25,7 +25,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, Limited, brought_in, materials_of, parts_of
+from .asked import FLAGS, USUAL_MATERIALS, USUAL_SITES, Limited, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
 
 LEAST, GIVEN = "least-mass", "figures"
@@ -51,6 +51,8 @@ class AskedSet:
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "inertia"
     judged: str = "spread"
+    hidden_only: bool = False
+    bumper_stays: bool = False
 
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
@@ -136,9 +138,12 @@ def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
     parts = parts_of(one.frame, asked.condition)
     outline = one.frame.outline()
     on = now.fitted(outline)
-    sites = {
-        key: beside(site, on, outline) for key, site in Limited.of(one.frame).sites(outline).items()
-    }
+    own = Limited.of(one.frame)
+    flags = {name: getattr(own, name) or getattr(asked, name) for name in FLAGS}
+    limited = replace(own, **flags)
+    sites = {key: beside(site, on, outline) for key, site in limited.sites(outline).items()}
+    if limited.bumper_stays:
+        parts = [part for part in parts if not part.last_resort]
     return Member(
         name=one.name, frame=outline, measured=about,
         parts=tuple(part for part in parts if part.name in asked.parts),

@@ -6,6 +6,7 @@ Nothing here is asked by a page that is only looked at. What was kept, in whiche
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -27,9 +28,9 @@ LONGEST = timedelta(hours=8)
 """What a clock can tell of a step: one begun longer ago was put aside in between."""
 
 
-def advanced(frame_pk: int, user: Any = None) -> None:
-    """Mark what is done now of every open job this frame is in."""
-    for job in Job.live.filter(closed_at=None, taken_in__frame=frame_pk):
+def advanced(frames: Collection[int], user: Any = None) -> None:
+    """Mark what is done now of every open job these frames, by their keys, are in."""
+    for job in Job.live.filter(closed_at=None, taken_in__frame__in=frames).distinct():
         go_on(job, user)
 
 
@@ -43,7 +44,8 @@ def go_on(job: Job, user: Any = None) -> None:
         done = []
         for kind in BY_FACTS:
             step = steps.get(kind)
-            if step and step.status == "open" and not step.is_by_hand and not lacking(job, kind):
+            is_open = step and (step.status == "open" or _was_passed(step))
+            if step and is_open and not step.is_by_hand and not lacking(job, kind):
                 finish(step, timezone.now(), user)
                 done.append(step)
         for kind, (later, why) in PASSED.items():
@@ -57,10 +59,16 @@ def go_on(job: Job, user: Any = None) -> None:
             step.save()
 
 
+def _was_passed(step: JobStep) -> bool:
+    """Whether nobody but a later step skipped it: it is done after all once its facts are there."""
+    why = PASSED.get(step.kind)
+    return step.status == "skipped" and why is not None and step.reason == why[1]
+
+
 def finish(step: JobStep, now: datetime, user: Any, minutes: float | None = None) -> None:
     """A step done, its minutes by the clock where they are not told. Not saved yet."""
     if minutes is None and step.begun_at and now - step.begun_at <= LONGEST:
         minutes = max(1.0, round((now - step.begun_at).total_seconds() / 60))
-    step.minutes, step.status = minutes, JobStep.Status.DONE
+    step.minutes, step.status, step.reason = minutes, JobStep.Status.DONE, ""
     step.done_at, step.done_by = now, user
     step.waits_for, step.waits_until = "", None

@@ -23,7 +23,7 @@ class WorkshopConfig(AppConfig):
         def kept(sender: type[models.Model], instance: Any, created: bool, **_: Any) -> None:
             """Something about a frame was kept: its jobs may be a step further."""
             frame = instance.frame_id if hasattr(instance, "frame_id") else instance.plan.frame_id
-            advanced(frame)
+            advanced([frame])
 
         for model in (Reading, Plan, Trial, Sheet, Card):
             post_save.connect(

@@ -89,7 +89,8 @@ class FrameRow(FigureBoxes):
         if like.startswith(LIKE):
             self.like_frame = Frame.live.get(pk=int(like.removeprefix(LIKE)))
             made.set_outline(self.like_frame.outline())
-            made.holes_mm, made.typed = self.like_frame.holes_mm, self.like_frame.typed
+            for name in ("holes_mm", "typed", "is_foam"):
+                setattr(made, name, getattr(self.like_frame, name))
         else:
             made.set_outline(PRESETS[like][1])
         if made.kind == "paddle" and cleaned.get("condition") == Condition.STRUNG:

@@ -28,6 +28,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
 
+from .advance import advanced
 from .models import Import, Sheet
 from .whole import _is_empty
 
@@ -326,6 +327,7 @@ def _write(fates: list[Fate], user: Any) -> tuple[int, int]:
         for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), usual, user)
     ]
     Reading.objects.bulk_create(readings, 1000)
+    advanced({reading.frame_id for reading in readings}, user)
     return len(new), len(readings)
 
 

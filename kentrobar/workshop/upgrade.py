@@ -39,6 +39,20 @@ def with_holes(rows: Iterable[Row]) -> list[Row]:
     return [row for row in own if row["model"] != HOLES]
 
 
+def with_foam(rows: Iterable[Row]) -> list[Row]:
+    """Whether a handle is filled with foam, which stood with what is wished of its sites."""
+    own = [dict(row) for row in rows]
+    filled = {
+        row["pk"]
+        for row in own
+        if row["model"] == "recipes.limits" and row["fields"]["content"].pop("is_foam", False)
+    }
+    for row in own:
+        if row["model"] == "frames.frame" and row["pk"] in filled:
+            row["fields"] |= {"is_foam": True}
+    return own
+
+
 def upgraded(rows: Iterable[Row]) -> Iterator[Row]:
     """The same rows for today's tables, those that others point to first."""
     old = [dict(row) | {"model": MODELS.get(row["model"], row["model"])} for row in rows]

@@ -23,7 +23,7 @@ from django.views.decorators.http import require_GET, require_POST
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.frames.typed import settle_typed
 from kentrobar.ui.request import Request
-from kentrobar.workshop.upgrade import FIRST_FORMAT, upgraded, with_holes
+from kentrobar.workshop.upgrade import FIRST_FORMAT, upgraded, with_foam, with_holes
 
 from .models import Import
 
@@ -121,7 +121,7 @@ def restored(document: Any) -> int:
     if not isinstance(document, dict) or document.get("format") not in (FORMAT, FIRST_FORMAT):
         raise ValueError(f"format: this is no {FORMAT} file")
     ours = {model._meta.label_lower for model in _models()}
-    rows = with_holes(document["rows"])
+    rows = with_foam(with_holes(document["rows"]))
     if document["format"] == FIRST_FORMAT:
         rows = list(upgraded(rows))
     foreign = next((row["model"] for row in rows if row["model"] not in ours), None)

@@ -49,8 +49,8 @@ def says(hand, figure, words):
 
 def test_from_a_wish_to_a_recipe_to_a_plan(hand):
     hand.press("Tern 98 · no. 07", "a")
-    hand.until(lambda: hand.all(".frame-views"))
-    hand.press("Recipes", ".frame-views a")
+    hand.until(lambda: hand.all(".strip"))
+    hand.press("Recipes", ".strip a")
     hand.until(lambda: hand.all("#wish"))
     assert "the recipes follow" in hand.find("#answer").text
     # In words, by pulling a vial with the keys, and by a click on the drawing.
@@ -222,7 +222,7 @@ def test_marks_on_the_face_and_the_chart_of_one_gram(hand):
     assert first == pytest.approx([510, 20], abs=2)
     assert second == pytest.approx([540, -30], abs=2)
     assert "2 marks, centred 525" in hand.find("[aria-label='Where the ball lands']").text
-    hand.press("One gram", ".frame-views a")
+    hand.press("One gram", ".strip a")
     hand.until(lambda: hand.all("#grams"))
     hand.write("#grams", "2 g")
     hand.press("Show", "button")

@@ -3,6 +3,7 @@ answer on court."""
 
 import pytest
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.numbers import nominal
@@ -106,23 +107,40 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     hand.write("#j-who", "Tove Ould")
     hand.write("#j-said", "slow at the net")
     frame = Frame.objects.get(serial="green dot")
-    hand.click(hand.find(f'input[name=frame][value="{frame.pk}"]'))
+    hand.write("#find", "green dot")
+    box = f'input[name=frame][value="{frame.pk}"]'
+    hand.until(lambda: hand.all(box))
+    hand.click(hand.find(box))
+    # Another like it, and one typed in the grid, row after row.
+    hand.write("[name=new-0-model]", "Fulmar 100")
+    hand.write("[name=new-0-serial]", "F8")
+    hand.write("[name=new-0-mass_g]", "302.1" + Keys.ENTER)
+    hand.until(lambda: hand.all("[name=new-1-serial]"))
+    assert hand.find("[name=new-1-serial]").get_attribute("value") == "F9"
+    hand.browser.switch_to.active_element.send_keys("303.4")
     hand.press("Check it in", "button")
-    hand.until(lambda: hand.all(".job-steps, .fault"))
+    hand.until(lambda: hand.all(".step-line, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     job = Job.objects.get(person__name="Tove Ould")
-    assert "Measure before" in hand.find(".job-steps .is-next").text
-    hand.write("#min-before", "20")
-    hand.press("Done", ".is-next button")
-    hand.until(lambda: "Target" in hand.find(".job-steps .is-next h2").text)
-    hand.press("Done", ".is-next button")
-    hand.until(lambda: "Not done yet" in hand.find(".messages").text)
-    hand.write("#why-target", "she decides on court")
-    hand.press("Skip", ".is-next button")
-    hand.until(lambda: "Plan" in hand.find(".job-steps .is-next h2").text)
+    marks = sorted(one.frame.serial for one in job.taken_in.all())
+    assert marks == ["F8", "F9", "green dot"]
+    assert hand.find(".step-line .is-next b").text == "measure before"
+    # The next act leads into the very place.
+    hand.press("Measure balance of Fulmar 100 · F8", "button")
+    hand.until(lambda: hand.all("#m-balance, #answer"))
+    assert "Tove Ould" in hand.find(".thread").text
+    hand.press("Tove Ould", ".thread a")
+    hand.until(lambda: hand.all("#otherwise"))
+    for step, press, why in (("before", "Done", "his figures"), ("target", "Skip", "on court")):
+        hand.until(lambda: hand.all("#otherwise"))
+        hand.click(hand.find("#otherwise summary"))
+        hand.write("#min-step", "20")
+        hand.write("#why-step", why)
+        hand.press(press, "#otherwise button")
+        hand.until(lambda step=step: job.steps.get(kind=step).status != "open")
+    assert job.steps.get(kind="before").minutes == 20
     hand.press("Bench", "nav a")
     hand.until(lambda: "Tove Ould" in hand.find(".bench-grid").text)
-    assert job.steps.get(kind="target").reason == "she decides on court"
 
 
 def test_a_blind_trial_is_answered_on_court(hand):

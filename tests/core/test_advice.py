@@ -314,3 +314,24 @@ def test_wishes_nobody_can_read_say_so(text):
 def test_rackets_have_a_throat_and_paddles_corners():
     assert "throat" in kit.usual_sites(TERN)
     assert {"high-corners", "low-corners"} <= set(kit.usual_sites(SHOAL))
+
+
+def test_what_is_hidden_and_what_lies_under_the_bumper():
+    racket, paddle = kit.usual_sites(TERN), kit.usual_sites(SHOAL)
+    seen = {key for key, site in racket.items() if not kit.hidden(site)}
+    assert seen == {"sides", "throat"}
+    assert {key for key, site in paddle.items() if kit.hidden(site)} == {
+        "handle", "cap", "under-grip",
+    }  # fmt: skip
+    under = [key for key, site in racket.items() if kit.under_the_bumper(site, TERN)]
+    assert under == ["tip"]
+    assert not any(kit.under_the_bumper(site, SHOAL) for site in paddle.values())
+
+
+def test_tape_under_the_grip_is_a_ring_and_in_the_cap_a_plug():
+    """5 g round a handle of 32 mm, 20 to 100 mm from the butt: 60 mm out, twist weight m·r²."""
+    sites = kit.usual_sites(TERN)
+    wound = body_of(kit.laid(sites["under-grip"], 5.0), TERN)
+    assert wound.balance == pytest.approx(60)
+    assert wound.twist / wound.mass == pytest.approx(16**2)
+    assert body_of(kit.laid(sites["cap"], 5.0), TERN).balance == pytest.approx(4)

@@ -206,7 +206,8 @@ def test_parts_may_come_off_where_they_are_on(bench, match, frames):
 
 def test_a_set_keeps_to_what_each_frame_allows(bench, match, frames):
     tip = {"most_mm": None, "keep_out_mm": [[-200.0, 200.0]]}
-    Limits.objects.create(frame=frames[1], content={"site_wishes": {"tip": tip}, "is_foam": True})
+    Limits.objects.create(frame=frames[1], content={"site_wishes": {"tip": tip}})
+    Frame.objects.filter(pk=frames[1].pk).update(is_foam=True)
     tolerances = {"tol__balance_mm": "", "tol__swing_kgcm2": "", "tol__mass_g": "0.3"}
     ask(bench, match, sites=["tip", "handle"], target=f"frame:{frames[0].pk}", **tolerances)
     by_name = {one["name"]: one for one in match.answer["frames"]}
@@ -214,6 +215,15 @@ def test_a_set_keeps_to_what_each_frame_allows(bench, match, frames):
     assert [(piece["site"], piece["material"]) for piece in pieces] == [
         ("Inside the handle", "lead-free tape, 6 mm")
     ]
+
+
+def test_a_whole_set_keeps_out_of_sight_with_its_bumpers_on(bench, match, frames):
+    tolerances = {"tol__balance_mm": "", "tol__swing_kgcm2": "", "tol__mass_g": "0.3"}
+    sites = {"sites": ["tip", "sides", "shoulders"], "target": f"frame:{frames[0].pk}"}
+    ask(bench, match, hidden_only="on", bumper_stays="on", **sites, **tolerances)
+    assert match.content["hidden_only"]
+    put_on = {piece["site"] for one in match.answer["frames"] for piece in one["pieces"]}
+    assert put_on <= {"Shoulders, 10 & 2", "Lower sides, 4 & 8"}
 
 
 def test_two_frames_of_one_name_and_paddles(bench, db):

@@ -158,14 +158,37 @@ def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
     assert (page.wish.content, Limits.objects.get(frame=page.frame).content) == (kept, limits)
 
 
-def test_a_foam_filled_handle_belongs_to_the_frame(page):
-    page.ask(goal__mass_g="+2 ± 0.3", is_foam="on", sites=["handle"])
+def test_a_foam_filled_handle_belongs_to_the_frame(page, racket, bench):
+    form = bench.get(f"/frames/{racket.pk}/edit/").context["form"]
+    bench.post(f"/frames/{racket.pk}/edit/", as_posted(form) | {"is_foam": "on", "kind": "racket"})
+    racket.refresh_from_db()
+    assert racket.is_foam
+    page.frame = racket
+    page.ask(goal__mass_g="+2 ± 0.3", sites=["handle"])
     assert {piece["material"] for piece in page.wish.answer["recipes"][0]["pieces"]} == {
         "lead-free tape, 6 mm"
     }
     assert page.ask(most__handle="3 m").status_code == 422
-    assert "Strips here are" in page.answer.context["form"].errors["most-handle"][0]
-    assert Limits.objects.get().content["is_foam"]
+    assert set(page.answer.context["form"].errors) == {"most-handle"}
+    assert "cap" not in page.answer.context["form"].all_sites, "the cap is all there is of it"
+
+
+def test_only_where_nobody_sees_it_and_the_bumper_stays(page, racket):
+    everywhere = ["tip", "shoulders", "sides", "throat", "handle", "cap", "under-grip"]
+    page.ask(goal__mass_g="+3 ± 0.3", sites=everywhere, most__sides="40")
+    FittedPart.objects.create(frame=racket, kind="guard", mass_g=12.0, u_g=0.1)
+    page.ask(goal__mass_g="+3 ± 0.3", hidden_only="on", bumper_stays="on")
+    form = page.answer.context["form"]
+    assert set(form.all_sites) == {"shoulders", "lower-sides", "handle", "cap", "under-grip"}
+    assert form.lighter == [], "its trim is no way to be lighter"
+    hidden = {site.name for site in form.all_sites.values()}
+    assert {one["site"] for one in page.wish.answer["recipes"][0]["pieces"]} <= hidden
+    kept = Limits.objects.get().content
+    assert (kept["hidden_only"], kept["bumper_stays"]) == (True, True)
+    assert kept["site_wishes"]["sides"]["most_mm"] == 40, "kept for when it may be seen again"
+    page.ask(goal__mass_g="+3 ± 0.3", sites=["under-grip"])
+    page.ask(goal__mass_g="+3 ± 0.3", hidden_only="", bumper_stays="")
+    assert "tip" in page.answer.context["form"].all_sites
 
 
 def test_an_impossible_wish_says_why_and_opens(page, racket):

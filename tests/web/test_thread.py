@@ -100,6 +100,31 @@ def test_minutes_are_taken_from_the_clock_unless_it_was_put_aside(bench, job, ra
     assert job.steps.get(kind="target").minutes is None
 
 
+def test_what_was_passed_over_is_done_when_it_is_made_up_for(bench, job, racket, user):
+    plan = fitted(racket, user)
+    Plan.objects.get(pk=plan.pk).save()
+    assert steps(job)["target"] == "skipped"
+    Plan.objects.filter(pk=plan.pk).update(content=replace(plan.state(), targets=AIM).dump())
+    Plan.objects.get(pk=plan.pk).save()
+    target = job.steps.get(kind="target")
+    assert (target.status, target.reason) == ("done", "")
+    # What somebody skipped stays skipped.
+    act(bench, job, "trial", "skip", reason="she is in a hurry")
+    bench.post(f"/plans/{plan.pk}/trial/keep/", {"mass_g": "319.8"})
+    assert job.steps.get(kind="trial").status == "skipped"
+
+
+def test_figures_brought_in_as_a_table_move_a_job_on(bench, job, racket, user):
+    plan = fitted(racket, user)
+    bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
+    table = "name;serial;condition;mass_g;balance_mm;swing_kgcm2;axis_mm\n" + (
+        "Tern 98;no. 07;as played;319.8;325.3;319.7;100"
+    )
+    bench.post("/data/read/", {"text": table})
+    bench.post("/data/write/")
+    assert open_steps(job) == ["hand-over"]
+
+
 def test_a_step_opened_again_waits_for_a_hand(bench, job, racket, user):
     fitted(racket, user, AIM).save()
     act(bench, job, "plan", "again")

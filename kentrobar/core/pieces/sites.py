@@ -39,6 +39,7 @@ OF_A_PADDLE = (
     UsualSite("tip", "Tip", 12, False, "edge", 76.2, 0.12),
 )
 THROAT, HANDLE = "Throat", "Inside the handle"
+CAP, UNDER_GRIP = "Inside the cap", "Under the grip"
 
 
 def usual_places(outline: Outline) -> tuple[UsualSite, ...]:

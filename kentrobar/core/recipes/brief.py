@@ -112,13 +112,14 @@ class ThroatSite:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlugSite:
-    """A stretch of the handle's inside: putty in a cavity; in a ``foam`` filled handle, strips of
-    tape inside the cap, ``max_length_mm`` of them end to end."""
+    """A stretch of the handle: putty in a ``cavity``; where there is ``foam``, and inside the cap,
+    strips of tape, ``max_length_mm`` of them end to end; tape wound round it, under the ``grip``.
+    """
 
     name: str
     from_mm: float
     to_mm: float
-    filling: Literal["cavity", "foam"] = "cavity"
+    filling: Literal["cavity", "foam", "grip"] = "cavity"
     max_length_mm: float = 300.0
     kind: Literal["plug"] = "plug"
 
@@ -317,7 +318,7 @@ def _choices(site: Site, material: RecipeMaterial) -> int:
     if isinstance(site, PartSite):
         return 0
     if isinstance(site, PlugSite):
-        return int(site.max_length_mm / material.step_mm) if site.filling == "foam" else 0
+        return int(site.max_length_mm / material.step_mm) if site.filling != "cavity" else 0
     longest = site.max_length_mm if isinstance(site, StripSite) else site.to_mm - site.from_mm
     return int(longest / material.step_mm) * material.max_layers
 

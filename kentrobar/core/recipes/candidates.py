@@ -12,6 +12,7 @@ from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
@@ -137,8 +138,8 @@ def _inside(
             (count * material.step_g, 0)
             for count in range(1, _whole(material.max_g / material.step_g) + 1)
         ]
-    elif isinstance(material, Tape) and site.filling == "foam":
-        # Strips as long as the cap is deep, laid side by side: how they are divided is the hand's
+    elif isinstance(material, Tape) and site.filling != "cavity":
+        # Strips as long as the place is deep, laid side by side: how they are divided is the hand's
         # choice.
         depth = max(site.to_mm - site.from_mm, material.step_mm)
         doses = [
@@ -148,14 +149,15 @@ def _inside(
     else:
         return
     for grams, cuts in doses:
-        plug = Plug(
-            mass_g=grams,
-            from_mm=site.from_mm,
-            to_mm=site.to_mm,
-            site=site.name,
-            material=material.name,
-        )
-        yield (plug,), cuts, math.inf
+        yield (in_handle(site, grams, material.name),), cuts, math.inf
+
+
+def in_handle(site: PlugSite, grams: float, material: str | None = None) -> Piece:
+    """Grams in a stretch of the handle, or wound round it."""
+    kind = Sleeve if site.filling == "grip" else Plug
+    return kind(
+        mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material=material
+    )
 
 
 def _cuts(site: StripSite | ThroatSite, tape: Tape, longest: float) -> Iterator[float]:

@@ -8,12 +8,12 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 
 from .brief import PartSite, Site, StripSite, ThroatSite
+from .candidates import in_handle
 from .usual import usual_sites
 
 SHORT_MM = 50.8
@@ -50,7 +50,7 @@ def piece_at(site: Site, grams: float, longest_mm: float = SHORT_MM) -> Piece:
         return Throat(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
     if isinstance(site, PartSite):
         return replace(site.piece, mass_g=grams)
-    return Plug(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
+    return in_handle(site, grams)
 
 
 def effects(outline: Outline, body: Body, axis_mm: float, grams: float = 1.0) -> list[Effect]:

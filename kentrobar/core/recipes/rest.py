@@ -11,6 +11,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import uncertainty
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
+from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.quantities import plain_figures
@@ -123,5 +124,6 @@ def is_at(piece: Piece, site: Site) -> bool:
         away = abs(math.remainder(piece.clock - site.clock, 12))
         return (piece.line, piece.mirror) == (site.line, site.mirror) and away < SAME_HOUR
     if isinstance(site, PlugSite):
-        return isinstance(piece, Plug) and piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
+        kind = Sleeve if site.filling == "grip" else Plug
+        return isinstance(piece, kind) and piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
     return isinstance(site, ThroatSite) and isinstance(piece, Throat)

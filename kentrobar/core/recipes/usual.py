@@ -14,18 +14,22 @@ from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
-from kentrobar.core.pieces.sites import HANDLE, THROAT, usual_places
+from kentrobar.core.pieces.sites import CAP, HANDLE, THROAT, UNDER_GRIP, usual_places
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 
 from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
+from .candidates import in_handle
 
 CUT_STEP_MM = 6.35
 """A quarter of an inch."""
 LEAST_CUT_MM = 12.7
 PUTTY_STEP_G, PUTTY_MOST_G = 0.5, 20.0
 HANDLE_FROM_MM, HANDLE_TO_MM = 8.0, 38.0
+CAP_MOST_MM = 120.0
+GRIP_FROM_MM, GRIP_TO_MM = 20.0, 100.0
+BUMPER_HOURS = 2.0
 
 
 def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
@@ -52,7 +56,33 @@ def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
         name=HANDLE, from_mm=HANDLE_FROM_MM, to_mm=min(HANDLE_TO_MM, outline.handle_length_mm),
         filling="foam" if is_foam else "cavity",
     )  # fmt: skip
+    if not is_foam:
+        # Of a handle filled with foam the cap is the only inside there is.
+        sites["cap"] = PlugSite(
+            name=CAP, from_mm=0.0, to_mm=HANDLE_FROM_MM, filling="foam", max_length_mm=CAP_MOST_MM
+        )
+    wound_to = min(GRIP_TO_MM, outline.handle_length_mm - GRIP_FROM_MM)
+    if wound_to > GRIP_FROM_MM:
+        sites["under-grip"] = PlugSite(
+            name=UNDER_GRIP, from_mm=GRIP_FROM_MM, to_mm=wound_to, filling="grip"
+        )
     return sites
+
+
+def hidden(site: Site) -> bool:
+    """Whether nobody sees what lies there: under the grommet strip, in the handle or its cap, under
+    the grip."""
+    return isinstance(site, PlugSite) or (isinstance(site, StripSite) and not site.seen)
+
+
+def under_the_bumper(site: Site, outline: Outline) -> bool:
+    """Whether the bumper guard must come off for it: tape on the edge of a racket's tip."""
+    return (
+        isinstance(outline, Racket)
+        and isinstance(site, StripSite)
+        and site.line == "edge"
+        and abs(math.remainder(site.clock, 12)) < BUMPER_HOURS
+    )
 
 
 def _keep_apart(sites: dict[str, Site], outline: Outline) -> None:
@@ -97,6 +127,9 @@ def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
     tape = tape or tapes()[0]
     if isinstance(site, PartSite):
         return replace(site.piece, mass_g=grams)
+    if isinstance(site, PlugSite) and site.filling != "cavity":
+        cut = max(round(grams / tape.g_per_mm / tape.step_mm), 1) * tape.step_mm
+        return in_handle(site, tape.g_per_mm * cut, tape.name)
     if isinstance(site, PlugSite):
         whole = max(round(grams / PUTTY_STEP_G), 1) * PUTTY_STEP_G
         return Plug(
