@@ -65,7 +65,7 @@ OF_A_FRAME = (
     View("Advice", "advice", ("advice",), is_exact=True),
     View("Recipes", "recipes", ("recipes",)),
     View("Plan", "plan", ("plan",), is_exact=True, is_of_plan=True),
-    View("Trial", "trial", ("trial",), is_of_plan=True),
+    View("Trial", "trial", ("trial", "stage"), is_of_plan=True),
     View("Bench sheet", "sheet", ("sheet",), is_of_plan=True),
     View("History", "history", ("history", "blind")),
     View("One gram", "one-gram", ("one-gram",), is_exact=True),

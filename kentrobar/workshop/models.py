@@ -82,6 +82,31 @@ class Trial(models.Model):
         return f"trial of {self.plan}, {self.made_at:%-d %b %H:%M}"
 
 
+class Stage(Removable):
+    """One stage of fitting a plan bit by bit: what went on, as weighed, and what was read then,
+    each figure [value, one standard uncertainty] in the core's units."""
+
+    removed_word = "Took back"
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="stages")
+    put_on = models.JSONField(default=list, blank=True)
+    read = models.JSONField(default=dict, blank=True)
+    axis_mm = models.FloatField()
+    made_at = models.DateTimeField(default=timezone.now)
+    made_by = _by()
+
+    objects = models.Manager()
+    live = Present()
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"stage of {self.plan}, {self.made_at:%-d %b %H:%M}"
+
+    def get_absolute_url(self) -> str:
+        return reverse("stages", args=[self.plan_id])
+
+
 class RestSearch(Work):
     """The search for what is left after a trial (``rests.py``)."""
 

@@ -14,6 +14,7 @@ from . import (
     photos,
     sets,
     sheets,
+    stages,
     trials,
     whole,
 )
@@ -28,6 +29,8 @@ urlpatterns = [
     path("plans/<int:pk>/drawing.svg", sheets.drawing, name="plan-drawing"),
     path("plans/<int:pk>/trial/", trials.show, name="trial"),
     path("plans/<int:pk>/trial/keep/", trials.keep, name="trial-keep"),
+    path("plans/<int:pk>/stages/", stages.show, name="stages"),
+    path("plans/<int:pk>/stages/undo/", stages.undo_last, name="stage-undo"),
     path("trials/<int:pk>/act/", trials.act, name="trial-act"),
     path("trials/<int:pk>/rest/", trials.rest, name="trial-rest"),
     path("trials/<int:pk>/rest/answer/", trials.rest_answer, name="trial-rest-answer"),
