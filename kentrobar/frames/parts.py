@@ -9,6 +9,10 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, girth_mm
+from kentrobar.core.pieces.parts import PARTS, usual_piece
+from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.units import show_mass
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
@@ -33,7 +37,8 @@ def index(request: Request, pk: int) -> HttpResponse:
         address = reverse("part-forget", args=[part.pk])
         off = ", ".join(f"{old}, {show_mass(old.mass_g)} g" for old in part.replaces.all())
         instead = f" Off: {off}." if off else ""
-        undo.offer(request, f"On it: {part}, {show_mass(part.mass_g)} g.{instead}", address)
+        grip = _grip(part, frame)
+        undo.offer(request, f"On it: {part}, {show_mass(part.mass_g)} g.{instead}{grip}", address)
         return redirect("frame-parts", pk)
     latest, parts = frame.latest(), frame.all_parts()
     figures = [figures_in(frame, condition, latest, parts) for condition in Condition.values]
@@ -48,6 +53,27 @@ def index(request: Request, pk: int) -> HttpResponse:
         "products": products(),
     }
     return render(request, "frames/parts.html", context, status=422 if form.errors else 200)
+
+
+def _wound(part: FittedPart, outline: Outline) -> float:
+    """What a part adds round the handle, mm; 0 of one that is not wound there."""
+    piece = usual_piece(part.kind, outline, part.mass_g)
+    if not isinstance(piece, Sleeve):
+        return 0.0
+    length = (part.to_mm or piece.to_mm) - (part.from_mm or piece.from_mm)
+    return girth_mm(PARTS[part.kind].label, part.mass_g, length, outline)
+
+
+def _grip(part: FittedPart, frame: Frame) -> str:
+    """What a part does to the size of the grip, less what it took the place of; '' where
+    nothing."""
+    outline = frame.outline()
+    added = _wound(part, outline) - sum(_wound(old, outline) for old in part.replaces.all())
+    sizes = added / SIZE_MM
+    if abs(sizes) < 0.1:
+        return ""
+    much = ": more than half a size" if abs(sizes) > MUCH_SIZES else ""
+    return f" The handle is {added:+.1f} mm round, {sizes:+.1f} of a grip size{much}."
 
 
 @require_POST

@@ -20,6 +20,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.quantities import figures
@@ -234,3 +235,18 @@ def test_a_target_that_is_a_change_is_counted_from_the_frame_as_read():
     assert found.off == pytest.approx(0.076)
     assert found.is_level
     assert Targets.parse(Targets(twist_kgcm2=aimed).dump()).twist_kgcm2 == aimed
+
+
+def test_what_is_wound_round_the_handle_makes_the_grip_larger():
+    """9 g of lead over 50 mm of a handle of radius 16: 1 cm³ over 50·2π·16 mm² is 0.199 mm thick,
+    2π of it round is 1.25 mm, 0.4 of a size."""
+    found = notices_of(Sleeve(mass_g=9.0, from_mm=20, to_mm=70, material="lead tape, 6 mm"))
+    told = found["grip-size"].message.figures
+    assert (told["mm"], told["sizes"]) == (pytest.approx(1.25), pytest.approx(0.394, abs=0.001))
+    # Half a size is 1.59 mm: 11.4 g do not come to it, 11.5 g are beyond.
+    for grams, code in ((11.4, "grip-size"), (11.5, "grip-size-much")):
+        lead = Sleeve(mass_g=grams, from_mm=20, to_mm=70, material="lead tape, 6 mm")
+        assert code in notices_of(lead)
+    off = notices_of(Sleeve(mass_g=-9.0, from_mm=20, to_mm=70, material="lead tape, 6 mm"))
+    assert off["grip-size"].message.figures["mm"] == pytest.approx(-1.25)
+    assert "grip-size" not in notices_of(Point(mass_g=9, x_mm=60))

@@ -249,3 +249,23 @@ def test_a_mass_that_cannot_be_meant_is_asked_about(bench, grip_frame, kind, typ
     if answer.context["form"].asks_to_confirm:
         on(bench, grip_frame, kind, confirm="on", had_none="on", **typed)
         assert grip_frame.parts.exists()
+
+
+def test_putting_on_a_grip_says_what_it_does_to_the_grip_size(bench, racket):
+    there = f"/frames/{racket.pk}/parts/"
+    on = {"kind": "leather-grip", "since": "now", "pieces": "1", "mass": "27 g", "had_none": "on"}
+    answer = bench.post(there, on, follow=True)
+    # 27 g at 0.71 g/cm³ over 195 mm of a handle of radius 16 mm.
+    round_mm = 27 / 0.00071 / (195 * 16)
+    assert f"{round_mm:+.1f} mm round, {round_mm / 3.175:+.1f} of a grip size: more" in str(
+        next(iter(answer.context["messages"]))
+    )
+    dampener = {
+        "kind": "dampener",
+        "since": "now",
+        "pieces": "1",
+        "mass": "2.5 g",
+        "had_none": "on",
+    }
+    answer = bench.post(there, dampener, follow=True)
+    assert not any("grip size" in str(one) for one in answer.context["messages"])

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.cutting import grams_of, off_its_roll
+from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, wound_mm
 from kentrobar.core.pieces.piece import Cover
 from kentrobar.core.words import Message, message
 
@@ -15,6 +16,7 @@ from .predict import LadenFrame, Prediction
 
 OFF_CENTRE_MM = 0.05
 LEAST_OVERLAP_MM = 1.0
+LEAST_GIRTH_MM = 0.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +51,10 @@ def _of_the_frame(plan: LadenFrame, prediction: Prediction) -> Iterator[Notice]:
         yield Notice(f"{doubt.severity}-{doubt.field.split('_')[0]}", doubt)
     if plan.measured.twist_kgcm2 is None:
         yield _notice("twist-not-measured", change=nominal(prediction.added.twist_kgcm2))
+    wound = wound_mm(plan.pieces, plan.frame)
+    if abs(wound) > LEAST_GIRTH_MM:
+        code = "grip-size-much" if abs(wound) > MUCH_SIZES * SIZE_MM else "grip-size"
+        yield _notice(code, mm=wound, sizes=wound / SIZE_MM)
     offset = nominal(prediction.after.offset)
     if abs(offset) > OFF_CENTRE_MM:
         yield _notice("off-centre", offset=offset)

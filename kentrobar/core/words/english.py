@@ -153,6 +153,11 @@ NOTICES: dict[str, Sentence] = {
     ),
     "does-not-fit": "Piece {piece} no longer fits this frame: {reason}.",
     "handle-mass": _handle_mass,
+    "grip-size": "The handle is {mm:+.1f} mm round: {sizes:+.1f} of a grip size.",
+    "grip-size-much": (
+        "The handle is {mm:+.1f} mm round, {sizes:+.1f} of a grip size: more than half a size,"
+        " which the hand notices."
+    ),
     "one-side": "Piece {piece} sits on one side only.",
     "caution": "Piece {piece}: {caution}",
     "cut-and-grams": (
