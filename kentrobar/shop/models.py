@@ -50,6 +50,9 @@ USUAL_FIELDS = {
 class Settings(models.Model):
     """How this workshop works and what it charges: one row."""
 
+    paper = models.CharField(
+        "printed on", max_length=6, default="a4", choices=[("a4", "A4"), ("letter", "Letter")]
+    )
     calendar_token = models.CharField(max_length=43, blank=True, default="", editable=False)
     tolerance = _setting("one tolerance overrun by 2 mm of the hand", _W.tolerance, 1000)
     unsure = _setting("one tolerance overrun by reading as well", _W.unsure, 1000)

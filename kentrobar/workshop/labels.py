@@ -16,10 +16,9 @@ from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
 
 from .models import Job
-from .paper import paper
+from .paper import paper, size_mm, size_name
 
-COLUMNS, LINES = 3, 8
-"""Labels on a sheet of paper."""
+LABEL_MM = (70.0, 37.0)
 
 
 def code(request: Request, address: str) -> SafeString:
@@ -61,12 +60,14 @@ def of_frame(request: Request, pk: int) -> HttpResponse:
 def _sheet(request: Request, frames: list[Frame], name: str) -> HttpResponse:
     """Labels begin after those that were used of the sheet already: ``?after=4``."""
     text = request.GET.get("after", "")
-    after = int(text) % (COLUMNS * LINES) if text.isdecimal() and len(text) < 4 else 0
+    width, height = size_mm()
+    by_page = int(width // LABEL_MM[0]) * int(height // LABEL_MM[1])
+    after = int(text) % by_page if text.isdecimal() and len(text) < 4 else 0
     labels: list[dict[str, Any] | None] = [None] * after
     labels += [
         {"frame": frame, "code": code(request, frame.get_absolute_url())} for frame in frames
     ]
-    by_page = COLUMNS * LINES
     pages = [labels[at : at + by_page] for at in range(0, len(labels), by_page)]
-    html = render_to_string("workshop/labels_paper.html", {"pages": pages}, request)
+    context = {"pages": pages, "paper_size": size_name()}
+    html = render_to_string("workshop/labels_paper.html", context, request)
     return paper(html, name)

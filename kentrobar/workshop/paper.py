@@ -8,6 +8,21 @@ from typing import Any
 from django.http import HttpResponse
 from django.utils.text import slugify
 
+from kentrobar.shop.models import Settings
+
+SIZES = {"a4": ("A4", (210.0, 297.0)), "letter": ("letter", (215.9, 279.4))}
+"""By key of the setting: the name printers know, and width and height in mm."""
+
+
+def size_name() -> str:
+    """The sheet of paper this workshop prints on."""
+    return SIZES[Settings.load().paper][0]
+
+
+def size_mm() -> tuple[float, float]:
+    """Its width and height, upright, mm."""
+    return SIZES[Settings.load().paper][1]
+
 
 def paper(html: str, name: str) -> HttpResponse:
     """A page of HTML as PDF."""
@@ -28,7 +43,9 @@ def _pdf(html: str) -> bytes:
     # Loaded where it is needed: commands that print nothing start without it.
     from weasyprint import HTML
 
-    made: bytes = HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf()
+    made: bytes = HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(
+        pdf_tags=True  # headings, lists and tables are read aloud as such
+    )
     return made
 
 

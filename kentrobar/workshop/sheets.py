@@ -3,7 +3,6 @@ printed, taken along."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
@@ -20,7 +19,7 @@ from django.utils.dateparse import parse_datetime
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from kentrobar.core.bench.sheet import BenchSheet, CutLine, SheetStep, ShelfUse, bench_sheet
+from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, bench_sheet
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
@@ -30,15 +29,12 @@ from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement
 from kentrobar.ui import undo
-from kentrobar.ui.formatting import length_text
 from kentrobar.ui.request import Request
 
 from .fitted import carried
 from .models import Sheet
-from .paper import paper
-
-PAPER_MM = 250.0
-"""How long a straight mark fits on a sheet of paper at 1:1."""
+from .paper import paper, size_name
+from .true_size import rim_strips, templates
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +138,11 @@ def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
     spoken = above.spoken_of(plan.frame)
-    context = _context(request, plan, sheet_of(plan)) | {"asked": spoken.text if spoken else ""}
+    context = _context(request, plan, sheet_of(plan)) | {
+        "asked": spoken.text if spoken else "",
+        "paper_size": size_name(),
+        "is_spare": "spare" in request.GET,
+    }
     html = render_to_string("workshop/sheet_paper.html", context, request)
     return paper(html, f"{plan.frame} {plan.name}")
 
@@ -240,8 +240,8 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
             LadenFrame(frame=outline, measured=measured, pieces=sheet.core_pieces())
         ),
         "axis": shown.axis_mm(outline.kind),
-        "templates": _templates(core.cuts, shown),
-        "rim": _rim(core.steps),
+        "templates": templates(core.cuts, shown),
+        "rim": rim_strips(core.steps),
         "ruler": list(range(0, 101, 10)),
         "is_changed": (
             sheet.signed_off_at
@@ -295,73 +295,3 @@ def _total(use: ShelfUse, material: Material | None) -> Total:
     is_short = material is not None and material.lacks(use.amount)
     stays = material.left - use.amount if material and material.is_counted else None
     return Total(use.material, use.amount, use.unit, stays, is_short)
-
-
-@dataclass(frozen=True, slots=True)
-class Template:
-    """A strip at its true size, folded where it is longer than paper."""
-
-    label: str
-    length_mm: float
-    width_mm: float
-    count: int
-
-
-def _templates(cuts: Sequence[CutLine], shown: Shown) -> list[Template]:
-    return [
-        Template(f"{line.count} × {length_text(line.length_mm, shown)}, piece"
-                 f" {', '.join(map(str, line.pieces))}",
-                 min(line.length_mm, PAPER_MM), line.width_mm or 6.0, line.count)
-        for line in cuts
-    ]  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class RimStrip:
-    """A strip of paper to lay along the rim from the tip's centre: marks at true distance, in
-    pieces that fit paper."""
-
-    label: str
-    start_mm: float
-    length_mm: float
-    marks: list[tuple[float, str]]
-    ticks: list[int]
-
-
-def _rim(steps: Sequence[SheetStep]) -> list[RimStrip]:
-    """Marks of all strips of one line on common paper strips, each ``PAPER_MM`` long."""
-    by_line: dict[str, list[tuple[float, str]]] = {}
-    for step in steps:
-        if step.place:
-            start, end = step.place.arc_mm
-            marks = by_line.setdefault(step.place.line, [])
-            if start < 0 < end:
-                # Across the tip: the strip of paper is laid down one side, then the other.
-                marks += (
-                    [(end, f"{step.piece} ends")]
-                    if abs(start + end) < 0.1
-                    else [
-                        (end, f"{step.piece}, 3 o’clock side"),
-                        (-start, f"{step.piece}, 9 o’clock side"),
-                    ]
-                )
-            else:
-                marks += [(abs(start), f"{step.piece} begins"), (abs(end), f"{step.piece} ends")]
-    found = []
-    for line, marks in by_line.items():
-        for part in range(math.ceil(max(arc for arc, _ in marks) / PAPER_MM + 1e-9)):
-            start = part * PAPER_MM
-            here = [
-                (arc - start, word)
-                for arc, word in sorted(marks)
-                if start <= arc < start + PAPER_MM
-            ]
-            if here or part == 0:
-                words = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[
-                    line
-                ]
-                label = f"{words}, {start:.0f} to {start + PAPER_MM:.0f} mm from the tip’s centre"
-                found.append(
-                    RimStrip(label, start, PAPER_MM, here, list(range(0, int(PAPER_MM) + 1, 10)))
-                )
-    return found

@@ -188,6 +188,36 @@ def test_templates_are_drawn_at_true_size(bench, laid):
     assert marks == {"1 begins": pytest.approx(three - 38.1), "1 ends": pytest.approx(three + 38.1)}
 
 
+def test_what_is_longer_than_paper_is_drawn_in_parts_that_overlap(bench, laid):
+    """400 mm on paper of 240 mm: 0 to 240 and 225 to 400, joined 15 mm from either's end."""
+    long = replace(PIECES[0], clock=12, mirror=False, length_mm=400.0, mass_g=3.92)
+    state = replace(laid.state(), pieces=(long,))
+    Plan.objects.filter(pk=laid.pk).update(content=state.dump())
+    tiles = bench.get(f"/plans/{laid.pk}/sheet/").context["templates"]
+    assert [(tile.length_mm, tile.joins) for tile in tiles] == [(240, [225]), (175, [15])]
+    assert [tile.label.rpartition(": ")[2] for tile in tiles] == [
+        "part 1 of 2, 0.0 mm to 240.0 mm", "part 2 of 2, 225.0 mm to 400.0 mm",
+    ]  # fmt: skip
+
+
+def test_paper_is_as_the_workshop_prints_and_can_be_read_aloud(bench, laid, monkeypatch):
+    from weasyprint import HTML
+
+    from kentrobar.workshop import sheets
+
+    pages, options = [], []
+    real = HTML.write_pdf
+    monkeypatch.setattr(HTML, "write_pdf", lambda self, **how: options.append(how) or real(self))
+    keep = sheets.paper
+    monkeypatch.setattr(sheets, "paper", lambda html, name: pages.append(html) or keep(html, name))
+    for size, query in (("a4", ""), ("letter", "?spare")):
+        Settings.objects.update_or_create(pk=1, defaults={"paper": size})
+        assert bench.get(f"/plans/{laid.pk}/sheet.pdf{query}").content.startswith(b"%PDF-")
+    assert options == [{"pdf_tags": True}] * 2
+    assert ("size: A4;" in pages[0], "size: letter;" in pages[1]) == (True, True)
+    assert ['<body class="spare">' in page for page in pages] == [False, True]
+
+
 def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
     """Fitted since it was read, it is counted in and kept clear; read again, it only lies there;
     off, it is gone."""
