@@ -42,6 +42,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
+from kentrobar.ui.search import holding
 
 from .kept import KeptOpening
 from .models import Limits
@@ -431,8 +432,9 @@ def figures_of_named(
     there is none, or it was not read whole."""
     others = Frame.live.filter(kind=beside.kind).exclude(pk=beside.pk)
     by_mark = others.filter(serial__iexact=name)
-    for other in by_mark or [one for one in others.named(name.split(" · ")[0])[:60]
-                             if name.lower() in (str(one).lower(), one.model.lower())]:  # fmt: skip
+    by_name = holding(others, name.split(" · ")[0], "model")[:60]
+    alike = [one for one in by_name if name.lower() in (str(one).lower(), one.model.lower())]
+    for other in by_mark or alike:
         figures = other.figures_in(condition)
         if figures.is_complete:
             goals = like(figures.measured(), axis_mm, with_twist=True)

@@ -93,6 +93,12 @@ class QuickForm(forms.Form):
                 self.add_error(doubt.field, doubt.text)
         return cleaned
 
+    @property
+    def knows_more(self) -> bool:
+        """Whether any of the boxes that are folded away is written in, or wrong."""
+        names = ("balance_mm", "swing_kgcm2", "twist_kgcm2", "model")
+        return any(self[name].value() or self[name].errors for name in names)
+
     def given(self) -> dict[str, Typed]:
         """What was written of the frame itself."""
         found = {name: self.cleaned_data.get(name) for name in READ}
@@ -145,7 +151,7 @@ def _rows(form: QuickForm, shown: Shown) -> list[QuickRow]:
         figures = []
         for name in READ:
             number, unit = figure_text(name, nominal(one.after[name]), shown, outline)
-            u = u_text(name, uncertainty(one.after[name]), shown, outline)
+            u = u_text(name, uncertainty(one.after[name]) or 0.0, shown, outline)
             change = share_text(name, nominal(one.change[name]), shown)
             figures.append((FIGURES[name].title, number, u, unit, change))
         at = nominal(one.after["balance_mm"])

@@ -54,14 +54,14 @@ class Settings(models.Model):
         "printed on", max_length=6, default="a4", choices=[("a4", "A4"), ("letter", "Letter")]
     )
     calendar_token = models.CharField(max_length=43, blank=True, default="", editable=False)
-    tolerance = _setting("one tolerance overrun by 2 mm of the hand", _W.tolerance, 1000)
-    unsure = _setting("one tolerance overrun by reading as well", _W.unsure, 1000)
-    piece = _setting("one piece", _W.piece, 100)
-    seen = _setting("one gram that is seen", _W.seen, 100)
-    price = _setting("one unit of price", _W.price, 100)
-    toxic = _setting("one gram of lead", _W.toxic, 100)
-    part = _setting("one part taken off", _W.part, 100)
-    near = _setting("the surer recipe first, within grams", _W.near, 20)
+    tolerance = _setting("missing a target when 2 mm slip, g", _W.tolerance, 1000)
+    unsure = _setting("missing it by reading as well, g", _W.unsure, 1000)
+    piece = _setting("one more piece, g", _W.piece, 100)
+    seen = _setting("one gram that is seen, g", _W.seen, 100)
+    price = _setting("one unit of price, g", _W.price, 100)
+    toxic = _setting("one gram of lead, g", _W.toxic, 100)
+    part = _setting("one part taken off, g", _W.part, 100)
+    near = _setting("the surer recipe first, within g", _W.near, 20)
     cut_step_mm = _setting("cutting step, mm", kit.CUT_STEP_MM, 50, lowest=1.0)
     least_cut_mm = _setting("shortest cut, mm", kit.LEAST_CUT_MM, 100)
     max_layers = models.PositiveSmallIntegerField(
@@ -72,10 +72,9 @@ class Settings(models.Model):
     most_cuts = models.PositiveSmallIntegerField(
         "cuts for one frame, at most",
         default=6,
-        help_text="more only where nothing else reaches the targets; 0 for any number",
         validators=[MaxValueValidator(60)],
     )
-    few = _setting("most would not notice less than, kg·cm²", _N.few, 100)
+    few = _setting("most would not notice less, kg·cm²", _N.few, 100)
     serious = _setting("serious players notice, kg·cm²", _N.serious, 100)
     bounce_racket = _setting(
         "bounce of a ball on strings held fast", feel.BOUNCE["racket"], 0.99, lowest=0.3
@@ -86,7 +85,6 @@ class Settings(models.Model):
 
     slower_power = _setting(
         "heavier is swung slower: swing weight to the power −", strokes.USUAL_LAW.power, 1,
-        "0.15 to 0.35 for strokes at full speed",
     )  # fmt: skip
     slower_band = _setting("known to ±", strokes.USUAL_LAW.band, 0.5)
     strokes = models.JSONField(default=dict, blank=True)
@@ -97,7 +95,7 @@ class Settings(models.Model):
     usual_twist = _usual("twist_kgcm2")
 
     latitude_deg = models.FloatField(
-        "latitude, °", null=True, blank=True, help_text="with it g is that of the place",
+        "latitude, °", null=True, blank=True,
         validators=[MinValueValidator(-90.0), MaxValueValidator(90.0)],
     )  # fmt: skip
     height_m = _setting("height above the sea, m", 0.0, 6000, lowest=-500.0)

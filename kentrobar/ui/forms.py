@@ -12,8 +12,8 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed, read_length, read_mass
 
 
-def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, str]]) -> None:
-    """Give a box of choices its choices."""
+def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) -> None:
+    """Give a box of choices its choices, or groups of them."""
     field = form.fields[name]
     assert isinstance(field, forms.ChoiceField)
     field.choices = list(choices)

@@ -61,7 +61,7 @@ def go_on(job: Job, user: Any = None) -> None:
 
 def _was_passed(step: JobStep) -> bool:
     """Whether nobody but a later step skipped it: it is done after all once its facts are there."""
-    why = PASSED.get(step.kind)
+    why = PASSED.get(Kind(step.kind))
     return step.status == "skipped" and why is not None and step.reason == why[1]
 
 

@@ -117,9 +117,8 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
     person = Person.objects.filter(name__iexact=who).first() if who else None
     ticked = [one.frame.pk for one in form.frames]
     own = Q(player=person) if person else Q(pk=None)
-    found = Frame.live.named(wanted).exclude(pk__in=ticked) if wanted else Frame.live.none()
-    theirs = Frame.live.filter(own).exclude(pk__in=ticked) if not wanted else []
-    others = list(found[: SHOWN_FRAMES + 1] if wanted else theirs[: SHOWN_FRAMES + 1])
+    found = Frame.live.named(wanted) if wanted else Frame.live.filter(own)
+    others = list(found.exclude(pk__in=ticked)[: SHOWN_FRAMES + 1])
     if not others and not wanted and not form.frames:
         others = list(Frame.live.order_by("-created_at")[:6])
     near = Q(name__icontains=who) | Q(phone__icontains=who) | Q(email__icontains=who)
@@ -137,7 +136,7 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
         "last": person.jobs.filter(removed_at=None).order_by("-taken_in_at").first()
         if person
         else None,
-        "near": Person.objects.filter(near).exclude(pk=person and person.pk)[:SHOWN_PEOPLE]
+        "near": Person.objects.filter(near).exclude(pk=person.pk if person else None)[:SHOWN_PEOPLE]
         if len(who) > 1
         else [],
         "people": Person.objects.all()[:200],

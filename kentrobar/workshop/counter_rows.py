@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django import forms
 
@@ -114,7 +114,7 @@ class FrameRow(FigureBoxes):
         return frame
 
 
-class Rows(forms.BaseFormSet):  # type: ignore[type-arg] # generic only for the checker
+class Rows(forms.BaseFormSet):
     """Every row, judged by itself: one at fault leaves the others as they are."""
 
     @property
@@ -131,6 +131,7 @@ class Rows(forms.BaseFormSet):  # type: ignore[type-arg] # generic only for the 
             named[model, serial] = row
 
 
-NewFrames = forms.formset_factory(
-    FrameRow, formset=Rows, extra=1, max_num=MOST_NEW, absolute_max=MOST_NEW
+NewFrames = cast(
+    type[Rows],
+    forms.formset_factory(FrameRow, formset=Rows, extra=1, max_num=MOST_NEW, absolute_max=MOST_NEW),
 )

@@ -30,7 +30,7 @@ from ops import ROOT, postgres
 from ops import demo as ops_demo
 from tests.pages import said
 
-OPEN = {"sign-in", "sign-out", "card-public", "blind-court"}
+OPEN = {"sign-in", "sign-out", "card-public", "blind-court", "calendar"}
 """What needs no account: signing in, and what whoever has its unguessable link may see."""
 
 

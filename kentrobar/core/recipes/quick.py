@@ -110,7 +110,7 @@ def sharper(
 ) -> Sharper | None:
     """What to read next for the sake of this set-up's swing weight: the easiest reading that halves
     its ±, else the one that helps most; None where everything is read."""
-    u_now = uncertainty(set_up.after["swing_kgcm2"])
+    u_now = uncertainty(set_up.after["swing_kgcm2"]) or 0.0
     found: list[Sharper] = []
     usual = typical(outline, known, axis_mm)
     for name in READ:
@@ -119,6 +119,6 @@ def sharper(
         as_read = ufloat(nominal(getattr(usual, name)), FIGURES[name].least_u, name)
         then = typical(outline, {**known, name: as_read}, axis_mm)
         after: Body = predict(LadenFrame(frame=outline, measured=then, pieces=set_up.pieces)).after
-        found.append(Sharper(name, u_now, uncertainty(after.swing_kgcm2(axis_mm))))
+        found.append(Sharper(name, u_now, uncertainty(after.swing_kgcm2(axis_mm)) or 0.0))
     halving = (one for one in found if one.u_then <= one.u_now / 2)
     return next(halving, min(found, key=lambda one: one.u_then, default=None))

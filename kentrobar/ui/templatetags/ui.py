@@ -37,8 +37,10 @@ register.filter("in_mass", formatting.mass_text)
 def strip(context: template.Context) -> dict[str, Any]:
     """Over every page about one frame: the job it is in, and its views in working order."""
     plan, frame = context.get("plan"), context.get("frame")
-    plan = plan if getattr(plan, "frame_id", None) and plan.pk else None
-    frame = plan.frame if plan else frame
+    if plan is not None and getattr(plan, "frame_id", None) and plan.pk:
+        frame = plan.frame
+    else:
+        plan = None
     if not getattr(frame, "pk", None) or not hasattr(frame, "serial"):
         return {}
     return {
