@@ -50,6 +50,7 @@ HEART = {
     "recipes": (
         "every_recipe",
         "strokes",
+        "quick",
         "exchange",
         "recipes",
         "advice",

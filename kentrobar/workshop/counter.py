@@ -121,7 +121,11 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
     others = list(found.exclude(pk__in=ticked)[: SHOWN_FRAMES + 1])
     if not others and not wanted and not form.frames:
         others = list(Frame.live.order_by("-created_at")[:6])
-    near = Q(name__icontains=who) | Q(phone__icontains=who) | Q(email__icontains=who)
+    near = Person.objects.filter(
+        Q(name__icontains=who) | Q(phone__icontains=who) | Q(email__icontains=who)
+    )
+    if person:
+        near = near.exclude(pk=person.pk)
     keys = [key for row in rows.forms for key in row.photo_keys if key.isdecimal()]
     return {
         "form": form,
@@ -136,9 +140,7 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
         "last": person.jobs.filter(removed_at=None).order_by("-taken_in_at").first()
         if person
         else None,
-        "near": Person.objects.filter(near).exclude(pk=person.pk if person else None)[:SHOWN_PEOPLE]
-        if len(who) > 1
-        else [],
+        "near": near[:SHOWN_PEOPLE] if len(who) > 1 else [],
         "people": Person.objects.all()[:200],
         "wanted": wanted,
         "row_photos": {

@@ -36,7 +36,9 @@ def paper(html: str, name: str) -> HttpResponse:
 def get_ready() -> None:
     """Load what makes paper beside a worker's first pages: it takes a second, which nobody should
     wait for."""
-    Thread(target=_pdf, args=("<p>Kentrobar</p>",), name="paper", daemon=True).start()
+    Thread(
+        target=_pdf, args=('<html lang="en"><p>Kentrobar</p></html>',), name="paper", daemon=True
+    ).start()
 
 
 def _pdf(html: str) -> bytes:

@@ -87,10 +87,11 @@ def test_first_steps_are_small_and_rails_say_why():
     assert any("slower" in codes(one.rails) for one in asked("slow", "depth").patterns)
 
 
-def test_without_twist_weight_it_is_asked_for_and_not_promised():
+def test_without_twist_weight_a_change_of_it_is_wished_and_no_value_promised():
     flat = Body(RACKET.mass, RACKET.moment, RACKET.second, 0.0, 0.0)
     found = asked("twists", body=flat)
-    assert [change.figure for change in found.changes] == ["balance_mm"]
+    changes = {change.figure: change.by for change in found.changes}
+    assert changes == {"balance_mm": 0.0, "twist_kgcm2": 0.6}
     assert "measure-twist" in codes(found.rails)
 
 

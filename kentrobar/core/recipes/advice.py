@@ -111,7 +111,8 @@ def advise(
     changes = [
         change
         for change in _changes(wishes, outline.kind)
-        if twist_known or change.figure != "twist_kgcm2"
+        # Of a twist weight nobody read a change can be wished, but not that it stay as it is.
+        if twist_known or change.by or change.figure != "twist_kgcm2"
     ]
     rails = tuple(_rails(wishes, twist_known))
     return Advice(wishes, tuple(changes), tuple(_against(wishes)), patterns, rails)

@@ -59,7 +59,8 @@ def places(
                 round(drawn.width_mm * paper.k, 1),
                 kept_free,
                 x,
-                y + 4,
+                # The cap lies beside what is inside the handle: its name stands a line higher.
+                y - 14 if key == "cap" else y + 4,
                 anchor,
                 key in on,
             )
