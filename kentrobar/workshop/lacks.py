@@ -107,7 +107,7 @@ class Lack:
                 if plan:
                     acts.insert(0, Act(f"Plan of {of}", plan.get_absolute_url()))
                 return acts
-            case "no-trial" if plan:
+            case "no-trial" if plan and not _is_on(plan):
                 return [Act(f"Trial of {of}", reverse("trial", args=[plan.pk]))]
             case "not-signed" if plan:
                 return [Act(f"Bench sheet of {of}", reverse("sheet", args=[plan.pk]))]
@@ -122,6 +122,11 @@ class Lack:
                     )
                 ]
         return []
+
+
+def _is_on(plan: Plan) -> bool:
+    """Whether what was planned is on the frame for good: nothing is tried any more then."""
+    return hasattr(plan, "sheet") and plan.sheet.is_on
 
 
 def acts(job: Job, kind: str, lacks: list[Lack], first: Frame | None = None) -> list[Act]:
@@ -197,7 +202,7 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
     laid = next((plan for plan in plans if plan.content["pieces"]), None)
     if kind != Kind.TARGET and laid is None and plans and _is_right(plans[0]):
         return  # matched to others, and right as it came: nothing goes on it
-    signed = [plan.sheet for plan in plans if hasattr(plan, "sheet") and plan.sheet.is_on]
+    signed = [plan.sheet for plan in plans if _is_on(plan)]
     if kind == Kind.TARGET and not any(plan.content["targets"] for plan in plans):
         yield Lack("no-target", frame, laid)
     elif kind == Kind.PLAN and laid is None:

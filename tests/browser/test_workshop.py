@@ -117,7 +117,9 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     hand.write("[name=new-0-mass_g]", "302.1" + Keys.ENTER)
     hand.until(lambda: hand.all("[name=new-1-serial]"))
     assert hand.find("[name=new-1-serial]").get_attribute("value") == "F9"
-    hand.browser.switch_to.active_element.send_keys("303.4")
+    # The row that came after the last one was not meant.
+    hand.browser.switch_to.active_element.send_keys("303.4" + Keys.ENTER)
+    hand.until(lambda: hand.all("[name=new-2-serial]"))
     hand.press("Check it in", "button")
     hand.until(lambda: hand.all(".step-line, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []

@@ -24,6 +24,7 @@ from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import plain_figures
+from kentrobar.core.recipes import usual
 from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
@@ -42,6 +43,7 @@ from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.join import TooMany
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.programme import as_light
+from kentrobar.core.recipes.rest import lengthens
 from kentrobar.core.recipes.solve import NEARLY
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
@@ -729,3 +731,59 @@ def test_what_lies_inside_the_noise_buys_no_grams():
     both = Goals(swing_kgcm2=Goal(value=400, tol=6), mass_g=Goal(change=14, tol=2))
     first = solve(brief(both, sites=(SIDES, HANDLE))).recipes[0]
     assert abs(first.misses["mass_g"]) <= 2
+
+
+# --- what cannot be a set, and what a rest only makes longer --------------------------------------
+
+TWO = tuple(Member(name=name, frame=TERN, measured=READ) for name in ("a", "b"))
+
+
+@pytest.mark.parametrize(
+    ("change", "path"),
+    [
+        ({}, None),
+        ({"frames": TWO[:1]}, "frames"),
+        ({"frames": tuple(replace(TWO[0], name=str(i)) for i in range(12))}, None),
+        ({"frames": tuple(replace(TWO[0], name=str(i)) for i in range(13))}, "frames"),
+        ({"frames": (TWO[0], TWO[0])}, "frames"),
+        ({"tolerances": {}}, "tolerances"),
+        ({"tolerances": {"twist_kgcm2": 1.0}}, "tolerances.twist_kgcm2"),
+        ({"tolerances": {"mass_g": 0.0}}, "tolerances.mass_g"),
+        ({"target": "frame:b"}, None),
+        ({"target": "frame:c"}, "target"),
+        ({"target": "lightest"}, "target"),
+        ({"target": ""}, "targets"),
+        ({"target": "", "targets": Goals(mass_g=Goal(change=1, tol=1))}, "targets.mass_g.value"),
+        ({"target": "", "targets": Goals(mass_g=Goal(value=320.0, tol=1.0))}, None),
+        (
+            {"frames": (TWO[0], replace(TWO[1], measured=replace(READ, mass_g=-1.0)))},
+            "frames[1].measured",
+        ),
+        (
+            {"frames": (TWO[0], replace(TWO[1], sites=(replace(SIDES, max_length_mm=-5.0),)))},
+            "frames[1].sites[0].max_length_mm",
+        ),
+    ],
+)
+def test_what_cannot_be_a_set_is_named_where_it_stands(change, path):
+    whole = {
+        "frames": TWO, "tolerances": {"mass_g": 1.0}, "materials": tuple(usual.tapes()),
+        "sites": (SIDES,),
+    }  # fmt: skip
+    found = [name for name, _ in FrameSet(**(whole | change)).faults()]
+    assert (found[:1] or [None]) == [path] or (path and found[0].startswith(path)), found
+
+
+def test_a_strip_laid_on_end_to_end_only_makes_the_one_there_longer():
+    on = Strip(mass_g=2.0, clock=12, length_mm=60, line="edge", material="tape", layers=1)
+    path = TERN.path("edge")
+    beside = path.clock_of_arc(30 + 20)  # 60 / 2 and 40 / 2 from middle to middle
+    more = replace(on, clock=beside, length_mm=40)
+    assert lengthens(more, (on,), TERN) == 0
+    assert lengthens(more, (Plug(mass_g=1.0, from_mm=0, to_mm=9), on), TERN) == 1
+    apart = replace(more, clock=path.clock_of_arc(54))
+    for other in (
+        apart, replace(more, line="inner"), replace(more, mirror=True), replace(more, layers=2),
+        replace(more, material="lead"), replace(more, mass_g=-1.0),
+    ):  # fmt: skip
+        assert lengthens(other, (on,), TERN) is None

@@ -12,7 +12,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match
 from kentrobar.workshop.lacks import acts, lacking
 from kentrobar.workshop.models import Card, Job, JobStep
-from tests.pages import told
+from tests.pages import said, told
 
 from .test_jobs import act, fitted, take_in
 
@@ -164,6 +164,26 @@ def test_a_set_is_matched_in_one_act_and_the_chased_frame_needs_nothing(bench, r
     plan.save()
     assert open_steps(job) == ["trial", "permanent", "after", "hand-over"]
     assert match.frames.count() == 2
+
+
+def test_of_several_frames_the_next_act_goes_to_one_that_is_not_made_yet(bench, racket, user):
+    other = Frame(model="Tern 98", serial="no. 8")
+    other.set_outline(racket.outline())
+    other.save()
+    other.take_readings(racket.figures()[0].measured(), "as-played", user)
+    take_in(bench, racket, other)
+    job = Job.objects.get()
+    first, second = fitted(racket, user, AIM), fitted(other, user, AIM)
+    second.save()
+
+    def leads_to(page):
+        thread = said(bench.get(page)).split('<div class="thread')[1]
+        return thread.split('name="to" value="')[1].split('"')[0]
+
+    assert leads_to(f"/frames/{racket.pk}/") == f"/plans/{first.pk}/trial/"
+    bench.post(f"/plans/{first.pk}/sheet/sign-off/", {"override": "1"})
+    assert leads_to(f"/plans/{first.pk}/sheet/") == f"/plans/{second.pk}/trial/"
+    assert steps(job)["trial"] == "open"
 
 
 def test_the_strip_marks_what_is_missing_in_working_order(bench, racket, user):

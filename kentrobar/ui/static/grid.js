@@ -40,7 +40,11 @@
     const row = box.closest("tr");
     const column = boxesOf(row).indexOf(box);
     let other = rows[rows.indexOf(row) + by];
-    if (!other && by > 0 && boxesOf(row).some((one) => one.tagName === "INPUT" && one.value)) other = add(grid);
+    if (!other && by > 0 && boxesOf(row).some((one) => one.tagName === "INPUT" && one.value)) {
+      other = add(grid);
+      // It came by itself: until something is typed in it, it is no row that was meant.
+      if (other) other.dataset.untouched = "";
+    }
     const there = other && boxesOf(other)[column];
     there?.focus();
     there?.select?.();
@@ -101,6 +105,16 @@
       box.focus();
     }
   });
+
+  document.addEventListener("input", (event) => delete event.target.closest("[data-untouched]")?.dataset.untouched);
+  document.addEventListener(
+    "submit",
+    (event) => {
+      for (const row of event.target.querySelectorAll("[data-untouched]"))
+        for (const box of boxesOf(row)) if (box.tagName === "INPUT") box.value = "";
+    },
+    true,
+  );
 
   // A camera's button says how many were taken.
   document.addEventListener("change", (event) => {
