@@ -73,7 +73,7 @@ def take_all(browser, address: str) -> None:
 
 
 def recipes(browser, address: str, take, find) -> None:
-    """A wish reached, one out of reach, a set, advice, one gram, feel."""
+    """A wish reached, a set, advice, a quick answer, feel."""
     from kentrobar.frames.models import Frame
     from kentrobar.recipes.models import Match
 
@@ -81,9 +81,7 @@ def recipes(browser, address: str, take, find) -> None:
         find(f"#wish-goal-{figure}").send_keys(Keys.CONTROL + "a" + Keys.NULL + words + "\t")
         time.sleep(1.2)
 
-    tern, plover, shoal = (
-        Frame.objects.get(serial=serial) for serial in ("no. 07", "HP 2231", "A-114")
-    )
+    tern, plover = (Frame.objects.get(serial=serial) for serial in ("no. 07", "HP 2231"))
     resize(browser, *WIDE)
     browser.get(f"{address}frames/{tern.pk}/recipes/")
     for figure, words in (
@@ -95,15 +93,6 @@ def recipes(browser, address: str, take, find) -> None:
     find("#site-shoulders").click()
     time.sleep(1.2)
     take("recipes")
-    browser.get(f"{address}frames/{shoal.pk}/recipes/")
-    for figure, words in (
-        ("twist_kgcm2", "+0.5"),
-        ("mass_g", "+14 ± 2"),
-        ("swing_kgcm2", "+5 ± 1.5"),
-    ):
-        wish(figure, words)
-    time.sleep(1.5)
-    take("recipes-opened")
     browser.get(address.rstrip("/") + Match.objects.get().get_absolute_url())
     find("#find").click()
     for _ in range(100):
@@ -112,16 +101,19 @@ def recipes(browser, address: str, take, find) -> None:
             break
     take("match")
     take("advice", f"frames/{plover.pk}/advice/?w=depth&w=slow")
-    take("one-gram", f"frames/{tern.pk}/one-gram/")
+    take("quick", "quick/?shape=racket-98&mass_g=300+g&grams=5&wants=twists")
     laid = tern.plans.get(name="Sides, tip and putty")
     take("feel", f"frames/{tern.pk}/feel/?with=plan:{laid.pk}")
 
 
 def workshop(browser, address: str, take, find) -> None:
-    """The bench, a sheet, a trial with a piece that is too heavy, the shelf."""
+    """The counter, the bench, a job, a sheet, a trial with a piece that is too heavy, the shelf."""
     from kentrobar.plans.models import Plan
+    from kentrobar.workshop.models import Job
 
+    counter(browser, address, take, find)
     take("bench", "bench/")
+    take("job", f"jobs/{Job.objects.get(said='five to play alike').pk}/")
     plan = Plan.objects.get(name="Sides, tip and putty")
     resize(browser, *WIDE)
     browser.get(f"{address}plans/{plan.pk}/sheet/")
@@ -142,6 +134,23 @@ def workshop(browser, address: str, take, find) -> None:
     time.sleep(2)
     take("trial")
     take("stock", "stock/")
+
+
+def counter(browser, address: str, take, find) -> None:
+    """A customer who is known, with three new frames typed in the grid."""
+    resize(browser, *WIDE)
+    browser.get(f"{address}jobs/new/")
+    find("#j-who").send_keys("Matis Ould")
+    find("#j-said").send_keys("two more like my old one")
+    find(".say-word span").click()
+    find("[name=new-0-model]").send_keys("Plover Tour")
+    find("[name=new-0-serial]").send_keys("P4")
+    for i, figures in enumerate((("312.4", "319", "322"), ("310.9", "320.5", "320"))):
+        for name, text in zip(("mass_g", "balance_mm", "swing_kgcm2"), figures, strict=True):
+            find(f"[name=new-{i}-{name}]").send_keys(text)
+        find(f"[name=new-{i}-mass_g]").send_keys(Keys.ENTER)
+    time.sleep(1.0)
+    take("counter")
 
 
 def measuring(browser, address: str, take, find) -> None:
@@ -167,7 +176,6 @@ def measuring(browser, address: str, take, find) -> None:
         time.sleep(0.7)
     take("measure")
     swings(browser, f"{address}frames/{read.pk}/measure/?quantity=swing_kgcm2&method=", take, find)
-    take("conditions", f"frames/{read.pk}/parts/")
     take("instruments", "instruments/")
 
 

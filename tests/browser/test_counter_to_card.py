@@ -38,7 +38,9 @@ def take_in(hand, who, said, *serials):
         hand.until(
             lambda box=box: hand.all(box) and len(hand.all("input[name=frame]")) <= len(serials) + 3
         )
-        hand.click(hand.find(box))
+        # As soon as it is seen, whatever is asked for again meanwhile.
+        hand.until(lambda box=box: hand.click(hand.find(box)) is None)
+        hand.until(lambda box=box: hand.all(f"{box}:checked"))
     assert len(hand.all("input[name=frame]:checked")) == len(serials)
     hand.press("Check it in", "button")
     hand.until(lambda: hand.all(".step-line, .fault"))

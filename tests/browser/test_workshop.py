@@ -109,8 +109,8 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     frame = Frame.objects.get(serial="green dot")
     hand.write("#find", "green dot")
     box = f'input[name=frame][value="{frame.pk}"]'
-    hand.until(lambda: hand.all(box))
-    hand.click(hand.find(box))
+    hand.until(lambda: hand.click(hand.find(box)) is None)
+    hand.until(lambda: hand.all(f"{box}:checked"))
     # Another like it, and one typed in the grid, row after row.
     hand.write("[name=new-0-model]", "Fulmar 100")
     hand.write("[name=new-0-serial]", "F8")

@@ -204,3 +204,6 @@ def test_the_strip_marks_what_is_missing_in_working_order(bench, racket, user):
     assert tabs(f"/plans/{plan.pk}/sheet/")["Bench sheet"].lacks == ""
     Reading.objects.filter(quantity="swing_kgcm2").delete()
     assert "swing weight" in tabs(there)["Measure"].lacks
+    # Without a job, what is missing first in the order of the work is what comes next.
+    assert bench.get(there).context["next"].label == "Measure"
+    assert bench.get(f"{there}measure/").context["next"] is None

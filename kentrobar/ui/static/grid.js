@@ -116,6 +116,24 @@
     true,
   );
 
+  // What was ticked or let go while the list was asked for again stays so.
+  let rowsBefore = new Map();
+  const ticks = (list) => [...list.querySelectorAll("input[type=checkbox][name=frame]")];
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target.id !== "take-frames") return;
+    rowsBefore = new Map(ticks(event.detail.target).map((box) => [box.value, [box.checked, box.closest("tr")]]));
+  });
+  document.addEventListener("htmx:afterSwap", () => {
+    const list = document.getElementById("take-frames");
+    if (!rowsBefore.size || !list) return;
+    for (const box of ticks(list)) {
+      if (rowsBefore.has(box.value)) [box.checked] = rowsBefore.get(box.value);
+      rowsBefore.delete(box.value);
+    }
+    for (const [isOn, row] of rowsBefore.values()) if (isOn) list.querySelector("tbody").prepend(row);
+    rowsBefore = new Map();
+  });
+
   // A camera's button says how many were taken.
   document.addEventListener("change", (event) => {
     const label = event.target.matches("input[type=file]") && event.target.closest(".camera label");

@@ -43,10 +43,15 @@ def strip(context: template.Context) -> dict[str, Any]:
         plan = None
     if not getattr(frame, "pk", None) or not hasattr(frame, "serial"):
         return {}
+    tabs = context["frame_views"].tabs(frame, plan)
+    # What is missing first in the order of the work; where that has no page yet, where it begins.
+    lacking = next((i for i, tab in enumerate(tabs) if tab.lacks), None)
+    shown = [tab for tab in tabs[: (lacking or 0) + 1] if tab.href]
     return {
         "request": context["request"],
         "frame": frame,
-        "tabs": context["frame_views"].tabs(frame, plan),
+        "tabs": tabs,
+        "next": shown[-1] if lacking is not None and not shown[-1].is_here else None,
     }
 
 
