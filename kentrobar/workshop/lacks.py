@@ -136,11 +136,26 @@ def acts(job: Job, kind: str, lacks: list[Lack], first: Frame | None = None) -> 
     is_set = len(workable) > 1 and len({one.frame.kind for one in workable}) == 1
     if is_set and lacks and kind in (Kind.TARGET, Kind.PLAN):
         keys = tuple(one.frame_id for one in workable)
-        found["match"] = Act("Match the set", reverse("match-new"), keys, is_posted=True)
+        known = _match_of(set(keys))
+        found["match"] = (
+            Act("Match the set", known.get_absolute_url())
+            if known
+            else Act("Match the set", reverse("match-new"), keys, is_posted=True)
+        )
     for lack in sorted(lacks, key=lambda one: one.frame != first):
         for act in lack.acts:
             found.setdefault(act.href, act)
     return list(found.values())
+
+
+def _match_of(frames: set[int]) -> Match | None:
+    """The set that was put together of just these frames, the newest."""
+    sets = Match.objects.filter(removed_at=None, frames__in=frames).distinct()
+    return next(
+        (one for one in sets.prefetch_related("frames")
+         if {frame.pk for frame in one.frames.all()} == frames),
+        None,
+    )  # fmt: skip
 
 
 def sound(job: Job) -> list[TakenIn]:

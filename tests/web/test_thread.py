@@ -157,6 +157,10 @@ def test_a_set_is_matched_in_one_act_and_the_chased_frame_needs_nothing(bench, r
     )  # fmt: skip
     bench.post(first.href, {"frame": first.frames})
     match = Match.objects.get()
+    # From now on it leads to the set that is there.
+    (again, *_) = acts(job, "target", lacking(job, "target"))
+    assert (again.href, again.is_posted) == (match.get_absolute_url(), False)
+    assert b"Match the set" not in bench.get(again.href).content
     Match.objects.update(content=match.content | {"target": f"frame:{other.pk}"})
     plan = fitted(racket, user, AIM)
     for kind in ("target", "plan", "after", "hand-over"):
