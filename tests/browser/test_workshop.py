@@ -129,7 +129,7 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     assert hand.find(".step-line .is-next b").text == "measure before"
     # The next act leads into the very place.
     hand.press("Measure balance of Fulmar 100 · F8", "button")
-    hand.until(lambda: hand.all("#m-balance, #answer"))
+    hand.until(lambda: hand.all(".measure-grid"))
     assert "Tove Ould" in hand.find(".thread").text
     hand.press("Tove Ould", ".thread a")
     hand.until(lambda: hand.all("#otherwise"))
