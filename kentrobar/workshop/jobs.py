@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from django.contrib import messages
 from django.db import transaction
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
@@ -99,11 +99,12 @@ def step(request: Request, pk: int) -> HttpResponse:
 def begin(request: Request, pk: int) -> HttpResponse:
     """Off to the place where the next act is done; from now on the clock runs for its step."""
     kind, to = request.POST.get("step", ""), request.POST.get("to", "")
-    if not url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure()):
+    is_ours = url_has_allowed_host_and_scheme(to, {request.get_host()}, request.is_secure())
+    if not (is_ours and to.startswith("/")):
         raise Http404("no such place")
     steps = JobStep.objects.filter(job=_job(pk), kind=kind, status="open", begun_at=None)
     steps.update(begun_at=timezone.now())
-    return redirect(to)
+    return HttpResponseRedirect(to)
 
 
 def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:

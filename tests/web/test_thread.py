@@ -88,8 +88,9 @@ def test_the_next_act_is_a_button_into_the_very_place(bench, job, racket, user):
     # An act is begun where it leads to; nowhere else.
     begun = bench.post(f"/jobs/{job.pk}/begin/", {"step": "after", "to": first("after")})
     assert begun.url == first("after")
-    away = {"step": "after", "to": "https://skerrow.example/"}
-    assert bench.post(f"/jobs/{job.pk}/begin/", away).status_code == 404
+    for away in ("https://skerrow.example/", "//skerrow.example/", "keep", "", "-5"):
+        answer = bench.post(f"/jobs/{job.pk}/begin/", {"step": "after", "to": away})
+        assert answer.status_code == 404, away
 
 
 def test_minutes_are_taken_from_the_clock_unless_it_was_put_aside(bench, job, racket, user):
