@@ -82,10 +82,13 @@ def _rows(request: Request, data: Any, job: Job) -> Rows:
             data[name] = "0"
     more = data.get("more", "")
     if more:
-        count = int(data.get("new-TOTAL_FORMS") or 0)
-        data["new-TOTAL_FORMS"] = str(count + 1)
+        count = int(data["new-TOTAL_FORMS"])
+        # The first row in which nothing stands yet; another one where there is none.
+        blank = (i for i in range(count) if not data.get(f"new-{i}-model"))
+        at = next(blank, count) if more.startswith(LIKE) else count
+        data["new-TOTAL_FORMS"] = str(max(count, at + 1))
         if more.startswith(LIKE):
-            _fill_like(data, more, count)
+            _fill_like(data, more, at)
     return NewFrames(data, prefix="new", form_kwargs=told)
 
 
