@@ -178,8 +178,8 @@ def six(walker: Walker, screen: str) -> None:
     walker.press(f"Edda Five, {screen}", ".thread a")
     walker.press("Set board", "a")
     walker.until(lambda: walker.all(".set-board"))
-    for key, figures in _planned().items():
-        for name, value in figures.items():
+    for key, after in _planned().items():
+        for name, value in after.items():
             walker.write(f"[name=after-{key}-{name}]", f"{value:.1f}")
     walker.press("Save what was read", "button")
     walker.press(f"Edda Five, {screen}", ".head a")
