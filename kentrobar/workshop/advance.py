@@ -13,7 +13,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from .lacks import lacking
+from .lacks import LOOKED_AT, lacking
 from .models import Job, JobStep
 
 Kind = JobStep.Kind
@@ -30,17 +30,18 @@ LONGEST = timedelta(hours=8)
 
 def advanced(frames: Collection[int], user: Any = None) -> None:
     """Mark what is done now of every open job these frames, by their keys, are in."""
-    for job in Job.live.filter(closed_at=None, taken_in__frame__in=frames).distinct():
+    open_jobs = Job.live.filter(closed_at=None, taken_in__frame__in=frames).distinct()
+    for job in open_jobs.prefetch_related(*LOOKED_AT):
         go_on(job, user)
 
 
 def go_on(job: Job, user: Any = None) -> None:
     """Mark the steps of one job that are done."""
     with transaction.atomic():
-        steps = {
-            step.kind: step
-            for step in JobStep.objects.select_for_update().filter(job=job).order_by("pk")
-        }
+        # Whoever changes steps holds their job, so that two of them wait for each other in one
+        # order.
+        Job.objects.select_for_update().get(pk=job.pk)
+        steps = {step.kind: step for step in JobStep.objects.filter(job=job)}
         done = []
         for kind in BY_FACTS:
             step = steps.get(kind)

@@ -83,7 +83,8 @@ def step(request: Request, pk: int) -> HttpResponse:
         raise Http404("no such step")
     reason = request.POST.get("reason", "").strip()[:200].replace("\0", "")
     with transaction.atomic():
-        row = JobStep.objects.select_for_update().get(job=job, kind=kind)
+        Job.objects.select_for_update().get(pk=pk)
+        row = JobStep.objects.get(job=job, kind=kind)
         fault = _ACTS[act](request, job, row, reason)
         if fault:
             messages.error(request, fault)

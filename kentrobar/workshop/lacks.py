@@ -23,6 +23,8 @@ from .models import Job, JobStep, Sheet, TakenIn
 Kind = JobStep.Kind
 FRESH = timedelta(days=60)
 """A frame that was read longer ago than this before it came in may have changed since."""
+LOOKED_AT = ("taken_in__frame__plans__sheet",)
+"""What is looked at of a job: fetched together, for a set of twelve has many."""
 NEEDED = (Quantity.MASS, Quantity.BALANCE, Quantity.SWING)
 Code = Literal[
     "not-measured", "no-target", "no-plan", "no-trial", "not-signed", "not-read-since",

@@ -8,14 +8,14 @@ from kentrobar.frames.above import Spoken
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
 
-from .lacks import acts, lacking
+from .lacks import LOOKED_AT, acts, lacking
 from .models import Job
 
 
 def job_of(frame: Frame) -> Job | None:
     """The open job a frame is in; of several the one that came in last."""
     jobs = Job.live.filter(closed_at=None, taken_in__frame=frame).select_related("person")
-    return jobs.order_by("-taken_in_at").first()
+    return jobs.prefetch_related("steps", *LOOKED_AT).order_by("-taken_in_at").first()
 
 
 def spoken(frame: Frame) -> Spoken | None:

@@ -115,6 +115,23 @@ def test_what_was_passed_over_is_done_when_it_is_made_up_for(bench, job, racket,
     assert job.steps.get(kind="trial").status == "skipped"
 
 
+def test_a_set_of_twelve_costs_a_piece_moved_no_more_than_a_few_looks(
+    bench, racket, user, django_assert_max_num_queries
+):
+    frames = [racket]
+    for i in range(11):
+        other = Frame(model="Tern 98", serial=f"T{i}")
+        other.set_outline(racket.outline())
+        other.save()
+        other.take_readings(racket.figures()[0].measured(), "as-played", user)
+        frames.append(other)
+    take_in(bench, *frames, due=(timezone.localdate() + timedelta(days=300)).isoformat())
+    plan, *_ = [fitted(frame, user) for frame in frames]
+    assert Job.objects.exists()
+    with django_assert_max_num_queries(60):
+        plan.save()
+
+
 def test_figures_brought_in_as_a_table_move_a_job_on(bench, job, racket, user):
     plan = fitted(racket, user)
     bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
