@@ -8,6 +8,7 @@ to be called done by hand.
 from __future__ import annotations
 
 import os
+import sys
 import time
 from collections.abc import Callable
 from typing import Any
@@ -27,11 +28,13 @@ if (location.protocol.startsWith("http")) {
 addEventListener("submit", (e) => { window.isSending = !e.defaultPrevented; });
 """
 SCREENS = {"desk": (1280, 800), "phone": (390, 844)}
+"""All, or those named on the command line."""
 
 
 def main() -> None:
     with database("postgres-bench"), served(None, reset=True) as address:
-        for screen, (width, height) in SCREENS.items():
+        for screen in sys.argv[1:] or SCREENS:
+            width, height = SCREENS[screen]
             for name, walk, wanted in (
                 ("a racket alone, from the counter to its card", alone, "12 pages, none forced"),
                 ("six frames in, matched, fitted, read after, handed over", six, "25 pages"),
@@ -100,7 +103,10 @@ class Walker:
             found = next(
                 one for one in self.all(css) if one.is_displayed() and one.text.startswith(text)
             )
-            self.browser.execute_script("arguments[0].scrollIntoView({block: 'center'})", found)
+            # At once: a page that scrolls smoothly would be sent off anew at every try.
+            self.browser.execute_script(
+                "arguments[0].scrollIntoView({block: 'center', behavior: 'instant'})", found
+            )
             found.click()
             return True
 
