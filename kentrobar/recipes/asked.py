@@ -7,8 +7,6 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Protocol
 
-from django.utils import timezone
-
 from kentrobar.core.frame.condition import is_on
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
@@ -18,18 +16,14 @@ from kentrobar.core.io.recipes import dump_answer, dump_recipe
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.materials import TAPES
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
     Goals,
     PartSite,
-    PlugSite,
     RecipeMaterial,
     Site,
-    StripSite,
-    plain_body,
 )
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.solve import Progress, Watch
@@ -42,79 +36,14 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
-from kentrobar.ui.search import holding
 
 from .kept import KeptOpening
-from .models import Limits
+from .likeness import like
+from .limited import Limited
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
 USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
-
-
-@dataclass(frozen=True, slots=True)
-class SiteWish:
-    """What is wished of one site: the longest strip (None: as usual), and stretches to keep free,
-    mm."""
-
-    most_mm: float | None = None
-    keep_out_mm: tuple[tuple[float, float], ...] = ()
-
-
-FLAGS = ("hidden_only", "bumper_stays")
-
-
-@dataclass(frozen=True, slots=True)
-class Limited:
-    """What a frame itself allows: what is wished of its sites, whether only what nobody sees may be
-    put on, and whether the bumper guard stays where it is."""
-
-    site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
-    hidden_only: bool = False
-    bumper_stays: bool = False
-    is_foam: bool = False
-    """Of the frame itself."""
-
-    @classmethod
-    def of(cls, frame: Frame) -> Limited:
-        row = Limits.objects.filter(frame=frame).first()
-        content = row.content if row else {}
-        wishes = {
-            key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
-            for key, wish in content.get("site_wishes", {}).items()
-        }
-        flags = {name: content.get(name, False) for name in FLAGS}
-        return cls(wishes, **flags, is_foam=frame.is_foam)
-
-    def keep(self, frame: Frame) -> None:
-        if self != Limited.of(frame):
-            Limits.objects.update_or_create(
-                frame=frame, defaults={"content": self._content(), "changed_at": timezone.now()}
-            )
-
-    def _content(self) -> dict[str, Any]:
-        content = asdict(self)
-        del content["is_foam"]
-        return content
-
-    def allows(self, site: Site, outline: Outline) -> bool:
-        return not (
-            (self.hidden_only and not kit.hidden(site))
-            or (self.bumper_stays and kit.under_the_bumper(site, outline))
-        )
-
-    def sites(self, outline: Outline) -> dict[str, Site]:
-        """Every usual site that may be used, as limited."""
-        usual = kit.usual_sites(outline, self.is_foam)
-        found = {key: site for key, site in usual.items() if self.allows(site, outline)}
-        for key, wish in self.site_wishes.items():
-            site = found.get(key)
-            if isinstance(site, StripSite):
-                most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
-                found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
-            elif isinstance(site, PlugSite) and wish.most_mm:
-                found[key] = replace(site, max_length_mm=wish.most_mm)
-        return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -407,39 +336,6 @@ def brought_in(asked: Choices, opening: KeptOpening, sites: Mapping[str, Site]) 
         kind = "sites" if name in keys else "materials" if name in shelf else "parts"
         found[kind] = (*found[kind], keys.get(name, name))
     return found
-
-
-def like(frame_measured: Measured, axis_mm: float, with_twist: bool) -> dict[str, Goal]:
-    """Goals that make a frame play like another one."""
-    body = plain_body(frame_measured)
-    figures = plain_figures(body, axis_mm)
-    names = [*NEEDED]
-    if with_twist and frame_measured.twist_kgcm2 is not None:
-        names.append("twist_kgcm2")
-    return {
-        name: Goal(
-            value=round(figures[name], 3), tol=FIGURES[name].tol,
-            axis_mm=axis_mm if name == "swing_kgcm2" else None,
-        )
-        for name in names
-    }  # fmt: skip
-
-
-def figures_of_named(
-    name: str, beside: Frame, condition: str, axis_mm: float
-) -> dict[str, float] | None:
-    """What a frame of the same kind reads in a condition, found by its mark or its name; None where
-    there is none, or it was not read whole."""
-    others = Frame.live.filter(kind=beside.kind).exclude(pk=beside.pk)
-    by_mark = others.filter(serial__iexact=name)
-    by_name = holding(others, name.split(" · ")[0], "model")[:60]
-    alike = [one for one in by_name if name.lower() in (str(one).lower(), one.model.lower())]
-    for other in by_mark or alike:
-        figures = other.figures_in(condition)
-        if figures.is_complete:
-            goals = like(figures.measured(), axis_mm, with_twist=True)
-            return {key: goal.value for key, goal in goals.items() if goal.value is not None}
-    return None
 
 
 def of_targets(targets: Targets) -> dict[str, Goal]:

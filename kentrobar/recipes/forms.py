@@ -22,7 +22,8 @@ from kentrobar.ui.formatting import figure_text, tolerance_text
 from kentrobar.ui.forms import choose, first_fault
 
 from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
-from .asked import FLAGS, Asked, Base, Limited, SiteWish, chosen_base, on_shelf
+from .asked import Asked, Base, chosen_base, on_shelf
+from .limited import FLAGS, Limited, SiteWish
 
 SCHOOLS = [
     ("swing", "swing weight first"),

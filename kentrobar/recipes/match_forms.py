@@ -19,8 +19,9 @@ from kentrobar.core.units import Shown, Typed, show_length, show_mass
 from kentrobar.frames.choices import Condition
 from kentrobar.ui.forms import choose
 
-from .asked import FLAGS, on_shelf
+from .asked import on_shelf
 from .forms import SCHOOLS
+from .limited import FLAGS
 from .sets import GIVEN, LEAST, AskedSet, Readied
 
 MOST_FRAMES = 12

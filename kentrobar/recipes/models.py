@@ -69,7 +69,7 @@ class Match(Work, Removable):
 
 class Limits(models.Model):
     """What a frame itself allows at its sites: the longest strips, stretches to keep free, only
-    what nobody sees, the bumper left on; see ``asked.Limited``. It holds for every wish and every
+    what nobody sees, the bumper left on; see ``limited.Limited``. It holds for every wish and every
     set the frame is in."""
 
     frame = models.OneToOneField(

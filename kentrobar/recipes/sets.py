@@ -25,8 +25,9 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
-from .asked import FLAGS, USUAL_MATERIALS, USUAL_SITES, Limited, brought_in, materials_of, parts_of
+from .asked import USUAL_MATERIALS, USUAL_SITES, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
+from .limited import FLAGS, Limited
 
 LEAST, GIVEN = "least-mass", "figures"
 

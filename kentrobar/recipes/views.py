@@ -27,11 +27,12 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
-from . import shown
+from . import likeness, shown
 from .aims import pulled
-from .asked import Asked, Base, Limited
+from .asked import Asked, Base
 from .forms import WishForm
 from .lighter import lighter
+from .limited import Limited
 from .models import Wish
 from .stroking import Striking
 
@@ -124,7 +125,7 @@ def say(request: Request, pk: int) -> HttpResponse:
     text = request.POST.get("said", "").strip()[:200].replace("\0", "")
 
     def named(name: str) -> dict[str, float] | None:
-        return asking.figures_of_named(name, frame, base.state.condition, axis)
+        return likeness.figures_of_named(name, frame, base.state.condition, axis)
 
     try:
         goals = read_said(text, now, frame.length_mm, axis, named)
@@ -152,7 +153,7 @@ def like(request: Request, pk: int) -> HttpResponse:
         )
         return redirect(wish)
     axis = request.shown.axis_mm(frame.kind)
-    goals = asking.like(figures.measured(), axis, base.measured.twist_kgcm2 is not None)
+    goals = likeness.like(figures.measured(), axis, base.measured.twist_kgcm2 is not None)
     return _asked(request, frame, wish, replace(asked, goals=goals))
 
 

@@ -22,6 +22,7 @@ from kentrobar.core.recipes.solve import Watch
 from kentrobar.core.units import Shown, show_length
 from kentrobar.plans.models import Plan
 from kentrobar.recipes import asked as asking
+from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
@@ -146,7 +147,7 @@ def _sites(
 ) -> tuple[tuple[Site, ...], tuple[Site, ...]]:
     """(where the plan put something, elsewhere): what lies there already is made longer before
     anything is laid elsewhere, and further than usual where nobody set a limit."""
-    limited = asking.Limited.of(plan.frame)
+    limited = Limited.of(plan.frame)
     used: list[Site] = []
     unused: list[Site] = []
     for key, site in limited.sites(outline).items():

@@ -1,0 +1,81 @@
+"""What a frame itself allows at its sites; every wish and every set the frame is in keeps to it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from django.utils import timezone
+
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.recipes import usual as kit
+from kentrobar.core.recipes.brief import PlugSite, Site, StripSite
+from kentrobar.frames.models import Frame
+
+from .models import Limits
+
+
+@dataclass(frozen=True, slots=True)
+class SiteWish:
+    """What is wished of one site: the longest strip (None: as usual), and stretches to keep free,
+    mm."""
+
+    most_mm: float | None = None
+    keep_out_mm: tuple[tuple[float, float], ...] = ()
+
+
+FLAGS = ("hidden_only", "bumper_stays")
+
+
+@dataclass(frozen=True, slots=True)
+class Limited:
+    """What a frame itself allows: what is wished of its sites, whether only what nobody sees may be
+    put on, and whether the bumper guard stays where it is."""
+
+    site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
+    hidden_only: bool = False
+    bumper_stays: bool = False
+    is_foam: bool = False
+    """Of the frame itself."""
+
+    @classmethod
+    def of(cls, frame: Frame) -> Limited:
+        row = Limits.objects.filter(frame=frame).first()
+        content = row.content if row else {}
+        wishes = {
+            key: SiteWish(wish["most_mm"], tuple((low, high) for low, high in wish["keep_out_mm"]))
+            for key, wish in content.get("site_wishes", {}).items()
+        }
+        flags = {name: content.get(name, False) for name in FLAGS}
+        return cls(wishes, **flags, is_foam=frame.is_foam)
+
+    def keep(self, frame: Frame) -> None:
+        if self != Limited.of(frame):
+            Limits.objects.update_or_create(
+                frame=frame, defaults={"content": self._content(), "changed_at": timezone.now()}
+            )
+
+    def _content(self) -> dict[str, Any]:
+        content = asdict(self)
+        del content["is_foam"]
+        return content
+
+    def allows(self, site: Site, outline: Outline) -> bool:
+        return not (
+            (self.hidden_only and not kit.hidden(site))
+            or (self.bumper_stays and kit.under_the_bumper(site, outline))
+        )
+
+    def sites(self, outline: Outline) -> dict[str, Site]:
+        """Every usual site that may be used, as limited."""
+        usual = kit.usual_sites(outline, self.is_foam)
+        found = {key: site for key, site in usual.items() if self.allows(site, outline)}
+        for key, wish in self.site_wishes.items():
+            site = found.get(key)
+            if isinstance(site, StripSite):
+                most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
+                found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
+            elif isinstance(site, PlugSite) and wish.most_mm:
+                found[key] = replace(site, max_length_mm=wish.most_mm)
+        return found
