@@ -49,7 +49,7 @@ def jobs() -> None:
     from kentrobar.workshop.models import Job, JobStep, TakenIn
 
     now, today = timezone.now(), timezone.localdate()
-    people = Person.objects.bulk_create([Person(name=f"player {i}") for i in range(300)])
+    people = Person.objects.bulk_create([Person(name=f"customer {i}") for i in range(300)])
     frames = list(Frame.objects.all()[:2000])
     made = Job.objects.bulk_create(
         [
