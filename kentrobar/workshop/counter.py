@@ -73,7 +73,7 @@ def _initial(job: Job) -> dict[str, Any]:
 
 def _rows(request: Request, data: Any, job: Job) -> Rows:
     """The grid: as typed, with one more row where one was asked for."""
-    choices = shapes(_likely(data.get("who", "") if data else ""))
+    choices = shapes(_likely(data.get("who", ""), _named(data)) if data else _likely("", set()))
     told = {"shown": request.shown, "choices": choices}
     if data is None:
         return NewFrames(prefix="new", form_kwargs=told)
@@ -94,17 +94,28 @@ def _rows(request: Request, data: Any, job: Job) -> Rows:
 
 def _fill_like(data: Any, more: str, at: int) -> None:
     """Another like one that is here: its shape, maker and model in a new row."""
-    frame = Frame.live.filter(pk=int(key) if (key := more.removeprefix(LIKE)).isdecimal() else 0)
-    for one in frame:
+    for one in Frame.live.filter(pk__in=_named({"more": more})):
         data[f"new-{at}-like"] = more
         data[f"new-{at}-maker"], data[f"new-{at}-model"] = one.maker, one.model
 
 
-def _likely(who: str) -> list[Frame]:
-    """Frames that a new one may be like: the person's own first, then the newest here."""
-    own = list(Frame.live.filter(player__name__iexact=who.strip())[:LIKELY]) if who else []
-    newest = Frame.live.exclude(pk__in=[one.pk for one in own]).order_by("-created_at")
-    return [*own, *newest[: LIKELY - len(own)]]
+def _named(data: Any) -> set[int]:
+    """Keys of the frames that a row is like already, or is about to be."""
+    texts = [data.get("more", "")]
+    texts += [text for name, text in data.items() if name.endswith("-like")]
+    keys = (text.removeprefix(LIKE) for text in texts if text.startswith(LIKE))
+    return {int(key) for key in keys if key.isdecimal() and len(key) < 10}
+
+
+def _likely(who: str, named: set[int]) -> list[Frame]:
+    """Frames that a new one may be like: those that are named, the person's own, the newest
+    here."""
+    first = Q(pk__in=named)
+    if who.strip():
+        first |= Q(player__name__iexact=who.strip())
+    found = list(Frame.live.filter(first)[: LIKELY + len(named)])
+    newest = Frame.live.exclude(pk__in=[one.pk for one in found]).order_by("-created_at")
+    return [*found, *newest[: max(LIKELY - len(found), 0)]]
 
 
 def _arrivals(job: Job) -> list[Arrival]:
@@ -144,7 +155,6 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
         if person
         else None,
         "near": near[:SHOWN_PEOPLE] if len(who) > 1 else [],
-        "people": Person.objects.all()[:200],
         "wanted": wanted,
         "row_photos": {
             str(one.pk): one

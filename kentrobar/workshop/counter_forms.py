@@ -77,7 +77,7 @@ class JobForm(forms.ModelForm):
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "j-%s"} | kwargs)
         with_commas(self)
-        self.fields["who"].widget.attrs |= {"autocomplete": "off", "list": "people"}
+        self.fields["who"].widget.attrs |= {"autocomplete": "off"}
         self.fields["said"].widget.attrs |= {
             "placeholder": "twists in my hand on returns",
             "autocomplete": "off",

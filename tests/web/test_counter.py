@@ -11,7 +11,7 @@ from django.utils import timezone
 from PIL import Image
 
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
-from kentrobar.workshop import labels, photos, whole
+from kentrobar.workshop import counter, labels, photos, whole
 from kentrobar.workshop.models import Card, Job, Photo, TakenIn
 from tests.pages import said, told
 
@@ -248,3 +248,17 @@ def test_codes_on_paper_lead_back_to_their_pages(bench, racket, paddle, monkeypa
     paths = [link.removeprefix("http://testserver") for link in led]
     frame = racket.get_absolute_url()
     assert paths == [job.get_absolute_url(), frame, paddle.get_absolute_url(), frame]
+
+
+def test_another_like_one_of_long_ago_is_as_good_as_one_of_yesterday(bench, racket):
+    for i in range(counter.LIKELY + 5):
+        other = Frame(model=f"Fulmar {i}")
+        other.set_outline(racket.outline())
+        other.save()
+    page = bench.post("/jobs/new/", WHO | {"more": f"frame:{racket.pk}"} | rows())
+    (row,) = page.context["rows"].forms
+    offered = [key for _, group in row.fields["like"].choices for key, _ in group]
+    assert f"frame:{racket.pk}" in offered
+    row = {"model": "Tern 98", "serial": "no. 8", "like": f"frame:{racket.pk}"}
+    assert bench.post("/jobs/new/", WHO | rows(row)).status_code == 302
+    assert Frame.objects.get(serial="no. 8").outline() == racket.outline()
