@@ -20,12 +20,16 @@ QUIET = (
 )
 
 
-def chromium(width: int = 1280, height: int = 800, downloads: str = "") -> webdriver.Chrome:
-    """A fresh browser with a page of exactly this size; below 500 px wide it is a phone."""
+def chromium(
+    width: int = 1280, height: int = 800, downloads: str = "", accepts: str = ""
+) -> webdriver.Chrome:
+    """A fresh browser with a page of exactly this size; below 500 px wide it is a phone. One that
+    ``accepts`` certificates goes on past the warning, as a person would."""
     options = Options()
     options.binary_location = "/usr/bin/chromium"
     for argument in QUIET:
         options.add_argument(argument)
+    options.accept_insecure_certs = accepts == "certificates"
     if downloads:
         options.add_experimental_option("prefs", {"download.default_directory": downloads})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})

@@ -1,25 +1,23 @@
-"""bin/demo: database, migrations, demo data, gunicorn; stops cleanly on Ctrl-C."""
+"""bin/demo: database, migrations, demo data, the application; stops cleanly on Ctrl-C."""
 
 from __future__ import annotations
 
 import argparse
 import contextlib
 import os
-import signal
-import socket
-import subprocess
+import secrets
 import sys
-import time
-import urllib.request
 from collections.abc import Iterator
 
-from . import ROOT
-from .postgres import GIVEN_URL, Trouble, database, dies_with_parent
+from . import services
+from .network import Network, told
+from .ports import port_of
+from .postgres import GIVEN_URL, Cluster, Trouble, held
+from .services import Service, Watch, python
 
 FIRST_PORT = 8731
+SECURE_PORT = 8741
 SIMULATORS_PORT = 7710
-SERVE_SECONDS = 40
-ANSWER_SECONDS = 5
 
 
 def main(argv: list[str]) -> int:
@@ -28,24 +26,28 @@ def main(argv: list[str]) -> int:
     parser.add_argument(
         "--reset", action="store_true", help="throw the demo database away and start over"
     )
+    parser.add_argument(
+        "--lan", action="store_true", help="let phones of this network in as well, over HTTPS"
+    )
     options = parser.parse_args(argv)
     if options.port is not None and not 1 <= options.port <= 65535:
         parser.error("a port lies between 1 and 65535")
-    # All three, Ctrl-C too: a shell that starts us in the background has it ignored.
-    signal.signal(signal.SIGINT, _interrupt)
-    signal.signal(signal.SIGTERM, _interrupt)
-    signal.signal(signal.SIGHUP, _interrupt)
+    services.ends_on_signals()
+    services.speaks_at_once()
     try:
-        with database("postgres"), served(options.port, options.reset) as address:
+        with (
+            held("postgres") as cluster,
+            demo(options.port, options.reset, cluster) as (watch, address),
+        ):
             from kentrobar.demo.workshop import PASSWORD, USER
 
-            print(
-                f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.\nCtrl-C"
-                " stops it."
-            )
-            sys.stdout.flush()
-            while True:
-                signal.pause()
+            print(f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.")
+            network = Network(watch, SECURE_PORT)
+            if options.lan:
+                network.open()
+                print(told(network.address))
+            print("Ctrl-C stops it.", flush=True)
+            watch.forever(network.tend)
     except KeyboardInterrupt:
         print("\nStopped.")
     except Trouble as trouble:
@@ -56,63 +58,38 @@ def main(argv: list[str]) -> int:
 
 @contextlib.contextmanager
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
-    """The application with demo data on gunicorn, on the database of DATABASE_URL; yields its
-    address."""
-    port, simulators = _port(port), _five_ports()
+    """The application with demo data, on the database of DATABASE_URL; yields its address."""
+    with demo(port, reset) as (_, address):
+        yield address
+
+
+@contextlib.contextmanager
+def demo(
+    port: int | None, reset: bool = False, cluster: Cluster | None = None
+) -> Iterator[tuple[Watch, str]]:
+    """Everything of the demo, running: what looks after it, and its address."""
+    port = port_of("demo", FIRST_PORT, wanted=port)
+    simulators = port_of("simulators", SIMULATORS_PORT, count=5)
     os.environ |= {
         "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
         "KENTROBAR_DEMO": "1",
         "KENTROBAR_SIMULATORS": str(simulators),
+        # Of this start alone: another clone's simulators take no orders from here.
+        "KENTROBAR_SIMULATORS_SECRET": secrets.token_urlsafe(16),
     }
     os.environ.pop("KENTROBAR_DEBUG", None)
     _fill(reset, simulators)
-    with helpers(simulators):
-        yield from _serve(port)
-
-
-@contextlib.contextmanager
-def helpers(simulators: int, *options: str) -> Iterator[None]:
-    """The simulator instruments, and the reader of their lines."""
-    commands = (
-        [sys.executable, "-m", "kentrobar.demo.simulators", "--port", str(simulators), *options],
-        [sys.executable, "manage.py", "read_lines"],
-    )
-    started = [
-        subprocess.Popen(
-            command, cwd=ROOT, start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
-            stdout=subprocess.DEVNULL,
-        )
-        for command in commands
-    ]  # fmt: skip
-    try:
-        yield
-    finally:
-        for one in started:
-            one.terminate()
-        for one in started:
-            with contextlib.suppress(subprocess.TimeoutExpired):
-                one.wait(5)
-            one.kill()
-
-
-def _serve(port: int) -> Iterator[str]:
-    server = subprocess.Popen(
-        [
-            sys.executable, "-m", "gunicorn", "kentrobar.site.wsgi:application",
-            "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "2",
-            "--log-level", "warning", "--no-control-socket",
-        ],
-        cwd=ROOT, start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
-    )  # fmt: skip
-    try:
+    server = services.web(port)
+    with Watch([*helpers(simulators), server], cluster).running() as watch:
         address = f"http://127.0.0.1:{port}/"
-        _wait(server, address)
-        yield address
-    finally:
-        server.terminate()
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            server.wait(15)
-        server.kill()
+        services.wait_for(server, address)
+        yield watch, address
+
+
+def helpers(simulators: int, *options: str) -> list[Service]:
+    """The simulator instruments, and the reader of their lines."""
+    command = ("-m", "kentrobar.demo.simulators", "--port", str(simulators), *options)
+    return [python("the simulators", *command, is_quiet=True), services.reader()]
 
 
 def _fill(reset: bool, simulators: int) -> None:
@@ -137,44 +114,6 @@ def _fill(reset: bool, simulators: int) -> None:
     plug_in(simulators)
     call_command("collectstatic", verbosity=0, interactive=False, clear=True)
     connection.close()
-
-
-def _port(wanted: int | None) -> int:
-    for port in [wanted] if wanted else range(FIRST_PORT, FIRST_PORT + 50):
-        with socket.socket() as probe:
-            # As the server will bind: a port whose last run just ended is free.
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            with contextlib.suppress(OSError):
-                probe.bind(("127.0.0.1", port))
-                return port
-    raise Trouble(f"port {wanted or FIRST_PORT} is taken: give another with --port")
-
-
-def _five_ports() -> int:
-    """A port with four free ones after it, for the simulators."""
-    for first in range(SIMULATORS_PORT, SIMULATORS_PORT + 500, 10):
-        with contextlib.ExitStack() as probes, contextlib.suppress(OSError):
-            for port in range(first, first + 5):
-                probe = probes.enter_context(socket.socket())
-                probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-                probe.bind(("127.0.0.1", port))
-            return first
-    raise Trouble("no five free ports in a row for the simulator instruments")
-
-
-def _wait(server: subprocess.Popen[bytes], address: str) -> None:
-    deadline = time.monotonic() + SERVE_SECONDS
-    while time.monotonic() < deadline and server.poll() is None:
-        try:
-            urllib.request.urlopen(address + "sign-in/", timeout=ANSWER_SECONDS).close()
-            return
-        except OSError:  # refused, or its first answer takes longer than that on a busy machine
-            time.sleep(0.1)
-    raise Trouble("the server did not start; its words are above")
-
-
-def _interrupt(*_: object) -> None:
-    raise KeyboardInterrupt
 
 
 if __name__ == "__main__":

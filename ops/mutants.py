@@ -52,6 +52,7 @@ HEART = {
         "strokes",
         "quick",
         "exchange",
+        "recipes_by_hand",
         "recipes",
         "advice",
         "bench",

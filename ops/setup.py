@@ -13,7 +13,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from . import LOCAL, ROOT
+from . import ROOT
 
 VENV = ROOT / ".venv"
 SERVER = {
@@ -26,6 +26,7 @@ SERVER = {
 BROWSER = {"chromium": "/usr/bin/chromium", "chromium-driver": "/usr/bin/chromedriver"}
 GROUNDS = {
     "demo": (SERVER, ["requirements.txt"]),
+    "serve": (SERVER, ["requirements.txt"]),
     "test": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
     "shots": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
     "all": (SERVER | BROWSER, ["requirements.txt", "requirements-dev.txt"]),
@@ -37,9 +38,10 @@ def main(ground: str) -> int:
         print(f"bin/setup: {ground} is not one of {', '.join(GROUNDS)}", file=sys.stderr)
         return 2
     packages, requirements = GROUNDS[ground]
-    LOCAL.mkdir(parents=True, exist_ok=True)
     try:
-        with (LOCAL / "setup.lock").open("w") as lock:
+        # One lock for demo and shop: they share .venv.
+        (ROOT / ".local").mkdir(exist_ok=True)
+        with (ROOT / ".local" / "setup.lock").open("w") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)  # two runs at once take turns
             install_debian(packages)
             install_python(requirements)

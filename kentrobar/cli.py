@@ -1,0 +1,103 @@
+"""The command ``kentrobar``: what the core reckons, and what keeps a shop running.
+
+kentrobar predict plan.json             what a plan does
+kentrobar reduce reading.json           what a raw reading comes to
+kentrobar solve brief.json              recipes that reach targets
+kentrobar match set.json                one target for a set, and a recipe for each
+kentrobar serve --bind 127.0.0.1:8000   the application, on the database of DATABASE_URL
+kentrobar backup --to /mnt/usb          a backup, checked
+kentrobar restore FILE                  a backup in the place of the database
+kentrobar shelf > shelf.json            what is on the shelf, for another shop to begin with
+kentrobar user una --role owner         a link that makes an account, or a new password
+kentrobar version
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+
+from kentrobar import __version__
+from kentrobar.core import cli as core
+
+ROLES = ("owner", "bench", "counter", "guest")
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; its exit status."""
+    given = sys.argv[1:] if argv is None else argv
+    if given and given[0] in core.COMMANDS:
+        return core.main(given, prog="kentrobar")
+    asked = _parser().parse_args(given)
+    match asked.command:
+        case "version":
+            print(f"Kentrobar {__version__}")
+            return 0
+        case "serve":
+            return _serve(asked.bind)
+        case "backup":
+            return _managed("backup", *(["--to", asked.to] if asked.to else []))
+        case "restore":
+            return _managed("restore_backup", asked.file)
+        case "shelf":
+            return _managed("shelf", *([asked.file] if asked.file else []))
+        case _:
+            return _managed("let_in", asked.name, "--role", asked.role)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="kentrobar", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+    )
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for name, (_, summary) in core.COMMANDS.items():
+        commands.add_parser(name, help=summary)
+    serve = commands.add_parser("serve", help="the application, by gunicorn")
+    serve.add_argument("--bind", default="127.0.0.1:8000", help="address and port")
+    backup = commands.add_parser("backup", help="make a backup and check it")
+    backup.add_argument("--to", help="another folder than the usual")
+    restore = commands.add_parser("restore", help="put a backup in the place of the database")
+    restore.add_argument("file")
+    shelf = commands.add_parser("shelf", help="print the shelf, or take one over from a file")
+    shelf.add_argument("file", nargs="?")
+    user = commands.add_parser("user", help="a link that makes an account or sets a password")
+    user.add_argument("name", help="a sign-in name; one that is known gets a new password")
+    user.add_argument("--role", choices=ROLES, default="bench")
+    commands.add_parser("version", help="print the version")
+    return parser
+
+
+def _managed(*command: str) -> int:
+    """One of Django's commands; the core's own start without it."""
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.site.settings")
+    os.environ.setdefault("KENTROBAR_PATIENT", "1")
+    from django.core.exceptions import ImproperlyConfigured
+    from django.core.management import CommandError, execute_from_command_line
+    from django.db import DatabaseError
+
+    try:
+        execute_from_command_line(["kentrobar", *command])
+    except (CommandError, ImproperlyConfigured, DatabaseError) as error:
+        print(str(error).splitlines()[0], file=sys.stderr)
+        return 1
+    return 0
+
+
+def nightly() -> int:
+    """What is done every night: clear away, then back up; cleared or not, it is backed up."""
+    cleared = _managed("tidy")
+    return _managed("backup") or cleared
+
+
+def _serve(bind: str) -> int:
+    for command in (["migrate", "--no-input"], ["collectstatic", "--no-input", "--clear"]):
+        if _managed(*command, "--verbosity", "0"):
+            return 1
+    served = ["kentrobar.site.wsgi:application", "--bind", bind, "--workers", "2"]
+    served += ["--threads", "16", "--worker-class", "kentrobar.site.worker.Impatient"]
+    return os.execv(sys.executable, [sys.executable, "-m", "gunicorn", *served])
+
+
+if __name__ == "__main__":
+    sys.exit(main())

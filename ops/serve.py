@@ -1,0 +1,200 @@
+"""bin/serve: the shop's own Kentrobar, started, watched, and stopped cleanly on Ctrl-C.
+
+One command does everything; under systemd its parts are programs of their own (``--part``), so that
+each is started at boot, watched and logged by itself.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+import sys
+import time
+from datetime import datetime, timedelta
+from pathlib import Path
+
+from kentrobar.accounts import doors
+from kentrobar.backups import store
+
+from . import LOCAL, ROOT, services, units
+from .network import Network
+from .ports import port_of
+from .postgres import GIVEN_URL, Cluster, Trouble, held
+from .services import Watch
+
+FIRST_PORT = 8831
+SECURE_PORT = 8841
+PARTS = ("database", "web", "phones", "reader", "backups")
+BACKUPS = Path(os.environ.get("KENTROBAR_BACKUPS") or LOCAL / "backups")
+BACKUP_HOUR = 3
+RETRY_S = 3600.0
+
+
+def main(argv: list[str]) -> int:
+    options = _read(argv)
+    os.environ["DJANGO_SETTINGS_MODULE"] = "kentrobar.site.settings"
+    for name in ("KENTROBAR_DEBUG", "KENTROBAR_DEMO", "KENTROBAR_SIMULATORS"):
+        os.environ.pop(name, None)
+    if options.lan is not None:
+        LOCAL.mkdir(parents=True, exist_ok=True)
+        doors.choose(options.lan, LOCAL)
+    services.ends_on_signals()
+    services.speaks_at_once()
+    try:
+        if options.install:
+            units.install(PARTS)
+        elif options.remove:
+            units.remove()
+        elif options.part:
+            _part(options.part)
+        else:
+            with held("postgres") as cluster:
+                _serve(options.port, cluster, options.from_demo)
+    except KeyboardInterrupt:
+        print("\nStopped.")
+    except Trouble as trouble:
+        print(f"bin/serve: {trouble}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def _read(argv: list[str]) -> argparse.Namespace:
+    parser = argparse.ArgumentParser(
+        prog="bin/serve", description="Start this shop's own Kentrobar."
+    )
+    parser.add_argument("--port", type=int, help=f"default: {FIRST_PORT}, or the next free one")
+    lan = "let phones of this network in, over HTTPS; the first page asks as well"
+    parser.add_argument("--lan", action=argparse.BooleanOptionalAction, help=lan)
+    shelf = "begin with the shelf of this clone's demo"
+    parser.add_argument("--from-demo", action="store_true", help=shelf)
+    what = parser.add_mutually_exclusive_group()
+    what.add_argument("--install", action="store_true", help="start at boot, by systemd")
+    what.add_argument("--remove", action="store_true", help="no longer start at boot")
+    what.add_argument("--part", choices=PARTS, help=argparse.SUPPRESS)
+    options = parser.parse_args(argv)
+    if options.port is not None and not 1 <= options.port <= 65535:
+        parser.error("a port lies between 1 and 65535")
+    return options
+
+
+def _serve(port: int | None, cluster: Cluster | None, from_demo: bool = False) -> None:
+    """Everything at once, until a signal ends it."""
+    port = port_of("web", FIRST_PORT, wanted=port, may_move=False)
+    ready()
+    if from_demo:
+        take_shelf()
+    server = services.web(port)
+    with Watch([server, services.reader()], cluster).running() as watch:
+        address = f"http://127.0.0.1:{port}/"
+        services.wait_for(server, address)
+        code = first_code()
+        print(f"\nKentrobar is at {address}")
+        network = Network(watch, SECURE_PORT)
+        network.follow()
+        if network.service is None:
+            print("Phones are not let in yet: choose so on the first page, or give --lan.")
+        if code:
+            print(f"Make the owner's account there. It asks for this code: {code}")
+        print("Ctrl-C stops it.", flush=True)
+        nights = Nights()
+
+        def meanwhile() -> None:
+            network.follow()
+            nights.tend()
+
+        watch.forever(meanwhile)
+
+
+def _part(part: str) -> None:
+    """One part of it alone, as systemd starts it."""
+    if part == "database":
+        with held("postgres") as cluster:
+            Watch([], cluster).forever()
+    if not GIVEN_URL:
+        os.environ["DATABASE_URL"] = Cluster("postgres").url
+    watch = Watch([], None)
+    with watch.running():
+        if part == "web":
+            port = port_of("web", FIRST_PORT, may_move=False)
+            ready()
+            watch.add(services.web(port))
+            code = first_code()
+            if code:
+                print(f"Make the owner's account at http://127.0.0.1:{port}/, code {code}")
+        elif part == "reader":
+            watch.add(services.reader())
+        if part == "phones":
+            watch.forever(Network(watch, SECURE_PORT).follow)
+        watch.forever(Nights().tend if part == "backups" else lambda: None)
+
+
+class Nights:
+    """A backup every night at three, or as soon as it is up again after a night it was not."""
+
+    def __init__(self) -> None:
+        self.running: subprocess.Popen[bytes] | None = None
+        self.tried_at = 0.0
+
+    def tend(self) -> None:
+        if self.running is not None and self.running.poll() is not None:
+            if self.running.returncode:
+                print("The backup failed; its words are above. It is tried again in an hour.")
+            self.running = None
+        if self.running is None and time.time() - self.tried_at > RETRY_S and self.is_due():
+            self.tried_at = time.time()
+            # What nobody needs any more goes first.
+            both = "import sys; from kentrobar.cli import nightly; sys.exit(nightly())"
+            command = [sys.executable, "-c", both]
+            self.running = subprocess.Popen(command, cwd=ROOT, stdin=subprocess.DEVNULL)
+
+    def is_due(self, now: datetime | None = None) -> bool:
+        """Whether the last three o'clock, by this machine's clock, has no backup after it."""
+        now = now or datetime.now().astimezone()
+        night = now.replace(hour=BACKUP_HOUR, minute=0, second=0, microsecond=0)
+        night -= timedelta(days=now < night)
+        newest = max((store.made_at(path) for path in store.kept(BACKUPS)), default=None)
+        return newest is None or newest < night
+
+
+def ready() -> None:
+    """Bring database and static files up to this version. In a process of its own: what watches
+    the others stays small."""
+    for command in (["migrate", "--no-input"], ["collectstatic", "--no-input", "--clear"]):
+        done = subprocess.run(
+            [sys.executable, "manage.py", *command, "--verbosity", "0"], cwd=ROOT, check=False
+        )
+        if done.returncode:
+            raise Trouble(f"{command[0]} failed; its words are above")
+
+
+def take_shelf(demo: Path = ROOT / ".local") -> None:
+    """Put what lies on the demo's shelf on this one's; the demo stays as it is."""
+    there = os.environ | {"KENTROBAR_LOCAL": str(demo)}
+    there.pop("DATABASE_URL", None)
+    told = subprocess.run(
+        [sys.executable, "-m", "ops.tool", "shelf"], cwd=ROOT, env=there, check=False,
+        stdout=subprocess.PIPE,
+    )  # fmt: skip
+    if told.returncode:
+        raise Trouble("the demo has no shelf: start bin/demo once, or leave --from-demo away")
+    kept = LOCAL / "shelf.json"
+    kept.write_bytes(told.stdout)
+    put = subprocess.run([sys.executable, "manage.py", "shelf", str(kept)], cwd=ROOT, check=False)
+    if put.returncode:
+        raise Trouble("the demo's shelf was not taken over; why stands above")
+
+
+def first_code() -> str:
+    """The code that lets somebody make the owner's account; empty where there is an account."""
+    asked = subprocess.run(
+        [sys.executable, "manage.py", "has_accounts"], cwd=ROOT, check=False
+    ).returncode
+    if asked == 0:
+        doors.use_up(LOCAL)
+        return ""
+    return doors.make_code(LOCAL)
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,131 @@
+"""Units for systemd: the shop's Kentrobar starts at boot, each part watched, logged and started
+again by itself.
+
+Run by root they belong to an account of their own, ``kentrobar``, that owns the shop's data and
+nothing else; run by a person with sudo, to that person.
+"""
+
+from __future__ import annotations
+
+import getpass
+import os
+import pwd
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from . import LOCAL, ROOT
+from .postgres import Trouble
+
+HOME = Path("/etc/systemd/system")
+ACCOUNT = "kentrobar"
+ABOUT = {
+    "database": "database",
+    "web": "web server of this machine",
+    "phones": "web server for phones",
+    "reader": "reader of instruments",
+    "backups": "backups at night",
+}
+UNIT = """\
+[Unit]
+Description=Kentrobar: {about}
+{order}
+[Service]
+Type=simple
+User={user}
+WorkingDirectory={root}
+Environment=KENTROBAR_LOCAL={local} PYTHONUNBUFFERED=1
+ExecStart={python} -m ops.serve --part {part}
+Restart=always
+RestartSec=3
+KillSignal=SIGTERM
+TimeoutStopSec=40
+NoNewPrivileges=yes
+PrivateTmp=yes
+ProtectSystem=full
+
+[Install]
+WantedBy=multi-user.target
+"""
+
+
+def texts(parts: tuple[str, ...], user: str) -> dict[str, str]:
+    """File name → content of every unit."""
+    found = {}
+    for part in parts:
+        needs = "kentrobar-database.service"
+        order = "After=network.target\n"
+        if part != "database":
+            order = f"Requires={needs}\nAfter={needs} network.target\n"
+        found[f"kentrobar-{part}.service"] = UNIT.format(
+            about=ABOUT[part], order=order, user=user, root=ROOT, local=LOCAL,
+            python=sys.executable, part=part,
+        )  # fmt: skip
+    return found
+
+
+def install(parts: tuple[str, ...]) -> None:
+    """Write the units, start them now and at every boot. Raises Trouble where that cannot be."""
+    _needs_systemd()
+    user = _account()
+    written = texts(parts, user)
+    with tempfile.TemporaryDirectory() as there:
+        for name, text in written.items():
+            (Path(there) / name).write_text(text)
+            _as_root("install", "-m", "644", str(Path(there) / name), str(HOME / name))
+    _as_root("systemctl", "daemon-reload")
+    _as_root("systemctl", "enable", "--now", *written)
+    print(f"Started, and at every boot, as {user}. Its words: journalctl -u 'kentrobar-*'")
+
+
+def remove() -> None:
+    """Stop and take the units away; the shop's data stay where they are."""
+    _needs_systemd()
+    names = sorted(path.name for path in HOME.glob("kentrobar-*"))
+    if not names:
+        print("Nothing of Kentrobar is installed there.")
+        return
+    _as_root("systemctl", "disable", "--now", *names)
+    _as_root("rm", "-f", *(str(HOME / name) for name in names))
+    _as_root("systemctl", "daemon-reload")
+    print(f"No longer started at boot. The shop's data stay in {LOCAL}")
+
+
+def _needs_systemd() -> None:
+    if not Path("/run/systemd/system").is_dir():
+        raise Trouble(
+            "systemd does not run on this machine. Start bin/serve by whatever does, or see the"
+            " container file and the gunicorn line in docs/running.md"
+        )
+
+
+def _account() -> str:
+    """Whose the parts are: the person's who installs them; of root's, an account of their own."""
+    if os.geteuid() != 0:
+        return getpass.getuser()
+    try:
+        entry = pwd.getpwnam(ACCOUNT)
+    except KeyError:
+        command = ["useradd", "--system", "--home-dir", str(LOCAL), "--shell", "/usr/sbin/nologin"]
+        subprocess.run([*command, ACCOUNT], check=True)
+        entry = pwd.getpwnam(ACCOUNT)
+    reached = ["runuser", "-u", ACCOUNT, "--", "test", "-r", str(ROOT / "manage.py")]
+    if subprocess.run(reached, check=False).returncode:
+        raise Trouble(
+            f"the account {ACCOUNT} cannot reach {ROOT}: move the clone to /opt, and install there"
+        )
+    LOCAL.mkdir(parents=True, exist_ok=True)
+    for path in (LOCAL, *LOCAL.rglob("*"), *(LOCAL / "postgres").resolve().rglob("*")):
+        if not path.is_symlink():
+            shutil.chown(path, entry.pw_uid, entry.pw_gid)
+    return ACCOUNT
+
+
+def _as_root(*command: str) -> None:
+    become = [] if os.geteuid() == 0 else ["sudo"]
+    try:
+        subprocess.run([*become, *command], check=True)
+    except (OSError, subprocess.CalledProcessError) as error:
+        raise Trouble(f"{' '.join(command[:2])} failed: {error}") from None
