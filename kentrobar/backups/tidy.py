@@ -1,0 +1,47 @@
+"""What nobody needs any more, cleared away every night, so that ten years are as quick as one."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from axes.models import AccessAttempt, AccessFailureLog, AccessLog
+from django.contrib.sessions.models import Session
+from django.db.models import Exists, F, OuterRef
+from django.utils import timezone
+
+from kentrobar.accounts.models import Invitation, SignedIn
+from kentrobar.measuring.models import Draft
+from kentrobar.plans.models import Plan, Step
+from kentrobar.ui.models import Sent
+from kentrobar.workshop.models import Import
+
+SIGN_INS = timedelta(days=90)
+INVITATIONS = timedelta(days=90)
+DRAFTS = timedelta(days=60)
+TABLES = timedelta(days=14)
+QUIET = timedelta(days=180)
+STEPS_OF_QUIET = 20
+"""A plan nobody touched for so long can be undone by so many steps still."""
+
+
+def tidy() -> dict[str, int]:
+    """Clear away by policy; how many rows of each went. Readings, plans, people, jobs and what was
+    removed stay for good."""
+    now = timezone.now()
+    there = Session.objects.filter(session_key=OuterRef("session_key"))
+    quiet = Plan.objects.filter(changed_at__lt=now - QUIET)
+    old = {
+        "sessions": Session.objects.filter(expire_date__lt=now),
+        "places": SignedIn.objects.filter(~Exists(there)),
+        "sign-in attempts": AccessAttempt.objects.filter(attempt_time__lt=now - SIGN_INS),
+        "sign-in log": AccessLog.objects.filter(attempt_time__lt=now - SIGN_INS),
+        "sign-in failures": AccessFailureLog.objects.filter(attempt_time__lt=now - SIGN_INS),
+        "invitations": Invitation.objects.filter(made_at__lt=now - INVITATIONS),
+        "forms sent": Sent.objects.filter(at__lt=now - timedelta(days=1)),
+        "drafts": Draft.objects.filter(changed_at__lt=now - DRAFTS),
+        "tables looked through": Import.objects.filter(changed_at__lt=now - TABLES),
+        "steps of quiet plans": Step.objects.filter(
+            plan__in=quiet, number__lt=F("plan__position") - STEPS_OF_QUIET
+        ),
+    }
+    return {name: rows.delete()[0] for name, rows in old.items()}
