@@ -55,9 +55,9 @@ COMMANDS: dict[str, tuple[Callable[[Any], dict[str, Any]], str]] = {
 }
 
 
-def main(argv: list[str] | None = None) -> int:
+def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") -> int:
     """Run one command. Returns the exit status: 0, or 2 for what could not be read."""
-    parser = argparse.ArgumentParser(prog="python -m kentrobar.core", description=__doc__)
+    parser = argparse.ArgumentParser(prog=prog, description=__doc__)
     commands = parser.add_subparsers(dest="command", required=True)
     for name, (_, summary) in COMMANDS.items():
         sub = commands.add_parser(name, help=summary, description=summary)

@@ -7,7 +7,15 @@ from collections.abc import Callable
 SENTENCES = {
     "outside": "{given} is outside {low}…{high}",
     "not-above": "{given} must be above {low}",
+    "not-after": "{given} is not after {low}",
     "below": "{given} is below {low}",
+    "before-start": "{given} is before the start, {low}",
+    "off-line": "{given} from the butt is off this line, {low}…{high}",
+    "beyond-line": "{given} from the tip lies beyond this line, 0…{high}",
+    "no-hole": "hole {given} is outside {low}…{high}",
+    "not-met": "{given} o'clock does not meet this outline",
+    "too-long": "{given} characters are more than {high}",
+    "too-many": "{given} are more than {high}",
     "hoop-in-handle": "the hoop begins at {given}, not above the handle, which ends at {low}",
     "widest-in-throat": "the widest point is at {given}, not above the hoop’s bottom at {low}",
     "widest-above-tip": "the widest point is at {given}, not below the tip at {high}",
@@ -73,6 +81,14 @@ def _sentence(
     }
     said["given"] = (show or "{:g}".format)(given)
     return ", ".join(filter(None, (SENTENCES[code].format(**said), where)))
+
+
+class Unplaceable(ValueError):
+    """A place that is not on the frame; ``refusal`` says which it was and what there is."""
+
+    def __init__(self, refusal: Refusal) -> None:
+        self.refusal = refusal
+        super().__init__(refusal)
 
 
 class Fault(ValueError):

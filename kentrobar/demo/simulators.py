@@ -11,7 +11,9 @@ from __future__ import annotations
 import argparse
 import json
 import math
+import os
 import random
+import secrets
 import socket
 import socketserver
 import sys
@@ -304,6 +306,10 @@ class Device(socketserver.BaseRequestHandler):
         return last
 
 
+SECRET = os.environ.get("KENTROBAR_SIMULATORS_SECRET", "")
+"""Of one start of one clone: another's simulators take no orders from here."""
+
+
 class Panel(socketserver.StreamRequestHandler):
     """Orders, one JSON object a line, one answer a line."""
 
@@ -312,7 +318,10 @@ class Panel(socketserver.StreamRequestHandler):
     def handle(self) -> None:
         for line in self.rfile:
             try:
-                answer = {"said": self._obey(json.loads(line))}
+                asked = json.loads(line)
+                if not secrets.compare_digest(str(asked.pop("secret", "")), SECRET):
+                    raise ValueError("these are another Kentrobar's simulators")
+                answer = {"said": self._obey(asked)}
             except (ValueError, KeyError, TypeError, ZeroDivisionError) as error:
                 answer = {"error": str(error)}
             state = {
@@ -367,7 +376,7 @@ def serve(port: int, bench: SimulatedBench) -> list[_Server]:
 def order(port: int, message: dict[str, Any], timeout: float = 1.0) -> dict[str, Any]:
     """Send one order to the simulators. Raises OSError where nobody answers in time."""
     with socket.create_connection(("127.0.0.1", port), timeout) as line:
-        line.sendall(json.dumps(message).encode() + b"\n")
+        line.sendall(json.dumps(message | {"secret": SECRET}).encode() + b"\n")
         answer = line.makefile("rb").readline()
     if not answer:
         raise OSError("the simulators closed the line")

@@ -37,7 +37,7 @@ PLACES = [
 ]  # fmt: skip
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def panel(request: Request) -> HttpResponse:
     """Put a frame on the simulators' bench, with pieces fitted; unplug, freeze, flood and garble
     them."""

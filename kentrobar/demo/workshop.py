@@ -13,6 +13,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.accounts.models import Member, Role
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
@@ -40,6 +41,7 @@ def load() -> None:
         user = get_user_model().objects.create_user(
             USER, password=PASSWORD, first_name="I. Vastrand’s bench"
         )
+        Member.objects.create(user=user, role=Role.OWNER)
         seed(Material)
         _weigh_rolls()
         for demo in FRAMES:

@@ -6,6 +6,12 @@ class DevicesConfig(AppConfig):
     label = "devices"
 
     def ready(self) -> None:
+        from django.db.models.signals import post_save
+
+        from kentrobar.measuring.models import Instrument
         from kentrobar.ui.slots import fill
 
+        from .models import follow
+
+        post_save.connect(follow, sender=Instrument, dispatch_uid="devices-follow")
         fill("live-lines", "devices/_lines.html", lambda request, live: {"live": live})

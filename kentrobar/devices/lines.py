@@ -38,7 +38,15 @@ SPELLED = {
 SILENT_AFTER = 2.0
 GARBLED_AFTER = 3
 LONGEST_LINE = 200
-ASK_EVERY = 0.15
+LISTEN_S, ASK_EVERY = 0.03, 0.15
+IDLE_LISTEN_S, IDLE_ASK_EVERY = 0.4, 0.5
+"""How long a read waits, and how often a device is asked: while something moves, and when nothing
+has for IDLE_AFTER. The first news is then up to half a second late."""
+FLICKER, FLICKERS = 2.5, {"scale": 0.15, "machine": 0.3, "board": 0.3}
+"""A figure that wanders by so many steps of its last digit, or by so much, does not move."""
+IDLE_AFTER = 4.0
+FLICKER_EVERY = 0.5
+"""A last digit that wanders is told so often."""
 RETRY_EVERY = 0.5
 RUN_ENDS_AFTER = 3.0
 MOST_PASSES = 400
@@ -52,6 +60,8 @@ class Heard:
 
     value: float
     is_stable: bool
+    step: float = 0.0
+    """Of its last digit."""
 
 
 def understand(text: str, kind: str) -> Heard | None:
@@ -78,7 +88,8 @@ def understand(text: str, kind: str) -> Heard | None:
         factor = 1.0
     flags = {word.lower() for word in words}
     value = float(split[1]) * factor
-    return Heard(value, not flags & MOVING) if math.isfinite(value) else None
+    step = factor * 10.0 ** -len(split[1].partition(".")[2])
+    return Heard(value, not flags & MOVING, step) if math.isfinite(value) else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +135,9 @@ class Watch:
     _bad: int = 0
     _last_line: float = 0.0
     _last_told: float = 0.0
+    _last_news: float = 0.0
+    _stood_at: float = math.inf
+    _is_idle: bool = False
 
     def start(self) -> None:
         self._thread = threading.Thread(
@@ -133,6 +147,11 @@ class Watch:
 
     def stop(self) -> None:
         self._stop.set()
+
+    @property
+    def is_heard(self) -> bool:
+        """Whether a figure came just now, the same as before or not."""
+        return self.told.heard is not None and time.time() - self.told.heard < SILENT_AFTER
 
     def join(self) -> None:
         if self._thread is not None:
@@ -145,7 +164,7 @@ class Watch:
             while not self._stop.is_set():
                 try:
                     with serial.serial_for_url(
-                        self.wiring.port, self.wiring.baud, timeout=0.03
+                        self.wiring.port, self.wiring.baud, timeout=LISTEN_S
                     ) as line:
                         self._follow(line)
                 except (serial.SerialException, OSError, ValueError):
@@ -170,13 +189,16 @@ class Watch:
 
     def _follow(self, line: serial.SerialBase) -> None:
         waiting = b""
-        self._last_line = time.monotonic()
-        self._bad, asked = 0, 0.0
+        self._last_line = self._last_news = time.monotonic()
+        self._bad, asked, self._is_idle = 0, 0.0, False
         if not self._lost:
             self._tell(LineState("opening", f"Waiting for {self.wiring.name}."), at_once=True)
         while not self._stop.is_set():
             now = time.monotonic()
-            if self.wiring.is_asked and now - asked > ASK_EVERY:
+            self._settle(line, now)
+            if self.wiring.is_asked and now - asked > (
+                IDLE_ASK_EVERY if self._is_idle else ASK_EVERY
+            ):
                 line.write(self.wiring.ask.encode() + b"\r\n")
                 asked = now
             while not self.orders.empty():
@@ -191,6 +213,13 @@ class Watch:
                 if raw.strip():
                     self._hear(raw)
             self._judge_silence()
+
+    def _settle(self, line: serial.SerialBase, now: float) -> None:
+        """Listen less closely where nothing moves."""
+        is_idle = now - self._last_news > IDLE_AFTER
+        if is_idle != self._is_idle:
+            self._is_idle = is_idle
+            line.timeout = IDLE_LISTEN_S if is_idle else LISTEN_S
 
     def _hear(self, raw: bytes) -> None:
         self._last_line = time.monotonic()
@@ -211,10 +240,13 @@ class Watch:
         if self.wiring.kind == "timer":
             fresh = not passes or not 0 < heard.value - passes[-1] < RUN_ENDS_AFTER
             passes = (heard.value,) if fresh else (*passes, heard.value)[-MOST_PASSES:]
+        still = max(FLICKER * heard.step, FLICKERS.get(self.wiring.kind, 0.0))
+        if not abs(heard.value - self._stood_at) <= still:
+            self._stood_at, self._last_news = heard.value, time.monotonic()
         changed = heard.is_stable != self.told.is_stable or self.told.state != "live"
         self._tell(
             LineState("live", "", heard.value, heard.is_stable, shown, passes, time.time()),
-            at_once=changed or self.wiring.kind == "timer",
+            at_once=(changed and not self._is_idle) or self.wiring.kind == "timer",
         )
 
     def _judge_silence(self) -> None:
@@ -234,8 +266,11 @@ class Watch:
 
     def _tell(self, told: LineState, at_once: bool = False) -> None:
         now = time.monotonic()
-        is_news = told != self.told
+        is_news = replace(told, heard=None) != replace(self.told, heard=None)
+        if told.state != self.told.state:
+            self._last_news, at_once = now, True
         self.told = told
-        if at_once or now - self._last_told > (TELL_EVERY if is_news else RETRY_EVERY):
+        every = TELL_EVERY if now - self._last_news < IDLE_AFTER else FLICKER_EVERY
+        if at_once or (is_news and now - self._last_told > every):
             self._last_told = now
             self.sink(self.wiring, told)

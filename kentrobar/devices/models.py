@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from django.db import models
+from django.db import connection, models
 from django.utils import timezone
 
 from kentrobar.measuring.models import Instrument
 
 CHANNEL = "kentrobar_lines"
 """PostgreSQL’s channel for orders to the reader: the instrument’s key and what to send it."""
+
+FOLLOW = "follow"
+"""The order to look through the instruments at once: one was added or changed."""
 
 
 class StateOfLine(models.TextChoices):
@@ -36,3 +39,9 @@ class Line(models.Model):
 
     def __str__(self) -> str:
         return f"{self.instrument}: {self.state}"
+
+
+def follow(**_: object) -> None:
+    """Tell the reader that an instrument was added or changed."""
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_notify(%s, %s)", [CHANNEL, FOLLOW])

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 
@@ -15,12 +16,15 @@ import psycopg
 from django.db import DatabaseError, connection
 from django.utils import timezone
 
+from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 
 from .lines import LineState, Watch, Wiring
-from .models import CHANNEL, Line
+from .models import CHANNEL, FOLLOW, Line
 
 LOOK_EVERY = 1.0
+FOLLOW_EVERY = 3.0
+"""How soon an instrument that was added or changed is followed."""
 LOCK = 7_206_931
 log = logging.getLogger(__name__)
 
@@ -36,7 +40,7 @@ def read_lines(stop: threading.Event, say: Callable[[str], None] = log.info) -> 
                     orders = _only_one(stop)
                     say("Reading the lines.")
                 _follow_instruments(watches)
-                _take_orders(orders, watches)
+                _take_orders(orders, watches, stop)
             except (psycopg.Error, DatabaseError) as error:
                 log.warning("The database is away: %s", error)
                 orders = None
@@ -67,7 +71,11 @@ def _only_one(stop: threading.Event) -> psycopg.Connection:
 
 
 def _follow_instruments(watches: dict[int, Watch]) -> None:
-    wanted = {one.pk: wiring(one) for one in Instrument.live.exclude(port="")}
+    wanted = {
+        one.pk: wiring(one)
+        for one in Instrument.live.exclude(port="")
+        if lines_here.may_be(one.port)
+    }
     for key in [key for key, watch in watches.items() if wanted.get(key) != watch.wiring]:
         watches.pop(key).stop()
     for key, one in wanted.items():
@@ -75,22 +83,36 @@ def _follow_instruments(watches: dict[int, Watch]) -> None:
             Line.objects.get_or_create(instrument_id=key)
             watches[key] = Watch(one, write_down, lambda: connection.close())
             watches[key].start()
-    Line.objects.filter(instrument_id__in=wanted).update(beat_at=timezone.now())
+    now = timezone.now()
+    Line.objects.filter(instrument_id__in=wanted).update(beat_at=now)
+    heard = [key for key, watch in watches.items() if watch.is_heard]
+    Line.objects.filter(instrument_id__in=heard).update(heard_at=now)
 
 
-def _take_orders(orders: psycopg.Connection, watches: dict[int, Watch]) -> None:
-    for note in orders.notifies(timeout=LOOK_EVERY):
-        key, _, word = note.payload.partition(" ")
-        watch = watches.get(int(key)) if key.isdecimal() else None
-        if watch is not None:
-            watch.orders.put(word)
+def _take_orders(
+    orders: psycopg.Connection, watches: dict[int, Watch], stop: threading.Event
+) -> None:
+    until = time.monotonic() + FOLLOW_EVERY
+    while time.monotonic() < until and not stop.is_set():
+        for note in orders.notifies(timeout=LOOK_EVERY):
+            key, _, word = note.payload.partition(" ")
+            if key == FOLLOW:
+                return
+            watch = watches.get(int(key)) if key.isdecimal() else None
+            if watch is not None:
+                watch.orders.put(_one_line(word))
 
 
 def wiring(instrument: Instrument) -> Wiring:
     return Wiring(
         instrument.pk, instrument.name, instrument.kind, instrument.port, instrument.baud,
-        instrument.talk == "asked", instrument.ask, instrument.tare,
+        instrument.talk == "asked", _one_line(instrument.ask), _one_line(instrument.tare),
     )  # fmt: skip
+
+
+def _one_line(word: str) -> str:
+    """A word as it may be sent: a row from elsewhere may hold anything."""
+    return "".join(one for one in word if " " <= one <= "~")
 
 
 def write_down(of: Wiring, told: LineState) -> None:

@@ -10,21 +10,22 @@ from django.db import connection
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.units import MASS, fixed
+from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 from kentrobar.ui.request import Request
 
 from .models import CHANNEL, Line
 
-READER_GONE = timedelta(seconds=4)
-FRESH = timedelta(seconds=2)
+READER_GONE = timedelta(seconds=7)
+FRESH = timedelta(seconds=5)
 LEAST_PASSES = 10
 
 
-@require_GET
+@require_safe
 def live(request: Request, pk: int) -> HttpResponse:
     """What an instrument says now, as a partial that is asked for again and again."""
     return render(request, "devices/_live.html", _seen(request, pk))
@@ -85,7 +86,12 @@ def _seen(request: Request, pk: int) -> dict[str, Any]:
     factor, places = 1.0, max(0, len(f"{instrument.resolution:g}".partition(".")[2]))
     if instrument.kind == "scale" and request.shown.mass != "g":
         unit, factor, places = request.shown.mass, MASS[request.shown.mass], places + 2
-    if line is None or now - line.beat_at > READER_GONE:
+    if instrument.port and not lines_here.may_be(instrument.port):
+        trouble = (
+            f"{instrument.port} is no line of this machine: choose one under Instruments, or have"
+            " it named by whoever keeps the server."
+        )
+    elif line is None or now - line.beat_at > READER_GONE:
         trouble = (
             "Nobody reads the lines: start manage.py read_lines on the machine the instruments"
             " hang on."

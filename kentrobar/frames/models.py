@@ -8,7 +8,7 @@ Nothing is computed here: ``outline()`` and ``figures()`` hand facts to the core
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from django.conf import settings
@@ -325,6 +325,20 @@ class Reading(Removable):
         ]
         constraints = [
             models.CheckConstraint(condition=Q(value__gt=0), name="reading_above_nought"),
+            # What no page could reckon with or print never gets in, whatever way it comes.
+            models.CheckConstraint(
+                condition=Q(value__gt=1e-6, value__lt=1e6)
+                & (Q(u=None) | Q(u__lt=1e6))
+                & (Q(axis_mm=None) | Q(axis_mm__lte=1e4)),
+                name="reading_of_this_world",
+            ),
+            models.CheckConstraint(
+                condition=Q(
+                    read_at__gte=datetime(1970, 1, 1, tzinfo=UTC),
+                    read_at__lt=datetime(2200, 1, 1, tzinfo=UTC),
+                ),
+                name="reading_of_our_time",
+            ),
             models.CheckConstraint(
                 condition=Q(u=None) | Q(u__gte=0), name="uncertainty_not_negative"
             ),

@@ -26,7 +26,7 @@ from .products import UNNOTED, products
 from .shown import shown_figures
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def index(request: Request, pk: int) -> HttpResponse:
     """What is on a frame. POST puts something on."""

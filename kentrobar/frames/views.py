@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
 from typing import Any
 
 from django.core.paginator import Paginator
+from django.db import transaction
 from django.db.models import Prefetch
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.frames import above
@@ -18,6 +20,7 @@ from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
+from kentrobar.ui.stale import changed_meanwhile
 
 from .choices import Condition, Quantity
 from .figures import Figures, figures_in, figures_of
@@ -27,6 +30,7 @@ from .reported import keep_reported
 from .shown import contradiction_text, first_shown, shown_figures, typed_sizes
 from .sizes import DIMENSIONS
 
+log = logging.getLogger(__name__)
 FRAMES_A_PAGE = 25
 
 
@@ -39,7 +43,7 @@ class FramePage:
     missing: list[str]
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
     wanted = wanted_of(request.GET.get("q"))
@@ -54,11 +58,15 @@ def index(request: Request) -> HttpResponse:
     common = request.GET.get("as", "")
     frame: Any
     for frame in page:
-        if common in Condition.values:
-            figures = [figures_in(frame, common, frame.newest, frame.parts.all())]
-        else:
-            figures = figures_of(frame, frame.newest, frame.parts.all())
-        frame.shown_figures = first_shown(frame, figures, request.shown)
+        try:
+            if common in Condition.values:
+                figures = [figures_in(frame, common, frame.newest, frame.parts.all())]
+            else:
+                figures = figures_of(frame, frame.newest, frame.parts.all())
+            frame.shown_figures = first_shown(frame, figures, request.shown)
+        except (ArithmeticError, ValueError):
+            log.exception("frame %s cannot be shown in the list", frame.pk)
+            frame.is_odd = True
     context = {
         "page": page,
         "wanted": wanted,
@@ -69,7 +77,7 @@ def index(request: Request) -> HttpResponse:
     return render(request, "frames/index.html", context)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def show(request: Request, pk: int) -> HttpResponse:
     """One frame. POST keeps a set of readings."""
@@ -103,7 +111,7 @@ def show(request: Request, pk: int) -> HttpResponse:
     return render(request, "frames/frame.html", context, status=status)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     """A new frame, or the outline and names of one that is there."""
@@ -111,10 +119,15 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
     kind = frame.kind if frame else _kind(request.POST.get("kind") or request.GET.get("kind"))
     data = follow(kind, request.POST, request.shown) if request.method == "POST" else None
     form = FrameForm(kind, request.shown, data, frame)
+    fault = ""
     if request.method == "POST" and form.is_valid():
-        return redirect(form.save())
-    context = _form_context(form, kind) | {"frame": frame}
-    return render(request, "frames/edit.html", context, status=422 if form.errors else 200)
+        with transaction.atomic():
+            fault = changed_meanwhile(request, frame)
+            if not fault:
+                return redirect(form.save())
+    context = _form_context(form, kind) | {"frame": frame, "fault": fault}
+    is_at_fault = bool(form.errors or fault)
+    return render(request, "frames/edit.html", context, status=422 if is_at_fault else 200)
 
 
 @require_POST

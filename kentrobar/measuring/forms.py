@@ -25,6 +25,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
+from kentrobar.ui.moments import done_at
 from kentrobar.ui.understood import let_ask
 
 from .boxes import OF_AN_INSTRUMENT, boxes_of, capital, offered, reader_of
@@ -64,6 +65,7 @@ class MeasureForm(forms.Form):
     read_at = forms.DateTimeField(
         label="read at",
         required=False,
+        validators=[done_at],
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
     filled_for = forms.CharField(required=False, max_length=20, widget=forms.HiddenInput)

@@ -11,7 +11,7 @@ from django.contrib import messages
 from django.db.models import Count
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.measure.bar import ReferenceBar
@@ -24,11 +24,8 @@ from kentrobar.ui.forms import with_commas
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from . import plots
+from . import lines_here, plots
 from .models import Check, Instrument
-
-LINES = ("socket://", "rfc2217://", "/dev/tty", "/dev/serial/", "/dev/cu.", "COM")
-"""Beginnings of lines people have; pyserial's own test lines could write to files."""
 
 
 class InstrumentForm(forms.ModelForm):
@@ -66,17 +63,14 @@ class InstrumentForm(forms.ModelForm):
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "i-%s"} | kwargs)
         with_commas(self)
-        self.fields["port"].widget.attrs["placeholder"] = "/dev/ttyUSB0 or socket://127.0.0.1:7001"
+        kept = self.instance.port
+        lines = dict.fromkeys([*lines_here.there(), *([kept] if lines_here.may_be(kept) else [])])
+        self.fields["port"] = forms.ChoiceField(
+            label="its line", choices=[("", "none"), *((line, line) for line in lines)],
+            required=False,
+        )  # fmt: skip
         for field in self.fields.values():
             field.help_text = ""
-
-    def clean_port(self) -> str:
-        port = self.cleaned_data["port"].strip()
-        if port and not port.startswith(LINES):
-            raise forms.ValidationError(
-                f"“{port}” is no line: write /dev/ttyUSB0 or socket://127.0.0.1:7001."
-            )
-        return port
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -198,7 +192,7 @@ def drift_level(instrument: Instrument, check: Check | None) -> Level:
     return Level(check.read, check.drift, instrument.drift_band, check.u)
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     rows = []
     for instrument in Instrument.live.prefetch_related("checks").annotate(readings=Count("uses")):
@@ -215,7 +209,7 @@ def index(request: Request) -> HttpResponse:
     return render(request, "measuring/instruments.html", {"rows": rows})
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def show(request: Request, pk: int) -> HttpResponse:
     """One instrument with its drift. POST keeps a check."""
@@ -249,7 +243,7 @@ def show(request: Request, pk: int) -> HttpResponse:
     return render(request, "measuring/instrument.html", context, status=422 if form.errors else 200)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     instrument = get_object_or_404(Instrument, pk=pk) if pk else None

@@ -11,6 +11,7 @@ from collections.abc import Iterable
 from datetime import datetime, timedelta
 
 from django.conf import settings
+from django.core.validators import RegexValidator
 from django.db import models
 from django.db.models import F, Q, Sum
 from django.urls import reverse
@@ -32,6 +33,8 @@ class InstrumentChoice(models.TextChoices):
     TIMER = "timer", "pass sensor"
 
 
+PRINTED = RegexValidator(r"^[ -~]*\Z", "Plain letters, digits and signs only, on one line.")
+"""What is sent to an instrument is one word on one line."""
 USES_BETWEEN_CHECKS = 200
 """So many readings wear on an instrument as much as the days between two checks."""
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
@@ -60,11 +63,13 @@ class Instrument(Removable):
         choices=[("sends", "sends by itself"), ("asked", "answers when asked")],
     )
     ask = models.CharField(
-        max_length=12, default="?", blank=True, help_text="what it is asked with"
-    )
+        max_length=12, default="?", blank=True, help_text="what it is asked with",
+        validators=[PRINTED],
+    )  # fmt: skip
     tare = models.CharField(
-        max_length=12, default="0", blank=True, help_text="what sets it to zero"
-    )
+        max_length=12, default="0", blank=True, help_text="what sets it to zero",
+        validators=[PRINTED],
+    )  # fmt: skip
     created_at = models.DateTimeField(default=timezone.now)
 
     removed_word = "Archived"

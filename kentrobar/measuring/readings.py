@@ -8,7 +8,7 @@ from typing import Any
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import reading_of, reduced
@@ -56,7 +56,7 @@ RAW_WORDS = {
 }
 
 
-@require_GET
+@require_safe
 def reading(request: Request, pk: int) -> HttpResponse:
     """One reading: its raw inputs, what was reduced from them, and every change to it."""
     found = _reading(pk)
@@ -85,7 +85,7 @@ def reading(request: Request, pk: int) -> HttpResponse:
     return render(request, "measuring/reading.html", context)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def correct(request: Request, pk: int) -> HttpResponse:
     """Correct a reading: the form as it was filled in, a reason, and the old one kept in its

@@ -42,7 +42,7 @@ MOST_UPLOAD = 8 * 1024 * 1024
 DRAFT_AGE = timedelta(hours=12)
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def measure(request: Request, pk: int) -> HttpResponse:
     """The Measure view of a frame. POST keeps a measurement."""

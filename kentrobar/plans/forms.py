@@ -11,7 +11,7 @@ from typing import Any, assert_never
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import Unplaceable, Unreadable
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
@@ -23,7 +23,7 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, clock_text
 from kentrobar.stock import shelf
 from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import refusal_text, share_text
+from kentrobar.ui.formatting import placed_text, refusal_text, share_text
 
 from .hand import Hand
 from .state import PlanState
@@ -213,8 +213,8 @@ class PieceForm(forms.Form):
             at = cleaned[box.field].value
             try:
                 changed = changed.placed(self.outline, box.field, at, self.hand.holes_mm)
-            except ValueError as error:
-                self.add_error(box.field, f"{str(error).capitalize()}.")
+            except Unplaceable as error:
+                self.add_error(box.field, f"{placed_text(box.holds, error, self.shown)}.")
                 return None
         return changed
 

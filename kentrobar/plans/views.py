@@ -12,7 +12,7 @@ from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.predict import LadenFrame
@@ -41,7 +41,7 @@ from .state import PlanState, with_ids
 PLANS_A_PAGE = 40
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     """All plans, last changed first, found by name, frame or owner."""
     wanted = wanted_of(request.GET.get("q"))
@@ -51,14 +51,14 @@ def index(request: Request) -> HttpResponse:
     return render(request, "plans/index.html", {"page": page, "wanted": wanted})
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     board = _board(request, plan, plan.state(), pick=request.GET.get("pick"))
     return _page(request, board)
 
 
-@require_GET
+@require_safe
 def board(request: Request, pk: int) -> HttpResponse:
     """The board alone, with another piece picked up."""
     plan = _plan(pk)
@@ -204,7 +204,7 @@ def delete(request: Request, pk: int) -> HttpResponse:
     return redirect(plan.frame)
 
 
-@require_GET
+@require_safe
 def download(request: Request, pk: int) -> HttpResponse:
     """The plan as a ``kentrobar-plan/1`` file."""
     plan = _plan(pk)
@@ -244,7 +244,7 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
     return redirect(plan)
 
 
-@require_GET
+@require_safe
 def compare(request: Request) -> HttpResponse:
     """Two to six plans side by side: drawings, vials, how each differs from the first."""
     keys = dict.fromkeys(_number(text) for text in request.GET.getlist("p"))

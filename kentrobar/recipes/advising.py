@@ -11,7 +11,7 @@ from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
@@ -36,7 +36,7 @@ from .stroking import Striking
 MOST_GRAMS = 50.0
 
 
-@require_GET
+@require_safe
 def advice(request: Request, pk: int) -> HttpResponse:
     """What to try for what the player says; every pattern where nothing was said yet."""
     frame = _frame(pk)
@@ -103,7 +103,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     )
 
 
-@require_GET
+@require_safe
 def one_gram(request: Request, pk: int) -> HttpResponse:
     """What some grams do at every site of this frame, and along the whole of it."""
     frame = _frame(pk)

@@ -13,7 +13,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import urlencode
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
@@ -97,7 +97,7 @@ class FeelOf:
         return worth(self.after, heavier, kind, self.stroke, self.axis_mm, hit, law, self._bounce)
 
 
-@require_GET
+@require_safe
 def feel(request: Request, pk: int) -> HttpResponse:
     """How a frame, as read or with a plan, does in the player's own stroke and in the others."""
     frame = get_object_or_404(Frame.live, pk=pk)

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.numbers import nominal
 from kentrobar.core.recipes.brief import plain_body
@@ -32,7 +32,7 @@ from .sets import AskedSet, Readied
 SHOWN_FRAMES = 60
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     """Sets that were put together, and the frames a new one can be made of."""
     wanted = wanted_of(request.GET.get("q"))
@@ -66,7 +66,7 @@ def create(request: Request) -> HttpResponse:
     return redirect(match)
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
     frames = _frames(match)
@@ -95,7 +95,7 @@ def ask(request: Request, pk: int) -> HttpResponse:
     return _page(request, match, _form(request, match, ticked), ticked)
 
 
-@require_GET
+@require_safe
 def answer(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
     return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))

@@ -11,7 +11,7 @@ from django import forms
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.frame.typical import typical
@@ -116,7 +116,7 @@ class QuickRow:
     measure: str
 
 
-@require_GET
+@require_safe
 def show(request: Request) -> HttpResponse:
     """The boxes, and the table of set-ups as soon as there are grams to lay."""
     form = QuickForm(request.shown, request.GET if "shape" in request.GET else None)

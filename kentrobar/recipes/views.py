@@ -9,7 +9,7 @@ from django.contrib import messages
 from django.db import transaction
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured, predict
@@ -37,7 +37,7 @@ from .models import Wish
 from .stroking import Striking
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
@@ -55,7 +55,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
     return _asked(request, frame, wish, form.wish(), form.limits())
 
 
-@require_GET
+@require_safe
 def answer(request: Request, pk: int) -> HttpResponse:
     """The answer alone, asked for again while a search is at work."""
     frame = _frame(pk)
@@ -73,7 +73,7 @@ def stop(request: Request, pk: int) -> HttpResponse:
     return render(request, "recipes/_answer.html", _answer(request, frame, wish))
 
 
-@require_GET
+@require_safe
 def pull(request: Request, pk: int) -> HttpResponse:
     """What a vial says while it is pulled."""
     frame = _frame(pk)

@@ -12,6 +12,7 @@ from kentrobar.core.recipes.strokes import STROKES
 from kentrobar.core.units import fixed
 from kentrobar.ui.forms import with_commas
 
+from . import places
 from .models import Settings
 
 STROKE_BOXES = {
@@ -32,6 +33,18 @@ class Group:
 
 
 GROUPS = (
+    Group(
+        "The shop",
+        "What stands on cards, sheets and tickets, where a day ends, and how players reach it.",
+        {
+            "shop_name": "Bench on the Quay",
+            "contact": "street, phone or mail, as players should see it",
+            "time_zone": "today, late and cured are by its clock",
+            "currency": "EUR, kr, £",
+            "public_address": "https://bench.example: cards’ links begin with it; empty, with the"
+            " address you read this at",
+        },
+    ),
     Group(
         "What figures are read with",
         "A figure typed without ± is as sure as what it is usually read with here, and never surer"
@@ -130,6 +143,9 @@ class SettingsForm(forms.ModelForm):
                     box.initial = getattr(stroke, name)
                     box.widget.attrs["aria-label"] = box.label
                     self.fields[f"{kind}-{stroke.key}-{name}"] = box
+        zones = [("", "UTC"), *((name, name.replace("_", " ")) for name in places.zones()[1:])]
+        zone = forms.ChoiceField(label="Time zone", choices=zones, required=False)
+        self.fields["time_zone"] = zone
         with_commas(self)
         for group in GROUPS:
             for name, example in group.examples.items():

@@ -3,10 +3,12 @@ costs."""
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from django.core.validators import MaxValueValidator, MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator, URLValidator
 from django.db import models
 from django.db.models import Q
 
@@ -17,6 +19,8 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import Stroke, SwingLaw
+
+from . import places
 
 
 def _setting(
@@ -47,8 +51,40 @@ USUAL_FIELDS = {
 }
 
 
+REMEMBERED_S = 5.0
+_memory: dict[str, tuple[float, Settings]] = {}
+
+
+def remembered() -> Settings:
+    """The settings as they were a few seconds ago at most: for what every page needs (the zone,
+    the name, the currency), to be read and not changed."""
+    at, found = _memory.get("shop", (-REMEMBERED_S, None))
+    if found is None or time.monotonic() - at > REMEMBERED_S:
+        found = Settings.load()
+        _memory["shop"] = (time.monotonic(), found)
+    return found
+
+
+def forget() -> None:
+    """Read the settings anew at the next page."""
+    _memory.clear()
+
+
 class Settings(models.Model):
     """How this workshop works and what it charges: one row."""
+
+    shop_name = models.CharField("name of the shop", max_length=60, blank=True, default="")
+    contact = models.CharField(
+        "contact", max_length=200, blank=True, default="", help_text="street, phone, mail"
+    )
+    time_zone = models.CharField(
+        "time zone", max_length=40, blank=True, default="", validators=[places.check_zone]
+    )
+    currency = models.CharField(max_length=6, blank=True, default="")
+    public_address = models.CharField(
+        "address for players", max_length=200, blank=True, default="",
+        validators=[URLValidator(schemes=["http", "https"])],
+    )  # fmt: skip
 
     paper = models.CharField(
         "printed on", max_length=6, default="a4", choices=[("a4", "A4"), ("letter", "Letter")]
@@ -122,9 +158,17 @@ class Settings(models.Model):
     def __str__(self) -> str:
         return "Workshop settings"
 
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        super().save(*args, **kwargs)
+        forget()
+
     @classmethod
     def load(cls) -> Settings:
         return cls.objects.filter(pk=1).first() or cls(pk=1)
+
+    def zone(self) -> ZoneInfo:
+        """Where the shop's days begin and end."""
+        return ZoneInfo(self.time_zone or "UTC")
 
     def usual_u(self, figure: str) -> float:
         """One standard uncertainty of a figure as it is usually read here; 0 where nobody said with

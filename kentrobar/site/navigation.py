@@ -12,12 +12,18 @@ from typing import cast
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
+from django.utils.functional import SimpleLazyObject
 
+from kentrobar import __version__
+from kentrobar.accounts.models import Role, role_of
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
+from kentrobar.shop.models import remembered
 from kentrobar.ui.request import Request
 from kentrobar.workshop.models import Sheet, Trial
+
+from .access import may
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +63,7 @@ BAR = (
     View("Stock", "stock", ("stock", "material")),
     View("Instruments", "instruments", ("instrument",)),
 )
-OWN = (View("Settings", "settings", ("settings",)),)
+OWN = (View("Settings", "settings", ("settings", "colleague", "invit")),)
 SIMULATORS = View("Simulators", "simulators", ("simulators",))
 OF_A_FRAME = (
     View("Frame", "frame", ("frame", "frame-edit", "frame-parts"), is_exact=True),
@@ -93,10 +99,12 @@ class Views:
         match = request.resolver_match
         self.name = (match.url_name or "") if match else ""
 
-    def of(self, *keys: int) -> list[Tab]:
+    def of(self, role: Role) -> list[Tab]:
+        """Those a role may look at."""
         return [
-            Tab(view.label, reverse(view.address, args=keys), view.is_at(self.name))
+            Tab(view.label, reverse(view.address), view.is_at(self.name))
             for view in self.views
+            if may(role, view.address)
         ]
 
 
@@ -139,14 +147,17 @@ def _lacks(frame: Frame, plan: Plan | None) -> dict[str, str]:
 
 def bar(request: HttpRequest) -> dict:
     """Context of every page: where one can go, and the units and axes to read in."""
-    is_signed_in = request.user.is_authenticated
+    is_signed_in, role = request.user.is_authenticated, role_of(request.user)
     views = (*BAR, SIMULATORS) if settings.SIMULATORS else BAR
     return {
-        "bar_views": Views(views, request).of() if is_signed_in else [],
-        "own_views": Views(OWN, request).of() if is_signed_in else [],
+        "bar_views": Views(views, request).of(role) if is_signed_in else [],
+        "own_views": Views(OWN, request).of(role) if is_signed_in else [],
         "find_href": reverse("find"),
+        "account_href": reverse("account"),
         "frame_views": FrameViews(OF_A_FRAME, request),
         "shown": cast(Request, request).shown,
         "axes_mm": sorted(COMMON_AXES_MM),
         "demo": settings.DEMO,
+        "shop": SimpleLazyObject(remembered),
+        "version": __version__,
     }

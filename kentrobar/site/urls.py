@@ -1,8 +1,10 @@
 """Every address of the application."""
 
-from django.urls import include, path
+from django.urls import URLPattern, URLResolver, include, path
 
-urlpatterns = [
+from . import health
+
+urlpatterns: list[URLPattern | URLResolver] = [
     path("", include("kentrobar.ui.urls")),
     path("", include("kentrobar.shop.urls")),
     path("", include("kentrobar.frames.urls")),
@@ -12,6 +14,13 @@ urlpatterns = [
     path("", include("kentrobar.recipes.urls")),
     path("", include("kentrobar.workshop.urls")),
     path("", include("kentrobar.devices.urls")),
+    path("", include("kentrobar.accounts.urls")),
+    path("", include("kentrobar.backups.urls")),
     path("", include("kentrobar.demo.urls")),
 ]
+urlpatterns += [
+    path("health/", health.health, name="health"),
+    path("metrics/", health.metrics, name="metrics"),
+]
+handler500 = "kentrobar.site.trace.broken"
 handler404 = "kentrobar.ui.views.not_found"

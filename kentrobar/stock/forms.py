@@ -6,6 +6,7 @@ from functools import partial
 from typing import Any
 
 from django import forms
+from django.db import transaction
 
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
@@ -168,12 +169,16 @@ class MoveForm(forms.Form):
         amount = self.cleaned_data["amount"]
         if not amount or abs(amount) > 1e7:
             raise forms.ValidationError("How much came, or with a − went?")
-        if self.material.left + amount < -1e-6:
-            raise forms.ValidationError(
-                f"Only {self.material.left:g} {self.material.unit} are there: that cannot all have"
-                " gone."
-            )
         return float(amount)
 
-    def save(self, user: Any) -> Movement:
-        return Movement.objects.create(material=self.material, moved_by=user, **self.cleaned_data)
+    def save(self, user: Any) -> Movement | None:
+        """Write it down; None, with the fault beside its box, where more would go than is there,
+        just now and whoever else takes from it."""
+        with transaction.atomic():
+            material = Material.objects.select_for_update().get(pk=self.material.pk)
+            left = max(material.left, 0.0)
+            if self.cleaned_data["amount"] < -left - 1e-6:
+                said = f"Only {left:g} {material.unit} are there: that cannot all have gone."
+                self.add_error("amount", said)
+                return None
+            return Movement.objects.create(material=material, moved_by=user, **self.cleaned_data)

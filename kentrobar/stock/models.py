@@ -141,7 +141,8 @@ class Material(Removable):
 
     @property
     def is_counted(self) -> bool:
-        return bool(self.movements.all())
+        """Whether anybody ever said how much there is; what only went was never counted."""
+        return any(movement.amount > 0 for movement in self.movements.all())
 
     @property
     def is_short(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterable, Sequence
+from typing import Any
 
 from kentrobar.core.bench.sheet import uses
 from kentrobar.core.pieces.parts import PARTS
@@ -15,7 +16,10 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.frames.products import weighed_here
 
-from .models import CUT, Material, MaterialKind
+from .models import CUT, Material, MaterialKind, Movement
+
+SAME = 1e-3
+"""So much more or less is the same amount, in any unit of the shelf."""
 
 
 def live() -> list[Material]:
@@ -120,6 +124,30 @@ def told(amount: float, unit: str) -> str:
     if unit == "pieces":
         return f"{amount:g} piece{'' if amount == 1 else 's'}"
     return f"{amount:.1f} {unit}"
+
+
+def take(uses: Iterable[tuple[str, float]], reason: str, user: Any) -> list[str]:
+    """Take from the shelf what was used, name and amount; call inside a transaction. More than was
+    counted cannot have been there: what is left becomes nothing, and the answer says by how much
+    the count was short."""
+    wanted = needed(uses)
+    short = []
+    keys = sorted(material.pk for material, _, _ in wanted)
+    # Held one after the other in one order: two who take from the same rolls wait, and never both.
+    for material in Material.objects.select_for_update().filter(pk__in=keys).order_by("pk"):
+        amount = next(amount for one, amount, _ in wanted if one.pk == material.pk)
+        missing = max(amount - material.left, 0.0) if material.is_counted else 0.0
+        if missing > SAME:
+            more = told(missing, material.unit)
+            short.append(f"{material}: {more} more than was counted")
+            reason_here = f"{reason}; {more} more than was counted"
+        else:
+            missing, reason_here = 0.0, reason
+        Movement.objects.create(
+            material=material, amount=-round(amount - missing, 3), reason=reason_here[:120],
+            moved_by=user,
+        )  # fmt: skip
+    return short
 
 
 def needed(uses: Iterable[tuple[str, float]]) -> list[tuple[Material, float, float]]:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
@@ -17,17 +17,17 @@ from .forms import MaterialForm, MoveForm, WeighForm
 from .models import Material, Weighing
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     return render(request, "stock/index.html", {"materials": shelf.live()})
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     return _page(request, _material(pk))
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def edit(request: Request, pk: int | None = None) -> HttpResponse:
     material = _material(pk) if pk else None
@@ -54,9 +54,8 @@ def weigh(request: Request, pk: int) -> HttpResponse:
 def move(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
     form = MoveForm(material, request.POST)
-    if not form.is_valid():
+    if not form.is_valid() or form.save(request.user) is None:
         return _page(request, material, 422, move=form)
-    form.save(request.user)
     return redirect(material)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kentrobar.core.errors import Refusal
+from kentrobar.core.errors import Refusal, Unplaceable
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.quantities import FIGURES
@@ -100,6 +100,13 @@ def refusal_text(name: str, reason: str, shown: Shown) -> str:
     if isinstance(reason, Refusal) and name.endswith("_g"):
         return reason.said(lambda g: f"{show_mass(g, shown.mass)} {shown.mass}")
     return reason
+
+
+def placed_text(holds: str, error: Unplaceable, shown: Shown) -> str:
+    """Why nothing can lie at a place that was typed into a box, by what the box ``holds``."""
+    name = "place_mm" if holds == "length" else holds
+    said = refusal_text(name, error.refusal, shown)
+    return said[0].upper() + said[1:]
 
 
 def length_text(mm: float, shown: Shown) -> str:

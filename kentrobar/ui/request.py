@@ -18,5 +18,7 @@ class Request(HttpRequest):
     """For signatures. ``middleware.py`` puts the attributes on Django's own request."""
 
     user: User
+    role: str
+    looks_only: bool
     shown: Shown
     htmx: HtmxDetails

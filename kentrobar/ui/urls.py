@@ -6,7 +6,6 @@ from . import views
 urlpatterns = [
     path("units/", views.units, name="units"),
     path("understood/", views.understood, name="understood"),
-    path("sign-in/", auth.LoginView.as_view(redirect_authenticated_user=True), name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("removed/", views.removed, name="removed"),
     path("removed/<str:label>/<int:pk>/restore/", views.restore, name="restore"),

@@ -7,7 +7,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import read_length
@@ -18,7 +18,7 @@ from .models import Preferences
 from .understood import answer
 
 
-@require_GET
+@require_safe
 def understood(request: Request) -> HttpResponse:
     """What is typed in a box of a plain form, as it is read."""
     try:
@@ -67,7 +67,7 @@ def not_found(request: Request, exception: Exception) -> HttpResponse:
     return render(request, "404.html", status=404)
 
 
-@require_GET
+@require_safe
 def removed(request: Request) -> HttpResponse:
     """What was removed lately, each with its way back."""
     rows = [

@@ -9,13 +9,14 @@ from typing import Any
 
 from kentrobar.core import units
 from kentrobar.core.bench.next_act import Act
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import Unplaceable, Unreadable
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_piece, parse_piece
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.units import Shown, Typed
 from kentrobar.shop.models import Settings
+from kentrobar.ui.formatting import placed_text
 
 from .models import Trial
 
@@ -42,7 +43,9 @@ def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
     return typed
 
 
-def answered(trial: Trial, act: Act, typed: Typed, outline: Outline, user: Any) -> Trial:
+def answered(
+    trial: Trial, act: Act, typed: Typed, outline: Outline, shown: Shown, user: Any
+) -> Trial:
     """The trial once more, with the answer in the place of what it doubted. Raises Unreadable where
     a piece cannot lie there."""
     put_on = [dict(one) for one in trial.put_on]
@@ -63,8 +66,8 @@ def answered(trial: Trial, act: Act, typed: Typed, outline: Outline, user: Any) 
         else:
             try:
                 piece = piece.placed(outline, "middle", typed.value)
-            except ValueError as error:
-                raise Unreadable(f"{str(error).capitalize()}.") from None
+            except Unplaceable as error:
+                raise Unreadable(f"{placed_text('length', error, shown)}.") from None
         own["piece"] = dump_piece(piece)
     return Trial.objects.create(
         plan=trial.plan, put_on=put_on, read=read, axis_mm=trial.axis_mm, made_by=user,

@@ -15,7 +15,7 @@ class WorkshopConfig(AppConfig):
         from kentrobar.plans.models import Plan
         from kentrobar.ui.slots import fill
 
-        from . import calendar, thread
+        from . import calendar, links, thread
         from .advance import advanced
         from .fitted import fittings
         from .models import Card, Sheet, Trial
@@ -33,4 +33,8 @@ class WorkshopConfig(AppConfig):
         fitted.told_by(fittings)
         fill("thread", "workshop/_thread.html", thread.at_head)
         fill("frame-actions", "workshop/_frame_label.html", lambda request, page: {"page": page})
+        fill(
+            "frame-plans", "workshop/_frame_links.html",
+            lambda request, page: {"links": links.of_frame(page.frame)},
+        )  # fmt: skip
         fill("settings-actions", "workshop/_settings_action.html", calendar.of_settings)

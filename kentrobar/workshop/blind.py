@@ -13,10 +13,11 @@ from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
 from kentrobar.frames.models import Frame
+from kentrobar.shop.links import for_players
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -47,7 +48,7 @@ class BlindForm(forms.ModelForm):
         return cleaned
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def index(request: Request, pk: int) -> HttpResponse:
     """The blind trials of a frame, and a new one."""
@@ -70,7 +71,7 @@ def index(request: Request, pk: int) -> HttpResponse:
     return render(request, "workshop/blind_index.html", context, status=422 if form.errors else 200)
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     """For the one who hands the frames over: the order, the link, and when all is answered the
     result."""
@@ -84,7 +85,7 @@ def show(request: Request, pk: int) -> HttpResponse:
         "trial": trial,
         "frame": trial.frame,
         "rounds": [(number, cover, bool(answer)) for number, cover, answer in rounds],
-        "link": request.build_absolute_uri(f"/blind/{trial.token}/"),
+        "link": for_players(request, f"/blind/{trial.token}/"),
         "result": result(trial) if trial.is_done else None,
         "covers": covers,
     }
@@ -107,10 +108,12 @@ def result(trial: BlindTrial) -> dict[str, object]:
 
 @login_not_required
 @never_cache
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def court(request: Request, token: str) -> HttpResponse:
     """On court: one question a round, under coded covers; which is which is said nowhere here."""
-    trial = get_object_or_404(BlindTrial, token=token)
+    trial = BlindTrial.shown_by(token)
+    if trial is None:
+        return render(request, "workshop/card_gone.html", status=404)
     if request.method == "POST":
         answer, at = request.POST.get("answer", ""), request.POST.get("round", "")
         with transaction.atomic():

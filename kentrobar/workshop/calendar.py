@@ -14,7 +14,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.crypto import constant_time_compare
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 from icalendar import Calendar, Event
 
 from kentrobar.shop.models import Settings
@@ -42,7 +42,7 @@ def renew(request: Request) -> HttpResponse:
 
 @login_not_required
 @never_cache
-@require_GET
+@require_safe
 def feed(request: Request, token: str) -> HttpResponse:
     """Open jobs on their due days, and players to be asked, for whoever has the link."""
     known = Settings.load().calendar_token

@@ -6,14 +6,15 @@ from __future__ import annotations
 import secrets
 from typing import Any
 
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
+from django.core.mail import BadHeaderError, EmailMessage
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
-from django.utils import timezone
 from django.views.decorators.cache import never_cache
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
@@ -24,6 +25,8 @@ from kentrobar.frames import above
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.shop.links import for_players, stays_here
+from kentrobar.shop.models import remembered
 from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -91,32 +94,48 @@ def _after(frame: Frame, sheet: Sheet) -> tuple[Measured | None, bool]:
     return None, False
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     """The card as the workshop sees it, with its link."""
-    card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
-    link = request.build_absolute_uri(f"/card/{card.token}/")
+    card = get_object_or_404(Card.objects.select_related("plan__frame__player"), pk=pk)
+    link = for_players(request, f"/card/{card.token}/")
     return render(
         request,
         "workshop/card_made.html",
-        _context(card, request.shown) | {"link": link, "plan": card.plan},
+        _context(card, request.shown)
+        | {"link": link, "plan": card.plan, "stays_here": stays_here(link)}
+        | {"mails_to": _mails_to(card)},
     )
 
 
 @require_POST
 @stored_once
-def revoke(request: Request, pk: int) -> HttpResponse:
-    Card.objects.filter(pk=pk, revoked_at=None).update(revoked_at=timezone.now())
-    messages.success(request, "Revoked: the link shows nothing any more.")
+def mail(request: Request, pk: int) -> HttpResponse:
+    """The card's link to the player, by mail, where this shop has said how it sends any."""
+    card = get_object_or_404(Card.objects.select_related("plan__frame__player"), pk=pk)
+    player, shop = card.plan.frame.player, remembered()
+    if not settings.MAIL or player is None or not player.email or not card.is_open:
+        messages.error(request, "Not sent: no mail is set up here, or the player has no address.")
+        return redirect("card", pk)
+    link = for_players(request, f"/card/{card.token}/")
+    text = render_to_string(
+        "workshop/card_mail.txt", {"card": card, "link": link, "shop": shop, "player": player}
+    )
+    try:
+        EmailMessage(f"{card.plan.frame}: your card", text, to=[player.email]).send()
+    except (OSError, BadHeaderError) as error:
+        messages.error(request, f"Not sent: {str(error)[:200]}")
+    else:
+        messages.success(request, f"Sent to {player.email}.")
     return redirect("card", pk)
 
 
 @login_not_required
 @never_cache
-@require_GET
+@require_safe
 def public(request: Request, token: str) -> HttpResponse:
     """One card, for whoever has its link; nothing else of the workshop."""
-    card = Card.objects.filter(token=token, revoked_at=None).first()
+    card = Card.shown_by(token)
     if card is None:
         return render(request, "workshop/card_gone.html", status=404)
     answer = render(request, "workshop/card_public.html", _context(card, _as_made(card)))
@@ -125,13 +144,19 @@ def public(request: Request, token: str) -> HttpResponse:
     return answer
 
 
-@require_GET
+@require_safe
 def pdf(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
     html = render_to_string(
         "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
     )
     return paper(html, f"card {card.plan.frame}")
+
+
+def _mails_to(card: Card) -> str:
+    """The player's address, where mail is sent from here."""
+    player = card.plan.frame.player
+    return player.email if settings.MAIL and player else ""
 
 
 def _as_made(card: Card) -> Shown:

@@ -25,14 +25,14 @@ SHOWN_FRAMES, SHOWN_PEOPLE, LIKELY = 20, 6, 30
 """In a list at once; frames that a new one may be like."""
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def take_in(request: Request) -> HttpResponse:
     """A new job. ``find`` only looks for people and frames: what is ticked and typed stays."""
     return _counter(request, Job())
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def edit(request: Request, pk: int) -> HttpResponse:
     """A job's words, day, price and frames, changed."""

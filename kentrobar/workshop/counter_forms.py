@@ -15,6 +15,7 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui.forms import with_commas
+from kentrobar.ui.moments import promised_for
 from kentrobar.ui.request import Request
 
 from . import photos, progress
@@ -97,6 +98,7 @@ class JobForm(forms.ModelForm):
         if self.instance.pk and due == self.initial.get("due"):
             return due
         today = timezone.localdate()
+        promised_for(due)
         if due < today:
             raise forms.ValidationError("That day is past.", "past")
         if due > today + timedelta(days=366):

@@ -16,7 +16,7 @@ from django.db.models.functions import Concat, Greatest
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
@@ -39,7 +39,7 @@ class Found:
     href: str
 
 
-@require_GET
+@require_safe
 def find(request: Request) -> HttpResponse:
     """What is found, as a page, or as the list under the box."""
     wanted = wanted_of(request.GET.get("q"))

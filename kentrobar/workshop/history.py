@@ -9,7 +9,7 @@ from datetime import datetime
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kentrobar.core.bench.suspicions import Fitted
 from kentrobar.core.bench.trial import Compared, compare
@@ -53,7 +53,7 @@ class Event:
     kind: str
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     newest = frame.readings.filter(removed_at=None).order_by("-read_at", "-pk")[:MOST_READINGS]

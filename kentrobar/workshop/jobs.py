@@ -9,12 +9,12 @@ from django.db import transaction
 from django.http import Http404, HttpResponse, HttpResponseRedirect
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.ui import undo
+from kentrobar.ui.moments import read_moment
 from kentrobar.ui.request import Request
 
 from . import progress
@@ -27,7 +27,7 @@ ASK_AFTER = timedelta(weeks=3)
 """After which a player knows how it plays."""
 
 
-@require_GET
+@require_safe
 def bench(request: Request) -> HttpResponse:
     """Today's board and the week."""
     per_frame = progress.usual()
@@ -69,7 +69,7 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
     }
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     return _page(request, _job(pk))
 
@@ -176,11 +176,9 @@ def _waits(request: Request, job: Job, row: JobStep, reason: str) -> str:
     until: datetime | None = None
     text = request.POST.get("until", "").strip()
     if text:
-        until = parse_datetime(text)
+        until = read_moment(text)
         if until is None:
-            return f"“{text}” is no day and time."
-        if timezone.is_naive(until):
-            until = timezone.make_aware(until)
+            return f"“{text[:40]}” is no day and time of the next ten years."
         if until <= timezone.now():
             return "That time is past: nothing waits for it."
     if not reason and not until:

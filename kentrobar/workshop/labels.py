@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
@@ -30,7 +30,7 @@ def code(request: Request, address: str) -> SafeString:
     return mark_safe(drawn)  # drawn by the library out of squares alone
 
 
-@require_GET
+@require_safe
 def ticket(request: Request, pk: int) -> HttpResponse:
     """A job on paper, to go with the frames."""
     job = get_object_or_404(Job.live.select_related("person"), pk=pk)
@@ -43,7 +43,7 @@ def ticket(request: Request, pk: int) -> HttpResponse:
     return paper(html, f"ticket {job.person}")
 
 
-@require_GET
+@require_safe
 def of_job(request: Request, pk: int) -> HttpResponse:
     """A label for every frame of a job, several a sheet."""
     job = get_object_or_404(Job.live.select_related("person"), pk=pk)
@@ -51,7 +51,7 @@ def of_job(request: Request, pk: int) -> HttpResponse:
     return _sheet(request, [one.frame for one in taken], f"labels {job.person}")
 
 
-@require_GET
+@require_safe
 def of_frame(request: Request, pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=pk)
     return _sheet(request, [frame], f"label {frame}")

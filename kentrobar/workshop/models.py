@@ -3,7 +3,7 @@ handed over."""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar, Self
 
 from django.conf import settings
 from django.db import models
@@ -79,7 +79,7 @@ class Trial(models.Model):
         ordering = ["-made_at", "-pk"]
 
     def __str__(self) -> str:
-        return f"trial of {self.plan}, {self.made_at:%-d %b %H:%M}"
+        return f"trial of {self.plan}, {timezone.localtime(self.made_at):%-d %b %H:%M}"
 
 
 class Stage(Removable):
@@ -101,7 +101,7 @@ class Stage(Removable):
         ordering = ["pk"]
 
     def __str__(self) -> str:
-        return f"stage of {self.plan}, {self.made_at:%-d %b %H:%M}"
+        return f"stage of {self.plan}, {timezone.localtime(self.made_at):%-d %b %H:%M}"
 
     def get_absolute_url(self) -> str:
         return reverse("stages", args=[self.plan_id])
@@ -243,26 +243,54 @@ class JobStep(models.Model):
         return f"{self.job}: {self.get_kind_display()}"
 
 
-class Card(models.Model):
-    """What the player is given: before, after, what is fitted where. Its link needs no account,
-    shows this card alone, cannot be guessed and can be revoked. ``content`` is how things stood
-    when it was made."""
+class PlayersLink(models.Model):
+    """What a player sees by a link, without an account. The link cannot be guessed, shows this
+    alone, and ends with its frame, on its day, or when somebody ends it."""
 
-    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="cards")
     token = models.CharField(max_length=43, unique=True)
-    content = models.JSONField()
     made_at = models.DateTimeField(default=timezone.now)
     made_by = _by()
     revoked_at = models.DateTimeField(null=True, blank=True)
+    ends_at = models.DateTimeField(null=True, blank=True)
+
+    its_frame: ClassVar[tuple[str, ...]] = ()
+    """Of what it hangs on: all must be there still."""
 
     class Meta:
+        abstract = True
         ordering = ["-made_at", "-pk"]
 
     def __str__(self) -> str:
-        return f"card of {self.plan.frame}, {self.made_at:%-d %b %Y}"
+        return f"link of {timezone.localtime(self.made_at):%-d %b %Y}"
+
+    @property
+    def is_open(self) -> bool:
+        return self.revoked_at is None and (self.ends_at is None or timezone.now() < self.ends_at)
+
+    @classmethod
+    def shown_by(cls, token: str) -> Self | None:
+        """What an open link shows; None for one that has ended, or is none."""
+        if not token.isascii() or not token.isprintable():  # no database is asked with a NUL
+            return None
+        there = {f"{path}removed_at": None for path in cls.its_frame}
+        found = cls._default_manager.filter(token=token, **there).first()
+        return found if found is not None and found.is_open else None
 
 
-class BlindTrial(models.Model):
+class Card(PlayersLink):
+    """What the player is given: before, after, what is fitted where. ``content`` is how
+    things stood when it was made."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="cards")
+    content = models.JSONField()
+
+    its_frame = ("plan__", "plan__frame__")
+
+    def __str__(self) -> str:
+        return f"card of {self.plan.frame}, {timezone.localtime(self.made_at):%-d %b %Y}"
+
+
+class BlindTrial(PlayersLink):
     """Two set-ups under coded covers, handed over in a drawn order; answers are taken on court."""
 
     class Asks(models.TextChoices):
@@ -276,12 +304,8 @@ class BlindTrial(models.Model):
     order = models.CharField(max_length=40)
     codes = models.JSONField(help_text="cover of A, cover of B")
     answers = models.CharField(max_length=40, blank=True)
-    token = models.CharField(max_length=43, unique=True)
-    made_at = models.DateTimeField(default=timezone.now)
-    made_by = _by()
 
-    class Meta:
-        ordering = ["-made_at", "-pk"]
+    its_frame = ("frame__",)
 
     def __str__(self) -> str:
         return f"{self.first} or {self.second}, {self.frame}"

@@ -7,11 +7,12 @@ from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from typing import Any
 
+from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.plausibility import measured_faults
@@ -26,11 +27,12 @@ from kentrobar.frames.judging import judge
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
+from kentrobar.ui.moments import done_at
 from kentrobar.ui.request import Request
 
 from .advance import advanced
 from .models import Import, Sheet
-from .whole import _is_empty
+from .restoring import is_empty
 
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
 MOST_TABLE_BYTES = 5 * 1024 * 1024
@@ -72,12 +74,12 @@ class Fate:
         }
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
-    return render(request, "workshop/data.html", {"is_empty": _is_empty()})
+    return render(request, "workshop/data.html", {"is_empty": is_empty()})
 
 
-@require_GET
+@require_safe
 def frames_csv(request: Request) -> HttpResponse:
     """Every frame, a row a condition it was read in."""
     rows: list[dict[str, object]] = []
@@ -91,7 +93,8 @@ def frames_csv(request: Request) -> HttpResponse:
             by_condition.setdefault(reading.condition, {})[reading.quantity] = reading
         for condition, found in by_condition.items():
             newest = max(reading.read_at for reading in found.values())
-            row = about | {"condition": condition, "measured_on": newest.date().isoformat()}
+            day = timezone.localdate(newest)
+            row = about | {"condition": condition, "measured_on": day.isoformat()}
             row |= {name: found[name].value for name in READ if name in found}
             if "swing_kgcm2" in found:
                 row["axis_mm"] = found["swing_kgcm2"].axis_mm or 0.0
@@ -116,7 +119,7 @@ def read_csv(request: Request) -> HttpResponse:
         except UnicodeDecodeError:
             text = raw.decode("cp1252", errors="replace")
     text = text.replace("\0", "")
-    context: dict[str, Any] = {"text": text, "is_empty": _is_empty()}
+    context: dict[str, Any] = {"text": text, "is_empty": is_empty()}
     try:
         rows = read(text)
     except Unreadable as error:
@@ -158,11 +161,11 @@ def write_csv(request: Request) -> HttpResponse:
         return answer
 
     background.start(table, written, lambda progress: {})
-    context = {"table": table, "text": table.content["text"], "is_empty": _is_empty()}
+    context = {"table": table, "text": table.content["text"], "is_empty": is_empty()}
     return render(request, "workshop/data.html", context)
 
 
-@require_GET
+@require_safe
 def table_answer(request: Request) -> HttpResponse:
     """How far the table is, for the page that waits for it."""
     return render(
@@ -182,7 +185,7 @@ def _fates(rows: list[TableRow]) -> Iterator[Fate]:
     there = _there()
     known = _known()
     for row in rows:
-        faults = list(row.faults)
+        faults = [*row.faults, *_no_day(row.measured_on)]
         condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
         if condition not in Condition.values:
             faults.append(
@@ -233,6 +236,15 @@ def _figure_faults(row: TableRow, frame: Frame | None, kind: str) -> list[str]:
             for path, reason in measured_faults(measured, outline)
         ]
     return faults
+
+
+def _no_day(day: date | None) -> Iterator[str]:
+    """Why nothing can have been measured on this day."""
+    if day is not None:
+        try:
+            done_at(day)
+        except ValidationError as error:
+            yield f"measured_on: {error.messages[0]}"
 
 
 def _doubts(row: TableRow, frame: Frame | None, condition: str) -> list[str]:
@@ -373,6 +385,3 @@ def _readings(
             raw=raw | ({"axis_mm": axis} if axis is not None else {}),
         )
         _remember(known, figure, condition, value, timezone.localtime(when).date())
-
-
-# --- the whole workshop ---------------------------------------------------------------------------

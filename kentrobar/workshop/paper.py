@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpResponse
 from django.utils.text import slugify
 
+from kentrobar import __version__
 from kentrobar.shop.models import Settings
 
 SIZES = {"a4": ("A4", (210.0, 297.0)), "letter": ("letter", (215.9, 279.4))}
@@ -22,6 +23,9 @@ def size_name() -> str:
 def size_mm() -> tuple[float, float]:
     """Its width and height, upright, mm."""
     return SIZES[Settings.load().paper][1]
+
+
+MADE_WITH = f"Kentrobar {__version__}"
 
 
 def paper(html: str, name: str) -> HttpResponse:
@@ -45,6 +49,7 @@ def _pdf(html: str) -> bytes:
     # Loaded where it is needed: commands that print nothing start without it.
     from weasyprint import HTML
 
+    html = html.replace("<head>", f'<head><meta name="generator" content="{MADE_WITH}">', 1)
     made: bytes = HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(
         pdf_tags=True  # headings, lists and tables are read aloud as such
     )

@@ -5,15 +5,17 @@ from __future__ import annotations
 
 from django import forms
 from django.core.paginator import Paginator
+from django.db import transaction
 from django.db.models import Count, Max, Q
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import holding, wanted_of
+from kentrobar.ui.stale import changed_meanwhile
 
 from .models import Job
 
@@ -21,7 +23,7 @@ PEOPLE_A_PAGE = 40
 ABOUT = ("name", "phone", "email", "hand", "level", "style", "notes")
 
 
-@require_GET
+@require_safe
 def index(request: Request) -> HttpResponse:
     """Everybody, whoever came in last first."""
     wanted = wanted_of(request.GET.get("q"))
@@ -36,16 +38,20 @@ def index(request: Request) -> HttpResponse:
     return render(request, "workshop/people.html", {"page": page, "wanted": wanted})
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def show(request: Request, pk: int) -> HttpResponse:
     """A player: how to reach them, how they play, their frames, jobs, words and verdicts."""
     found = get_object_or_404(Person, pk=pk)
     form = forms.modelform_factory(Person, fields=ABOUT)(
         request.POST or None, instance=found, auto_id="p-%s"
     )
+    fault = ""
     if request.method == "POST" and form.is_valid():
-        form.save()
-        return redirect("person", pk)
+        with transaction.atomic():
+            fault = changed_meanwhile(request, found)
+            if not fault:
+                form.save()
+                return redirect("person", pk)
     jobs = list(Job.live.filter(person=pk).order_by("-taken_in_at"))
     said: dict[str, int] = {}
     for job in jobs:
@@ -59,11 +65,13 @@ def show(request: Request, pk: int) -> HttpResponse:
         "jobs": jobs,
         "said": sorted(said.items(), key=lambda one: -one[1]),
         "form": form,
+        "fault": fault,
     }
-    return render(request, "workshop/person.html", context, status=422 if form.errors else 200)
+    is_at_fault = bool(form.errors or fault)
+    return render(request, "workshop/person.html", context, status=422 if is_at_fault else 200)
 
 
-@require_GET
+@require_safe
 def jobs(request: Request) -> HttpResponse:
     """Every job, closed ones too, the newest first."""
     wanted = wanted_of(request.GET.get("q"))

@@ -12,7 +12,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from django.views.decorators.cache import cache_control
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from kentrobar.core.errors import Unreadable
@@ -59,7 +59,7 @@ def waiting(keys: Iterable[str], user: Any) -> list[Photo]:
     return list(mine.defer("jpeg"))
 
 
-@require_GET
+@require_safe
 @cache_control(private=True, max_age=86400, immutable=True)
 def photo(request: Request, pk: int) -> HttpResponse:
     found = get_object_or_404(Photo, pk=pk)

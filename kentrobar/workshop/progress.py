@@ -134,7 +134,7 @@ def coming(standings: Iterable[Standing], today: date, more: Load | None = None)
         Load(
             str(one.job.pk),
             one.minutes,
-            (one.ready_at or timezone.now()).date()
+            timezone.localdate(one.ready_at)
             if one.ready_at
             else today + timedelta(days=2 if one.waits else 0),
             one.job.due,

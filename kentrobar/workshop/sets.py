@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
@@ -30,7 +30,7 @@ PATIENCE_S = 3.0
 """How long a correction is looked for, on a page that waits for it."""
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def board(request: Request, pk: int) -> HttpResponse:
     """The board. POST keeps what was read after: every frame by itself, one at fault holds up no
@@ -83,7 +83,7 @@ class Correction:
     is_enough: bool
 
 
-@require_GET
+@require_safe
 def correction(request: Request, pk: int, frame_pk: int) -> HttpResponse:
     """What is left to do on one frame, in its row."""
     job = _job(pk)
@@ -132,7 +132,7 @@ def _correction(row: BoardRow, request: Request) -> Correction:
     return Correction(base, brief, pieces, lines, answer.status == "ok")
 
 
-@require_GET
+@require_safe
 def pair_card(request: Request, pk: int) -> HttpResponse:
     """Both frames of a pair for their player, and what is left between them."""
     job = _job(pk)

@@ -17,7 +17,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, bench_sheet
 from kentrobar.core.frame.predict import LadenFrame, predict
@@ -27,7 +27,7 @@ from kentrobar.core.units import Shown, show_length
 from kentrobar.frames import above
 from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
-from kentrobar.stock.models import Material, Movement
+from kentrobar.stock.models import Material
 from kentrobar.ui import undo
 from kentrobar.ui.request import Request
 
@@ -47,7 +47,7 @@ class ShownStep:
     place: list[tuple[str, str]]
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     return render(request, "workshop/sheet.html", _context(request, plan, sheet_of(plan)))
@@ -96,13 +96,8 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
                 " them, or override.",
             )
             return redirect("sheet", pk)
-        for material, amount, _ in shelf.needed((use.material, use.amount) for use in core.uses):
-            Movement.objects.create(
-                material=material,
-                amount=-round(amount, 3),
-                reason=f"{plan.frame}, {plan.name}"[:120],
-                moved_by=request.user,
-            )
+        used = ((use.material, use.amount) for use in core.uses)
+        short = shelf.take(used, f"{plan.frame}, {plan.name}"[:90], request.user)
         before = carried(sheet).sheets
         now = timezone.now()
         Sheet.objects.filter(pk__in=[one.pk for one in before]).update(
@@ -112,7 +107,8 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
         sheet.save(update_fields=["signed_off_at", "signed_off_by", "taken_off_at"])
     names = ", ".join(one.plan.name for one in before)
     closed = f" What {names} put on is counted with this one from now on." if names else ""
-    messages.success(request, f"Signed off: the stock is less by what was cut.{closed}")
+    counted = f" {'; '.join(short)}: count again." if short else ""
+    messages.success(request, f"Signed off: the stock is less by what was cut.{counted}{closed}")
     return redirect("sheet", pk)
 
 
@@ -133,7 +129,7 @@ def back_on(request: Request, pk: int) -> HttpResponse:
     return redirect("sheet", pk)
 
 
-@require_GET
+@require_safe
 def pdf(request: Request, pk: int) -> HttpResponse:
     """The sheet with its 1:1 templates, for paper."""
     plan = _plan(pk)
@@ -147,7 +143,7 @@ def pdf(request: Request, pk: int) -> HttpResponse:
     return paper(html, f"{plan.frame} {plan.name}")
 
 
-@require_GET
+@require_safe
 def drawing(request: Request, pk: int) -> HttpResponse:
     """The plan's drawing as an SVG file of its own."""
     plan = _plan(pk)
@@ -188,7 +184,9 @@ def sheet_of(plan: Plan) -> Sheet:
 
 
 def drawn_up(plan: Plan) -> Sheet:
-    """The plan's sheet, written down as it is now and held until the transaction ends."""
+    """The plan's sheet, written down as it is now; it and its plan are held until the transaction
+    ends."""
+    plan.refresh_from_db(from_queryset=Plan.objects.select_for_update())
     Sheet.objects.get_or_create(plan=plan, defaults={"pieces": sheet_of(plan).pieces})
     Sheet.objects.select_for_update().get(plan=plan)
     sheet = sheet_of(plan)

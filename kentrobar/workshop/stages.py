@@ -108,7 +108,7 @@ class StageRow:
     cells: list[tuple[str, str, str, str, bool]]
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 @stored_once
 def show(request: Request, pk: int) -> HttpResponse:
     """The running table. POST adds a stage."""

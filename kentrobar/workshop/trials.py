@@ -12,7 +12,7 @@ from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.bench.next_act import Act, are_alike, best_act
 from kentrobar.core.bench.suspicions import Fitted
@@ -72,7 +72,7 @@ class Judged:
         return round(100 * self.act.tells) if self.act else 50
 
 
-@require_GET
+@require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
     return _page(request, plan, TrialForm(plan, request.shown))
@@ -102,7 +102,7 @@ def act(request: Request, pk: int) -> HttpResponse:
         return redirect("trial", plan.pk)
     try:
         typed = acts.read_answer(asked, text[:60], outline, request.shown)
-        found = acts.answered(trial, asked, typed, outline, request.user)
+        found = acts.answered(trial, asked, typed, outline, request.shown, request.user)
     except Unreadable as error:
         fault = {"act_fault": str(error), "act_text": text[:60]}
         return _page(request, plan, TrialForm(plan, request.shown), 422, fault)
@@ -118,7 +118,7 @@ def rest(request: Request, pk: int) -> HttpResponse:
     return redirect("trial", trial.plan_id)
 
 
-@require_GET
+@require_safe
 def rest_answer(request: Request, pk: int) -> HttpResponse:
     """What is left, as far as it is found."""
     trial = _trial(pk)

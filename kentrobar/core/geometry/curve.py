@@ -15,6 +15,8 @@ from functools import cached_property
 from itertools import accumulate
 from typing import NamedTuple, Protocol
 
+from kentrobar.core.errors import Refusal, Unplaceable
+
 
 class Sums(NamedTuple):
     """∫ ds, ∫ x ds, ∫ x² ds, ∫ y ds, ∫ y² ds along a stretch of path; mm to the power that
@@ -286,7 +288,7 @@ class Path:
             along = segment.arc_at(angle, self.cx)
             if along is not None:
                 return start + along
-        raise ValueError(f"{hour} o'clock does not meet this outline")
+        raise Unplaceable(Refusal("not-met", hour))
 
     def clock_of_arc(self, s: float) -> float:
         """Clock hour 0 < h ≤ 12 of arc length ``s``."""

@@ -9,8 +9,11 @@ from typing import Any
 
 from pydantic import Discriminator, TypeAdapter, ValidationError
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.numbers import Number, nominal, uncertainty
+
+MOST = 1e12
+"""No number of a document is larger."""
 
 
 def load_json(text: str | bytes) -> Any:
@@ -122,8 +125,13 @@ def _check_finite(value: Any, path: str = "") -> None:
     elif isinstance(value, list):
         for i, inner in enumerate(value):
             _check_finite(inner, f"{path}[{i}]")
-    elif isinstance(value, (int, float)) and not abs(value) < 1e300:
-        raise Fault(path, "not a finite number")
+    elif isinstance(value, (int, float)) and not abs(value) <= MOST:
+        # Its square, and that of its u, must still be numbers.
+        is_number = abs(value) < 1e300
+        beyond = (
+            Refusal("outside", float(value), -MOST, MOST) if is_number else "not a finite number"
+        )
+        raise Fault(path, beyond)
 
 
 # --- writing -------------------------------------------------------------------------------------

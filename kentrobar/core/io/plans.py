@@ -25,6 +25,9 @@ from kentrobar.core.pieces.kinds import KINDS
 from kentrobar.core.pieces.piece import Piece, piece_faults
 from kentrobar.core.pieces.rolls import PerLength
 
+MOST_PIECES = 300
+"""No hand lays more on one frame."""
+
 PLAN_FORMAT = "kentrobar-plan/1"
 PREDICTION_FORMAT = "kentrobar-prediction/1"
 
@@ -39,6 +42,9 @@ def load_plan(text: str | bytes) -> LadenFrame:
 
 def plan_of(value: Any) -> LadenFrame:
     """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
+    many = len(value.get("pieces") or ()) if isinstance(value, dict) else 0
+    if many > MOST_PIECES:  # before anything is made of them
+        raise Fault("pieces", Refusal("too-many", many, high=MOST_PIECES))
     document = parse(_PLAN, value, PLAN_TABLES)
     plan = LadenFrame(
         frame=document.frame,
@@ -55,8 +61,10 @@ def _rolls(given: Mapping[str, Given]) -> dict[str, PerLength] | None:
     """What tapes weigh, g per mm; None where a document says nothing of it."""
     for name, value in given.items():
         per_mm, u = (value.value, value.u) if isinstance(value, WithU) else (value, 0.0)
-        if not per_mm > 0 or u < 0:
-            raise Fault(f"rolls.{name}", f"{per_mm:g} g per mm must be above 0, its u not below 0")
+        if not per_mm > 0:
+            raise Fault(f"rolls.{name}", Refusal("not-above", per_mm, 0, where="g per mm"))
+        if u < 0:
+            raise Fault(f"rolls.{name}.u", Refusal("below", u, 0))
     return {
         name: PerLength(value.value, value.u, 0)
         if isinstance(value, WithU)

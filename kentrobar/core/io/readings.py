@@ -7,7 +7,7 @@ from typing import Annotated, Any, Union
 
 from pydantic import Tag, TypeAdapter
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.parsing import by_kind, parse
 from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
@@ -38,8 +38,9 @@ def reading_of(value: Any) -> RawReading:
         plain = _as_typed(plain)
     reading: RawReading = parse(_READING, plain, {...: (READINGS, "method")})
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
-        if len(getattr(reading, name, None) or ()) > MOST_READINGS:
-            raise Fault(name, f"more than {MOST_READINGS} readings")
+        many = len(getattr(reading, name, None) or ())
+        if many > MOST_READINGS:
+            raise Fault(name, Refusal("too-many", many, high=MOST_READINGS))
     for path, reason in reading.faults():
         raise Fault(path, reason)
     return reading

@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 
 LEAST_RATE = 20.0
 MOST_SAMPLES = 200_000
+MOST_SPAN_S = 900.0
+LONGEST_BREAK_S, BREAK_STEPS = 2.0, 20
+"""A longer break parts a recording in two."""
 
 
 class NoSwing(ValueError):
@@ -67,10 +70,11 @@ def _rows(text: str) -> tuple[list[list[str]], bool]:
     sample = lines[len(lines) // 2] if lines else ""
     delimiter = next((mark for mark in (";", "\t", ",") if mark in sample), " ")
     decimal_comma = delimiter != "," and "," in sample
-    return (
-        list(csv.reader(io.StringIO("\n".join(lines)), delimiter=delimiter, skipinitialspace=True)),
-        decimal_comma,
-    )
+    table = io.StringIO("\n".join(lines))
+    try:
+        return list(csv.reader(table, delimiter=delimiter, skipinitialspace=True)), decimal_comma
+    except csv.Error as error:
+        raise NoSwing(f"This is no table of numbers: {error}.") from None
 
 
 def _float(cell: str, decimal_comma: bool) -> float | None:
@@ -125,6 +129,17 @@ def _to_seconds(column: Array, name: str) -> float:
     )
 
 
+def _longest_stretch(steps: Array, step: float) -> tuple[slice, int]:
+    """Where samples follow one another without a break a fit could bridge, the longest of such
+    stretches; how many others there are. One wrong time stamp is a stretch of its own."""
+    import numpy as np
+
+    breaks = np.flatnonzero(steps > max(LONGEST_BREAK_S, BREAK_STEPS * step))
+    ends = [0, *(breaks + 1), len(steps) + 1]
+    longest = max(range(len(ends) - 1), key=lambda i: ends[i + 1] - ends[i])
+    return slice(int(ends[longest]), int(ends[longest + 1])), len(ends) - 2
+
+
 def _in_order(
     times: Array, channels: dict[str, Array]
 ) -> tuple[Array, dict[str, Array], list[Message]]:
@@ -143,6 +158,14 @@ def _in_order(
             f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50"
             " or more."
         )
+    here, left_out = _longest_stretch(steps, step)
+    times, steps = times[here], steps[here][:-1]
+    channels = {name: values[here] for name, values in channels.items()}
+    span = float(times[-1] - times[0])
+    if span > MOST_SPAN_S:
+        raise NoSwing(f"{span:.0f} s of recording: cut it to {MOST_SPAN_S:.0f} s at most.")
+    if left_out:
+        notes.append(message("longest-stretch", kept=span, count=left_out))
     gaps = int((steps > 5 * step).sum())
     if gaps:
         notes.append(message("gaps", count=gaps, longest=float(steps.max())))

@@ -151,7 +151,7 @@ def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
     yield from aside_faults(max(len(times), 1), set_aside)
     for i, (a, b) in enumerate(pairwise(times), 1):
         if not b > a:
-            yield f"tap_times_s[{i}]", f"{b:g} is not after {a:g}: tap times rise"
+            yield f"tap_times_s[{i}]", Refusal("not-after", b, a, where="tap times rise")
             return
     try:
         found = fit(times, {aside.index for aside in set_aside})

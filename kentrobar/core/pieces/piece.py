@@ -272,7 +272,7 @@ class Stretch(Piece):
             if not low - 1e-9 <= x <= high + 1e-9:
                 yield name, Refusal("outside", x, low, high, f"where {self._runs()}")
         if self.to_mm < self.from_mm:
-            yield "to_mm", f"{self.to_mm:g} is before the start, {self.from_mm:g}"
+            yield "to_mm", Refusal("before-start", self.to_mm, self.from_mm)
 
     def _runs(self) -> str:
         return "the frame runs"
@@ -326,7 +326,7 @@ def piece_faults(piece: Piece, outline: Outline) -> Faults:
     for name in ("id", "site", "material", "note"):
         text = getattr(piece, name)
         if text is not None and len(text) > LONGEST_TEXT:
-            yield name, f"longer than {LONGEST_TEXT} characters"
+            yield name, Refusal("too-long", len(text), high=LONGEST_TEXT)
         elif text is not None and not text.isprintable():
             yield name, "holds a control character"
     if piece.layers is not None and not 1 <= piece.layers <= MOST_LAYERS:

@@ -44,8 +44,9 @@ class Point(Piece):
             yield "x_mm", Refusal("outside", self.x_mm, 0, outline.length_mm, "butt to tip")
         if not -half <= self.y_mm <= half:
             yield "y_mm", Refusal("outside", self.y_mm, -half, half, "across the face")
-        if not -outline.length_mm / 4 <= self.z_mm <= outline.length_mm / 4:
-            yield "z_mm", f"{self.z_mm:g} is too far off the face"
+        off = outline.length_mm / 4
+        if not -off <= self.z_mm <= off:
+            yield "z_mm", Refusal("outside", self.z_mm, -off, off, "off the face")
 
     def slid(self, outline: Outline, mm: float) -> Self:
         return replace(self, x_mm=within(self.x_mm + mm, 0.0, outline.length_mm))

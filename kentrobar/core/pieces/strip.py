@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self, assert_never
 
-from kentrobar.core.errors import Refusal
+from kentrobar.core.errors import Refusal, Unplaceable
 from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
@@ -21,6 +21,8 @@ from .work import Place, Task, WorkPlace
 
 TAPE_MM = 6.0
 """How wide tape is drawn."""
+LEAST_MM = 0.01
+"""No tape is cut shorter."""
 SITE_WORDS = ((0.6, "Tip"), (2.4, "Shoulders"), (3.6, "Sides"), (5.4, "Lower sides"))
 """Up to which clock hour a place on the rim has which name."""
 STRIP_MINUTES = 0.75
@@ -72,10 +74,10 @@ class Strip(Piece):
         if not 0 <= self.clock <= 12:
             yield "clock", Refusal("outside", self.clock, 0, 12)
         longest = outline.path(self.line).length
-        if not 0 < self.length_mm <= longest:
+        if not LEAST_MM <= self.length_mm <= longest:
             yield (
                 "length_mm",
-                Refusal("outside", self.length_mm, 0, longest, "once round this line"),
+                Refusal("outside", self.length_mm, LEAST_MM, longest, "once round this line"),
             )
 
     @property
@@ -136,7 +138,7 @@ class Strip(Piece):
         if name == "upper_end":
             arc += self.length_mm / 2
         if not 0 <= arc <= path.length / 2:
-            raise ValueError(f"{value:g} mm lies beyond this line")
+            raise Unplaceable(Refusal("beyond-line", arc, high=path.length / 2))
         side = math.copysign(1.0, self._from_tip(outline))
         return replace(self, clock=tidy(path.clock_of_arc(side * arc), 4))
 
@@ -348,7 +350,7 @@ def _arc_at(path: Path, x: float) -> float:
     """How far from the tip along a line, on one side, it comes to ``x`` from the butt, mm."""
     top, bottom = path.point(0.0)[0], path.point(path.length / 2)[0]
     if not bottom - 1e-9 <= x <= top + 1e-9:
-        raise ValueError(f"{x:g} mm from the butt is off this line, {bottom:.4g}…{top:.4g}")
+        raise Unplaceable(Refusal("off-line", x, bottom, top))
     low, high = 0.0, path.length / 2
     for _ in range(50):
         # From the tip down one side a line never turns back towards the tip.

@@ -336,7 +336,7 @@ def _site_faults(site: Site, frame: Outline) -> Iterator[tuple[str, str]]:
             yield "max_length_mm" if name == "length_mm" else name, reason
         for i, (start, end) in enumerate(site.keep_out_mm):
             if not start < end:
-                yield f"keep_out_mm[{i}]", f"{end:g} is not after {start:g}"
+                yield f"keep_out_mm[{i}]", Refusal("not-after", end, start)
     elif isinstance(site, PartSite):
         for name, reason in piece_faults(site.piece, frame):
             yield f"piece.{name}", reason

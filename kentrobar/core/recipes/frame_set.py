@@ -64,7 +64,7 @@ class FrameSet:
     def faults(self) -> Iterator[tuple[str, str]]:
         """(path, reason) of everything that cannot be in a set whose structure is right."""
         if not 2 <= len(self.frames) <= 12:
-            yield "frames", f"{len(self.frames)} frames; a set has 2 to 12"
+            yield "frames", Refusal("outside", len(self.frames), 2, 12, "frames of a set")
             return
         names = [member.name for member in self.frames]
         if len(set(names)) < len(names):

@@ -396,6 +396,9 @@ READINGS: dict[str, Sentence] = {
         "Swung flat the twist weight is what is left of {swung:.1f} − {carried:.1f}: an error in"
         " the timing counts {times:.0f} times over. Two-thread (bifilar) tells it better."
     ),
+    "longest-stretch": lambda kept, count: (
+        f"The recording has breaks: of {count + 1} stretches the longest is read, {kept:.0f} s."
+    ),
     "gaps": lambda count, longest: (
         f"{count} gap{'s' if count > 1 else ''} in the recording, the longest {longest:.2f} s; the"
         " fit bridges them."

@@ -59,6 +59,14 @@
   });
 
   document.addEventListener("htmx:responseError", (event) => {
+    const { status, responseText } = event.detail.xhr;
+    const says = document.getElementById("page-says");
+    // A role that may only look: the answer is a sentence, not a page.
+    if (status === 403 && says && responseText && !responseText.includes("<html")) {
+      says.textContent = responseText.trim();
+      says.hidden = false;
+      return;
+    }
     // The plan is gone: the page itself knows what to say.
     if (board() && [403, 404].includes(event.detail.xhr.status)) location.reload();
   });

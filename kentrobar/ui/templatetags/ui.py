@@ -6,9 +6,10 @@ from typing import Any
 
 from django import template
 from django.template.loader import render_to_string
+from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.ui import formatting, undo, words
+from kentrobar.ui import formatting, stale, undo, words
 from kentrobar.ui.slots import fillings
 from kentrobar.ui.understood import beside
 
@@ -25,6 +26,18 @@ def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
         if found is not None:
             parts.append(render_to_string(filling.template, found, request))
     return mark_safe("".join(parts))  # each part comes out of a template, which has escaped it
+
+
+@register.simple_tag
+def seen(row: Any) -> SafeString:
+    """The box that says what a row was like when its form was shown (``stale.py``)."""
+    if row is None or row.pk is None:
+        return mark_safe("")
+    now = type(row)._base_manager.filter(pk=row.pk).first()
+    if now is None:
+        return mark_safe("")
+    box = '<input type="hidden" name="{}" value="{}">'
+    return mark_safe(format_html(box, stale.FIELD, stale.seen(now)))  # escaped by format_html
 
 
 register.filter("meaning", words.meaning)

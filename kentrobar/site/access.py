@@ -1,0 +1,125 @@
+"""Who may do what: one table of every address, and the middleware that holds it.
+
+An address is named as in ``urls.py``. What is not in the table, nobody may see: a test goes over
+all addresses, and the server refuses to show a new one before it has its row.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, cast
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from kentrobar.accounts import sessions
+from kentrobar.accounts.models import Role, role_of
+from kentrobar.ui.request import Request
+
+SAFE = ("GET", "HEAD", "OPTIONS")
+EVERYBODY = frozenset(Role)
+OWNER = frozenset({Role.OWNER})
+BENCH = frozenset({Role.OWNER, Role.BENCH})
+COUNTER = frozenset({Role.OWNER, Role.BENCH, Role.COUNTER})
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """Roles that may look at an address, and roles that may post to it."""
+
+    see: frozenset[Role]
+    do: frozenset[Role]
+
+
+LOOK = Need(EVERYBODY, BENCH)
+"""Everybody looks; the bench works."""
+DESK = Need(EVERYBODY, COUNTER)
+"""Everybody looks; the counter works too."""
+WORK = Need(BENCH, BENCH)
+TAKE_IN = Need(COUNTER, COUNTER)
+OWN = Need(EVERYBODY, EVERYBODY)
+"""One's own: units, account, signing out; nothing of the shop is changed."""
+RULE = Need(OWNER, OWNER)
+
+_ROOMS: tuple[tuple[Need, str], ...] = (
+    (OWN, "units understood sign-out find live account account-name account-password account-end"),
+    (LOOK, "frames frame frame-edit frame-delete frame-parts part-off part-forget part-back-on"),
+    (LOOK, "measure reading reading-withdraw reading-correct reading-again"),
+    (LOOK, "instruments instrument stock material plans plan plan-board plan-target plan-download"),
+    (LOOK, "plan-compare plan-drawing recipes recipes-answer recipes-open advice one-gram feel"),
+    (LOOK, "matches match match-answer match-open quick sheet sheet-pdf trial stages"),
+    (LOOK, "trial-rest-answer history blind-trials blind removed restore photo frame-label"),
+    (WORK, "frame-new frame-outline measure-preview measure-recording live-take live-tare"),
+    (WORK, "instrument-new instrument-edit instrument-archive material-new material-edit"),
+    (WORK, "material-weigh material-move material-archive weighing-drop"),
+    (WORK, "plan-upload plan-undo plan-redo plan-piece plan-rebase plan-edit plan-rename"),
+    (WORK, "plan-copy plan-delete plan-new frame-plan-upload plan-recipes"),
+    (WORK, "recipes-wish recipes-stop recipes-pull recipes-say recipes-like recipes-plan"),
+    (WORK, "advice-wish advice-plan feel-mark quick-plan match-new match-ask match-stop"),
+    (WORK, "match-plans match-delete sheet-tick sheet-back-on sheet-sign-off sheet-take-off"),
+    (WORK, "trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),
+    (
+        WORK,
+        "job-set job-set-left job-set-correct data-read data-write data-table simulators",
+    ),
+    (WORK, "data-csv data-json"),
+    (DESK, "bench job jobs people person job-ticket job-labels job-pair card card-pdf data"),
+    (TAKE_IN, "job-new job-edit job-begin job-step job-verdict job-delete job-ask"),
+    (TAKE_IN, "card-make card-mail link-end calendar-renew"),
+    (Need(EVERYBODY, OWNER), "opened phones"),
+    (RULE, "settings data-restore colleagues invite invitation-revoke colleague-role"),
+    (RULE, "colleague-let colleague-reset phones-let backup-now"),
+)
+NEEDS: dict[str, Need] = {name: need for need, names in _ROOMS for name in names.split()}
+PUBLIC = frozenset(
+    (
+        "sign-in", "welcome", "join", "trust", "authority", "calendar", "card-public",
+        "blind-court", "health", "metrics",
+    )
+)  # fmt: skip
+"""Addresses without sign-in: each guards itself, by a token, a code or a password, or shows nothing
+of the shop."""
+
+
+def may(role: Role, name: str, method: str = "GET") -> bool:
+    """Whether a role may do this at an address."""
+    need = NEEDS.get(name)
+    return need is not None and role in (need.see if method in SAFE else need.do)
+
+
+class RolesHeld:
+    """Nobody gets further than their role. ``request.role`` and ``request.looks_only`` are for
+    pages."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_view(self, request: HttpRequest, view: Any, *_: Any) -> HttpResponse | None:
+        if not request.user.is_authenticated:
+            return None
+        ours = cast(Request, request)
+        match = request.resolver_match
+        name = (match.url_name or "") if match else ""
+        role = role_of(request.user)
+        ours.role = role.value
+        ours.looks_only = name in NEEDS and role not in NEEDS[name].do
+        if name in PUBLIC:
+            return None
+        sessions.seen(request)
+        if may(role, name, request.method or "GET"):
+            return None
+        ours.looks_only = False  # the page itself says so
+        said = {"role": role.label, "who": _who(name, request.method or "GET")}
+        page = "refused_part" if ours.htmx else "refused"
+        return render(request, f"accounts/{page}.html", said, status=403)
+
+
+def _who(name: str, method: str) -> str:
+    """Who may, in words: `owner or bench`."""
+    need = NEEDS.get(name)
+    roles = (need.see if method in SAFE else need.do) if need else frozenset()
+    return " or ".join(role.label for role in Role if role in roles) or "nobody"
