@@ -4,6 +4,8 @@ import contextlib
 import threading
 import time
 
+from django.conf import settings
+
 from kentrobar.core.io.plans import dump_frame
 from kentrobar.demo import simulators
 from tests.core.frames import TERN
@@ -23,6 +25,9 @@ class Bench:
                 self.inside = simulators.SimulatedBench(is_warm=True)
                 self.servers = simulators.serve(port, self.inside)
                 self.port = port
+                # As whoever keeps a server names the lines it may open.
+                names = [self.url(device) for device in simulators.DEVICES]
+                settings.LINES = [*names, "socket://127.0.0.1:9"]
                 return
             except OSError:
                 continue

@@ -15,8 +15,10 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
 
+from kentrobar.accounts import guessing
 from kentrobar.demo import workshop as demo
 from kentrobar.demo.instruments import plug_in
+from kentrobar.shop.models import forget as forget_shop
 from ops.browser import chromium, resize
 from tests.simulated import Bench, reading
 
@@ -175,6 +177,13 @@ class Hand:
 
         self.until(has_come, f"the browser never said {of}")
         return [one for one in found if of not in one]
+
+
+@pytest.fixture(autouse=True)
+def _nothing_remembered():
+    """What this process keeps for a few seconds is of the test before."""
+    forget_shop()
+    guessing.forget()
 
 
 def sign_in(hand):

@@ -198,10 +198,10 @@ def test_a_racket_from_the_counter_to_the_card_and_the_link_revoked(hand, standi
     assert f"{grams:.1f}" in hand.find("body").text
     sign_in(hand)
     hand.go(f"/cards/{card.pk}/")
-    hand.press("Revoke the link", "button")
+    hand.press("Revoke", "button")
     hand.until(lambda: "Revoked" in hand.find(".messages").text)
     hand.browser.get(link)
-    hand.until(lambda: "This card is not there" in hand.find("body").text)
+    hand.until(lambda: "There is nothing here any more" in hand.find("body").text)
     assert hand.complained("404") == []
 
 
@@ -334,7 +334,7 @@ def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
     file.rename(out)
     before = everything()
     assert len(before["frames.Frame"]) == 14
-    for model in reversed(whole._models()):
+    for model in reversed(whole.tables()):
         getattr(model, "objects", model._default_manager).all().delete()
     assert sum(map(len, everything().values())) == 0
     hand.browser.refresh()
@@ -357,5 +357,5 @@ def everything():
         model._meta.label: list(
             getattr(model, "objects", model._default_manager).order_by("pk").values()
         )
-        for model in whole._models()
+        for model in whole.tables()
     }

@@ -62,7 +62,7 @@ def test_a_sheet_is_followed_on_a_phone_and_signed_off(hand):
     assert hand.browser.execute_script("return document.documentElement.scrollWidth") <= 390
     Card.objects.update(revoked_at="2026-01-01T00:00Z")
     hand.browser.refresh()
-    hand.until(lambda: "This card is not there" in hand.find("body").text)
+    hand.until(lambda: "There is nothing here any more" in hand.find("body").text)
     assert hand.complained("404") == []
 
 

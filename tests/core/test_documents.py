@@ -177,3 +177,9 @@ def test_lines_answer_each_in_its_place():
     assert done.returncode == 0
     assert [set(answer) == {"error"} for answer in answers] == [False, True, True, False]
     assert answers[0] == answers[3]
+
+
+def test_more_pieces_than_any_hand_lays_are_refused_before_they_are_read():
+    piece = {"kind": "point", "mass_g": 0.1, "x_mm": "odd"}
+    with pytest.raises(Fault, match="pieces: 2300 are more than 300"):
+        plan_of(PLAN | {"pieces": [piece] * 2300})

@@ -94,7 +94,7 @@ def test_a_forgotten_unit_is_refused(figures, path):
             "pieces[0].line",
             "'rim' is not one of edge, face, inner",
         ),
-        (Strip(mass_g=1, clock=3, length_mm=5000), "pieces[0].length_mm", "5000 is outside 0…"),
+        (Strip(mass_g=1, clock=3, length_mm=5000), "pieces[0].length_mm", "5000 is outside 0.01…"),
         (
             Strip(mass_g=5000, clock=3, length_mm=50),
             "pieces[0].mass_g",

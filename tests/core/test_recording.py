@@ -167,3 +167,25 @@ def test_the_slowest_that_will_do():
     assert len(_in_order(np.arange(100) / 19.05, {})[0]) == 100
     with pytest.raises(NoSwing, match=r"18\.9 samples a second: 20 are the least"):
         _in_order(np.arange(100) / 18.9, {})
+
+
+def test_one_wrong_time_stamp_is_a_stretch_of_its_own():
+    """A second of it a million seconds later: what came before is read, and memory stays small."""
+    times = np.append(np.arange(1000) * 0.02, 1e6)
+    found, channels, (note, *_) = _in_order(times, {"x": np.arange(1001.0)})
+    assert (len(found), float(found[-1]), channels["x"][-1]) == (1000, pytest.approx(19.98), 999)
+    assert (note.code, note.figures["count"]) == ("longest-stretch", 1)
+    # Two recordings in one file, an hour apart: the longer counts.
+    twice = np.concatenate([np.arange(200) * 0.02, 3600 + np.arange(700) * 0.02])
+    assert len(_in_order(twice, {})[0]) == 700
+
+
+def test_a_recording_of_an_hour_is_refused():
+    with pytest.raises(NoSwing, match="cut it to 900 s"):
+        _in_order(np.arange(100_000) * 0.04, {})
+
+
+def test_a_cell_beyond_all_tables_is_said_so():
+    text = "t,x\n" + '"' + "9" * 200_000 + '",1\n' * 50
+    with pytest.raises(NoSwing, match="no table of numbers"):
+        _columns(text)

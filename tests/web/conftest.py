@@ -1,16 +1,22 @@
 """What the tests of views and models share: a signed-in person, a measured racket and paddle, a
 plan."""
 
+import io
+import json
+
 import pytest
 from django.apps import apps
 from django.contrib.auth import get_user_model
 from django.db.models.signals import post_migrate
 
+from kentrobar.accounts import guessing
+from kentrobar.accounts.models import Member, Role
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Paddle, Racket
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
+from kentrobar.shop.models import forget as forget_shop
 from kentrobar.stock.models import Material
 from kentrobar.stock.seed import seed
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
@@ -44,9 +50,24 @@ def _quick_passwords(settings):
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
+@pytest.fixture(autouse=True)
+def _nothing_remembered():
+    """What this process keeps for a few seconds is of the test before."""
+    forget_shop()
+    guessing.forget()
+
+
 @pytest.fixture
 def user(db):
-    return get_user_model().objects.create_user("sorrel", password="long-grass-7")
+    """The owner of the shop, who may do everything."""
+    return somebody("sorrel", Role.OWNER)
+
+
+def somebody(name: str, role: Role):
+    """An account with a role."""
+    user = get_user_model().objects.create_user(name, password="long-grass-7")
+    Member.objects.create(user=user, role=role)
+    return user
 
 
 @pytest.fixture
@@ -103,3 +124,8 @@ class Window:
 @pytest.fixture
 def window(bench, plan):
     return Window(bench, plan)
+
+
+def as_file(document) -> io.BytesIO:
+    """A document as it is uploaded."""
+    return io.BytesIO(json.dumps(document).encode())

@@ -5,16 +5,17 @@ import json
 from datetime import timedelta
 
 import pytest
-from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 from PIL import Image
 
+from kentrobar.accounts.models import Role
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
-from kentrobar.workshop import counter, labels, photos, whole
+from kentrobar.workshop import counter, labels, photos, restoring, whole
 from kentrobar.workshop.models import Card, Job, Photo, TakenIn
 from tests.pages import said, told
 
+from .conftest import as_file, somebody
 from .test_jobs import fitted
 
 DUE = (timezone.localdate() + timedelta(days=5)).isoformat()
@@ -181,7 +182,7 @@ def test_what_is_no_picture_is_said_and_the_rest_is_kept(bench, monkeypatch):
 
 
 def test_nobody_takes_the_photo_another_is_about_to_check_in(bench, racket):
-    other = get_user_model().objects.create_user("ould", password="long-grass-8")
+    other = somebody("ould", Role.BENCH)
     theirs = photos.keep(picture(), other)
     bench.post("/jobs/new/", WHO | {"frame": racket.pk, f"photos-{racket.pk}": str(theirs.pk)})
     assert not TakenIn.objects.get().photos.exists()
@@ -191,7 +192,9 @@ def test_the_whole_workshop_carries_its_photos(bench, user, racket):
     bench.post("/jobs/new/", WHO | {"frame": racket.pk, f"photo-{racket.pk}": picture((64, 48))})
     before = bytes(Photo.objects.get().jpeg)
     document = json.loads(b"".join(bench.get("/data/workshop.json").streaming_content))
-    whole.restored(document)
+    for model in reversed(whole.tables()):
+        model._base_manager.all().delete()
+    restoring.restored(as_file(document))
     assert bytes(Photo.objects.get().jpeg) == before
     assert Photo.objects.get().taken_in.frame_id == racket.pk
 

@@ -10,11 +10,13 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from kentrobar.demo import simulators
+from kentrobar.devices import reader
 from kentrobar.devices.lines import Watch, Wiring, understand
 from kentrobar.devices.models import Line
+from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 from tests.core.frames import TERN
-from tests.pages import said
+from tests.pages import faults, said
 from tests.simulated import Bench, reading, until
 
 
@@ -184,7 +186,8 @@ def test_unknown_frames_are_made_up_and_stay_the_same():
 
 
 @pytest.fixture
-def scale(db):
+def scale(db, settings):
+    settings.LINES = ["socket://127.0.0.1:9"]
     return Instrument.objects.create(
         name="Skerrow scale",
         kind="scale",
@@ -257,7 +260,8 @@ def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(be
     assert taken("single") == f"{(316.84 - 0.4) / 28.349523125:.4f} ± {in_ounces:.4f}"
 
 
-def test_passes_are_taken_whole(bench, db):
+def test_passes_are_taken_whole(bench, db, settings):
+    settings.LINES = ["socket://127.0.0.1:9"]
     sensor = Instrument.objects.create(
         name="Pass sensor",
         kind="timer",
@@ -330,3 +334,48 @@ def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, sett
         "do not answer"
         in bench.post("/simulators/", {"station": "off"}, follow=True).content.decode()
     )
+
+
+@pytest.mark.parametrize(
+    ("port", "may"),
+    [
+        ("/dev/ttyUSB0", True), ("/dev/serial/by-id/usb-Skerrow_scale-if00", True),
+        ("socket://127.0.0.1:9", True), ("spy:///dev/ttyUSB0?file=/tmp/all", False),
+        ("socket://192.168.7.1:22", False), ("/dev/ttyUSB0?logging=debug", False),
+        ("/dev/serial/by-id/../../../etc/passwd", False), ("/etc/passwd", False),
+        ("rfc2217://quay.example:1", False), ("/dev/ttyUSB0\n", False), ("", False),
+    ],
+)  # fmt: skip
+def test_only_lines_of_this_machine_or_named_by_its_keeper_are_opened(settings, port, may):
+    settings.LINES = ["socket://127.0.0.1:9"]
+    assert lines_here.may_be(port) is may
+
+
+def test_a_page_chooses_among_the_lines_there_are(bench, db, settings, tmp_path):
+    for name in ("ttyUSB0", "serial/by-id/usb-scale", "sda", "ttyUSB0.bak"):
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).touch()
+    settings.LINES = ["socket://192.168.7.30:7001"]
+    found = lines_here.there(tmp_path)
+    assert found == ["/dev/serial/by-id/usb-scale", "/dev/ttyUSB0", "socket://192.168.7.30:7001"]
+    facts = {"name": "far", "kind": "scale", "resolution": "0.1", "drift_band": "0.3",
+             "check_days": "30", "baud": "9600", "talk": "sends", "ask": "?", "tare": "0",
+             "offset_u_mm": "0.5"}  # fmt: skip
+    refused = bench.post("/instruments/new/", facts | {"port": "socket://192.168.7.1:22"})
+    assert faults(refused) == {"port"}
+    for word in ("?\nrm", "\x1b"):
+        assert "ask" in faults(bench.post("/instruments/new/", facts | {"ask": word}))
+    assert not Instrument.objects.filter(name="far").exists()
+
+
+def test_a_line_that_came_with_a_file_is_never_opened(bench, db, settings, monkeypatch):
+    settings.LINES = []
+    spied = Instrument.objects.create(
+        name="spy", kind="scale", resolution=0.1, drift_band=0.3, ask="a\r\nb", tare="\n",
+        port="spy:///dev/null?file=/tmp/kentrobar-spied",
+    )  # fmt: skip
+    watches = {}
+    reader._follow_instruments(watches)
+    assert watches == {}
+    assert (reader.wiring(spied).ask, reader.wiring(spied).tare) == ("ab", "")
+    assert "no line of this machine" in said(bench.get(f"/live/{spied.pk}/"))

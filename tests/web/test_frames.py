@@ -230,7 +230,8 @@ def test_frames_are_found_by_any_name(bench, racket, paddle):
     assert "Shoal 16" not in bench.get("/?q=tern").content.decode()
     assert "Tern 98" not in bench.get("/?kind=paddle").content.decode()
     assert "No frame by that name" in bench.get("/?q=%25nobody").content.decode()
-    assert bench.get("/?q=a%00b&page=x").status_code == 200
+    assert bench.get("/?q=a%00b&page=x").status_code == 400
+    assert bench.get("/?q=ab&page=x").status_code == 200
 
 
 def test_the_database_keeps_its_own_rules(racket):

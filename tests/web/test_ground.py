@@ -1,16 +1,9 @@
 """The ground: sign-in, units, headers, the deploy check, the demo data, the private cluster."""
 
-import json
 import os
 import re
-import signal
-import socket
 import subprocess
 import sys
-import time
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from threading import Thread
-from types import SimpleNamespace
 
 import pytest
 from django.core.management import call_command
@@ -24,19 +17,16 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.site.access import PUBLIC
 from kentrobar.ui.models import Preferences
 from kentrobar.ui.words import words
-from ops import ROOT, postgres
-from ops import demo as ops_demo
+from ops import ROOT
 from tests.pages import said
-
-OPEN = {"sign-in", "sign-out", "card-public", "blind-court", "calendar"}
-"""What needs no account: signing in, and what whoever has its unguessable link may see."""
 
 
 def test_every_page_needs_sign_in(client, db):
     for pattern in _patterns(get_resolver()):
-        if pattern.name in OPEN:
+        if pattern.name in PUBLIC:
             continue
         path = "/" + str(pattern.pattern).replace("<int:pk>", "1").replace(
             "<int:frame_pk>", "1"
@@ -131,6 +121,7 @@ def test_nothing_there(bench):
 
 def test_the_deploy_check_passes_over_https():
     env = os.environ | {"KENTROBAR_HTTPS": "1", "KENTROBAR_HOSTS": "bench.example.com"}
+    env |= {"KENTROBAR_PROXY": "1"}
     done = subprocess.run(
         [sys.executable, "manage.py", "check", "--deploy", "--fail-level", "WARNING"],
         cwd=ROOT, env=env, capture_output=True, text=True, check=False,
@@ -159,101 +150,6 @@ def test_the_demo_workshop_is_computed_and_its_plans_hold(db, bench):
 
 
 # --- the private cluster and what a rough life leaves behind ---
-
-
-@pytest.fixture
-def cluster(tmp_path_factory, monkeypatch):
-    """A cluster of its own, in a place the postgres account can reach."""
-    monkeypatch.delenv("DATABASE_URL", raising=False)
-    local = tmp_path_factory.mktemp("local")
-    for part in (local, *local.parents[:2]):
-        part.chmod(0o755)
-    monkeypatch.setattr(postgres, "LOCAL", local)
-    return postgres.Cluster("postgres", durable=False)
-
-
-def ask(url):
-    import psycopg
-
-    with psycopg.connect(url) as link:
-        return link.execute("select 42").fetchone()[0]
-
-
-def test_the_cluster_survives_a_rough_life(cluster):
-    with cluster.running() as url:
-        assert ask(url) == 42
-        first = json.loads((cluster.home / "cluster.json").read_text())
-    assert "127.0.0.1" in url
-    # A pid file whose pid now belongs to somebody else.
-    (cluster.data / "postmaster.pid").write_text(f"{os.getpid()}\n{cluster.data}\n")
-    with cluster.running() as url:
-        assert ask(url) == 42
-    # The remembered port is taken.
-    with socket.socket() as squatter:
-        squatter.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        squatter.bind(("127.0.0.1", first["port"]))
-        squatter.listen()
-        with cluster.running() as url:
-            assert ask(url) == 42
-            assert f":{first['port']}/" not in url
-    # Its owner was killed outright, and left the server running.
-    owner = (
-        "import pathlib, time; from ops import postgres\npostgres.LOCAL ="
-        f" pathlib.Path({str(cluster.home.parent)!r})\npostgres.dies_with_parent = lambda how:"
-        " None\nwith postgres.Cluster('postgres', False).running() as url: print(url, flush=True);"
-        " time.sleep(60)"
-    )
-    orphaned = subprocess.Popen([sys.executable, "-c", owner], cwd=ROOT, stdout=subprocess.PIPE)
-    assert orphaned.stdout.readline()
-    orphaned.send_signal(signal.SIGKILL)
-    orphaned.wait()
-    orphaned.stdout.close()
-    with cluster.running() as url:
-        assert ask(url) == 42
-    assert cluster._workers() == []
-    # It was interrupted while being made.
-    (cluster.home / "finished").unlink()
-    (cluster.data / "PG_VERSION").unlink()
-    with cluster.running() as url:
-        assert ask(url) == 42
-
-
-def test_one_cluster_has_one_owner(cluster):
-    lasting = postgres.Cluster("postgres")
-    with (
-        lasting.running(),
-        pytest.raises(postgres.Trouble, match="runs already"),
-        lasting.running(),
-    ):
-        pass
-
-
-def test_a_server_slow_to_its_first_answer_is_waited_for(monkeypatch):
-    asked = []
-
-    class Slow(BaseHTTPRequestHandler):
-        def do_GET(self):
-            asked.append(self.path)
-            time.sleep(0.6 if len(asked) == 1 else 0)
-            self.send_response(200)
-            self.end_headers()
-
-        def log_message(self, *_):
-            pass
-
-    monkeypatch.setattr(ops_demo, "ANSWER_SECONDS", 0.2)
-    with ThreadingHTTPServer(("127.0.0.1", 0), Slow) as server:
-        Thread(target=server.serve_forever, daemon=True).start()
-        running = SimpleNamespace(poll=lambda: None)
-        ops_demo._wait(running, f"http://127.0.0.1:{server.server_port}/")
-        server.shutdown()
-    assert len(asked) > 1
-
-
-def test_a_servers_end_is_quick(cluster):
-    with cluster.running():
-        started = time.monotonic()
-    assert time.monotonic() - started < 10
 
 
 def paths_of(frame, plan):

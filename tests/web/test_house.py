@@ -23,6 +23,8 @@ ORDER = [
     "recipes",
     "workshop",
     "devices",
+    "accounts",
+    "backups",
     "demo",
     "site",
 ]

@@ -1,5 +1,8 @@
 """Any workshop goes out, is wiped, and comes in again as it was."""
 
+import gc
+import json
+import tracemalloc
 from datetime import UTC, datetime
 
 import pytest
@@ -8,14 +11,16 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
+from kentrobar.accounts.models import Member, Role
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.plans import desk
 from kentrobar.plans.state import PlanState
 from kentrobar.stock.models import Material, Movement, Weighing
-from kentrobar.workshop import whole
+from kentrobar.workshop import restoring, whole
 from kentrobar.workshop.models import Job
 from tests.core.frames import PADDLE_READ, SHOAL, TERN
+from tests.pages import said
 
 words = st.text(
     st.characters(exclude_categories=["Cs"], exclude_characters="\0"), min_size=1, max_size=30
@@ -40,12 +45,12 @@ def everything():
         model._meta.label: list(
             getattr(model, "objects", model._default_manager).order_by("pk").values()
         )
-        for model in whole._models()
+        for model in whole.tables()
     }
 
 
 def wipe():
-    for model in reversed(whole._models()):
+    for model in reversed(whole.tables()):
         getattr(model, "objects", model._default_manager).all().delete()
 
 
@@ -74,9 +79,9 @@ def fill(some_frames, some_rolls, some_jobs, user):
                 material=material, length_mm=length, mass_g=length / 7, u_g=0.01
             )
             Movement.objects.create(material=material, amount=-length, reason=name)
-    for who, said, day, why in some_jobs:
+    for who, words_said, day, why in some_jobs:
         person, _ = Person.objects.get_or_create(name=who)
-        job = Job.objects.create(person=person, said=said, due=day)
+        job = Job.objects.create(person=person, said=words_said, due=day)
         for frame in made:
             job.taken_in.create(frame=frame, arrived=why)
         job.steps.create(kind="plan", reason=why)
@@ -92,6 +97,7 @@ def fill(some_frames, some_rolls, some_jobs, user):
 @given(st.lists(frames, max_size=3), st.lists(rolls, max_size=3), st.lists(jobs, max_size=2))
 def test_any_workshop_comes_back_as_it_went_out(client, some_frames, some_rolls, some_jobs):
     user, _ = get_user_model().objects.get_or_create(username="edda")
+    Member.objects.update_or_create(user=user, defaults={"role": Role.OWNER})
     client.force_login(user)
     wipe()
     fill(some_frames, some_rolls, some_jobs, user)
@@ -100,3 +106,87 @@ def test_any_workshop_comes_back_as_it_went_out(client, some_frames, some_rolls,
     wipe()
     client.post("/data/restore/", {"file": SimpleUploadedFile("w.json", text)})
     assert everything() == before
+
+
+# --- back from a file ---
+
+
+def exported(user):
+    made = [(datetime(2026, 3, 1 + i, tzinfo=UTC)) for i in range(3)]
+    read = [(300.0 + i, at, "x") for i, at in enumerate(made)]
+    fill([(TERN, "Gull", "9", read)], [("roll", "tape", [30.0])], [], user)
+    return "".join(whole.streamed())
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda text: text[: len(text) // 2], "no whole JSON"),
+        (lambda text: text.replace('"rows": [', '"rows": [], "more": ['), "nothing in it"),
+        (lambda text: text.replace('"kentrobar-workshop/2"', '"kentrobar-workshop/9"'), "format"),
+        (lambda text: text.replace('"stock.weighing"', '"auth.user"'), "no table"),
+        (lambda text: text.replace('"value": 300.0', '"value": 1e300'), ""),
+        (lambda text: text.replace('"value": 300.0', '"value": "heavy"'), "heavy"),
+        (lambda text: text.replace('"frame": ', '"frame": 9'), ""),
+        (lambda text: text.replace('"kind": "tape"', '"kind": "boat"'), "boat"),
+        (lambda text: "[]", "format"), (lambda text: "\x00", "JSON"), (lambda text: "", "JSON"),
+    ],
+)  # fmt: skip
+def test_a_file_that_is_wrong_changes_nothing(bench, user, change, words):
+    text = exported(user)
+    wipe()
+    Material.objects.create(name="mine", kind="putty")
+    before = everything()
+    file = SimpleUploadedFile("w.json", change(text).encode())
+    page = said(bench.post("/data/restore/", {"file": file}, follow=True))
+    assert "Not restored, nothing was changed" in page
+    assert words in page
+    assert everything() == before
+
+
+def test_a_workshop_with_anything_in_it_is_not_restored_over(bench, user):
+    text = exported(user)
+    wipe()
+    person = Person.objects.create(name="Edda")
+    for empty in (b'{"format": "kentrobar-workshop/2", "rows": []}', text.encode()):
+        bench.post("/data/restore/", {"file": SimpleUploadedFile("w.json", empty)})
+        assert list(Person.objects.all()) == [person]
+
+
+def test_people_come_along_with_their_roles_and_without_passwords(bench, user):
+    from .conftest import somebody
+
+    somebody("ivo", Role.COUNTER)
+    text = exported(user)
+    assert "password" not in text
+    wipe()
+    get_user_model().objects.filter(username="ivo").delete()
+    bench.post("/data/restore/", {"file": SimpleUploadedFile("w.json", text.encode())})
+    ivo = get_user_model().objects.get(username="ivo")
+    assert (ivo.member.role, ivo.has_usable_password()) == (Role.COUNTER, False)
+    user.refresh_from_db()
+    assert (user.member.role, user.has_usable_password()) == (Role.OWNER, True), "stays as it was"
+
+
+def test_a_large_file_takes_no_more_memory_than_a_small_one(db, user, tmp_path):
+    """Rows are read as they come: the tallest heap of a file ten times as long is the same."""
+    text = exported(user)
+    wipe()
+    head, _, rest = text.partition('"rows": [')
+    rows = json.loads("[" + rest.rstrip().removesuffix("}"))
+    roll = next(row for row in rows if row["model"] == "stock.material")
+    tallest = []
+    for count in (500, 5000):
+        made = [roll | {"pk": i, "fields": roll["fields"] | {"name": f"roll {i}"}}
+                for i in range(1, count)]  # fmt: skip
+        path = tmp_path / f"{count}.json"
+        path.write_text(head + '"rows": [' + ",\n".join(map(json.dumps, made)) + "]}\n")
+        del made
+        gc.collect()
+        tracemalloc.start()
+        with path.open("rb") as file:
+            assert restoring.restored(file) == count - 1
+        tallest.append(tracemalloc.get_traced_memory()[1])
+        tracemalloc.stop()
+        wipe()
+    assert tallest[1] < 2.5 * tallest[0]

@@ -493,7 +493,13 @@ def test_a_strip_is_laid_as_hands_find_its_place(window, name, text, mm):
     _, piece = piece_form(window, clock="12:30")
     assert piece.clock == 0.5
     refused, _ = piece_form(window, middle="2 m")
-    assert "off this line" in refused.context["board"].piece_form.errors["middle"][0]
+    assert refused.context["board"].piece_form.errors["middle"] == [
+        "2000.0 mm from the butt is off this line, 340.0 mm…680.0 mm."
+    ]
+    window.client.post("/units/", {"length": "in", "next": "/"})
+    refused, _ = piece_form(window, middle="80 in")
+    (said,) = refused.context["board"].piece_form.errors["middle"]
+    assert said.startswith("80.00 in from the butt is off this line, ")
 
 
 def test_a_bad_box_holds_up_no_other(window):

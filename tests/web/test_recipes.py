@@ -5,9 +5,9 @@ from dataclasses import replace
 from datetime import timedelta
 
 import pytest
-from django.contrib.auth import get_user_model
 from django.utils import timezone
 
+from kentrobar.accounts.models import Role
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.recipes.explain import solve
@@ -21,7 +21,7 @@ from kentrobar.ui import background
 from kentrobar.ui.models import Work
 from tests.pages import as_posted, faults, said, told
 
-from .conftest import measured_frame
+from .conftest import measured_frame, somebody
 
 SCRIPT = {"HX-Request": "true"}
 
@@ -300,7 +300,7 @@ def test_a_frame_read_anew_is_said(page, racket):
 
 def test_wishes_are_ones_own(page, racket, client):
     page.ask(goal__mass_g="+2")
-    client.force_login(get_user_model().objects.create_user("ould", password="long-grass-8"))
+    client.force_login(somebody("ould", Role.BENCH))
     assert client.get(page.path).context["cards"] == []
 
 

@@ -16,7 +16,9 @@ from django.db import connection
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.shop.models import Settings
 from kentrobar.ui.undo import removed_lately
-from kentrobar.workshop import whole
+from kentrobar.workshop import restoring, whole
+
+from .conftest import as_file
 
 DATA = Path(__file__).parents[1] / "data"
 ROOT = Path(__file__).parents[2]
@@ -115,7 +117,7 @@ def test_an_export_of_the_first_version_is_restored_with_nothing_lost():
     written = {(row["model"], row["pk"]) for row in document["rows"]}
     frame = next(row["pk"] for row in document["rows"] if row["model"] == "frames.frame")
     holes = {"model": "workshop.grommets", "pk": frame, "fields": {"arcs_mm": [30, 10, 10]}}
-    whole.restored(document | {"rows": [*document["rows"], holes]})
+    restoring.restored(as_file(document | {"rows": [*document["rows"], holes]}))
     assert Frame.objects.get(pk=frame).holes_mm == [10, 30]
     again = json.loads("".join(whole.streamed()))["rows"]
     moved = {"recipes.workshop": "shop.settings", "workshop.person": "frames.person"}

@@ -439,13 +439,12 @@ def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
     outline = laid.frame.outline()
     act = Act("place-0", message("measure-place", piece=1), "place", piece=0)
     typed = acts.read_answer(act, "20 in", outline, Shown())
-    moved = acts.answered(now.trial, act, typed, outline, None)
+    moved = acts.answered(now.trial, act, typed, outline, Shown(), None)
     piece = parse_piece(moved.put_on[0]["piece"])
     assert piece.place_of(outline, "middle") == pytest.approx(508.0, abs=0.02)
+    low = acts.read_answer(act, "2 in", outline, Shown())
     with pytest.raises(Unreadable, match="off this line"):
-        acts.answered(
-            now.trial, act, acts.read_answer(act, "2 in", outline, Shown()), outline, None
-        )
+        acts.answered(now.trial, act, low, outline, Shown(), None)
 
 
 def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
@@ -455,7 +454,9 @@ def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
     for text in ("98 in", "0", "-3", "the stop"):
         with pytest.raises(Unreadable):
             acts.read_answer(act, text, outline, Shown())
-    about = acts.answered(trial, act, acts.read_answer(act, "98", outline, Shown()), outline, None)
+    about = acts.answered(
+        trial, act, acts.read_answer(act, "98", outline, Shown()), outline, Shown(), None
+    )
     # Read about 98 mm and noted about 100: it is less by M·((b − 98)² − (b − 100)²).
     after = predict(laid.to_plan()).after.plain
     less = after.mass * ((after.balance - 98) ** 2 - (after.balance - 100) ** 2) / 1e5

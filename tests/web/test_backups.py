@@ -1,0 +1,181 @@
+"""Backups: made at one moment, whole or refused, restored or nothing changed, rotated, due."""
+
+import io
+import json
+import os
+import tarfile
+from datetime import UTC, datetime, timedelta
+
+import psycopg
+import pytest
+from psycopg.conninfo import make_conninfo
+
+from kentrobar import __version__
+from kentrobar.backups import store
+from ops.serve import Nights
+from tests.pages import said
+
+
+@pytest.fixture
+def url(db):
+    """A database of its own: a restore takes the place of the one there is."""
+    base = os.environ["DATABASE_URL"]
+    with psycopg.connect(make_conninfo(base, dbname="postgres"), autocommit=True) as link:
+        link.execute("drop database if exists kept_one with (force)")
+        link.execute("create database kept_one")
+        found = make_conninfo(base, dbname="kept_one")
+        ask(found, "create extension pg_trgm")
+        ask(found, "create table photo (id serial primary key, jpeg bytea, at timestamptz)")
+        ask(found, "create table django_session (session_key text)")
+        ask(
+            found,
+            "insert into photo (jpeg, at) select decode(md5(i::text), 'hex'), now()"
+            " from generate_series(1, 300) i",
+        )
+        yield found
+        names = link.execute("select datname from pg_database where datname like 'kept_one%'")
+        for (name,) in names.fetchall():
+            link.execute(f'drop database "{name}" with (force)')
+
+
+def ask(url, statement):
+    with psycopg.connect(url, autocommit=True) as link:
+        found = link.execute(statement)
+        return found.fetchall() if found.description else None
+
+
+def scratches(url):
+    return ask(url, "select datname from pg_database where datname like 'kentrobar_scratch%'")
+
+
+def test_backup_damage_restore(url, tmp_path):
+    ask(url, "insert into django_session values ('somebody')")
+    made = store.make(url, tmp_path / "backups")
+    assert (made.rows, store.kept(tmp_path / "backups")) == (300, [made.path])
+    assert (made.path.stat().st_mode & 0o777, scratches(url)) == (0o644, []) or scratches(url) == []
+    before = ask(url, "select md5(string_agg(t::text, '' order by id)) from photo t")
+    ask(url, "update photo set jpeg = 'x' where id < 50; delete from photo where id > 290")
+    # Whoever works in it is sent away for a moment, and comes back to what was.
+    held = psycopg.connect(url)
+    back, aside = store.restore(url, made.path)
+    assert back.rows == 300
+    assert ask(url, "select md5(string_agg(t::text, '' order by id)) from photo t") == before
+    assert ask(url, "select count(*) from django_session") == [(0,)], "nobody stays signed in"
+    ask(url, "insert into photo (jpeg) values ('new')")
+    changed = make_conninfo(url, dbname=aside)
+    assert ask(changed, "select count(*) from photo") == [(290,)], "what was is kept beside it"
+    with pytest.raises(psycopg.OperationalError):
+        held.execute("select 1")
+    held.close()
+
+
+def torn(data):
+    return data[: len(data) // 2]
+
+
+def turned(data):
+    at = len(data) // 2
+    return data[:at] + bytes(one ^ 1 for one in data[at : at + 20]) + data[at + 20 :]
+
+
+def said_to_hold(**facts):
+    """The same file, saying something else of itself."""
+
+    def changed(data):
+        out = io.BytesIO()
+        source = io.BytesIO(data)
+        with tarfile.open(fileobj=source) as old, tarfile.open(fileobj=out, mode="w") as new:
+            for member in old.getmembers():
+                held = old.extractfile(member).read()
+                if member.name == "backup.json":
+                    held = json.dumps(json.loads(held) | facts).encode()
+                    member.size = len(held)
+                new.addfile(member, io.BytesIO(held))
+        return out.getvalue()
+
+    return changed
+
+
+@pytest.mark.parametrize(
+    ("damage", "words"),
+    [
+        (torn, "not whole|damaged|no backup"),
+        (turned, "damaged"),
+        (lambda data: b"", "no backup"),
+        (lambda data: b'{"rows": []}', "no backup"),
+        (said_to_hold(format="other/1"), "no kentrobar-backup"),
+        (said_to_hold(version="99.0"), "newer"),
+        (said_to_hold(tables={"photo": [301, "5"]}), "photo"),
+    ],
+)
+def test_a_file_that_is_wrong_changes_nothing(url, tmp_path, damage, words):
+    made = store.make(url, tmp_path)
+    made.path.write_bytes(damage(made.path.read_bytes()))
+    ask(url, "insert into photo (jpeg) values ('mine')")
+    with pytest.raises(store.Damaged, match=words):
+        store.restore(url, made.path)
+    assert ask(url, "select count(*) from photo") == [(301,)]
+    assert scratches(url) == []
+
+
+def test_a_backup_that_does_not_come_back_is_none(url, tmp_path, monkeypatch):
+    sums = store._sums
+    seen = []
+
+    def other(link):
+        seen.append(1)
+        return sums(link) if len(seen) == 1 else {}
+
+    monkeypatch.setattr(store, "_sums", other)
+    with pytest.raises(store.Damaged, match="not all came back"):
+        store.make(url, tmp_path)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_days_weeks_and_months_are_kept(tmp_path):
+    first = datetime(2026, 11, 26, 3, 17, tzinfo=UTC)
+    for day in range(500):
+        for hours in (0, 9):
+            at = first - timedelta(days=day, hours=-hours)
+            (tmp_path / f"{at:%Y-%m-%dT%H%M%S}.kentrobar").touch()
+    store.rotate(tmp_path)
+    kept = [store.made_at(path) for path in store.kept(tmp_path)]
+    days = [one.date() for one in kept]
+    assert days[:7] == [(first - timedelta(days=i)).date() for i in range(7)]
+    assert all(one.hour == 12 for one in kept), "of a day, the newest"
+    assert len({f"{one:%G-%V}" for one in kept[:12]}) >= 5
+    months = [10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 12]
+    assert [one.month for one in kept][-11:] == months, "and a year of months"
+    assert store.rotate(tmp_path) == [], "what is kept stays"
+
+
+@pytest.mark.parametrize(
+    ("last", "now", "due"),
+    [
+        (None, "2026-11-26T10:00", True),
+        ("2026-11-26T031700", "2026-11-26T10:00", False),
+        ("2026-11-25T120000", "2026-11-26T02:59", False),
+        ("2026-11-25T120000", "2026-11-26T03:01", True),
+        ("2026-11-20T031700", "2026-11-26T02:00", True),
+    ],
+)
+def test_a_night_without_a_backup_is_made_good(tmp_path, monkeypatch, last, now, due):
+    monkeypatch.setattr("ops.serve.BACKUPS", tmp_path)
+    if last:
+        (tmp_path / f"{last}.kentrobar").touch()
+    assert Nights().is_due(datetime.fromisoformat(now).replace(tzinfo=UTC)) is due
+
+
+def test_settings_say_how_old_the_newest_is(bench, settings, tmp_path):
+    settings.BACKUPS = tmp_path
+    assert "There is none yet" in said(bench.get("/settings/"))
+    old = datetime.now(UTC) - timedelta(days=3)
+    (tmp_path / f"{old:%Y-%m-%dT%H%M%S}.kentrobar").write_bytes(b"x" * 1_500_000)
+    page = said(bench.get("/settings/"))
+    assert ("1.5 MB" in page, "see why the last was not" in page) == (True, True)
+
+
+def test_the_version_is_one_everywhere(bench):
+    assert f"Kentrobar {__version__}" in said(bench.get("/"))
+    document = json.loads(b"".join(bench.get("/data/workshop.json")))
+    assert document["version"] == __version__

@@ -1,0 +1,7 @@
+"""The smallest application a server can carry."""
+
+
+def application(environ, start_response):
+    body = environ["wsgi.input"].read() if environ["REQUEST_METHOD"] == "POST" else b""
+    start_response("200 OK", [("Content-Type", "text/plain")])
+    return [f"{len(body)}".encode()]
