@@ -7,6 +7,8 @@ kentrobar match set.json                one target for a set, and a recipe for e
 kentrobar serve --bind 127.0.0.1:8000   the application, on the database of DATABASE_URL
 kentrobar backup --to /mnt/usb          a backup, checked
 kentrobar restore FILE                  a backup in the place of the database
+kentrobar work                          the work beside the pages
+kentrobar bridge https://bench.example.com --token-file t     what instruments here say, told there
 kentrobar shelf > shelf.json            what is on the shelf, for another shop to begin with
 kentrobar user una --role owner         a link that makes an account, or a new password
 kentrobar version
@@ -40,6 +42,10 @@ def main(argv: list[str] | None = None) -> int:
             return _managed("backup", *(["--to", asked.to] if asked.to else []))
         case "restore":
             return _managed("restore_backup", asked.file)
+        case "work":
+            return _managed("work")
+        case "bridge":
+            return _bridge(asked)
         case "shelf":
             return _managed("shelf", *([asked.file] if asked.file else []))
         case _:
@@ -59,6 +65,14 @@ def _parser() -> argparse.ArgumentParser:
     backup.add_argument("--to", help="another folder than the usual")
     restore = commands.add_parser("restore", help="put a backup in the place of the database")
     restore.add_argument("file")
+    commands.add_parser("work", help="do the work beside the pages until stopped")
+    bridge = commands.add_parser("bridge", help="send what instruments here say to a server")
+    bridge.add_argument("server", help="its address, as a browser would open it")
+    bridge.add_argument("--token-file", required=True, help="holds a token for a bridge")
+    line = "a line beside this machine's serial ports, as pyserial names it; may be repeated"
+    bridge.add_argument("--line", action="append", default=[], help=line)
+    own = "the certificate of the shop's own authority, from the server's page /trust/"
+    bridge.add_argument("--authority", default="", help=own)
     shelf = commands.add_parser("shelf", help="print the shelf, or take one over from a file")
     shelf.add_argument("file", nargs="?")
     user = commands.add_parser("user", help="a link that makes an account or sets a password")
@@ -81,6 +95,25 @@ def _managed(*command: str) -> int:
     except (CommandError, ImproperlyConfigured, DatabaseError) as error:
         print(str(error).splitlines()[0], file=sys.stderr)
         return 1
+    return 0
+
+
+def _bridge(asked: argparse.Namespace) -> int:
+    import signal
+    import threading
+    from pathlib import Path
+
+    from kentrobar.devices.bridge import Bridge
+
+    try:
+        token = Path(asked.token_file).read_text().strip()
+    except OSError as error:
+        print(error, file=sys.stderr)
+        return 1
+    stop = threading.Event()
+    for wanted in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(wanted, lambda *_: stop.set())
+    Bridge(asked.server, token, asked.line, asked.authority).run(stop)
     return 0
 
 

@@ -87,9 +87,10 @@ def demo(
 
 
 def helpers(simulators: int, *options: str) -> list[Service]:
-    """The simulator instruments, and the reader of their lines."""
+    """The simulator instruments, the reader of their lines, and the workers."""
     command = ("-m", "kentrobar.demo.simulators", "--port", str(simulators), *options)
-    return [python("the simulators", *command, is_quiet=True), services.reader()]
+    played = python("the simulators", *command, is_quiet=True)
+    return [played, services.reader(), *services.workers()]
 
 
 def _fill(reset: bool, simulators: int) -> None:

@@ -25,7 +25,7 @@ from .services import Watch
 
 FIRST_PORT = 8831
 SECURE_PORT = 8841
-PARTS = ("database", "web", "phones", "reader", "backups")
+PARTS = ("database", "web", "phones", "reader", "worker", "backups")
 BACKUPS = Path(os.environ.get("KENTROBAR_BACKUPS") or LOCAL / "backups")
 BACKUP_HOUR = 3
 RETRY_S = 3600.0
@@ -85,7 +85,7 @@ def _serve(port: int | None, cluster: Cluster | None, from_demo: bool = False) -
     if from_demo:
         take_shelf()
     server = services.web(port)
-    with Watch([server, services.reader()], cluster).running() as watch:
+    with Watch([server, services.reader(), *services.workers()], cluster).running() as watch:
         address = f"http://127.0.0.1:{port}/"
         services.wait_for(server, address)
         code = first_code()
@@ -124,6 +124,9 @@ def _part(part: str) -> None:
                 print(f"Make the owner's account at http://127.0.0.1:{port}/, code {code}")
         elif part == "reader":
             watch.add(services.reader())
+        elif part == "worker":
+            for one in services.workers():
+                watch.add(one)
         if part == "phones":
             watch.forever(Network(watch, SECURE_PORT).follow)
         watch.forever(Nights().tend if part == "backups" else lambda: None)

@@ -84,6 +84,11 @@ def reader() -> Service:
     return python("the reader of instruments", "manage.py", "read_lines", is_quiet=True)
 
 
+def workers() -> list[Service]:
+    """Those who do what pages put into the queue: two, so that one goes on when the other ends."""
+    return [python(f"worker {number}", "manage.py", "work", is_quiet=True) for number in (1, 2)]
+
+
 def gunicorn(bind: str, *options: str) -> list[str]:
     return [
         "-m", "gunicorn", "kentrobar.site.wsgi:application", "--bind", bind,

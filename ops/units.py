@@ -26,6 +26,7 @@ ABOUT = {
     "web": "web server of this machine",
     "phones": "web server for phones",
     "reader": "reader of instruments",
+    "worker": "work beside the pages",
     "backups": "backups at night",
 }
 UNIT = """\

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import colleagues, first, own, phones
+from . import colleagues, first, own, phones, programs
 
 urlpatterns = [
     path("sign-in/", first.SignIn.as_view(), name="sign-in"),
@@ -15,6 +15,9 @@ urlpatterns = [
     path("account/name/", own.own, name="account-name"),
     path("account/password/", own.password, name="account-password"),
     path("account/end/", own.end, name="account-end"),
+    path("programs/", programs.programs, name="programs"),
+    path("programs/make/", programs.token_make, name="token-make"),
+    path("programs/<int:pk>/end/", programs.token_end, name="token-end"),
     path("colleagues/", colleagues.colleagues, name="colleagues"),
     path("colleagues/invite/", colleagues.invite, name="invite"),
     path(

@@ -45,7 +45,7 @@ has for IDLE_AFTER. The first news is then up to half a second late."""
 FLICKER, FLICKERS = 2.5, {"scale": 0.15, "machine": 0.3, "board": 0.3}
 """A figure that wanders by so many steps of its last digit, or by so much, does not move."""
 IDLE_AFTER = 4.0
-FLICKER_EVERY = 0.5
+FLICKER_EVERY = 1.0
 """A last digit that wanders is told so often."""
 RETRY_EVERY = 0.5
 RUN_ENDS_AFTER = 3.0

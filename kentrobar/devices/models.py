@@ -5,10 +5,15 @@ from __future__ import annotations
 from django.db import connection, models
 from django.utils import timezone
 
+from kentrobar.measuring.lines_here import BRIDGED
 from kentrobar.measuring.models import Instrument
+from kentrobar.shop.tokens import Token
 
 CHANNEL = "kentrobar_lines"
 """PostgreSQL’s channel for orders to the reader: the instrument’s key and what to send it."""
+
+NEWS = "kentrobar_news"
+"""PostgreSQL’s channel for what the reader heard: the instrument’s key."""
 
 FOLLOW = "follow"
 """The order to look through the instruments at once: one was added or changed."""
@@ -39,6 +44,32 @@ class Line(models.Model):
 
     def __str__(self) -> str:
         return f"{self.instrument}: {self.state}"
+
+
+class Bridge(models.Model):
+    """Another machine that reads instruments for us and tells what they say (``bridge.py``)."""
+
+    token = models.OneToOneField(Token, on_delete=models.CASCADE, related_name="bridge")
+    ports = models.JSONField(default=list, help_text="its lines, as it names them")
+    orders = models.JSONField(default=list, help_text="[key, what to send it], waiting")
+    heard_at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return self.token.name
+
+    @property
+    def mark(self) -> str:
+        """What stands before the lines of this bridge."""
+        return f"{BRIDGED}{self.token.name}:"
+
+    def lines(self) -> list[str]:
+        return [self.mark + str(port) for port in self.ports]
+
+
+def bridged_lines() -> list[str]:
+    """Every line of every bridge."""
+    at_hand = Bridge.objects.filter(token__ended_at=None).select_related("token")
+    return [line for bridge in at_hand for line in bridge.lines()]
 
 
 def follow(**_: object) -> None:

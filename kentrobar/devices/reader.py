@@ -20,10 +20,10 @@ from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 
 from .lines import LineState, Watch, Wiring
-from .models import CHANNEL, FOLLOW, Line
+from .models import CHANNEL, FOLLOW, NEWS, Line
 
 LOOK_EVERY = 1.0
-FOLLOW_EVERY = 3.0
+FOLLOW_EVERY = 5.0
 """How soon an instrument that was added or changed is followed."""
 LOCK = 7_206_931
 log = logging.getLogger(__name__)
@@ -74,7 +74,7 @@ def _follow_instruments(watches: dict[int, Watch]) -> None:
     wanted = {
         one.pk: wiring(one)
         for one in Instrument.live.exclude(port="")
-        if lines_here.may_be(one.port)
+        if not lines_here.is_bridged(one.port) and lines_here.may_be(one.port)
     }
     for key in [key for key, watch in watches.items() if wanted.get(key) != watch.wiring]:
         watches.pop(key).stop()
@@ -128,6 +128,8 @@ def write_down(of: Wiring, told: LineState) -> None:
             heard_at=datetime.fromtimestamp(told.heard, UTC) if told.heard else None,
             beat_at=timezone.now(),
         )
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_notify(%s, %s)", [NEWS, str(of.key)])
     except DatabaseError as error:
         log.warning("Not written down: %s", error)
         connection.close()

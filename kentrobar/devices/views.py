@@ -18,9 +18,10 @@ from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 from kentrobar.ui.request import Request
 
+from . import bridged
 from .models import CHANNEL, Line
 
-READER_GONE = timedelta(seconds=7)
+READER_GONE = timedelta(seconds=12)
 FRESH = timedelta(seconds=5)
 LEAST_PASSES = 10
 
@@ -28,14 +29,14 @@ LEAST_PASSES = 10
 @require_safe
 def live(request: Request, pk: int) -> HttpResponse:
     """What an instrument says now, as a partial that is asked for again and again."""
-    return render(request, "devices/_live.html", _seen(request, pk))
+    return render(request, "devices/_live.html", said_now(request, pk))
 
 
 @require_POST
 def take(request: Request, pk: int) -> HttpResponse:
     """Take the live figure into a box. The answer tells the page what to put where, or why not."""
     into = request.POST.get("into", "")
-    seen = _seen(request, pk)
+    seen = said_now(request, pk)
     line: Line | None = seen["line"]
     why = ""
     if seen["trouble"] or line is None:
@@ -73,12 +74,15 @@ def take(request: Request, pk: int) -> HttpResponse:
 def tare(request: Request, pk: int) -> HttpResponse:
     """Ask the reader to set a scale to zero."""
     instrument = get_object_or_404(Instrument.live, pk=pk)
-    with connection.cursor() as cursor:
-        cursor.execute("select pg_notify(%s, %s)", [CHANNEL, f"{pk} {instrument.tare}"])
-    return render(request, "devices/_live.html", _seen(request, pk))
+    if lines_here.is_bridged(instrument.port):
+        bridged.order(instrument, instrument.tare)
+    else:
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_notify(%s, %s)", [CHANNEL, f"{pk} {instrument.tare}"])
+    return render(request, "devices/_live.html", said_now(request, pk))
 
 
-def _seen(request: Request, pk: int) -> dict[str, Any]:
+def said_now(request: Request, pk: int) -> dict[str, Any]:
     instrument = get_object_or_404(Instrument.live, pk=pk)
     line = Line.objects.filter(instrument=instrument).first()
     now = timezone.now()
@@ -86,10 +90,16 @@ def _seen(request: Request, pk: int) -> dict[str, Any]:
     factor, places = 1.0, max(0, len(f"{instrument.resolution:g}".partition(".")[2]))
     if instrument.kind == "scale" and request.shown.mass != "g":
         unit, factor, places = request.shown.mass, MASS[request.shown.mass], places + 2
-    if instrument.port and not lines_here.may_be(instrument.port):
+    is_far = lines_here.is_bridged(instrument.port)
+    if instrument.port and not lines_here.may_hang_on(instrument.port):
         trouble = (
             f"{instrument.port} is no line of this machine: choose one under Instruments, or have"
             " it named by whoever keeps the server."
+        )
+    elif is_far and (line is None or now - line.beat_at > READER_GONE):
+        trouble = (
+            f"Nothing comes over {instrument.port}: start kentrobar bridge on the machine the"
+            " instrument hangs on."
         )
     elif line is None or now - line.beat_at > READER_GONE:
         trouble = (

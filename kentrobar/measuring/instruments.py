@@ -64,7 +64,9 @@ class InstrumentForm(forms.ModelForm):
         super().__init__(data, **{"auto_id": "i-%s"} | kwargs)
         with_commas(self)
         kept = self.instance.port
-        lines = dict.fromkeys([*lines_here.there(), *([kept] if lines_here.may_be(kept) else [])])
+        lines = dict.fromkeys(
+            [*lines_here.there(), *([kept] if lines_here.may_hang_on(kept) else [])]
+        )
         self.fields["port"] = forms.ChoiceField(
             label="its line", choices=[("", "none"), *((line, line) for line in lines)],
             required=False,

@@ -4,16 +4,20 @@ none."""
 from __future__ import annotations
 
 import gzip
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.frame.together import slopes
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.motion import read_motion
+from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame, Reading
 
 from .forms import MeasureForm
@@ -65,6 +69,53 @@ def keep(
         if old is None:
             Draft.objects.filter(frame=form.frame, user=user, method=form.method_key).delete()
     return kept
+
+
+def keep_document(
+    frame: Frame, document: dict[str, Any], condition: str, read_at: datetime | None, user: Any,
+    is_confirmed: bool = False,
+) -> list[Reading]:  # fmt: skip
+    """Keep every figure an open document of a reading comes to.
+
+    Raises:
+        Fault: the document cannot be, or comes to nothing.
+        Doubtful: its figures are unlikely beside what is known, and nobody confirmed them; or
+            cannot be, confirmed or not.
+    """
+    reading = reading_of(document)
+    found = reduced(reading)
+    method = METHODS.get(reading.method)
+    gives = method.gives if method else (found.quantity,)
+    values = {name: found.figures[name] for name in gives if name in found.figures}
+    values = values or {found.quantity: found.value}
+    axis = document.get("axis_mm")
+    with transaction.atomic():
+        known = next((one for one in frame.figures() if one.condition == condition), None)
+        doubts = judge(frame, values, axis, condition, known)
+        may_be = all(doubt.severity == "unlikely" for doubt in doubts)
+        if doubts and not (is_confirmed and may_be):
+            raise Doubtful(doubts)
+        kept: list[Reading] = []
+        for quantity, value in values.items():
+            one = Reading(
+                frame=frame, quantity=quantity, value=nominal(value), u=uncertainty(value),
+                axis_mm=axis if quantity == "swing_kgcm2" else None, condition=condition,
+                method=reading.method, raw=document, slopes=slopes(value, document),
+                confirmed=bool(doubts), read_at=read_at or timezone.now(), read_by=user,
+                measured_with=kept[0] if kept else None,
+            )  # fmt: skip
+            one.full_clean(exclude=["frame"])
+            one.save()
+            kept.append(one)
+    return kept
+
+
+class Doubtful(ValueError):
+    """A reading that is unlikely, or cannot be, beside what is known of its frame."""
+
+    def __init__(self, doubts: list[Doubt]) -> None:
+        super().__init__("; ".join(doubt.text for doubt in doubts))
+        self.can_be_confirmed = all(doubt.severity == "unlikely" for doubt in doubts)
 
 
 def _repeats(form: MeasureForm) -> int:

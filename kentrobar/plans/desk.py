@@ -16,6 +16,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.frame.typical import typical
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured, parse_measured
@@ -25,9 +26,9 @@ from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 
-from .edits import Done, Refused
+from .edits import MOST_PIECES, Done, Refused
 from .models import Plan, Step
-from .state import PlanState
+from .state import PlanState, with_ids
 
 STEPS_KEPT = 400
 LABEL = 120
@@ -254,6 +255,22 @@ def on_top(plan: Plan) -> PlanState:
     on the frame."""
     state = plan.state()
     return replace(state, carries=(plan.pk, *state.carries))
+
+
+def from_document(document: LadenFrame, frame: Frame | None, name: str, user: Any) -> Plan:
+    """A plan of an open document, on a frame of the same outline or on one of its own. Raises
+    Refused."""
+    pieces = with_ids(document.pieces)
+    if len(pieces) > MOST_PIECES:
+        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+    if frame is not None and frame.outline() != document.frame:
+        raise Refused(
+            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of"
+            " its own."
+        )
+    condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
+    state = PlanState(measured=document.measured, condition=condition, pieces=pieces)
+    return from_file(frame, document.frame, name, state, user)
 
 
 def from_file(

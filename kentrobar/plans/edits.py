@@ -15,7 +15,10 @@ from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
 
 from .hand import Hand
-from .state import TARGETS, PlanState, new_id
+from .state import TARGETS, PlanState, new_id, with_ids
+
+MOST_PIECES = 60
+"""On one plan."""
 
 
 class Refused(ValueError):
@@ -46,7 +49,7 @@ def put(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     except KeyError:
         raise Refused("There is no such piece for this frame.") from None
     piece = replace(hand.laid(piece), id=new_id({str(p.id) for p in state.pieces}))
-    if len(state.pieces) >= 60:
+    if len(state.pieces) >= MOST_PIECES:
         raise Refused("Sixty pieces are on this plan: take one off first.")
     after = replace(state, pieces=(*state.pieces, piece))
     verb = "Take off" if piece.mass_g < 0 else "Put on"
@@ -119,6 +122,17 @@ def change_piece(state: PlanState, outline: Outline, changed: Piece, how: str) -
     label = f"Change piece {state.number(changed.id)}: {how or _what(changed, outline)}"
     after = _checked(state.with_piece(changed), outline, changed)
     return Done(after, label, changed.id, changed.id)
+
+
+def replace_pieces(state: PlanState, outline: Outline, pieces: tuple[Piece, ...]) -> Done:
+    """All pieces at once, as a program sends them."""
+    if len(pieces) > MOST_PIECES:
+        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+    for i, piece in enumerate(pieces):
+        for field, reason in piece_faults(piece, outline):
+            raise Refused(f"pieces[{i}].{field}: {reason}")
+    after = replace(state, pieces=with_ids(pieces))
+    return Done(_checked(after, outline), "All pieces, by a program", None, None)
 
 
 def change_targets(state: PlanState, after: PlanState, label: str, pick: str | None) -> Done:

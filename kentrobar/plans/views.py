@@ -15,7 +15,6 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import Fault
-from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_plan, load_plan
 from kentrobar.core.quantities import FIGURES, READ
@@ -36,7 +35,7 @@ from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
 from .models import Plan
-from .state import PlanState, with_ids
+from .state import PlanState
 
 PLANS_A_PAGE = 40
 
@@ -237,7 +236,7 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
         return back
     stem = file_name.rsplit(".", 1)[0][:60] or "Plan from a file"
     try:
-        plan = _from_document(document, frame, stem, request)
+        plan = desk.from_document(document, frame, stem, request.user)
     except Refused as refused:
         messages.error(request, f"Not read: {file_name}: {refused}")
         return back
@@ -375,17 +374,3 @@ def _refused(request: Request, plan: Plan, state: PlanState, why: str) -> HttpRe
     board = _board(request, plan, state, pick=request.POST.get("pick"))
     board.said, board.was_refused = why, True
     return _answer(request, board, 422)
-
-
-def _from_document(document: LadenFrame, frame: Frame | None, name: str, request: Request) -> Plan:
-    pieces = with_ids(document.pieces)
-    if len(pieces) > 60:
-        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
-    if frame is not None and frame.outline() != document.frame:
-        raise Refused(
-            "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of"
-            " its own."
-        )
-    condition = next((f.condition for f in frame.figures()), "as-played") if frame else "as-played"
-    state = PlanState(measured=document.measured, condition=condition, pieces=pieces)
-    return desk.from_file(frame, document.frame, name, state, request.user)

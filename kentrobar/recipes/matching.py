@@ -22,7 +22,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
-from . import lanes, sets
+from . import lanes, sets, tasks
 from .asked import parts_of
 from .kept import KeptMatch
 from .match_forms import MOST_FRAMES, MatchForm
@@ -69,7 +69,7 @@ def create(request: Request) -> HttpResponse:
 @require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
-    frames = _frames(match)
+    frames = match.at_hand()
     return _page(request, match, _form(request, match, frames), frames)
 
 
@@ -77,7 +77,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 def ask(request: Request, pk: int) -> HttpResponse:
     """The set as it stands in the form: kept, and matched at once."""
     match = _match(pk)
-    frames = _frames(match)
+    frames = match.at_hand()
     form = _form(request, match, frames, posted=True)
     is_valid = form is not None and form.is_valid()
     ticked = _ticked(request)
@@ -98,7 +98,7 @@ def ask(request: Request, pk: int) -> HttpResponse:
 @require_safe
 def answer(request: Request, pk: int) -> HttpResponse:
     match = _match(pk)
-    return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
+    return render(request, "recipes/_matched.html", _answer(request, match, match.at_hand()))
 
 
 @require_POST
@@ -107,14 +107,14 @@ def stop(request: Request, pk: int) -> HttpResponse:
     background.stop(match)
     if not request.htmx:
         return redirect(match)
-    return render(request, "recipes/_matched.html", _answer(request, match, _frames(match)))
+    return render(request, "recipes/_matched.html", _answer(request, match, match.at_hand()))
 
 
 @require_POST
 def open_up(request: Request, pk: int) -> HttpResponse:
     """Allow what a frame would need that cannot follow, and match again."""
     match = _match(pk)
-    frames = _frames(match)
+    frames = match.at_hand()
     openings = match.found.openings if match.found else ()
     index = request.POST.get("opening", "")
     if not frames or not index.isdecimal() or int(index) >= len(openings):
@@ -134,7 +134,7 @@ def plans(request: Request, pk: int) -> HttpResponse:
     if not found or request.POST.get("run") != str(match.run):
         messages.error(request, "The set was matched again meanwhile: look again.")
         return redirect(match)
-    frames = {frame.pk: frame for frame in _frames(match)}
+    frames = {frame.pk: frame for frame in match.at_hand()}
     if found.frames != set(frames):
         messages.error(request, "A frame of this set is gone: match the others first.")
         return redirect(match)
@@ -169,10 +169,6 @@ def delete(request: Request, pk: int) -> HttpResponse:
 
 def _match(pk: int) -> Match:
     return get_object_or_404(Match.objects.filter(removed_at=None), pk=pk)
-
-
-def _frames(match: Match) -> list[Frame]:
-    return list(match.frames.filter(removed_at=None))
 
 
 def _ticked(request: Request) -> list[Frame]:
@@ -236,16 +232,13 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
             f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition.",
         )
         return
-    asked_set = sets.set_of(found, asked, Settings.load(), request.shown.axis_mm(frames[0].kind))
+    axis = request.shown.axis_mm(frames[0].kind)
+    asked_set = sets.set_of(found, asked, Settings.load(), axis)
     fault = next(asked_set.faults(), None)
     if fault:
         background.refuse(match, f"{fault[0]}: {fault[1]}")
         return
-    background.start(
-        match,
-        lambda watch: sets.matched(asked_set, found, watch),
-        lambda progress: sets.matched_so_far(asked_set, found, progress),
-    )
+    background.start(match, tasks.match, axis_mm=axis)
 
 
 def _page(

@@ -61,6 +61,10 @@ class Match(Work, Removable):
     def get_absolute_url(self) -> str:
         return reverse("match", args=[self.pk])
 
+    def at_hand(self) -> list[Frame]:
+        """Its frames, without those that were removed."""
+        return list(self.frames.filter(removed_at=None))
+
     @property
     def found(self) -> KeptMatch | None:
         """What the last search came to."""

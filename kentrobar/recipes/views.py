@@ -27,7 +27,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
-from . import likeness, shown
+from . import likeness, shown, tasks
 from .aims import pulled
 from .asked import Asked, Base
 from .forms import WishForm
@@ -257,11 +257,7 @@ def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base
     if fault:
         background.refuse(wish, f"{fault[0]}: {fault[1]}")
         return
-    background.start(
-        wish,
-        lambda watch: asking.answered(brief, base, watch),
-        lambda progress: asking.answered_so_far(brief, base, progress),
-    )
+    background.start(wish, tasks.wish, axis_mm=axis)
 
 
 def _page(

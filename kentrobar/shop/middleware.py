@@ -1,6 +1,8 @@
 """The shop's clock on every request: what a page calls today begins at the shop's own midnight."""
 
 from collections.abc import Callable
+from contextlib import AbstractContextManager
+from datetime import tzinfo
 
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
@@ -9,16 +11,21 @@ from django.utils import timezone
 from .models import remembered
 
 
+def shop_time() -> AbstractContextManager[None]:
+    """The shop's zone for a request, or for work beside the page. A thread does one after the
+    other: the zone of the last must not stay."""
+    # Where the database is gone, what a page needs of it says so; health must still answer.
+    try:
+        zone: tzinfo = remembered().zone()
+    except DatabaseError:
+        zone = timezone.get_default_timezone()
+    return timezone.override(zone)
+
+
 class ShopTime:
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        # Where the database is gone, what a page needs of it says so; health must still answer.
-        try:
-            zone = remembered().zone()
-        except DatabaseError:
-            zone = timezone.get_default_timezone()
-        # A thread serves one request after the other: the zone of the last must not stay.
-        with timezone.override(zone):
+        with shop_time():
             return self.get_response(request)

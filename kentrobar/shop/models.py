@@ -21,6 +21,7 @@ from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import Stroke, SwingLaw
 
 from . import places
+from .tokens import Token  # noqa: F401  # a table of this app
 
 
 def _setting(

@@ -43,7 +43,8 @@ OWN = Need(EVERYBODY, EVERYBODY)
 RULE = Need(OWNER, OWNER)
 
 _ROOMS: tuple[tuple[Need, str], ...] = (
-    (OWN, "units understood sign-out find live account account-name account-password account-end"),
+    (OWN, "units understood sign-out find live live-stream account account-name"),
+    (OWN, "account-password account-end"),
     (LOOK, "frames frame frame-edit frame-delete frame-parts part-off part-forget part-back-on"),
     (LOOK, "measure reading reading-withdraw reading-correct reading-again"),
     (LOOK, "instruments instrument stock material plans plan plan-board plan-target plan-download"),
@@ -68,18 +69,27 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (TAKE_IN, "job-new job-edit job-begin job-step job-verdict job-delete job-ask"),
     (TAKE_IN, "card-make card-mail link-end calendar-renew"),
     (Need(EVERYBODY, OWNER), "opened phones"),
-    (RULE, "settings data-restore colleagues invite invitation-revoke colleague-role"),
+    (
+        RULE,
+        "settings data-restore data-restored colleagues invite invitation-revoke colleague-role",
+    ),
     (RULE, "colleague-let colleague-reset phones-let backup-now"),
+    (RULE, "programs token-make token-end"),
 )
 NEEDS: dict[str, Need] = {name: need for need, names in _ROOMS for name in names.split()}
 PUBLIC = frozenset(
     (
         "sign-in", "welcome", "join", "trust", "authority", "calendar", "card-public",
-        "blind-court", "health", "metrics",
+        "blind-court", "health", "metrics", "bridge", "schema-index",
+        "schema", "api-openapi",
     )
 )  # fmt: skip
 """Addresses without sign-in: each guards itself, by a token, a code or a password, or shows nothing
 of the shop."""
+
+
+BY_TOKEN = "api"
+"""The addresses of programs, whose tokens they look at themselves (``api/doors.py``)."""
 
 
 def may(role: Role, name: str, method: str = "GET") -> bool:
@@ -107,7 +117,7 @@ class RolesHeld:
         role = role_of(request.user)
         ours.role = role.value
         ours.looks_only = name in NEEDS and role not in NEEDS[name].do
-        if name in PUBLIC:
+        if name in PUBLIC or (match and BY_TOKEN in match.namespaces):
             return None
         sessions.seen(request)
         if may(role, name, request.method or "GET"):

@@ -19,8 +19,10 @@ from kentrobar import __version__
 from kentrobar.backups import store
 from kentrobar.devices.models import Line
 from kentrobar.frames.models import Frame, Reading
+from kentrobar.measuring.lines_here import BRIDGED
 from kentrobar.measuring.models import Instrument
 from kentrobar.plans.models import Plan
+from kentrobar.ui.models import is_somebody_at_work
 from kentrobar.workshop.models import Job
 
 READER_SILENT = timedelta(seconds=15)
@@ -33,10 +35,16 @@ BACKUP_OLD = timedelta(hours=36)
 @require_safe
 def health(request: HttpRequest) -> HttpResponse:
     """`ok`, or what is not, without any figure of the shop: 200, or 503 where the application
-    cannot work. Reader, disk and backup are told, and do not make it so."""
-    found = {"database": database(), "reader": reader(), "disk": disk(), "backup": backup()}
+    cannot work. Reader, worker, disk and backup are told, and do not make it so."""
+    found = {
+        "database": database(),
+        "reader": reader(),
+        "worker": worker(),
+        "disk": disk(),
+        "backup": backup(),
+    }
     if not found["database"]:
-        found["reader"] = False
+        found["reader"] = found["worker"] = False
     status = 200 if found["database"] else 503
     return JsonResponse({name: "ok" if well else "failing" for name, well in found.items()},
                         status=status)  # fmt: skip
@@ -62,11 +70,16 @@ def reader() -> bool:
     """Well where no instrument hangs on a line, or each was looked at a moment ago."""
 
     def question() -> bool:
-        wired = Instrument.live.exclude(port="").count()
+        wired = Instrument.live.exclude(port="").exclude(port__startswith=BRIDGED).count()
         since = timezone.now() - READER_SILENT
         return Line.objects.filter(beat_at__gt=since).count() >= min(wired, 1)
 
     return _asked(question)
+
+
+def worker() -> bool:
+    """Well where somebody does the work beside the pages."""
+    return _asked(is_somebody_at_work)
 
 
 def disk() -> bool:
@@ -101,7 +114,7 @@ def metrics(request: HttpRequest) -> HttpResponse:
     if kept:
         age = timezone.now() - store.made_at(kept[0])
         figures["kentrobar_backup_age_seconds"] = round(age.total_seconds())
-    for name, well in (("reader", reader), ("disk", disk), ("backup", backup)):
+    for name, well in (("reader", reader), ("worker", worker), ("disk", disk), ("backup", backup)):
         figures[f"kentrobar_{name}_ok"] = int(well())
     told = [f'# TYPE kentrobar info\nkentrobar_info{{version="{__version__}"}} 1']
     told += [f"# TYPE {name} gauge\n{name} {value:g}" for name, value in figures.items()]

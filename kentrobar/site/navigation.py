@@ -63,7 +63,7 @@ BAR = (
     View("Stock", "stock", ("stock", "material")),
     View("Instruments", "instruments", ("instrument",)),
 )
-OWN = (View("Settings", "settings", ("settings", "colleague", "invit")),)
+OWN = (View("Settings", "settings", ("settings", "colleague", "invit", "program", "token")),)
 SIMULATORS = View("Simulators", "simulators", ("simulators",))
 OF_A_FRAME = (
     View("Frame", "frame", ("frame", "frame-edit", "frame-parts"), is_exact=True),

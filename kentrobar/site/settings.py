@@ -129,6 +129,7 @@ INSTALLED_APPS = [
     "kentrobar.devices",
     "kentrobar.accounts",
     "kentrobar.backups",
+    "kentrobar.api",
     "kentrobar.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",
@@ -138,6 +139,7 @@ INSTALLED_APPS = [
     "django.forms",
     "django_htmx",
     "simple_history",
+    "procrastinate.contrib.django",
     "axes",
     "csp",
 ]
@@ -215,7 +217,7 @@ if MAIL:
     EMAIL_TIMEOUT = 20
     DEFAULT_FROM_EMAIL = os.environ.get("KENTROBAR_MAIL_FROM", EMAIL_HOST_USER)
 
-WORK_IN_THREADS = True  # beside the page; in tests, one after the other
+WORK_AT_ONCE = False  # within the page instead of by a worker; for tests of pages
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False

@@ -16,6 +16,7 @@ urlpatterns: list[URLPattern | URLResolver] = [
     path("", include("kentrobar.devices.urls")),
     path("", include("kentrobar.accounts.urls")),
     path("", include("kentrobar.backups.urls")),
+    path("", include("kentrobar.api.urls")),
     path("", include("kentrobar.demo.urls")),
 ]
 urlpatterns += [

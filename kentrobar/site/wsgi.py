@@ -8,10 +8,6 @@ from django.core.wsgi import get_wsgi_application
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kentrobar.site.settings")
 application = get_wsgi_application()
 
-from kentrobar.workshop.paper import get_ready  # noqa: E402, apps are loaded only now
-
-get_ready()
-
 # What is loaded by now stays: looking through it for rubbish again and again made one page in
 # twenty slow.
 gc.collect()

@@ -1,20 +1,24 @@
-"""Work beside the page: a thread does the work, the database holds how far it is.
+"""Work beside the page: a worker's process does it, the database holds how far it is.
 
-A page waits a moment for the answer; where it takes longer it shows the progress and asks again.
-The row
-of the search is all that is shared: a new search or a stop, from any process, ends the one at work.
+A page puts work into the queue and waits a moment for the answer; where it takes longer it shows
+the progress and asks again. The row of the work is all that is shared: a newer run or a stop, from
+any process, ends the one at work. The queue is PostgreSQL's own (`procrastinate`), so a row and its
+place in the queue are kept together or not at all, and what a worker held when it was killed is
+taken up by another.
 """
 
 from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable
-from threading import Thread
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager, nullcontext, suppress
+from dataclasses import dataclass
+from threading import Event, Thread
 from typing import Any
 
 from django.conf import settings
-from django.db import connection
+from django.db import DatabaseError, connection, transaction
 from django.db.models import F
 from django.utils import timezone
 
@@ -25,51 +29,97 @@ from .models import Work
 AT_ONCE_S = 0.4
 """How long a page waits for an answer before it shows progress instead."""
 LOOK_EVERY_S = 0.25
+FIRST_LOOK_S, SLOWEST_LOOK_S = 0.005, 0.04
+"""How often a page that waits looks: at first, and in the end."""
+SIGN_S = 10.0
+BEAT_S = 2.0
+SILENT_S = 10.0
+"""A worker that gave no sign for so long is dead; what it held is taken up again."""
+MOST_TRIES = 4
+"""Work that so many workers broke down on is given up."""
 
 Job = Callable[[Watch], dict[str, Any]]
 Partial = Callable[[Progress], dict[str, Any]]
+Prepared = tuple[Job, Partial]
+"""What does the work and gives the answer's document, told whether to go on; and the document of
+what was found so far."""
 
 log = logging.getLogger(__name__)
 
 
-def start(row: Work, job: Job, partial: Partial) -> None:
-    """Begin a search for a row and wait a moment for it; the row holds what there is then.
+class Interrupted(Exception):
+    """The worker must end; the work goes back into the queue."""
 
-    Args:
-        job: does the search and gives the answer's document; is told whether to go on.
-        partial: the document of what was found so far.
-    """
-    rows = type(row)._default_manager.filter(pk=row.pk)
-    rows.update(
-        run=F("run") + 1,
-        status=Work.Status.WORKING,
-        progress="Laying out what could be cut",
-        answer={},
-        took_s=None,
-        seen_at=timezone.now(),
-        changed_at=timezone.now(),
-    )
-    row.refresh_from_db()
-    at_work = _AtWork(row, partial)
-    if settings.WORK_IN_THREADS:
-        thread = Thread(target=at_work.go, args=(job, True), daemon=True)
-        thread.start()
-        thread.join(AT_ONCE_S)
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of work: what it is called in the queue, the rows it is for, and how a row is made
+    ready, by a worker that knows nothing of the page that asked."""
+
+    name: str
+    model: type[Work]
+    prepare: Callable[..., Prepared]
+
+
+KINDS: dict[str, Kind] = {}
+
+
+def work(name: str, model: type[Work]) -> Callable[[Callable[..., Prepared]], Kind]:
+    """Make a function of a row (and what can be written as JSON) a kind of work."""
+
+    def known(prepare: Callable[..., Prepared]) -> Kind:
+        KINDS[name] = Kind(name, model, prepare)
+        return KINDS[name]
+
+    return known
+
+
+around: Callable[[], AbstractContextManager[Any]] = nullcontext
+"""What holds around work as it does around a page: the shop puts its clock here."""
+
+
+def nothing_yet(progress: Progress) -> dict[str, Any]:
+    """For work whose answer is shown when it is whole."""
+    return {}
+
+
+def start(row: Work, kind: Kind, patience_s: float = AT_ONCE_S, **arguments: Any) -> None:
+    """Begin work for a row and wait a moment for it; the row holds what there is then."""
+    from .tasks import do  # the queue is ready when all apps are
+
+    with transaction.atomic():
+        _rows(row).update(
+            run=F("run") + 1, status=Work.Status.WAITING, progress="Waiting for its turn",
+            answer={}, took_s=None, seen_at=timezone.now(), changed_at=timezone.now(),
+        )  # fmt: skip
+        row.refresh_from_db()
+        if not settings.WORK_AT_ONCE:
+            do.defer(kind=kind.name, key=row.pk, run=row.run, arguments=arguments)
+    if settings.WORK_AT_ONCE:
+        AtWork(kind, row.pk, row.run).go(arguments)
     else:
-        at_work.go(job, False)
+        _wait(row, patience_s)
     row.refresh_from_db()
+
+
+def _wait(row: Work, patience_s: float) -> None:
+    until, look = time.monotonic() + patience_s, FIRST_LOOK_S
+    going = _rows(row).filter(run=row.run, status__in=Work.GOING)
+    while time.monotonic() < until and going.exists():
+        time.sleep(look)
+        look = min(1.5 * look, SLOWEST_LOOK_S)
 
 
 def stop(row: Work) -> None:
-    """End the search at work; what it had found stays."""
-    type(row)._default_manager.filter(pk=row.pk, status=Work.Status.WORKING).update(
+    """End the work; what it had found stays."""
+    _rows(row).filter(status__in=Work.GOING).update(
         status=Work.Status.STOPPED, run=F("run") + 1, changed_at=timezone.now()
     )
     row.refresh_from_db()
 
 
 def forget(row: Work) -> None:
-    """Nothing is asked any more: end the search at work and drop what was found."""
+    """Nothing is asked any more: end the work and drop what was found."""
     _settle(row, Work.Status.IDLE, "")
 
 
@@ -79,46 +129,83 @@ def refuse(row: Work, why: str) -> None:
 
 
 def _settle(row: Work, status: str, words: str) -> None:
-    type(row)._default_manager.filter(pk=row.pk).update(
-        run=F("run") + 1,
-        status=status,
-        progress=words[:1000],
-        answer={},
-        took_s=None,
+    _rows(row).update(
+        run=F("run") + 1, status=status, progress=words[:1000], answer={}, took_s=None,
         changed_at=timezone.now(),
-    )
+    )  # fmt: skip
     row.refresh_from_db()
 
 
-class _AtWork:
-    """One search while it runs: writes how far it is, and looks whether it is still wanted."""
+def _rows(row: Work) -> Any:
+    return type(row)._default_manager.filter(pk=row.pk)
 
-    def __init__(self, row: Work, partial: Partial) -> None:
-        self.rows = type(row)._default_manager.filter(pk=row.pk, run=row.run)
-        self.partial = partial
+
+class AtWork:
+    """One run of a row's work: writes how far it is, and looks whether it is still wanted."""
+
+    def __init__(
+        self, kind: Kind, key: int, run: int, must_end: Callable[[], bool] = lambda: False
+    ) -> None:
+        self.kind = kind
+        self.rows = kind.model._default_manager.filter(pk=key, run=run, status__in=Work.GOING)
+        self.must_end = must_end
         self.started = self.looked = time.monotonic()
         self.so_far: object = None
 
-    def go(self, job: Job, closes: bool) -> None:
+    def go(self, arguments: dict[str, Any], is_last: bool = True) -> None:
+        """Do it, if it is still wanted. A database that is away, and a worker that must end, are
+        raised unless this try is the last."""
+        self.partial: Partial = nothing_yet
+        if not self.rows.update(
+            status=Work.Status.WORKING, progress="Laying out what is asked", seen_at=timezone.now()
+        ):
+            return
         try:
-            answer = job(self.watch)
-        except Exception:
-            log.exception("a search failed")
-            self.rows.update(
-                status=Work.Status.FAILED,
-                progress="The search broke down.",
-                changed_at=timezone.now(),
-            )
+            with around():
+                job, self.partial = self.kind.prepare(self.rows.get(), **arguments)
+                answer = job(self.watch)
+        except self.kind.model.DoesNotExist:
+            return  # nobody wants it any more
+        except Exception as error:
+            if isinstance(error, Interrupted | DatabaseError) and not is_last:
+                raise
+            log.exception("work beside the page failed: %s", self.kind.name)
+            self.give_up()
         else:
             self.rows.update(
                 status=Work.Status.DONE, answer=answer, progress="", changed_at=timezone.now(),
                 took_s=round(time.monotonic() - self.started, 3),
             )  # fmt: skip
+
+    @contextmanager
+    def beating(self) -> Iterator[None]:
+        """A sign now and then, from a thread of its own: some work says nothing for long, or writes
+        where its own words would not be seen before it ends."""
+        is_over = Event()
+
+        def beat() -> None:
+            while not is_over.wait(SIGN_S):
+                with suppress(DatabaseError):
+                    self.rows.update(seen_at=timezone.now())
+            connection.close()
+
+        thread = Thread(target=beat, name="sign", daemon=True)
+        thread.start()
+        try:
+            yield
         finally:
-            if closes:
-                connection.close()
+            is_over.set()
+            thread.join(SIGN_S)
+
+    def give_up(self) -> None:
+        self.rows.update(
+            status=Work.Status.FAILED, progress="This broke down; it was written into the log.",
+            changed_at=timezone.now(),
+        )  # fmt: skip
 
     def watch(self, progress: Progress) -> bool:
+        if self.must_end():
+            raise Interrupted
         now, is_news = time.monotonic(), progress.so_far is not self.so_far
         if now - self.looked < LOOK_EVERY_S and not is_news:
             return True

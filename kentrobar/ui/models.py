@@ -6,7 +6,7 @@ from __future__ import annotations
 from datetime import timedelta
 
 from django.conf import settings
-from django.db import models
+from django.db import connection, models
 from django.utils import timezone
 
 from kentrobar.core.units import Shown
@@ -15,16 +15,35 @@ SILENT = timedelta(seconds=45)
 """Work that gave no sign for so long has died with its process."""
 
 
+PATIENCE = timedelta(seconds=4)
+"""Work that waits so long for its turn asks whether anybody is there."""
+NO_SIGN = timedelta(seconds=30)
+
+
+def is_somebody_at_work() -> bool:
+    """Whether a worker gave a sign of late."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "select exists(select from procrastinate_workers where last_heartbeat > %s)",
+            [timezone.now() - NO_SIGN],
+        )
+        found: bool = cursor.fetchone()[0]
+    return found
+
+
 class Work(models.Model):
     """Work done beside the page (``background.py``): what is asked, how far it is, what was
     found."""
 
     class Status(models.TextChoices):
         IDLE = "idle", "not asked yet"
+        WAITING = "waiting", "waiting for its turn"
         WORKING = "working", "searching"
         DONE = "done", "done"
         STOPPED = "stopped", "stopped"
         FAILED = "failed", "failed"
+
+    GOING = (Status.WAITING, Status.WORKING)
 
     content = models.JSONField(default=dict, blank=True)
     answer = models.JSONField(default=dict, blank=True)
@@ -44,7 +63,15 @@ class Work(models.Model):
 
     @property
     def is_working(self) -> bool:
-        return self.status == self.Status.WORKING and not self.is_lost
+        return self.status in self.GOING and not self.is_lost
+
+    @property
+    def how_far(self) -> str:
+        """What a page that waits says."""
+        waits = self.status == self.Status.WAITING and timezone.now() - self.seen_at > PATIENCE
+        if waits and not is_somebody_at_work():
+            return "Nobody does the work beside the pages: start manage.py work. It waits"
+        return self.progress
 
     @property
     def is_lost(self) -> bool:

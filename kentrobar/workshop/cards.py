@@ -150,7 +150,7 @@ def pdf(request: Request, pk: int) -> HttpResponse:
     html = render_to_string(
         "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
     )
-    return paper(html, f"card {card.plan.frame}")
+    return paper(request, html, f"card {card.plan.frame}")
 
 
 def _mails_to(card: Card) -> str:

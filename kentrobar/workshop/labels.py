@@ -40,7 +40,7 @@ def ticket(request: Request, pk: int) -> HttpResponse:
         "code": code(request, job.get_absolute_url()),
     }
     html = render_to_string("workshop/ticket_paper.html", context, request)
-    return paper(html, f"ticket {job.person}")
+    return paper(request, html, f"ticket {job.person}")
 
 
 @require_safe
@@ -70,4 +70,4 @@ def _sheet(request: Request, frames: list[Frame], name: str) -> HttpResponse:
     pages = [labels[at : at + by_page] for at in range(0, len(labels), by_page)]
     context = {"pages": pages, "paper_size": size_name()}
     html = render_to_string("workshop/labels_paper.html", context, request)
-    return paper(html, name)
+    return paper(request, html, name)

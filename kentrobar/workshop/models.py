@@ -315,6 +315,30 @@ class BlindTrial(PlayersLink):
         return len(self.answers) >= len(self.order)
 
 
+class Paper(Work):
+    """A page as PDF, made beside it and kept for a day: asked for twice, it is made once."""
+
+    digest = models.CharField(max_length=64, unique=True, help_text="of the page it is made of")
+    pdf = models.BinaryField(default=b"")
+
+    class Meta:
+        verbose_name_plural = "paper"
+
+    def __str__(self) -> str:
+        return f"paper {self.digest[:8]}"
+
+
+class Restore(Work):
+    """A workshop's file that an owner brings back, and how far that is."""
+
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="restore"
+    )
+
+    def __str__(self) -> str:
+        return f"restore by {self.user}"
+
+
 class Import(Work):
     """The table one person brings in: its text, how far it is looked through, what becomes of each
     row."""
@@ -325,3 +349,7 @@ class Import(Work):
 
     def __str__(self) -> str:
         return f"table of {self.user}"
+
+
+BESIDE = (Import, Paper, Restore)
+"""What is at work beside the pages is no content of the workshop."""

@@ -31,7 +31,7 @@ from kentrobar.ui.moments import done_at
 from kentrobar.ui.request import Request
 
 from .advance import advanced
-from .models import Import, Sheet
+from .models import Import, Restore, Sheet
 from .restoring import is_empty
 
 USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
@@ -76,7 +76,8 @@ class Fate:
 
 @require_safe
 def index(request: Request) -> HttpResponse:
-    return render(request, "workshop/data.html", {"is_empty": is_empty()})
+    restore = Restore.objects.filter(user=request.user).first()
+    return render(request, "workshop/data.html", {"is_empty": is_empty(), "restore": restore})
 
 
 @require_safe
@@ -121,12 +122,19 @@ def read_csv(request: Request) -> HttpResponse:
     text = text.replace("\0", "")
     context: dict[str, Any] = {"text": text, "is_empty": is_empty()}
     try:
-        rows = read(text)
+        read(text)
     except Unreadable as error:
         return render(request, "workshop/data.html", context | {"fault": str(error)}, status=422)
     table, _ = Import.objects.get_or_create(user=request.user)
     table.content = {"text": text}
     table.save(update_fields=["content"])
+    background.start(table, look_through)
+    return render(request, "workshop/data.html", context | {"table": table})
+
+
+@background.work("look through a table", Import)
+def look_through(table: Import) -> background.Prepared:
+    rows = read(table.content["text"])
 
     def looked_through(watch: Watch) -> dict[str, Any]:
         fates = list(_watched(_fates(rows), len(rows), watch, "Looked through"))
@@ -134,16 +142,21 @@ def read_csv(request: Request) -> HttpResponse:
         doubtful = sum(bool(fate.doubts) for fate in kept)
         return {"fates": [fate.dump() for fate in fates], "kept": len(kept), "doubtful": doubtful}
 
-    background.start(table, looked_through, lambda progress: {})
-    return render(request, "workshop/data.html", context | {"table": table})
+    return looked_through, background.nothing_yet
 
 
 @require_POST
 def write_csv(request: Request) -> HttpResponse:
     """Write what is sound of the table that was looked through last, all of it or none."""
     table = get_object_or_404(Import, user=request.user)
+    background.start(table, write_down)
+    context = {"table": table, "text": table.content["text"], "is_empty": is_empty()}
+    return render(request, "workshop/data.html", context)
+
+
+@background.work("write a table", Import)
+def write_down(table: Import) -> background.Prepared:
     rows = read(table.content["text"])
-    user = request.user
 
     def written(watch: Watch) -> dict[str, Any]:
         fates = list(_watched(_fates(rows), len(rows), watch, "Looked through"))
@@ -154,15 +167,13 @@ def write_csv(request: Request) -> HttpResponse:
             held = Import.objects.select_for_update().get(pk=table.pk)
             if held.content.get("is_written"):
                 return held.content["is_written"]
-            new, readings = _write(kept, user)
+            new, readings = _write(kept, table.user)
             answer = {"new": new, "readings": readings, "left": len(fates) - len(kept)}
             held.content |= {"is_written": answer}
             held.save(update_fields=["content"])
         return answer
 
-    background.start(table, written, lambda progress: {})
-    context = {"table": table, "text": table.content["text"], "is_empty": is_empty()}
-    return render(request, "workshop/data.html", context)
+    return written, background.nothing_yet
 
 
 @require_safe

@@ -9,29 +9,36 @@ from __future__ import annotations
 
 import itertools
 import json
+import secrets
 from collections.abc import Iterable, Iterator
+from pathlib import Path
 from typing import IO, Any
 
 import ijson
+from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import User
 from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
 from django.core.management.color import no_style
 from django.core.serializers.base import DeserializationError
 from django.core.serializers.python import Deserializer
 from django.db import DatabaseError, connection, models, transaction
 from django.http import HttpResponse
-from django.shortcuts import redirect
-from django.views.decorators.http import require_POST
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
 
+from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.models import Reading
 from kentrobar.frames.typed import settle_typed
 from kentrobar.measuring.models import Instrument
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
+from kentrobar.ui import background
 from kentrobar.ui.request import Request
 
+from .models import Restore
 from .upgrade import FIRST_FORMAT, upgraded, with_foam, with_holes
 from .whole import FORMAT, give_role, tables
 
@@ -51,18 +58,64 @@ Row = dict[str, Any]
 
 @require_POST
 def restore(request: Request) -> HttpResponse:
-    """The whole workshop from its file, into an empty one, all or nothing."""
+    """The whole workshop from its file, into an empty one, all or nothing; beside the page."""
     file = request.FILES.get("file")
     if file is None:
         messages.error(request, "Choose the file first.")
         return redirect("data")
-    try:
-        count = restored(file)
-    except REFUSED as error:
-        messages.error(request, f"Not restored, nothing was changed: {refusal(error)}")
-    else:
-        messages.success(request, f"Restored: {count} rows.")
+    row, _ = Restore.objects.get_or_create(user=request.user)
+    if row.is_working:
+        messages.error(request, "A file is being restored already.")
+        return redirect("data")
+    row.content = {"file": _put_by(file, row.content.get("file", ""))}
+    row.save(update_fields=["content"])
+    background.start(row, bring_back)
     return redirect("data")
+
+
+@require_safe
+def restore_answer(request: Request) -> HttpResponse:
+    """How far it is, for the page that waits for it."""
+    row = get_object_or_404(Restore, user=request.user)
+    return render(request, "workshop/_restore.html", {"restore": row})
+
+
+def _folder() -> Path:
+    """Where a file that came lies until it is restored; what reads it works on this machine."""
+    folder: Path = settings.LOCAL / "restore"
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    return folder
+
+
+def _put_by(file: UploadedFile, before: str) -> str:
+    """Its name on this machine; the one that came before it goes."""
+    if before:
+        (_folder() / Path(before).name).unlink(missing_ok=True)
+    name = f"{secrets.token_hex(8)}.json"
+    with (_folder() / name).open("xb") as kept:
+        for chunk in file.chunks():
+            kept.write(chunk)
+    return name
+
+
+@background.work("restore", Restore)
+def bring_back(row: Restore) -> background.Prepared:
+    path = _folder() / Path(str(row.content["file"])).name
+
+    def brought_back(watch: Watch) -> dict[str, Any]:
+        watch(Progress("Restoring"))
+        try:
+            with path.open("rb") as file:
+                count = restored(file)
+        except FileNotFoundError:
+            return {"why": "the file lies on the machine it was sent to, where no worker is"}
+        except REFUSED as error:
+            return {"why": refusal(error)}
+        finally:
+            path.unlink(missing_ok=True)
+        return {"rows": count}
+
+    return brought_back, background.nothing_yet
 
 
 def is_empty() -> bool:

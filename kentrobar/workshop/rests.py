@@ -84,7 +84,17 @@ def begin(plan: Plan, trial: Trial) -> None:
     brief = brief_of(plan, trial)
     if brief is None:
         return
-    asked = brief
+    row, _ = RestSearch.objects.update_or_create(
+        trial=trial, defaults={"content": {"brief": _digest(brief)}}
+    )
+    background.start(row, look_for)
+
+
+@background.work("rest", RestSearch)
+def look_for(row: RestSearch) -> background.Prepared:
+    asked = brief_of(row.trial.plan, row.trial)
+    if asked is None:
+        raise RestSearch.DoesNotExist  # the plan or its readings changed: nobody asks any more
     few = Settings.load().few
     unnoticed = {"swing_kgcm2": few, "recoil_kgcm2": few}
 
@@ -102,11 +112,8 @@ def begin(plan: Plan, trial: Trial) -> None:
             "pieces": [dump_piece(piece) for piece in recipes[0].pieces] if recipes else [],
         }
 
-    row, _ = RestSearch.objects.update_or_create(
-        trial=trial, defaults={"content": {"brief": _digest(brief)}}
-    )
     # What was found on the way is no advice: it is shown when it is whole.
-    background.start(row, search, lambda progress: {})
+    return search, background.nothing_yet
 
 
 def brief_of(plan: Plan, trial: Trial) -> Brief | None:

@@ -153,7 +153,7 @@ def pair_card(request: Request, pk: int) -> HttpResponse:
         "is_read": all(row.read for row in found),
     }
     html = render_to_string("workshop/pair_paper.html", context, request)
-    return paper(html, f"pair {job.person}")
+    return paper(request, html, f"pair {job.person}")
 
 
 def _job(pk: int) -> Job:

@@ -140,7 +140,7 @@ def pdf(request: Request, pk: int) -> HttpResponse:
         "is_spare": "spare" in request.GET,
     }
     html = render_to_string("workshop/sheet_paper.html", context, request)
-    return paper(html, f"{plan.frame} {plan.name}")
+    return paper(request, html, f"{plan.frame} {plan.name}")
 
 
 @require_safe

@@ -78,4 +78,5 @@ urlpatterns = [
     path("data/write/", opendata.write_csv, name="data-write"),
     path("data/table/", opendata.table_answer, name="data-table"),
     path("data/restore/", restoring.restore, name="data-restore"),
+    path("data/restored/", restoring.restore_answer, name="data-restored"),
 ]

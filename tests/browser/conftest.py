@@ -21,12 +21,20 @@ from kentrobar.demo.instruments import plug_in
 from kentrobar.shop.models import forget as forget_shop
 from ops.browser import chromium, resize
 from tests.simulated import Bench, reading
+from tests.working import working
 
 
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings():
     """The live server's threads leave no connection behind, or the test database could not go."""
     django_settings.DATABASES["default"]["CONN_MAX_AGE"] = 0
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _worker(django_db_setup):
+    """Who does what pages leave to others."""
+    with working():
+        yield
 
 
 @pytest.fixture(scope="session")

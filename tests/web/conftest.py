@@ -41,7 +41,7 @@ def _plain_static_files(settings):
 @pytest.fixture(autouse=True)
 def _one_after_the_other(settings):
     """What runs beside a page runs within it."""
-    settings.WORK_IN_THREADS = False
+    settings.WORK_AT_ONCE = True
 
 
 @pytest.fixture(autouse=True)

@@ -17,7 +17,7 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
-from kentrobar.site.access import PUBLIC
+from kentrobar.site.access import BY_TOKEN, PUBLIC
 from kentrobar.ui.models import Preferences
 from kentrobar.ui.words import words
 from ops import ROOT
@@ -47,6 +47,8 @@ def test_a_script_asking_after_the_session_ended_is_sent_to_sign_in(client, plan
 
 def _patterns(resolver):
     for entry in resolver.url_patterns:
+        if getattr(entry, "namespace", None) == BY_TOKEN:
+            continue  # a token lets in, not a session: test_api
         yield from _patterns(entry) if hasattr(entry, "url_patterns") else [entry]
 
 
@@ -181,7 +183,10 @@ def test_looking_writes_nothing(bench, plan):
     written = []
 
     def watch(execute, sql, params, many, context):
-        if sql.split()[0] in ("INSERT", "UPDATE", "DELETE") and "django_session" not in sql:
+        # Paper is made by a worker, who finds there what to print.
+        beside = ("django_session", '"workshop_paper"')
+        is_writing = sql.split()[0] in ("INSERT", "UPDATE", "DELETE")
+        if is_writing and not any(table in sql for table in beside):
             written.append(sql[:80])
         return execute(sql, params, many, context)
 

@@ -322,11 +322,10 @@ def test_a_search_shows_how_far_it_is_and_can_be_stopped(page, monkeypatch):
         assert not watch(Progress("Still looking", found))
         return {"status": "ok"}
 
-    background.start(
-        page.wish,
-        job,
-        lambda progress: answered_so_far(brief(page), chosen_base(bases(page.frame), ""), progress),
-    )
+    def partial(progress):
+        return answered_so_far(brief(page), chosen_base(bases(page.frame), ""), progress)
+
+    background.start(page.wish, background.Kind("", Wish, lambda row: (job, partial)))
     # What it had found when it was stopped stays.
     assert page.wish.status == "stopped"
     assert len(page.wish.answer["recipes"]) == len(found)
@@ -355,7 +354,9 @@ def test_a_search_that_breaks_down_says_so(page, caplog):
     def job(watch):
         raise ZeroDivisionError
 
-    background.start(page.wish, job, lambda progress: {})
+    background.start(
+        page.wish, background.Kind("", Wish, lambda row: (job, background.nothing_yet))
+    )
     assert page.wish.status == Work.Status.FAILED
     assert "broke down" in page.client.get(page.path).content.decode()
 

@@ -39,14 +39,14 @@ from .test_access import addresses, filled
 def test_how_things_stand_is_told_without_a_figure_of_the_shop(client, db, settings, tmp_path):
     settings.BACKUPS, settings.DEMO = tmp_path, False
     assert client.get("/health/").json() == {
-        "database": "ok", "reader": "ok", "disk": "ok", "backup": "failing",
+        "database": "ok", "reader": "ok", "worker": "failing", "disk": "ok", "backup": "failing",
     }  # fmt: skip
     (tmp_path / f"{datetime.now(UTC):%Y-%m-%dT%H%M%S}.kentrobar").touch()
     scale = Instrument.objects.create(
         name="scale", kind="scale", resolution=0.1, drift_band=0.3, port="/dev/ttyUSB0"
     )
     assert client.get("/health/").json() | {"disk": "ok"} == {
-        "database": "ok", "reader": "failing", "disk": "ok", "backup": "ok",
+        "database": "ok", "reader": "failing", "worker": "failing", "disk": "ok", "backup": "ok",
     }  # fmt: skip
     Line.objects.create(instrument=scale, beat_at=timezone.now())
     assert client.get("/health/").json()["reader"] == "ok"

@@ -8,7 +8,7 @@ from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match
-from kentrobar.workshop.models import Job
+from kentrobar.workshop.models import Job, Paper
 from tests.pages import said
 
 from .test_jobs import fitted, take_in
@@ -107,16 +107,14 @@ def test_a_frame_that_missed_is_corrected_in_its_row(bench, pair):
     assert (plan.name, plan.state().targets.swing_kgcm2.value) == ("Plan 1, corrected", 320.0)
 
 
-def test_the_pair_card_says_what_is_left_between_them(bench, pair, monkeypatch):
-    from kentrobar.workshop import sets
-
-    pages = []
-    monkeypatch.setattr(sets, "paper", lambda html, name: pages.append(html) or sets.HttpResponse())
+def test_the_pair_card_says_what_is_left_between_them(bench, pair):
     there = f"/jobs/{Job.objects.get().pk}"
     bench.get(f"{there}/pair.pdf")
-    assert "As predicted" in said(pages[0])
+    assert "As predicted" in said(Paper.objects.get().content["html"])
+    Paper.objects.all().delete()
     read = {"mass_g": "319.8", "balance_mm": "325.3", "swing_kgcm2": "319.7"}
     bench.post(f"{there}/set/", posted(pair, read, read | {"swing_kgcm2": "313.7"}, confirm="on"))
     bench.get(f"{there}/pair.pdf")
-    assert "<td><b>6.00</b></td>" in said(pages[1])
-    assert "Read on the finished frames." in said(pages[1])
+    printed = said(Paper.objects.get().content["html"])
+    assert "<td><b>6.00</b></td>" in printed
+    assert "Read on the finished frames." in printed

@@ -27,7 +27,7 @@ from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop import acts
-from kentrobar.workshop.models import Card, Sheet, Trial
+from kentrobar.workshop.models import Card, Paper, Sheet, Trial
 from tests.core.frames import READ
 from tests.pages import said
 
@@ -203,17 +203,14 @@ def test_what_is_longer_than_paper_is_drawn_in_parts_that_overlap(bench, laid):
 def test_paper_is_as_the_workshop_prints_and_can_be_read_aloud(bench, laid, monkeypatch):
     from weasyprint import HTML
 
-    from kentrobar.workshop import sheets
-
-    pages, options = [], []
+    options = []
     real = HTML.write_pdf
     monkeypatch.setattr(HTML, "write_pdf", lambda self, **how: options.append(how) or real(self))
-    keep = sheets.paper
-    monkeypatch.setattr(sheets, "paper", lambda html, name: pages.append(html) or keep(html, name))
     for size, query in (("a4", ""), ("letter", "?spare")):
         Settings.objects.update_or_create(pk=1, defaults={"paper": size})
         assert bench.get(f"/plans/{laid.pk}/sheet.pdf{query}").content.startswith(b"%PDF-")
     assert options == [{"pdf_tags": True}] * 2
+    pages = [one.content["html"] for one in Paper.objects.order_by("pk")]
     assert ("size: A4;" in pages[0], "size: letter;" in pages[1]) == (True, True)
     assert ['<body class="spare">' in page for page in pages] == [False, True]
 

@@ -57,8 +57,11 @@ def plan_of(value: Any) -> LadenFrame:
     return plan
 
 
-def _rolls(given: Mapping[str, Given]) -> dict[str, PerLength] | None:
-    """What tapes weigh, g per mm; None where a document says nothing of it."""
+def _rolls(given: Mapping[str, Given] | None) -> dict[str, PerLength] | None:
+    """What tapes weigh, g per mm; None where a document says nothing of it. None of them weighed
+    says something: their grams are as sure as a roll nobody weighed."""
+    if given is None:
+        return None
     for name, value in given.items():
         per_mm, u = (value.value, value.u) if isinstance(value, WithU) else (value, 0.0)
         if not per_mm > 0:
@@ -70,7 +73,7 @@ def _rolls(given: Mapping[str, Given]) -> dict[str, PerLength] | None:
         if isinstance(value, WithU)
         else PerLength(value, 0.0, 0)
         for name, value in given.items()
-    } or None
+    }
 
 
 def plan_faults(plan: LadenFrame) -> Iterator[tuple[str, str]]:
@@ -116,7 +119,7 @@ class _PlanDocument:
     frame: AnyFrame
     measured: MeasuredDocument
     pieces: list[AnyPiece]
-    rolls: dict[str, Given] = field(default_factory=dict)
+    rolls: dict[str, Given] | None = None
 
 
 PLAN_TABLES: Tables = {"frame": (OUTLINES, "kind"), ...: (KINDS, "kind")}
@@ -200,7 +203,7 @@ def dump_plan(plan: LadenFrame) -> dict[str, Any]:
         "measured": dump_measured(plan.measured),
         "pieces": [dump_piece(piece) for piece in plan.pieces],
     }
-    if plan.rolls:
+    if plan.rolls is not None:
         document["rolls"] = {
             name: {"value": roll.g_per_mm, "u": roll.u} if roll.u else roll.g_per_mm
             for name, roll in plan.rolls.items()

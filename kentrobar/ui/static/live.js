@@ -4,6 +4,44 @@
 (() => {
   const inText = (element) => element.closest?.("input:not([type=checkbox]):not([type=radio]), textarea, select");
 
+  // Told by one stream; where there is none (too many, or a proxy keeps it back), asked now and then.
+  const ASK_EVERY_MS = 1000;
+  let source = null;
+  let followed = "";
+  let heardAt = 0;
+
+  // The lines of the page change with the method that is measured by.
+  function follow() {
+    const told = document.getElementById("live-stream");
+    const wanted = told && !document.hidden ? `${told.dataset.at}?of=${told.dataset.of}` : "";
+    if (wanted === followed) return;
+    followed = wanted;
+    source?.close();
+    heardAt = 0;
+    if (wanted) listen(wanted);
+  }
+
+  function listen(at) {
+    source = new EventSource(at);
+    source.addEventListener("line", (event) => {
+      const { line, html } = JSON.parse(event.data);
+      heardAt = Date.now();
+      const place = document.getElementById(`live-${line}`);
+      if (place) place.innerHTML = html;
+    });
+  }
+
+  function ask() {
+    if (document.hidden || (source?.readyState === EventSource.OPEN && heardAt)) return;
+    document.querySelectorAll(".live-say").forEach((place) => htmx.trigger(place, "ask"));
+  }
+
+  follow();
+  setInterval(ask, ASK_EVERY_MS);
+  document.addEventListener("visibilitychange", follow);
+  document.addEventListener("htmx:load", follow);
+  addEventListener("pagehide", () => source?.close());
+
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || event.repeat || inText(event.target)) return;
     if (document.querySelector("dialog[open]")) return;

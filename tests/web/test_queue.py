@@ -1,0 +1,115 @@
+"""The queue: work beside the pages, done by processes of their own that may be killed."""
+
+import signal
+from datetime import timedelta
+
+import pytest
+from django.db import connection
+from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from kentrobar.accounts.models import Role
+from kentrobar.recipes.models import Wish
+from kentrobar.ui import background
+from kentrobar.ui.models import Work
+from kentrobar.workshop.models import Import, Paper
+from tests.core.frames import READ, TERN
+from tests.web.conftest import measured_frame, somebody
+from tests.web.test_recipes import Wishing
+from tests.working import until, worker, working
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture(autouse=True)
+def _by_workers(settings, db):
+    settings.WORK_AT_ONCE = False
+    with connection.cursor() as cursor:
+        cursor.execute("delete from procrastinate_jobs")
+        cursor.execute("delete from procrastinate_workers")
+
+
+@pytest.fixture
+def bench(client):
+    client.force_login(somebody("sorrel", Role.OWNER))
+    return client
+
+
+def rows(count):
+    return "name;mass_g\n" + "".join(f"Tern {i};{300 + i % 60}\n" for i in range(count))
+
+
+def status_of(model):
+    return model.objects.values_list("status", flat=True).first()
+
+
+def test_a_page_gets_its_answer_from_a_worker_and_the_queue_is_empty_then(bench):
+    frame = measured_frame(TERN, READ)
+    with working():
+        Wishing(bench, frame).ask(goal__mass_g="+2")
+        until(lambda: status_of(Wish) == "done", "no worker did the search")
+        until(lambda: not ProcrastinateJob.objects.filter(task_name="kentrobar.work"), "left over")
+    assert Wish.objects.get().answer["recipes"]
+
+
+def test_paper_is_waited_for_and_made_once(bench, monkeypatch, settings):
+    from kentrobar.workshop import paper
+
+    monkeypatch.setattr(paper, "PATIENCE_S", 0.1)
+    frame = measured_frame(TERN, READ)
+    address = f"/frames/{frame.pk}/label.pdf"
+    asked = bench.get(address)
+    assert (asked.status_code, asked["Refresh"]) == (202, "1")
+    with working():
+        until(lambda: bench.get(address)["Content-Type"] == "application/pdf", "no paper")
+    assert Paper.objects.count() == 1
+
+
+@pytest.mark.parametrize("ended_by", [signal.SIGKILL, signal.SIGTERM])
+def test_what_a_worker_held_when_it_ended_is_done_by_another(bench, ended_by):
+    first = worker()
+    bench.post("/data/read/", {"text": rows(9000)})
+    until(lambda: status_of(Import) == "working", "no worker began")
+    first.send_signal(ended_by)
+    first.wait(20)
+    assert status_of(Import) == "working"
+    with working():
+        until(lambda: status_of(Import) == "done", "nobody took it up again")
+    assert Import.objects.get().answer["kept"] == 9000
+
+
+def test_a_newer_run_is_the_only_one_that_is_done(bench):
+    bench.post("/data/read/", {"text": rows(3)})
+    bench.post("/data/read/", {"text": rows(5)})
+    assert ProcrastinateJob.objects.filter(task_name="kentrobar.work").count() == 2
+    with working():
+        until(lambda: status_of(Import) == "done", "not done")
+        until(lambda: not ProcrastinateJob.objects.filter(task_name="kentrobar.work"), "left over")
+    assert Import.objects.get().answer["kept"] == 5
+
+
+def test_where_nobody_works_the_page_says_so(bench):
+    bench.post("/data/read/", {"text": rows(3)})
+    assert "Waiting for its turn" in bench.get("/data/table/").content.decode()
+    Import.objects.update(seen_at=timezone.now() - timedelta(seconds=5))
+    assert "Nobody does the work" in bench.get("/data/table/").content.decode()
+    assert bench.get("/health/").json()["worker"] == "failing"
+    with connection.cursor() as cursor:
+        cursor.execute("insert into procrastinate_workers default values")
+    assert "Waiting for its turn" in bench.get("/data/table/").content.decode()
+    assert bench.get("/health/").json()["worker"] == "ok"
+
+
+def test_work_that_broke_down_too_often_is_given_up_and_says_so(bench, caplog):
+    bench.post("/data/read/", {"text": rows(3)})
+    table = Import.objects.get()
+
+    def breaks(row):
+        raise background.Interrupted
+
+    kind = background.Kind("breaks", Import, breaks)
+    with pytest.raises(background.Interrupted):
+        background.AtWork(kind, table.pk, table.run).go({}, is_last=False)
+    assert status_of(Import) == "working"
+    background.AtWork(kind, table.pk, table.run).go({}, is_last=True)
+    assert status_of(Import) == Work.Status.FAILED

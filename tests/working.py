@@ -1,0 +1,43 @@
+"""Workers on the tests' own database, as bin/serve starts them."""
+
+import contextlib
+import os
+import subprocess
+import sys
+import time
+
+from django.conf import settings
+from django.db import connection
+from psycopg.conninfo import make_conninfo
+
+from ops import ROOT
+
+
+def worker() -> subprocess.Popen:
+    """One worker's process."""
+    db = connection.settings_dict
+    address = make_conninfo(
+        host=db["HOST"], port=db["PORT"], dbname=db["NAME"], user=db["USER"],
+        password=db["PASSWORD"],
+    )  # fmt: skip
+    known = {"DATABASE_URL": address, "KENTROBAR_LOCAL": str(settings.LOCAL)}
+    command = [sys.executable, "manage.py", "work"]
+    return subprocess.Popen(command, cwd=ROOT, env=os.environ | known)
+
+
+@contextlib.contextmanager
+def working():
+    """A worker at work."""
+    process = worker()
+    try:
+        yield process
+    finally:
+        process.terminate()
+        process.wait(20)
+
+
+def until(true, what, seconds=60):
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline, what
+        time.sleep(0.05)
