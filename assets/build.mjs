@@ -22,3 +22,7 @@ for (const weight of [400, 500, 600])
   cpSync(from(`${font}/files/barlow-semi-condensed-latin-${weight}-normal.woff2`),
          `${out}/fonts/barlow-semi-condensed-${weight}.woff2`);
 cpSync(from(`${font}/LICENSE`), `${out}/fonts/LICENSE`);
+// Only tests use it.
+const tests = "../tests/browser/vendor";
+cpSync(from("axe-core/axe.min.js"), `${tests}/axe.min.js`);
+cpSync(from("axe-core/LICENSE"), `${tests}/axe.LICENSE`);

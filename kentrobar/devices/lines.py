@@ -203,6 +203,9 @@ class Watch:
                 asked = now
             while not self.orders.empty():
                 line.write(self.orders.get_nowait().encode() + b"\r\n")
+            if self._is_idle:
+                # Not woken by every byte: what came meanwhile is read at once.
+                self._stop.wait(IDLE_LISTEN_S)
             waiting += line.read(4096 if self.wiring.port.startswith("/dev") else 256)
             *lines, waiting = re.split(rb"[\r\n]+", waiting)
             if len(waiting) > LONGEST_LINE:
@@ -219,7 +222,7 @@ class Watch:
         is_idle = now - self._last_news > IDLE_AFTER
         if is_idle != self._is_idle:
             self._is_idle = is_idle
-            line.timeout = IDLE_LISTEN_S if is_idle else LISTEN_S
+            line.timeout = 0 if is_idle else LISTEN_S
 
     def _hear(self, raw: bytes) -> None:
         self._last_line = time.monotonic()

@@ -6,6 +6,7 @@ are added and changed, and takes orders (set to zero) from pages over the databa
 
 from __future__ import annotations
 
+import json
 import logging
 import threading
 import time
@@ -115,21 +116,29 @@ def _one_line(word: str) -> str:
     return "".join(one for one in word if " " <= one <= "~")
 
 
+# The one thing that is done many times a second, day and night: one way to the database and back.
+_NEWS = """
+    with told as (
+        update devices_line set state = %s, word = %s, value = %s, is_stable = %s, text = %s,
+            passes = %s, heard_at = %s, beat_at = now()
+        where instrument_id = %s
+    )
+    select pg_notify(%s, %s)
+"""
+
+
 def write_down(of: Wiring, told: LineState) -> None:
     """One update a line's news; from the watch's own thread, on its own connection."""
     try:
-        Line.objects.filter(instrument_id=of.key).update(
-            state=told.state,
-            word=told.word[:200],
-            value=told.value,
-            is_stable=told.is_stable,
-            text=told.text,
-            passes=list(told.passes),
-            heard_at=datetime.fromtimestamp(told.heard, UTC) if told.heard else None,
-            beat_at=timezone.now(),
-        )
+        heard = datetime.fromtimestamp(told.heard, UTC) if told.heard else None
         with connection.cursor() as cursor:
-            cursor.execute("select pg_notify(%s, %s)", [NEWS, str(of.key)])
+            cursor.execute(
+                _NEWS,
+                [
+                    told.state, told.word[:200], told.value, told.is_stable, told.text,
+                    json.dumps(told.passes), heard, of.key, NEWS, str(of.key),
+                ],
+            )  # fmt: skip
     except DatabaseError as error:
         log.warning("Not written down: %s", error)
         connection.close()

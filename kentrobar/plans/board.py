@@ -298,6 +298,16 @@ class Board:
         change = nominal(after.twist / before.twist) * 100 - 100
         return f"{fixed(change, 1, True)} %"
 
+    @property
+    def heard(self) -> str:
+        """What is read aloud once: what was done, and the figures it changed."""
+        fresh = [vial for vial in self.vials if vial.is_fresh]
+        figures = [
+            ", ".join(part for part in (f"{vial.label.lower()} {vial.value}", vial.word) if part)
+            for vial in fresh
+        ]
+        return ". ".join([*([self.said] if self.said else []), *figures])
+
     # --- the table ---
 
     @cached_property

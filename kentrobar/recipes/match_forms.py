@@ -92,6 +92,7 @@ class MatchForm(forms.Form):
             self.fields[f"tol-{name}"].widget.attrs |= {
                 "placeholder": "free",
                 "autocomplete": "off",
+                "inputmode": "text",
             }
             self.fields[f"value-{name}"] = forms.CharField(
                 label=f"common {label}", required=False, max_length=30

@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 from django.core.validators import MaxValueValidator, MinValueValidator, URLValidator
 from django.db import models
 from django.db.models import Q
+from django.utils import timezone
 
 from kentrobar.core.measure import surroundings, usual
 from kentrobar.core.quantities import FIGURES
@@ -216,3 +217,13 @@ class Settings(models.Model):
 
     def bounce(self, kind: str) -> float:
         return self.bounce_racket if kind == "racket" else self.bounce_paddle
+
+
+class Logo(models.Model):
+    """The shop's mark on cards, sheets and tickets: one row."""
+
+    png = models.BinaryField()
+    changed_at = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return "logo"

@@ -1,5 +1,8 @@
 from django.urls import path
 
-from . import views
+from . import logo, views
 
-urlpatterns = [path("settings/", views.settings, name="settings")]
+urlpatterns = [
+    path("settings/", views.settings, name="settings"),
+    path("settings/logo/", logo.logo, name="logo"),
+]

@@ -71,7 +71,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (Need(EVERYBODY, OWNER), "opened phones"),
     (
         RULE,
-        "settings data-restore data-restored colleagues invite invitation-revoke colleague-role",
+        "settings logo data-restore data-restored colleagues invite invitation-revoke colleague-role",
     ),
     (RULE, "colleague-let colleague-reset phones-let backup-now"),
     (RULE, "programs token-make token-end"),
@@ -80,7 +80,8 @@ NEEDS: dict[str, Need] = {name: need for need, names in _ROOMS for name in names
 PUBLIC = frozenset(
     (
         "sign-in", "welcome", "join", "trust", "authority", "calendar", "card-public",
-        "blind-court", "health", "metrics", "bridge", "schema-index",
+        "blind-court", "health", "metrics", "bridge", "schema-index", "manifest",
+        "worker", "offline",
         "schema", "api-openapi",
     )
 )  # fmt: skip

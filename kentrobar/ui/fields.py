@@ -19,7 +19,9 @@ class QuantityField(forms.CharField):
         kwargs.setdefault("max_length", 60)
         super().__init__(**kwargs)
         self.reader = reader
-        self.widget.attrs |= {"autocomplete": "off", "spellcheck": "false"}
+        # All keys: a fraction, a sign and a unit are typed here too.
+        keys = {"inputmode": "text", "autocomplete": "off", "spellcheck": "false"}
+        self.widget.attrs |= keys
 
     def clean(self, value: str) -> Typed | None:
         text = super().clean(value)

@@ -27,7 +27,7 @@ def with_commas(form: forms.BaseForm) -> None:
             reader = partial(_read_number, field.to_python, _in_unit_of(name))
             field.to_python = reader  # type: ignore[method-assign]
             # No keys of numbers alone: a fraction and a unit are typed here too.
-            keys = {} if _in_unit_of(name) else {"inputmode": "decimal"}
+            keys = {"inputmode": "text" if _in_unit_of(name) else "decimal"}
             field.widget = forms.TextInput(attrs=keys | {"autocomplete": "off"})
 
 

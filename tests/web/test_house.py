@@ -25,6 +25,8 @@ ORDER = [
     "devices",
     "accounts",
     "backups",
+    "api",
+    "api",
     "demo",
     "site",
 ]

@@ -10,6 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
 
 from kentrobar.core.frame.targets import Targets
+from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame, Person, Reading
@@ -19,7 +20,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement
 from kentrobar.workshop import whole
 from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
-from tests.core.frames import TERN
+from tests.core.frames import PADDLE_READ, TERN
 from tests.pages import said, told
 
 TAPE = "lead-free tape, 6 mm"
@@ -332,10 +333,42 @@ def test_a_row_in_another_unit_is_doubted_before_it_is_written(bench, racket):
     assert "1 of them is doubtful" in said(page)
 
 
-def test_frames_go_out_as_a_table_that_comes_in_again(bench, racket):
+def test_frames_go_out_as_a_table_that_comes_in_again(bench, racket, paddle):
+    """Where they are, nothing is written; elsewhere, the same figures, as sure as they were, in
+    every condition, of a frame without a mark too."""
+    Frame.objects.filter(pk=paddle.pk).update(serial="")
+    paddle.take_readings(replace(PADDLE_READ, mass_g=ufloat(231.4, 0.037)), "bare")
     text = bench.get("/data/frames.csv").content.decode()
     page = bench.post("/data/read/", {"text": text})
-    assert [fate["what"] for fate in page.context["table"].answer["fates"]] == ["already there"]
+    fates = [fate["what"] for fate in page.context["table"].answer["fates"]]
+    assert sorted(set(fates)) == ["a new frame", "already there", "readings for line 2"]
+
+    def figures():
+        rows = Reading.objects.values_list("frame__model", "quantity", "condition", "value", "u")
+        return sorted(rows, key=str)
+
+    before = figures()
+    Frame.objects.all().delete()
+    bench.post("/data/read/", {"text": text})
+    bench.post("/data/write/")
+    assert Frame.objects.count() == 2
+    known = {row[:4]: row[4] for row in figures()}
+    assert known.keys() == {row[:4] for row in before}
+    for row in before:
+        assert row[4] is None or known[row[:4]] == pytest.approx(row[4]), row
+
+
+def test_no_row_of_a_table_is_lost_unseen(bench):
+    """Rows behind a quotation mark that stands open, and those beyond a file too large."""
+    rows = [f"Tern {i};{300 + i}" for i in range(20)]
+    rows[4] = '"Tern 4;304'
+    rows[15] = '"Tern 15";315'
+    page = bench.post("/data/read/", {"text": "\n".join(["name;mass_g", *rows])})
+    fates = page.context["table"].answer["fates"]
+    assert "lines 6 to 17 are one row: a quotation mark stands open" in fates[4]["faults"]
+    assert page.context["table"].answer["kept"] == 8
+    large = SimpleUploadedFile("t.csv", b"name;mass_g\n" + b"Tern;300\n" * 600_000)
+    assert "5 MB at most" in said(bench.post("/data/read/", {"file": large}))
 
 
 @pytest.mark.django_db(transaction=True)

@@ -34,7 +34,9 @@ def schemas() -> dict[str, dict[str, Any]]:
 
 
 def schema_of(name: str, adapter: TypeAdapter[Any]) -> dict[str, Any]:
-    schema = _clean(adapter.json_schema(), is_open=name == readings.MEASUREMENT_FORMAT)
+    schema: dict[str, Any] = _clean(
+        adapter.json_schema(), is_open=name == readings.MEASUREMENT_FORMAT
+    )
     if name == readings.READING_FORMAT:
         schema = _with_format(schema)
     return {"$schema": DIALECT, "$id": name, "title": name} | schema

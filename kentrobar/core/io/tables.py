@@ -3,7 +3,10 @@ by column.
 
 Columns are known by their names: ``name``, ``serial``, ``condition``, ``mass_g`` (or ``mass_oz``),
 ``balance_mm`` (or ``balance_cm``, ``balance_in``), ``swing_kgcm2``, ``axis_mm`` (or ``axis_in``),
-``twist_kgcm2``, ``measured_on``; also ``maker``, ``owner`` and ``kind``.
+``twist_kgcm2``, ``measured_on``; also ``maker``, ``owner``, ``kind`` and ``frame`` (rows with the
+same are of one frame, which tells those without a serial apart). They are the keys of the open
+documents; a figure's ``u``, one standard uncertainty, stands under its name and ``_u``, and where
+none does, the last digit says how sure it is.
 """
 
 from __future__ import annotations
@@ -30,7 +33,8 @@ COLUMNS = (
     "twist_kgcm2",
     "measured_on",
 )
-TEXTS = ("name", "serial", "condition", "maker", "owner", "kind")
+FIGURES_WITH_U = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
+TEXTS = ("name", "serial", "condition", "maker", "owner", "kind", "frame")
 MOST_ROWS = 20_000
 _FACTORS: dict[str, tuple[str, float]] = {
     "mass_g": ("mass_g", 1.0),
@@ -50,15 +54,20 @@ _FACTORS: dict[str, tuple[str, float]] = {
 }
 
 
+_US = {f"{name}_u": known for name, known in _FACTORS.items() if known[0] in FIGURES_WITH_U}
+
+
 @dataclass(frozen=True, slots=True)
 class TableRow:
     """One row: its line in the file, its texts, its figures in the core's units with what their
-    last digits leave open, and what is wrong with it."""
+    last digits leave open, or what was written beside those that are ``sure``, and what is wrong
+    with it."""
 
     line: int
     texts: Mapping[str, str]
     figures: Mapping[str, float] = field(default_factory=dict)
     us: Mapping[str, float] = field(default_factory=dict)
+    sure: frozenset[str] = frozenset()
     measured_on: date | None = None
     faults: tuple[str, ...] = ()
 
@@ -70,12 +79,8 @@ def read(text: str) -> list[TableRow]:
     if not lines:
         raise Unreadable("The file is empty.")
     delimiter = max(";\t,|", key=lambda sign: lines[0].count(sign))
-    try:
-        rows = list(csv.reader(io.StringIO(text, newline=None), delimiter=delimiter))
-    except csv.Error as error:
-        raise Unreadable(f"This is no table: {error}.") from None
-    rows = [row for row in rows if row] or [[]]
-    header = [_name(cell) for cell in rows[0]]
+    rows = _rows(text, delimiter)
+    header = [_name(cell) for cell in rows[0][2]]
     if "name" not in header:
         raise Unreadable(
             f"No column is called name. The first line must name the columns: {', '.join(COLUMNS)}."
@@ -83,7 +88,8 @@ def read(text: str) -> list[TableRow]:
     doubled = {name for name in header if name and header.count(name) > 1}
     if doubled:
         raise Unreadable(f"Two columns are called {', '.join(sorted(doubled))}.")
-    unknown = [name for name in header if name and name not in (*TEXTS, *_FACTORS, "measured_on")]
+    known = {*TEXTS, *_FACTORS, *_US, "measured_on"}
+    unknown = [name for name in header if name and name not in known]
     if unknown:
         raise Unreadable(
             f"Column {unknown[0]} is not known. Known are"
@@ -92,10 +98,24 @@ def read(text: str) -> list[TableRow]:
     if len(rows) - 1 > MOST_ROWS:
         raise Unreadable(f"{len(rows) - 1} rows: at most {MOST_ROWS} at once.")
     return [
-        _row(number, header, row)
-        for number, row in enumerate(rows[1:], 2)
+        _row(first, header, row, last)
+        for first, last, row in rows[1:]
         if any(cell.strip() for cell in row)
     ]
+
+
+def _rows(text: str, delimiter: str) -> list[tuple[int, int, list[str]]]:
+    """(first line, last line, cells) of every row that has any. Raises Unreadable."""
+    reader = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
+    found, last = [], 0
+    try:
+        for row in reader:
+            first, last = last + 1, reader.line_num
+            if row:
+                found.append((first, last, row))
+    except csv.Error as error:
+        raise Unreadable(f"This is no table: {error}.") from None
+    return found or [(1, 1, [])]
 
 
 def _name(cell: str) -> str:
@@ -105,12 +125,16 @@ def _name(cell: str) -> str:
     return re.sub(r"[\s_\-]+", "_", clean.strip())
 
 
-def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> TableRow:
+def _row(line: int, header: Sequence[str], cells: Sequence[str], last: int) -> TableRow:
     texts: dict[str, str] = {}
     figures: dict[str, float] = {}
     us: dict[str, float] = {}
+    written: dict[str, float] = {}
     faults: list[str] = []
     measured_on = None
+    if last > line:
+        # A stray quotation mark swallows every line up to the next one.
+        faults.append(f"lines {line} to {last} are one row: a quotation mark stands open")
     if len(cells) > len(header):
         faults.append(f"{len(cells)} cells under {len(header)} columns")
     for name, cell in zip(header, cells, strict=False):
@@ -123,17 +147,21 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str]) -> TableRow:
             measured_on, fault = _date(value)
             faults += [fault] if fault else []
         else:
-            known, factor = _FACTORS[name]
+            known, factor = (_FACTORS | _US)[name]
             clean = _plain(value)
             number = _number(clean)
             if number is None:
                 faults.append(f"{name}: “{value}” is no number")
+            elif name in _US:
+                written[known] = number * factor
+                faults += [f"{name}: {value} is below 0"] if number < 0 else []
             else:
                 figures[known] = number * factor
                 us[known] = last_digit(clean) * factor / math.sqrt(12)
     if not texts.get("name"):
         faults.append("name is empty")
-    return TableRow(line, texts, figures, us, measured_on, tuple(faults))
+    sure = {name: u for name, u in written.items() if name in figures}
+    return TableRow(line, texts, figures, us | sure, frozenset(sure), measured_on, tuple(faults))
 
 
 def _plain(text: str) -> str:
@@ -166,9 +194,9 @@ def _date(text: str) -> tuple[date | None, str]:
 def write(rows: Sequence[Mapping[str, object]]) -> str:
     """Rows as CSV with a header, in the core's units."""
     out = io.StringIO()
-    writer = csv.DictWriter(
-        out, (*COLUMNS, "maker", "owner", "kind"), extrasaction="ignore", lineterminator="\n"
-    )
+    us = (f"{name}_u" for name in FIGURES_WITH_U)
+    columns = (*COLUMNS, *us, "maker", "owner", "kind", "frame")
+    writer = csv.DictWriter(out, columns, extrasaction="ignore", lineterminator="\n")
     writer.writeheader()
     for row in rows:
         writer.writerow({key: _cell(value) for key, value in row.items()})

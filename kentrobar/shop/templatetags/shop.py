@@ -7,9 +7,16 @@ from typing import Any
 
 from django import template
 
+from kentrobar.shop.logo import address
 from kentrobar.shop.models import remembered
 
 register = template.Library()
+
+
+@register.simple_tag
+def shop_logo() -> str:
+    """The shop's mark, for the ``src`` of a picture; empty where there is none."""
+    return address()
 
 
 @register.filter

@@ -282,11 +282,34 @@
     box?.select();
   });
 
-  // --- pages: the first fault has the cursor ---
+  // --- changed figures are said once, when they have come to rest ---
 
+  const QUIET_MS = 500;
+  let saying = null;
+  document.addEventListener("htmx:afterSettle", (event) => {
+    const told = event.target.closest("[data-heard]") ?? event.target.querySelector("[data-heard]");
+    const heard = document.getElementById("heard");
+    if (!told || !heard || !told.dataset.heard) return;
+    clearTimeout(saying);
+    saying = setTimeout(() => {
+      if (heard.textContent !== told.dataset.heard) heard.textContent = told.dataset.heard;
+    }, QUIET_MS);
+  });
+
+  // --- a page for when the server cannot be reached (shell.py) ---
+
+  if (window.isSecureContext && "serviceWorker" in navigator) navigator.serviceWorker.register("/worker.js");
+
+  // --- the first fault has the cursor: of a page, and of an answer that took the cursor away ---
+
+  const FAULTS = ["input", "select", "textarea"].map((box) => `main .has-fault ${box}`).join();
+  const toFault = () => document.querySelector(FAULTS)?.focus();
   addEventListener("DOMContentLoaded", () => {
     document.documentElement.classList.add("has-script");
     showRow();
-    document.querySelector("main .has-fault input, main .has-fault select, main .has-fault textarea")?.focus();
+    toFault();
+  });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    if (event.detail.xhr?.status === 422 && document.activeElement === document.body) toFault();
   });
 })();

@@ -106,14 +106,15 @@
       write({ ...kept, wasSignedOut: true });
       return;
     }
-    if (kept.wasSignedOut && kept.at === here()) {
+    if ((kept.wasSignedOut || kept.wasAway) && kept.at === here()) {
       for (const box of document.querySelectorAll(BOX)) {
         const value = isWritten(box) ? kept.boxes?.[nameOf(box)] : undefined;
         if (value === undefined) continue;
         if (isTick(box)) box.checked = value === "true";
         else box.value = value;
       }
-      say("You were signed out meanwhile. What you had written is back: save it again.");
+      const why = kept.wasAway ? "The server could not be reached" : "You were signed out meanwhile";
+      say(`${why}. What you had written is back: save it again.`);
     }
     sessionStorage.removeItem(KEPT);
   });

@@ -1,0 +1,67 @@
+"""The shop's mark, made small and kept as a plain picture."""
+
+from __future__ import annotations
+
+import base64
+import io
+
+from django.contrib import messages
+from django.core.files.uploadedfile import UploadedFile
+from django.http import HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST
+from PIL import Image, UnidentifiedImageError
+
+from kentrobar.core.errors import Unreadable
+from kentrobar.ui.request import Request
+
+from .models import Logo
+
+LARGEST_PX = (600, 200)
+MOST_BYTES, MOST_PIXELS = 10_000_000, 40_000_000
+
+
+@require_POST
+def logo(request: Request) -> HttpResponse:
+    """Take a picture as the shop's mark, or put the one there is away."""
+    if "drop" in request.POST:
+        Logo.objects.all().delete()
+        messages.success(request, "No mark on paper any more.")
+        return redirect("settings")
+    file = request.FILES.get("logo")
+    if not isinstance(file, UploadedFile):
+        messages.error(request, "Choose the picture first.")
+        return redirect("settings")
+    try:
+        png = small(file)
+    except Unreadable as error:
+        messages.error(request, str(error))
+    else:
+        Logo.objects.update_or_create(pk=1, defaults={"png": png})
+        messages.success(request, "Cards, sheets and tickets carry it from now on.")
+    return redirect("settings")
+
+
+def small(file: UploadedFile) -> bytes:
+    """A picture as a PNG no larger than paper needs. Raises Unreadable where it is none."""
+    if (file.size or 0) > MOST_BYTES:
+        raise Unreadable(f"The picture has more than {MOST_BYTES // 1_000_000} MB.")
+    try:
+        with Image.open(file) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise Unreadable(f"{picture.width} × {picture.height} pixels are too many.")
+            bare = picture.convert("RGBA")
+    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
+        raise Unreadable("That is no picture that can be read: send a PNG or JPEG.") from None
+    bare.thumbnail(LARGEST_PX)
+    out = io.BytesIO()
+    Image.frombytes("RGBA", bare.size, bare.tobytes()).save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+def address() -> str:
+    """The mark as an address that holds it; empty where there is none."""
+    found = Logo.objects.first()
+    if found is None:
+        return ""
+    return "data:image/png;base64," + base64.b64encode(bytes(found.png)).decode()

@@ -1,0 +1,218 @@
+"""Every page and state: nothing axe objects to, nothing too small for a finger or an eye, nothing
+wider than the page at four times its size."""
+
+import re
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from ops.browser import resize
+
+from .conftest import sign_in  # noqa: F401
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+FIRST = ["/", "/bench/", "/plans/", "/match/", "/stock/", "/instruments/", "/settings/", "/account/",
+         "/colleagues/", "/programs/", "/phones/", "/data/", "/jobs/", "/people/", "/quick/",
+         "/find/?q=tern", "/removed/"]  # fmt: skip
+PUBLIC = ["/sign-in/", "/trust/", "/offline/", "/join/nothing/", "/card/nothing/", "/no-such-page/"]
+NO_PAGE = re.compile(
+    r"\.(pdf|csv|json|ics|png|crt|jpg|svg|webmanifest)|sign-out|/api/|/schema/|/photo|download"
+)
+FOUND = """
+const done = arguments[0];
+axe.run(document).then((found) => done(found.violations.flatMap(
+  (one) => one.nodes.map((node) => `${one.id}: ${node.html.slice(0, 160)}`))));
+"""
+SMALL = """
+const found = [];
+const seen = (e) => e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden'
+  && !e.closest('[hidden], .visually-hidden, .skip');
+const named = (e) => `${e.tagName} ${e.id || e.className} ${(e.textContent || '').trim().slice(0, 20)}`;
+document.querySelectorAll('details:not([open])').forEach((one) => { one.open = true; });
+for (const e of document.querySelectorAll('button, a[href], input:not([type=hidden]), select, textarea, summary')) {
+  if (!seen(e) || (e.matches('[type=checkbox], [type=radio]') && e.closest('label'))) continue;
+  const inText = e.matches('a') && getComputedStyle(e).display === 'inline'
+    && e.parentElement.textContent.trim().length > e.textContent.trim().length;
+  const least = e.closest('table, svg') ? 32 : 44;
+  const {height} = e.getBoundingClientRect();
+  if (!inText && height < least - 0.5) found.push(`${Math.round(height)} px: ${named(e)}`);
+  const isBox = e.matches('select, textarea, input:not([type=checkbox], [type=radio], [type=file])');
+  if (isBox && parseFloat(getComputedStyle(e).fontSize) < 16) found.push(`small letters: ${named(e)}`);
+}
+for (const text of document.querySelectorAll('svg text')) {
+  const m = seen(text) && text.getScreenCTM();
+  if (!m) continue;
+  const drawn = parseFloat(getComputedStyle(text).fontSize) * Math.sqrt(Math.abs(m.a * m.d - m.b * m.c));
+  if (drawn < 10.95) found.push(`${drawn.toFixed(1)} px drawn: ${text.textContent.trim().slice(0, 20)}`);
+}
+return found;
+"""
+
+
+def shape(address):
+    """Pages of one kind are looked at once."""
+    path, _, query = address.partition("?")
+    return re.sub(r"\d+", "N", path), re.sub(r"=[^&]*", "=", query)
+
+
+def pages(hand):
+    """Every kind of page that can be reached from the bar, walked once."""
+    todo, seen = list(FIRST), {}
+    while todo:
+        path = todo.pop(0).partition("#")[0]
+        if shape(path) in seen or NO_PAGE.search(path):
+            continue
+        seen[shape(path)] = path
+        hand.go(path)
+        yield path
+        links = (one.get_attribute("href") or "" for one in hand.all("a[href]"))
+        todo += [one.removeprefix(hand.address) for one in links if one.startswith(hand.address)]
+
+
+@pytest.fixture
+def finger(hand):
+    """A phone, touched."""
+    chrome = hand.browser
+    chrome.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 390, "height": 844, "deviceScaleFactor": 2, "mobile": True},
+    )
+    chrome.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True})
+    yield hand
+    chrome.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})
+    chrome.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+
+
+def test_every_page_on_a_phone_is_accessible_and_large_enough(finger):
+    objections = {}
+    assert finger.browser.execute_script("return matchMedia('(pointer: coarse)').matches")
+    for path in pages(finger):
+        small = finger.browser.execute_script(SMALL)
+        finger.browser.execute_script(AXE)
+        found = finger.browser.execute_async_script(FOUND) + small
+        if found:
+            objections[path] = found
+    assert objections == {}
+
+
+def test_every_page_at_a_desk_is_accessible_and_at_four_times_its_size_no_wider(hand):
+    objections, walked = {}, []
+    for path in pages(hand):
+        walked.append(path)
+        hand.browser.execute_script(AXE)
+        found = hand.browser.execute_async_script(FOUND)
+        if found:
+            objections[path] = found
+    assert len(walked) > 50
+    resize(hand.browser, 320, 800)
+    for path in walked:
+        hand.go(path)
+        width = hand.browser.execute_script("return document.documentElement.scrollWidth")
+        if width > 320:
+            objections[f"{path} at 320"] = width
+    assert objections == {}
+
+
+def test_public_pages_and_pages_with_faults_are_accessible(hand, _chromium):
+    objections = {}
+
+    def look(name):
+        hand.browser.execute_script(AXE)
+        found = hand.browser.execute_async_script(FOUND)
+        if found:
+            objections[name] = found
+
+    for path, box, button in (
+        ("/frames/new/?kind=racket", "#id_length_mm", "Save"),
+        ("/jobs/new/", "#j-who", "Check in"),
+        ("/frames/1/measure/?method=scale", "#m-readings", "Save"),
+        ("/stock/new/", "#m-name", "Save"),
+    ):
+        if not hand.all(box):
+            hand.go(path)
+        if hand.all(box):
+            hand.write(box, "none")
+            found = [one for one in hand.all("main button.btn-primary") if one.is_displayed()]
+            hand.click(found[-1])
+            hand.until(lambda: not hand.browser.execute_script("return window.isSending"))
+        look(f"{path} at fault")
+    hand.browser.delete_all_cookies()
+    for path in PUBLIC:
+        hand.browser.get(hand.address + path)
+        look(path)
+    hand.complaints()
+    assert objections == {}
+
+
+RING = """
+const e = arguments[0];
+e.focus({focusVisible: true});
+const s = getComputedStyle(e);
+return [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor];
+"""
+
+
+def test_whatever_has_the_cursor_is_ringed(hand):
+    """2 px at least, in ink on paper or the vial's green on the bar: both over 3 to 1."""
+    for path in ("/", "/settings/", "/plans/1/", "/frames/1/recipes/"):
+        hand.go(path)
+        for one in hand.all(
+            "main button, main a[href], main input, main select, .bar a, .bar button"
+        ):
+            if not one.is_displayed() or not one.is_enabled():
+                continue
+            style, width, colour = hand.browser.execute_script(RING, one)
+            is_bar = hand.browser.execute_script("return !!arguments[0].closest('.bar')", one)
+            told = one.get_attribute("outerHTML")[:120]
+            assert (style, width >= 2) == ("solid", True), told
+            assert colour == ("rgb(195, 209, 62)" if is_bar else "rgb(38, 65, 58)"), told
+
+
+def test_changed_figures_are_said_once(hand):
+    hand.go("/plans/1/")
+    hand.key("t")
+    hand.until(lambda: "swing weight" in hand.find("#heard").get_attribute("textContent"))
+    said = hand.find("#heard").get_attribute("textContent")
+    assert hand.find("#vial-swing_kgcm2 .figure b").text in said
+    assert said.count("swing weight") == 1
+    assert hand.all("#board [aria-live]") == []
+
+
+def test_without_the_server_the_shell_opens_and_says_what_waits(hand):
+    hand.go("/frames/1/measure/")
+    hand.until(
+        lambda: hand.browser.execute_script(
+            "return navigator.serviceWorker.controller !== null || "
+            "navigator.serviceWorker.ready.then(() => location.reload()) && false"
+        )
+    )
+    hand.write("#m-readings", "316.8 316.9")
+    hand.browser.execute_cdp_cmd("Network.enable", {})
+    hand.browser.execute_cdp_cmd(
+        "Network.emulateNetworkConditions",
+        {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0},
+    )
+    hand.browser.get(hand.address + "/bench/")
+    hand.until(lambda: "cannot be reached" in hand.find("h1").text)
+    assert "written on /frames/1/measure/" in hand.find("#waiting-list").text
+    hand.browser.execute_cdp_cmd(
+        "Network.emulateNetworkConditions",
+        {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1},
+    )
+    hand.find("#again").send_keys("\n")
+    hand.until(lambda: hand.find("#m-readings").get_attribute("value") == "316.8 316.9")
+    assert "What you had written is back" in hand.find("#page-says").text
+    hand.complaints()
+
+
+def test_an_answer_with_a_fault_puts_the_cursor_there(hand):
+    hand.go("/frames/new/?kind=racket")
+    hand.write("#id_length_mm", "long")
+    hand.browser.find_element(By.CSS_SELECTOR, "main .btn-primary").click()
+    hand.until(lambda: hand.all(".has-fault"))
+    hand.until(
+        lambda: hand.browser.switch_to.active_element.find_element(
+            By.XPATH, "./ancestor::*[contains(@class, 'has-fault')]"
+        )
+    )
