@@ -35,6 +35,8 @@ def main(arguments: list[str]) -> int:
                 return 1
         if _run("templates and styles", [sys.executable, "-m", "ops.source"]):
             return 1
+        if _run("audit of packages", [sys.executable, "-m", "ops.audit"]):
+            return 1
         # The core alone, in a process that has no settings to find: it must not need any.
         if _run("core tests", [sys.executable, "-m", "pytest", "tests/core", "-p", "no:django"]):
             return 1

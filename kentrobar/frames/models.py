@@ -25,6 +25,7 @@ from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.ui.search import holding
+from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
@@ -54,6 +55,10 @@ class Person(models.Model):
     hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
     level = models.CharField(max_length=10, choices=Level, blank=True)
     style = models.CharField("plays most", max_length=4, choices=Style, blank=True)
+    language = models.CharField(
+        "is spoken to in", max_length=5, blank=True,
+        choices=[("", "the shop’s language"), *LANGUAGES],
+    )  # fmt: skip
     phone = models.CharField(max_length=40, blank=True)
     email = models.EmailField("e-mail", max_length=120, blank=True)
     notes = models.TextField(blank=True, max_length=1000)

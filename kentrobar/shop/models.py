@@ -20,6 +20,7 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import Stroke, SwingLaw
+from kentrobar.ui.speech import ENGLISH, LANGUAGES
 
 from . import places
 from .tokens import Token  # noqa: F401  # a table of this app
@@ -88,6 +89,9 @@ class Settings(models.Model):
         validators=[URLValidator(schemes=["http", "https"])],
     )  # fmt: skip
 
+    language = models.CharField(
+        "players are spoken to in", max_length=5, default=ENGLISH, choices=LANGUAGES,
+    )  # fmt: skip
     paper = models.CharField(
         "printed on", max_length=6, default="a4", choices=[("a4", "A4"), ("letter", "Letter")]
     )

@@ -69,10 +69,8 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (TAKE_IN, "job-new job-edit job-begin job-step job-verdict job-delete job-ask"),
     (TAKE_IN, "card-make card-mail link-end calendar-renew"),
     (Need(EVERYBODY, OWNER), "opened phones"),
-    (
-        RULE,
-        "settings logo data-restore data-restored colleagues invite invitation-revoke colleague-role",
-    ),
+    (RULE, "settings logo data-restore data-restored colleagues invite invitation-revoke"),
+    (RULE, "colleague-role"),
     (RULE, "colleague-let colleague-reset phones-let backup-now"),
     (RULE, "programs token-make token-end"),
 )

@@ -164,6 +164,7 @@ MIDDLEWARE = [
     "kentrobar.shop.middleware.ShopTime",
     "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
+    "kentrobar.plans.odd.OddPlans",
 ]
 AUTHENTICATION_BACKENDS = [
     "axes.backends.AxesStandaloneBackend",
@@ -220,7 +221,9 @@ if MAIL:
 WORK_AT_ONCE = False  # within the page instead of by a worker; for tests of pages
 
 LANGUAGE_CODE = "en-gb"
-USE_I18N = False
+LANGUAGES = [("en-gb", "English"), ("de", "Deutsch")]
+LOCALE_PATHS = [ROOT / "kentrobar" / "locale"]
+USE_I18N = True
 TIME_ZONE = "UTC"
 USE_TZ = True
 

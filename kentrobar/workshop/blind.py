@@ -20,8 +20,10 @@ from kentrobar.frames.models import Frame
 from kentrobar.shop.links import for_players
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
+from kentrobar.ui.speech import speaking
 
 from .models import BlindTrial
+from .players import language_of
 
 COVERS = ("heron", "gannet", "plover", "dunlin", "whimbrel", "turnstone", "redshank", "avocet")
 
@@ -113,7 +115,8 @@ def court(request: Request, token: str) -> HttpResponse:
     """On court: one question a round, under coded covers; which is which is said nowhere here."""
     trial = BlindTrial.shown_by(token)
     if trial is None:
-        return render(request, "workshop/card_gone.html", status=404)
+        with speaking(language_of(None)):
+            return render(request, "workshop/card_gone.html", status=404)
     if request.method == "POST":
         answer, at = request.POST.get("answer", ""), request.POST.get("round", "")
         with transaction.atomic():
@@ -137,4 +140,5 @@ def court(request: Request, token: str) -> HttpResponse:
         if tells
         else [("A", cover["A"]), ("B", cover["B"])],
     }
-    return render(request, "workshop/court.html", context)
+    with speaking(language_of(trial.frame.player)):
+        return render(request, "workshop/court.html", context)

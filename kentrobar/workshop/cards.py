@@ -13,6 +13,7 @@ from django.core.mail import BadHeaderError, EmailMessage
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
+from django.utils.translation import gettext
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
@@ -30,9 +31,11 @@ from kentrobar.shop.models import remembered
 from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
+from kentrobar.ui.speech import speaking
 from kentrobar.workshop.paper import paper
 
 from .models import Card, Sheet
+from .players import language_of
 
 
 @require_POST
@@ -118,11 +121,13 @@ def mail(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "Not sent: no mail is set up here, or the player has no address.")
         return redirect("card", pk)
     link = for_players(request, f"/card/{card.token}/")
-    text = render_to_string(
-        "workshop/card_mail.txt", {"card": card, "link": link, "shop": shop, "player": player}
-    )
+    with speaking(language_of(player)):
+        text = render_to_string(
+            "workshop/card_mail.txt", {"card": card, "link": link, "shop": shop, "player": player}
+        )
+        title = gettext("%(frame)s: your card") % {"frame": card.plan.frame}
     try:
-        EmailMessage(f"{card.plan.frame}: your card", text, to=[player.email]).send()
+        EmailMessage(title, text, to=[player.email]).send()
     except (OSError, BadHeaderError) as error:
         messages.error(request, f"Not sent: {str(error)[:200]}")
     else:
@@ -137,8 +142,10 @@ def public(request: Request, token: str) -> HttpResponse:
     """One card, for whoever has its link; nothing else of the workshop."""
     card = Card.shown_by(token)
     if card is None:
-        return render(request, "workshop/card_gone.html", status=404)
-    answer = render(request, "workshop/card_public.html", _context(card, _as_made(card)))
+        with speaking(language_of(None)):
+            return render(request, "workshop/card_gone.html", status=404)
+    with speaking(language_of(card.plan.frame.player)):
+        answer = render(request, "workshop/card_public.html", _context(card, _as_made(card)))
     answer["Referrer-Policy"] = "no-referrer"
     answer["X-Robots-Tag"] = "noindex, nofollow"
     return answer
@@ -147,9 +154,10 @@ def public(request: Request, token: str) -> HttpResponse:
 @require_safe
 def pdf(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
-    html = render_to_string(
-        "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
-    )
+    with speaking(language_of(card.plan.frame.player)):
+        html = render_to_string(
+            "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
+        )
     return paper(request, html, f"card {card.plan.frame}")
 
 

@@ -17,6 +17,7 @@ from kentrobar.frames.models import Frame, Person
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.moments import promised_for
 from kentrobar.ui.request import Request
+from kentrobar.ui.speech import LANGUAGES
 
 from . import photos, progress
 from .advance import go_on
@@ -25,7 +26,7 @@ from .models import Job, JobStep, Photo, TakenIn
 
 MOST_FRAMES = 40
 """In one job."""
-ABOUT = ("phone", "email", "hand", "level", "style")
+ABOUT = ("phone", "email", "hand", "level", "style", "language")
 """What the counter may learn of a person; a box left empty changes nothing."""
 
 
@@ -57,6 +58,9 @@ class JobForm(forms.ModelForm):
     )
     style = forms.ChoiceField(
         label="plays most", required=False, choices=[("", "not said"), *Person.Style.choices]
+    )
+    language = forms.ChoiceField(
+        label="is spoken to in", required=False, choices=[("", "the shop’s language"), *LANGUAGES]
     )
     words = forms.MultipleChoiceField(
         label="they say", required=False, widget=forms.CheckboxSelectMultiple,

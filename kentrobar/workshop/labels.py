@@ -14,9 +14,11 @@ from django.views.decorators.http import require_safe
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
+from kentrobar.ui.speech import speaking
 
 from .models import Job
 from .paper import paper, size_mm, size_name
+from .players import language_of
 
 LABEL_MM = (70.0, 37.0)
 
@@ -39,7 +41,8 @@ def ticket(request: Request, pk: int) -> HttpResponse:
         "taken_in": job.taken_in.select_related("frame"),
         "code": code(request, job.get_absolute_url()),
     }
-    html = render_to_string("workshop/ticket_paper.html", context, request)
+    with speaking(language_of(job.person)):
+        html = render_to_string("workshop/ticket_paper.html", context, request)
     return paper(request, html, f"ticket {job.person}")
 
 

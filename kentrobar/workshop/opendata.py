@@ -74,8 +74,8 @@ def read_csv(request: Request) -> HttpResponse:
         if file.size > MOST_TABLE_BYTES:
             # Cut off here, its last rows would be lost without a word.
             most = f"A table has {MOST_TABLE_BYTES // 1024**2} MB at most: split this one."
-            context = {"text": text, "is_empty": is_empty(), "fault": most}
-            return render(request, "workshop/data.html", context, status=422)
+            told = {"text": text, "is_empty": is_empty(), "fault": most}
+            return render(request, "workshop/data.html", told, status=422)
         raw = file.read()
         try:
             text = raw.decode("utf-8-sig")

@@ -82,9 +82,9 @@ def _pdf(html: str) -> bytes:
 
 
 def _nothing(url: str, *_: Any, **__: Any) -> dict[str, Any]:
-    """Paper is made of what the page itself holds: nothing is fetched. The shop's mark stands in its
-    address."""
-    head, _, data = url.partition(",")
+    """Paper is made of what the page itself holds: nothing is fetched. The shop's mark stands in
+    its address."""
+    head, _comma, data = url.partition(",")
     if head == "data:image/png;base64":
         return {"string": base64.b64decode(data), "mime_type": "image/png"}
     raise ValueError(f"{url} is not fetched for paper")

@@ -20,7 +20,7 @@ from kentrobar.ui.stale import changed_meanwhile
 from .models import Job
 
 PEOPLE_A_PAGE = 40
-ABOUT = ("name", "phone", "email", "hand", "level", "style", "notes")
+ABOUT = ("name", "phone", "email", "hand", "level", "style", "language", "notes")
 
 
 @require_safe

@@ -21,9 +21,11 @@ from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import mass_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
+from kentrobar.ui.speech import speaking
 
 from .models import Job
 from .paper import paper
+from .players import language_of
 from .set_board import AfterRow, BoardRow, rows, spreads
 
 PATIENCE_S = 3.0
@@ -152,7 +154,8 @@ def pair_card(request: Request, pk: int) -> HttpResponse:
         "few": noticed.few,
         "is_read": all(row.read for row in found),
     }
-    html = render_to_string("workshop/pair_paper.html", context, request)
+    with speaking(language_of(job.person)):
+        html = render_to_string("workshop/pair_paper.html", context, request)
     return paper(request, html, f"pair {job.person}")
 
 

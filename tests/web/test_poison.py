@@ -20,6 +20,7 @@ from tests.core.frames import READ, TERN
 from tests.pages import faults, said
 
 from .conftest import measured_frame
+from .test_ground import paths_of
 
 
 def broken(user, frame):
@@ -146,3 +147,25 @@ def test_nothing_is_promised_for_another_century():
     moments.promised_for(timezone.localdate() + timedelta(days=3000))
     with pytest.raises(ValidationError):
         moments.promised_for(timezone.localdate() + timedelta(days=5000))
+
+
+@pytest.mark.parametrize(
+    "piece",
+    [
+        {"kind": "strip", "mass_g": 2, "clock": 3, "length_mm": 1e9, "line": "face", "id": "p1"},
+        {"kind": "rope", "mass_g": 2, "id": "p1"},
+        {"kind": "plug", "mass_g": -1e6, "from_mm": 8, "to_mm": 32, "id": "p1"},
+        "strip",
+    ],
+)
+def test_a_plan_that_cannot_be_is_named_on_every_page_and_can_be_put_away(bench, plan, piece):
+    Plan.objects.filter(pk=plan.pk).update(content=plan.content | {"pieces": [piece]})
+    frame = plan.frame
+    for path in (*paths_of(frame, plan), "/plans/", "/", "/bench/"):
+        answer = bench.get(path)
+        assert answer.status_code in (200, 422), path
+        if answer.status_code == 422:
+            assert "holds what cannot be" in answer.content.decode(), path
+    assert bench.get(plan.get_absolute_url()).status_code == 422
+    bench.post(f"/plans/{plan.pk}/delete/")
+    assert bench.get(f"/frames/{frame.pk}/recipes/").status_code == 200

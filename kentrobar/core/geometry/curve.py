@@ -17,6 +17,9 @@ from typing import NamedTuple, Protocol
 
 from kentrobar.core.errors import Refusal, Unplaceable
 
+MOST_ROUNDS = 10
+"""No stretch goes round a closed line more often."""
+
 
 class Sums(NamedTuple):
     """∫ ds, ∫ x ds, ∫ x² ds, ∫ y ds, ∫ y² ds along a stretch of path; mm to the power that
@@ -324,6 +327,9 @@ class Path:
 
     def _stretches(self, s0: float, s1: float) -> Iterator[tuple[Segment, float, float]]:
         left = s1 - s0
+        if not left <= MOST_ROUNDS * self.length:
+            # What lies so often round is no strip: laying it out would take all there is.
+            raise ValueError(f"{left:.4g} mm is more than {MOST_ROUNDS} times round this line")
         s = s0 % self.length
         i = min(bisect_right(self._starts, s) - 1, len(self.segments) - 1)
         while left > 1e-12:

@@ -9,11 +9,17 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.ui import formatting, stale, undo, words
+from kentrobar.ui import formatting, speech, stale, undo, words
 from kentrobar.ui.slots import fillings
 from kentrobar.ui.understood import beside
 
 register = template.Library()
+
+
+@register.filter
+def said(text: Any) -> str:
+    """What Python composed, in the reader's language."""
+    return speech.said(text)
 
 
 @register.simple_tag(takes_context=True)
