@@ -108,7 +108,7 @@ class Visitor:
             return answer.read().decode()
 
     def post(self, path: str, values: Mapping[str, object]) -> str:
-        token = next(c.value for c in self.cookies if c.name == "csrftoken")
+        token = next(c.value for c in self.cookies if c.name.startswith("kentrobar-csrf"))
         request = urllib.request.Request(
             self.address + path,
             urllib.parse.urlencode(values, doseq=True).encode(),

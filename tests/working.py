@@ -11,18 +11,27 @@ from django.db import connection
 from psycopg.conninfo import make_conninfo
 
 from ops import ROOT
+from ops.services import gunicorn
 
 
 def worker() -> subprocess.Popen:
     """One worker's process."""
+    return _started("manage.py", "work")
+
+
+def server(port) -> subprocess.Popen:
+    """A web server's process, which can be taken away from a browser that has it open."""
+    return _started(*gunicorn(f"127.0.0.1:{port}"), KENTROBAR_DEBUG="1")
+
+
+def _started(*command, **environment):
     db = connection.settings_dict
     address = make_conninfo(
         host=db["HOST"], port=db["PORT"], dbname=db["NAME"], user=db["USER"],
         password=db["PASSWORD"],
     )  # fmt: skip
-    known = {"DATABASE_URL": address, "KENTROBAR_LOCAL": str(settings.LOCAL)}
-    command = [sys.executable, "manage.py", "work"]
-    return subprocess.Popen(command, cwd=ROOT, env=os.environ | known)
+    known = {"DATABASE_URL": address, "KENTROBAR_LOCAL": str(settings.LOCAL)} | environment
+    return subprocess.Popen([sys.executable, *command], cwd=ROOT, env=os.environ | known)
 
 
 @contextlib.contextmanager

@@ -28,7 +28,8 @@ def with_commas(form: forms.BaseForm) -> None:
             field.to_python = reader  # type: ignore[method-assign]
             # No keys of numbers alone: a fraction and a unit are typed here too.
             keys = {"inputmode": "text" if _in_unit_of(name) else "decimal"}
-            field.widget = forms.TextInput(attrs=keys | {"autocomplete": "off"})
+            named = {k: v for k, v in field.widget.attrs.items() if k == "aria-label"}
+            field.widget = forms.TextInput(attrs=named | keys | {"autocomplete": "off"})
 
 
 def _in_unit_of(name: str) -> Callable[[str], Typed] | None:

@@ -1,7 +1,9 @@
 """Every page and state: nothing axe objects to, nothing too small for a finger or an eye, nothing
 wider than the page at four times its size."""
 
+import contextlib
 import re
+import socket
 from pathlib import Path
 
 import pytest
@@ -10,6 +12,7 @@ from selenium.webdriver.common.by import By
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from ops.browser import resize
+from tests.working import server, until
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 FIRST = ["/", "/bench/", "/plans/", "/match/", "/stock/", "/instruments/", "/settings/",
@@ -154,32 +157,47 @@ def test_changed_figures_are_said_once(hand):
     assert hand.all("#board [aria-live]") == []
 
 
+CONTROLLED = "return navigator.serviceWorker.controller !== null"
+UNREGISTER = """
+const done = arguments[0];
+navigator.serviceWorker.getRegistrations()
+  .then((all) => Promise.all(all.map((one) => one.unregister()))).then(() => done());
+"""
+
+
 def test_without_the_server_the_shell_opens_and_says_what_waits(hand):
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    hand.address = f"http://localhost:{port}"
     there = f"/frames/{Frame.objects.first().pk}/measure/"
-    hand.go(there)
-    hand.until(
-        lambda: hand.browser.execute_script(
-            "return navigator.serviceWorker.controller !== null || "
-            "navigator.serviceWorker.ready.then(() => location.reload()) && false"
-        )
-    )
-    hand.write("#m-readings", "316.8 316.9")
-    hand.browser.execute_cdp_cmd("Network.enable", {})
-    hand.browser.execute_cdp_cmd(
-        "Network.emulateNetworkConditions",
-        {"offline": True, "latency": 0, "downloadThroughput": 0, "uploadThroughput": 0},
-    )
-    hand.browser.get(hand.address + "/bench/")
-    hand.until(lambda: "cannot be reached" in hand.find("h1").text)
-    assert f"written on {there}" in hand.find("#waiting-list").text
-    hand.browser.execute_cdp_cmd(
-        "Network.emulateNetworkConditions",
-        {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1},
-    )
-    hand.find("#again").send_keys("\n")
-    hand.until(lambda: hand.find("#m-readings").get_attribute("value") == "316.8 316.9")
-    assert "What you had written is back" in hand.find("#page-says").text
-    hand.complaints()
+    running = server(port)
+    try:
+        until(lambda: answers(port), "the server did not start")
+        hand.go(there)
+        hand.until(lambda: hand.browser.execute_script(CONTROLLED), "nobody keeps the shell")
+        hand.write("#m-readings", "316.8 316.9")
+        running.terminate()
+        running.wait(20)
+        hand.browser.get(hand.address + "/bench/")
+        hand.until(lambda: "cannot be reached" in hand.find("h1").text)
+        hand.until(lambda: f"written on {there}" in hand.find("#waiting-list").text)
+        running = server(port)
+        until(lambda: answers(port), "the server did not start again")
+        hand.click(hand.find("#again"))
+        hand.until(lambda: hand.find("#m-readings").get_attribute("value") == "316.8 316.9")
+        hand.browser.execute_async_script(UNREGISTER)
+    finally:
+        hand.browser.get("about:blank")
+        running.terminate()
+        running.wait(20)
+        hand.complaints()
+
+
+def answers(port):
+    with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", port), 1):
+        return True
+    return False
 
 
 def test_an_answer_with_a_fault_puts_the_cursor_there(hand):

@@ -32,8 +32,9 @@ def test_a_figure_that_stands_is_told_once_and_listened_to_less(monkeypatch):
     watch, told, clock = watched(monkeypatch)
     hear(watch, clock, "= 320.1 g", 10)
     assert [one.value for one in told] == [320.1]
-    assert (watch._is_idle, Port.timeout) == (True, lines.IDLE_LISTEN_S)
-    # Something is put on: told with the next line, and listened to closely again.
+    assert (watch._is_idle, Port.timeout) == (True, 0)
+    # It is asked for what came meanwhile. Something is put on: told with the next line, and
+    # listened to closely again.
     hear(watch, clock, "~ 326.4 g", 0.1)
     assert told[-1].value == 326.4
     hear(watch, clock, "~ 326.5 g", 0.1)

@@ -87,11 +87,13 @@
   // --- a session that ended, a server that is gone: what was written is still there ---
 
   const KEPT = "kentrobar-written";
+  // By its attribute: a form that has a box called "method" hides its own.
+  const isPosted = (form) => form?.getAttribute("method")?.toLowerCase() === "post";
   const here = () => location.pathname + location.search;
   const read = () => JSON.parse(sessionStorage.getItem(KEPT) ?? "{}");
   const write = (kept) => sessionStorage.setItem(KEPT, JSON.stringify(kept));
-  const isWritten = (box) => box.name && box.form?.method === "post" && !box.matches("[type=password], [type=hidden], [type=file]");
-  const nameOf = (box) => `${new URL(box.form.action).pathname} ${box.name} ${isTick(box) ? box.value : ""}`;
+  const isWritten = (box) => box.name && isPosted(box.form) && !box.matches("[type=password], [type=hidden], [type=file]");
+  const nameOf = (box) => `${new URL(box.form.getAttribute("action") ?? "", location).pathname} ${box.name} ${isTick(box) ? box.value : ""}`;
 
   document.addEventListener("input", ({ target: box }) => {
     if (!box.matches?.(BOX) || !isWritten(box) || document.getElementById("sign-in")) return;
@@ -144,7 +146,7 @@
   // On the window, so that whatever sends it by script has had its turn.
   addEventListener("submit", async (event) => {
     const { target: form, submitter } = event;
-    if (event.defaultPrevented || form.method !== "post") return;
+    if (event.defaultPrevented || !isPosted(form)) return;
     if (answered.delete(form)) return;
     event.preventDefault();
     if (asking.has(form)) return;

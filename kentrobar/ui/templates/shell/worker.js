@@ -22,7 +22,7 @@ self.addEventListener("fetch", (event) => {
   const { request } = event;
   if (request.mode === "navigate") {
     event.respondWith(fetch(request).catch(() => caches.match(OFFLINE)));
-  } else if (KEPT.includes(new URL(request.url).pathname)) {
+  } else if (request.method === "GET" && KEPT.includes(new URL(request.url).pathname)) {
     event.respondWith(fetch(request).catch(() => caches.match(request)));
   }
 });
