@@ -341,11 +341,7 @@ def test_the_whole_workshop_is_restored_as_it_was(hand, tmp_path):
     hand.until(lambda: hand.all("#json-file"))
     hand.find("#json-file").send_keys(str(out))
     hand.press("Restore", "button")
-    hand.until(
-        lambda: (
-            "14 frames" in hand.find(".messages").text or "Restored" in hand.find(".messages").text
-        )
-    )
+    hand.until(lambda: "Restored:" in hand.find("#restore").text)
     assert everything() == before
     hand.go("/")
     assert "no. 07" in hand.find(".figures-table").text

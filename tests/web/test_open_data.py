@@ -190,3 +190,8 @@ def test_a_large_file_takes_no_more_memory_than_a_small_one(db, user, tmp_path):
         tracemalloc.stop()
         wipe()
     assert tallest[1] < 2.5 * tallest[0]
+
+
+def test_keys_of_programs_leave_no_shop(bench):
+    bench.post("/programs/make/", {"name": "till", "may": "write"})
+    assert b"shop.token" not in b"".join(bench.get("/data/workshop.json"))
