@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.contrib.sessions.models import Session
+from django.db import connection
 from django.db.models import Exists, F, OuterRef
 from django.utils import timezone
 
@@ -13,15 +14,25 @@ from kentrobar.accounts.models import Invitation, SignedIn
 from kentrobar.measuring.models import Draft
 from kentrobar.plans.models import Plan, Step
 from kentrobar.ui.models import Sent
-from kentrobar.workshop.models import Import
+from kentrobar.workshop.models import Import, Paper, Restore
 
 SIGN_INS = timedelta(days=90)
 INVITATIONS = timedelta(days=90)
 DRAFTS = timedelta(days=60)
 TABLES = timedelta(days=14)
+PAPER = timedelta(days=1)
 QUIET = timedelta(days=180)
 STEPS_OF_QUIET = 20
 """A plan nobody touched for so long can be undone by so many steps still."""
+
+
+# The queue keeps what failed, to be looked at; its models are for reading only.
+_FAILED = """
+    delete from procrastinate_jobs
+    where status in ('failed', 'aborted', 'cancelled') and not exists (
+        select from procrastinate_events where job_id = procrastinate_jobs.id and at > %s
+    )
+"""
 
 
 def tidy() -> dict[str, int]:
@@ -40,8 +51,14 @@ def tidy() -> dict[str, int]:
         "forms sent": Sent.objects.filter(at__lt=now - timedelta(days=1)),
         "drafts": Draft.objects.filter(changed_at__lt=now - DRAFTS),
         "tables looked through": Import.objects.filter(changed_at__lt=now - TABLES),
+        "restores": Restore.objects.filter(changed_at__lt=now - TABLES),
+        "paper": Paper.objects.filter(changed_at__lt=now - PAPER),
         "steps of quiet plans": Step.objects.filter(
             plan__in=quiet, number__lt=F("plan__position") - STEPS_OF_QUIET
         ),
     }
-    return {name: rows.delete()[0] for name, rows in old.items()}
+    gone = {name: rows.delete()[0] for name, rows in old.items()}
+    with connection.cursor() as cursor:
+        cursor.execute(_FAILED, [now - TABLES])
+        gone["failed work"] = cursor.rowcount
+    return gone

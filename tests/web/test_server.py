@@ -15,9 +15,10 @@ from types import SimpleNamespace
 import psycopg
 import pytest
 from django.contrib.sessions.models import Session
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.test import Client
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from kentrobar.accounts import guessing
 from kentrobar.accounts.models import SignedIn
@@ -30,6 +31,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.site import health, worker
 from kentrobar.site.access import NEEDS, PUBLIC
 from kentrobar.site.trace import Lines, WithId
+from kentrobar.workshop.models import Paper
 from ops import ROOT
 from tests.pages import said
 
@@ -176,12 +178,22 @@ def test_what_nobody_needs_is_cleared_away_and_the_rest_stays(db, user, bench, p
     for number in range(1, 61):
         plan.steps.create(number=number, content=plan.content, label="more")
     Plan.objects.filter(pk=plan.pk).update(position=60, newest=60)
+    for digest, at in (("of yesterday", old), ("of now", timezone.now())):
+        Paper.objects.create(digest=digest, pdf=b"%PDF", changed_at=at)
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "insert into procrastinate_jobs (queue_name, task_name, status)"
+            " values ('work', 'kentrobar.work', 'failed'), ('work', 'kentrobar.work', 'todo')"
+        )
+        cursor.execute("update procrastinate_events set at = now() - interval '1 year'")
     before = plan.steps.count()
     assert tidy()["steps of quiet plans"] == 0, "somebody is at it"
     Plan.objects.filter(pk=plan.pk).update(changed_at=timezone.now() - QUIET * 2)
     gone = tidy()
     assert gone["steps of quiet plans"] == before - STEPS_OF_QUIET - 1
     assert not Session.objects.filter(session_key="old").exists()
+    assert [one.digest for one in Paper.objects.all()] == ["of now"]
+    assert [one.status for one in ProcrastinateJob.objects.all()] == ["todo"]
     assert [one.method for one in Draft.objects.all()] == ["board"]
     assert SignedIn.objects.filter(user=user).count() == 1, "whoever is signed in stays"
     plan.refresh_from_db()
