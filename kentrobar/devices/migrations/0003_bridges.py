@@ -18,7 +18,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('ports', models.JSONField(default=list, help_text='its lines, as it names them')),
-                ('orders', models.JSONField(default=list, help_text="[instrument's key, what to send it], waiting")),
+                ('orders', models.JSONField(default=list, help_text="[key, what to send it], waiting")),
                 ('heard_at', models.DateTimeField(default=django.utils.timezone.now)),
                 ('token', models.OneToOneField(on_delete=django.db.models.deletion.CASCADE, related_name='bridge', to='shop.token')),
             ],
