@@ -1,6 +1,8 @@
 # The application alone; PostgreSQL is another container, named by DATABASE_URL.
 #   podman build -t kentrobar .        (or any other OCI builder)
 #   podman run -p 127.0.0.1:8000:8000 -v kentrobar:/var/lib/kentrobar -e DATABASE_URL=… kentrobar
+# and beside it, from the same image, what does the work beside the pages and reads instruments:
+#   podman run -v kentrobar:/var/lib/kentrobar -e DATABASE_URL=… kentrobar python -m kentrobar work
 FROM debian:trixie-slim
 RUN apt-get update -q \
  && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends \
