@@ -4,6 +4,7 @@
 (() => {
   const LEAST_PX = 11;
   const drawings = "svg:has(text)";
+  const small = matchMedia("(max-width: 820px)");
 
   function enlarge(drawing) {
     const matrix = drawing.getScreenCTM();
@@ -12,6 +13,7 @@
     if (!scale) return;
     for (const text of drawing.querySelectorAll("text, tspan")) {
       text.style.fontSize = "";
+      if (!small.matches) continue;
       const drawn = parseFloat(getComputedStyle(text).fontSize) * scale;
       if (drawn && drawn < LEAST_PX) text.style.fontSize = `${(LEAST_PX + 0.05) / scale}px`;
     }
