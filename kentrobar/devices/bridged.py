@@ -43,7 +43,7 @@ def bridge(request: HttpRequest) -> HttpResponse:
         return JsonResponse({"fault": f"at most {MOST_BYTES} bytes"}, status=413)
     try:
         told = json.loads(request.body)
-        ports = [str(one) for one in told["ports"]][:MOST_PORTS]
+        ports = [_text(one, 110) for one in told["ports"]][:MOST_PORTS]
         news = [_read(one) for one in told["news"]][:MOST_NEWS]
     except (ValueError, KeyError, TypeError, OverflowError, RecursionError) as error:
         return JsonResponse({"fault": f"not understood: {str(error)[:100]}"}, status=400)
@@ -66,13 +66,18 @@ def _read(one: dict[str, Any]) -> dict[str, Any]:
     value = None if one["value"] is None else _finite(one["value"], 1e9)
     passes = [_finite(t, 1e9) for t in one["passes"]][-MOST_PASSES:]
     heard = one["heard_s_ago"]
-    ago = None if heard is None else timedelta(seconds=_finite(heard, OLDEST_S))
+    # Older news than that, told when the server is back at last, are old all the same.
+    ago = None if heard is None else timedelta(seconds=min(abs(_finite(heard, 1e9)), OLDEST_S))
     return {
-        "key": int(one["key"]), "state": one["state"], "word": str(one["word"])[:200],
+        "key": int(one["key"]), "state": one["state"], "word": _text(one["word"], 200),
         "value": value, "is_stable": bool(one["is_stable"]), "passes": passes,
-        "text": str(one["text"])[:80].replace("\0", ""),
-        "heard_at": None if ago is None else timezone.now() - abs(ago),
+        "text": _text(one["text"], 80),
+        "heard_at": None if ago is None else timezone.now() - ago,
     }  # fmt: skip
+
+
+def _text(value: Any, most: int) -> str:
+    return str(value).replace("\0", "")[:most]
 
 
 def _finite(value: Any, most: float) -> float:

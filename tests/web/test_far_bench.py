@@ -179,3 +179,18 @@ def test_a_bridge_opens_nothing_but_its_own_lines():
     assert bridge._may_open("/dev/ttyUSB0")
     assert not bridge._may_open("/etc/passwd")
     assert not bridge._may_open("spy:///dev/ttyUSB0?file=/tmp/x")
+
+
+def test_news_that_are_old_or_odd_do_not_stop_a_bridge(client, token):
+    """Refused, they would be sent again for ever."""
+    scale = scale_on("bridge:back room:/dev/ttyUSB0")
+    news = {
+        "key": scale.pk, "state": "mute", "word": "silent\0", "value": 5.5, "is_stable": False,
+        "text": "\0", "passes": [], "heard_s_ago": 90_000.0,
+    }  # fmt: skip
+    answer = client.post(
+        "/bridge/", json.dumps({"ports": ["/dev/ttyUSB0", "a://\0"], "news": [news]}),
+        "application/json", headers={"Authorization": f"Bearer {token}"},
+    )  # fmt: skip
+    assert answer.status_code == 200
+    assert Line.objects.get(instrument=scale).word == "silent"
