@@ -62,7 +62,8 @@ class ShopForm(forms.ModelForm):
     class Meta:
         model = Settings
         fields = (
-            "shop_name", "contact", "time_zone", "latitude_deg", "height_m", "currency", "paper",
+            "shop_name", "contact", "time_zone", "latitude_deg", "height_m", "currency", "decimals",
+            "paper",
             *USUAL_FIELDS.values(),
         )  # fmt: skip
 
@@ -104,6 +105,7 @@ EXAMPLES = {
     "latitude_deg": ("Latitude, °", "of the town, for the g of timed swings; −33.9 in the south"),
     "height_m": ("Height above the sea, m", "650 in the hills"),
     "currency": ("Currency", "EUR, kr, £"),
+    "decimals": ("Decimals are written with", "boxes read both"),
     "paper": ("Printed on", ""),
     "usual_mass": ("Static weight", ""),
     "usual_balance": ("Balance", ""),

@@ -36,6 +36,7 @@ class Bridge:
     authority: str = ""
     say: Callable[[str], None] = print
     watches: dict[int, Watch] = field(default_factory=dict)
+    _done: int = 0
     _news: dict[int, LineState] = field(default_factory=dict)
     _is_news: threading.Event = field(default_factory=threading.Event)
     _lock: threading.Lock = field(default_factory=threading.Lock)
@@ -65,7 +66,10 @@ class Bridge:
         with self._lock:
             news, self._news = self._news, {}
             self._is_news.clear()
-        told = {"ports": self.ports(), "news": [_dump(key, one) for key, one in news.items()]}
+        told = {
+            "ports": self.ports(), "news": [_dump(key, one) for key, one in news.items()],
+            "done": self._done,
+        }  # fmt: skip
         try:
             answer = self._post(told)
         except Exception:
@@ -73,9 +77,11 @@ class Bridge:
                 self._news = news | self._news
             raise
         self._follow([_wiring(one) for one in answer["instruments"]])
-        for key, word in answer["orders"]:
-            if key in self.watches:
+        for key, word, number in answer["orders"]:
+            # It comes again until the server knows that it came.
+            if number > self._done and key in self.watches:
                 self.watches[key].orders.put(str(word))
+            self._done = max(self._done, number)
 
     def ports(self) -> list[str]:
         return [*plugged(), *self.lines]

@@ -27,6 +27,8 @@ from .reader import wiring
 MOST_PORTS, MOST_NEWS, MOST_ORDERS = 32, 200, 20
 MOST_BYTES = 256 * 1024
 OLDEST_S = 3600.0
+ORDER_LASTS_MS = 60_000
+"""Setting a scale to zero a minute later would zero what lies on it by then."""
 
 
 # A program with a token comes without a session, so there is no form to be forged.
@@ -35,7 +37,8 @@ OLDEST_S = 3600.0
 @never_cache
 @require_POST
 def bridge(request: HttpRequest) -> HttpResponse:
-    """``{"ports": […], "news": […]}`` in; ``{"instruments": […], "orders": […]}`` out."""
+    """``{"ports": […], "news": […], "done": number}`` in; ``{"instruments": […], "orders":
+    [[key, word, number], …]}`` out. An order is told until its number is said to be done."""
     token = asked_with(request, Token.May.BRIDGE)
     if token is None:
         return JsonResponse({"fault": "no token of a bridge"}, status=401)
@@ -45,18 +48,19 @@ def bridge(request: HttpRequest) -> HttpResponse:
         told = json.loads(request.body)
         ports = [_text(one, 110) for one in told["ports"]][:MOST_PORTS]
         news = [_read(one) for one in told["news"]][:MOST_NEWS]
+        done = int(_finite(told.get("done", 0), 1e15))
     except (ValueError, KeyError, TypeError, OverflowError, RecursionError) as error:
         return JsonResponse({"fault": f"not understood: {str(error)[:100]}"}, status=400)
     with transaction.atomic():
         own, _ = Bridge.objects.select_for_update().get_or_create(token=token)
-        orders, own.orders = own.orders, []
+        own.orders = [one for one in _fresh(own.orders) if one[2] > done]
         own.ports = [port for port in ports if SERIAL.fullmatch(port) or "://" in port][:MOST_PORTS]
         own.heard_at = timezone.now()
         own.save()
         mine = {one.pk: one for one in Instrument.live.filter(port__startswith=own.mark)}
         _write_down(mine, news)
     wirings = [_wiring(one, own.mark) for one in mine.values()]
-    return JsonResponse({"instruments": wirings, "orders": orders})
+    return JsonResponse({"instruments": wirings, "orders": own.orders})
 
 
 def _read(one: dict[str, Any]) -> dict[str, Any]:
@@ -110,10 +114,22 @@ def _wiring(instrument: Instrument, mark: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _now_ms() -> int:
+    return int(timezone.now().timestamp() * 1000)
+
+
+def _fresh(orders: list[list[Any]]) -> list[list[Any]]:
+    """Those a hand may still be waiting for; a number is the moment of its order, ms."""
+    return [one for one in orders if len(one) == 3 and one[2] > _now_ms() - ORDER_LASTS_MS]
+
+
 def order(instrument: Instrument, word: str) -> None:
-    """Have a bridge send a word to one of its instruments, when it tells the next time."""
+    """Have a bridge send a word to one of its instruments, when it tells the next time; not later
+    than a hand would still expect it."""
     with transaction.atomic():
         for one in Bridge.objects.select_for_update(of=("self",)).select_related("token"):
             if instrument.port.startswith(one.mark):
-                one.orders = [*one.orders, [instrument.pk, word]][-MOST_ORDERS:]
+                waiting = _fresh(one.orders)
+                number = max([_now_ms(), *(last + 1 for _, _, last in waiting)])
+                one.orders = [*waiting, [instrument.pk, word, number]][-MOST_ORDERS:]
                 one.save(update_fields=["orders"])

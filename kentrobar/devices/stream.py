@@ -18,6 +18,7 @@ from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
 from kentrobar.measuring.models import Instrument
+from kentrobar.shop import decimals
 from kentrobar.ui.request import Request
 
 from .models import NEWS
@@ -83,7 +84,8 @@ def _events(request: Request, keys: list[int]) -> Iterator[str]:
     while time.monotonic() < until:
         said = ""
         for key in news:
-            html = render_to_string("devices/_live.html", said_now(request, key), request)
+            live = render_to_string("devices/_live.html", said_now(request, key), request)
+            html = decimals.written(live)
             if last.get(key) != html:
                 last[key] = html
                 said += f"event: line\ndata: {json.dumps({'line': key, 'html': html})}\n\n"

@@ -52,6 +52,9 @@ class OddPlans:
 
 
 def _near(route: str, pk: int) -> list[Plan]:
-    """The plans a page is likely to reckon with: the one of its address, or its frame's."""
+    """The plans a page is likely to reckon with: the one of its address, its frame's, or those
+    made last where it is about several frames (a set, a job)."""
     live = Plan.live.select_related("frame")
-    return list(live.filter(pk=pk) if "plans/" in route else live.filter(frame=pk)[:100])
+    if "plans/" in route:
+        return list(live.filter(pk=pk))
+    return list((live.filter(frame=pk) if "frames/" in route else live)[:100])

@@ -41,6 +41,7 @@ GROUPS = (
             "contact": "street, phone or mail, as players should see it",
             "time_zone": "today, late and cured are by its clock",
             "currency": "EUR, kr, £",
+            "decimals": "boxes read both",
             "language": "cards, pages on court and paper; for each player at their own page",
             "public_address": "https://bench.example: cards’ links begin with it; empty, with the"
             " address you read this at",

@@ -8,6 +8,7 @@ from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
+from . import decimals
 from .models import remembered
 
 
@@ -29,3 +30,19 @@ class ShopTime:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         with shop_time():
             return self.get_response(request)
+
+
+class DecimalMark:
+    """Pages with the shop's decimal mark."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        answer = self.get_response(request)
+        if not answer.streaming and answer.headers.get("Content-Type", "").startswith("text/html"):
+            html = answer.content.decode(answer.charset)
+            marked = decimals.written(html)
+            if marked is not html:
+                answer.content = marked.encode(answer.charset)
+        return answer

@@ -84,6 +84,10 @@ class Settings(models.Model):
         "time zone", max_length=40, blank=True, default="", validators=[places.check_zone]
     )
     currency = models.CharField(max_length=6, blank=True, default="")
+    decimals = models.CharField(
+        "decimals are written with", max_length=5, default="point",
+        choices=[("point", "a point"), ("comma", "a comma")],
+    )  # fmt: skip
     public_address = models.CharField(
         "address for players", max_length=200, blank=True, default="",
         validators=[URLValidator(schemes=["http", "https"])],

@@ -162,6 +162,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "kentrobar.ui.middleware.ShownUnits",
     "kentrobar.shop.middleware.ShopTime",
+    "kentrobar.shop.middleware.DecimalMark",
     "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
     "kentrobar.plans.odd.OddPlans",

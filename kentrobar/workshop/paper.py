@@ -13,6 +13,7 @@ from django.utils.text import slugify
 
 from kentrobar import __version__
 from kentrobar.core.recipes.solve import Watch
+from kentrobar.shop import decimals
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
@@ -74,6 +75,7 @@ def _pdf(html: str) -> bytes:
     # Loaded where it is needed: commands that print nothing start without it.
     from weasyprint import HTML
 
+    html = decimals.written(html)
     html = html.replace("<head>", f'<head><meta name="generator" content="{MADE_WITH}">', 1)
     made: bytes = HTML(string=html, base_url=None, url_fetcher=_nothing).write_pdf(
         pdf_tags=True  # headings, lists and tables are read aloud as such

@@ -4,13 +4,14 @@ import http.client
 import json
 import threading
 import time
+from unittest.mock import Mock
 from urllib.parse import urlsplit
 
 import pytest
 from django.db import connection
 
 from kentrobar.accounts.models import Role
-from kentrobar.devices import stream
+from kentrobar.devices import bridged, stream
 from kentrobar.devices.bridge import Bridge
 from kentrobar.devices.lines import LineState
 from kentrobar.devices.models import Line
@@ -194,3 +195,40 @@ def test_news_that_are_old_or_odd_do_not_stop_a_bridge(client, token):
     )  # fmt: skip
     assert answer.status_code == 200
     assert Line.objects.get(instrument=scale).word == "silent"
+
+
+def test_an_order_comes_again_until_it_is_known_to_have_come_and_not_a_minute_later(
+    client, token, monkeypatch
+):
+    scale = scale_on("bridge:back room:/dev/ttyUSB0")
+
+    def tell(**more):
+        sent = json.dumps({"ports": [], "news": []} | more)
+        headers = {"Authorization": f"Bearer {token}"}
+        return client.post("/bridge/", sent, "application/json", headers=headers).json()["orders"]
+
+    tell()
+    bridged.order(scale, "T")
+    bridged.order(scale, "Z")
+    # The first answer was lost on the way.
+    tell()
+    first, second = tell()
+    assert (first[:2], second[:2]) == ([scale.pk, "T"], [scale.pk, "Z"])
+    assert tell(done=first[2]) == [second]
+    assert tell(done=second[2]) == []
+    bridged.order(scale, "T")
+    monkeypatch.setattr(bridged, "_now_ms", lambda: int(time.time() * 1000) + 61_000)
+    assert tell() == []
+
+
+def test_a_bridge_follows_an_order_once_however_often_it_is_told(monkeypatch):
+    bridge = Bridge("http://127.0.0.1:9", "kb_x")
+    watch = bridge.watches[3] = Mock()
+    monkeypatch.setattr(bridge, "_follow", lambda wanted: None)
+    sent = []
+    answer = {"instruments": [], "orders": [[3, "T", 17]]}
+    monkeypatch.setattr(bridge, "_post", lambda told: sent.append(told["done"]) or answer)
+    bridge.tell()
+    bridge.tell()
+    assert watch.orders.put.call_count == 1
+    assert sent == [0, 17]

@@ -14,6 +14,7 @@ from kentrobar.core.io.plans import dump_plan
 from kentrobar.frames import views
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
+from kentrobar.recipes.models import Match
 from kentrobar.ui import moments
 from kentrobar.workshop.models import Trial
 from tests.core.frames import READ, TERN
@@ -161,7 +162,11 @@ def test_nothing_is_promised_for_another_century():
 def test_a_plan_that_cannot_be_is_named_on_every_page_and_can_be_put_away(bench, plan, piece):
     Plan.objects.filter(pk=plan.pk).update(content=plan.content | {"pieces": [piece]})
     frame = plan.frame
-    for path in (*paths_of(frame, plan), "/plans/", "/", "/bench/"):
+    other = measured_frame(TERN, READ, serial="9")
+    for _ in range(2):  # the second has not the key of the plan's frame
+        bench.post("/match/new/", {"frame": [frame.pk, other.pk]})
+    match = Match.objects.latest("pk")
+    for path in (*paths_of(frame, plan), "/plans/", "/", "/bench/", match.get_absolute_url()):
         answer = bench.get(path)
         assert answer.status_code in (200, 422), path
         if answer.status_code == 422:
