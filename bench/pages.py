@@ -144,7 +144,7 @@ def grow() -> None:
             [Step(plan=plan, number=0, content=content) for plan in plans], 1000
         )
     with connection.cursor() as cursor:
-        cursor.execute("analyze")
+        cursor.execute("vacuum analyze")
 
 
 if __name__ == "__main__":

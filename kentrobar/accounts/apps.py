@@ -9,8 +9,9 @@ class AccountsConfig(AppConfig):
         from kentrobar.ui.slots import fill
         from kentrobar.workshop import whole
 
-        from . import roles, sessions
+        from . import phones, roles, sessions
 
         sessions.follow()
         whole.roles_by(roles.of, roles.give)
+        fill("phone-code", "accounts/_phone_code.html", phones.code_of)
         fill("settings-actions", "accounts/_settings_action.html", lambda request, _: {})

@@ -19,9 +19,9 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import doors, sessions
-from .first import BACKEND
 from .forms import InviteForm, NewAccount, PasswordForm, RoleForm
-from .models import ABOUT, Invitation, Member, Role, called, role_of
+from .models import ABOUT, Invitation, Member, Role, SecondStep, called, role_of
+from .second_step import BACKEND
 
 
 @require_safe
@@ -169,6 +169,8 @@ def _taken_up(found: Invitation, form: NewAccount | PasswordForm) -> User:
     if isinstance(form, PasswordForm):
         form.save()
         sessions.end(form.user)
+        # Whose phone is lost gets in again by the owner's hand alone.
+        SecondStep.objects.filter(user=form.user).delete()
         return form.user
     user = form.make()
     Member.objects.create(user=user, role=found.role)

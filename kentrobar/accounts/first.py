@@ -8,6 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.auth.models import User
 from django.contrib.auth.views import LoginView
 from django.db import connection, transaction
@@ -24,11 +25,11 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
 from kentrobar.ui.request import Request
 
-from . import doors, guessing
+from . import doors, guessing, second_step
 from .forms import NewAccount, ShopForm
 from .models import Member, Role
+from .second_step import BACKEND
 
-BACKEND = "kentrobar.accounts.signed_in.WithRole"
 FIRST_LOCK = 7_206_932
 DRIFTS = 3.0
 """A scale may be off by so many of its last steps before it is called so."""
@@ -58,6 +59,12 @@ class SignIn(LoginView):
         if request.user.is_authenticated:
             guessing.forget(address)
         return answer
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        user = form.get_user()
+        if second_step.is_asked_of(user):
+            return second_step.ask(self.request, user, self.get_success_url())
+        return super().form_valid(form)
 
 
 @login_not_required

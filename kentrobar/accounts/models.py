@@ -100,6 +100,23 @@ class Invitation(models.Model):
         ).select_related("user", "made_by")
 
 
+class SecondStep(models.Model):
+    """The secret somebody's phone makes codes from, where they want one asked at sign-in."""
+
+    user = models.OneToOneField(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True,
+        related_name="second_step",
+    )  # fmt: skip
+    secret = models.CharField(max_length=64)
+    last_step = models.BigIntegerField(
+        default=0, help_text="the half minute of the last code: none works twice"
+    )
+    since = models.DateTimeField(default=timezone.now)
+
+    def __str__(self) -> str:
+        return f"{self.user}, since {self.since:%Y-%m-%d}"
+
+
 class SignedIn(models.Model):
     """One place somebody is signed in at: a browser, by its session."""
 

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.ui.request import Request
 
-from . import sessions
+from . import second_step, sessions
 from .forms import OwnForm, PasswordForm
 from .models import ABOUT, role_of
 
@@ -27,6 +27,7 @@ def _page(request: Request, own: OwnForm, password: PasswordForm) -> HttpRespons
     role = role_of(request.user)
     context = {
         "own": own, "password": password, "role": role.label, "about": ABOUT[role],
+        "has_code": second_step.is_asked_of(request.user),
         "places": sessions.places_of(request.user), "here": request.session.session_key,
     }  # fmt: skip
     is_at_fault = bool(own.errors or password.errors)

@@ -16,6 +16,7 @@ from django.shortcuts import render
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_safe
 
+from kentrobar.shop.links import stays_here
 from kentrobar.ui.request import Request
 
 from . import doors
@@ -50,6 +51,16 @@ def authority(request: Request) -> HttpResponse:
     )
     answer["Content-Disposition"] = 'attachment; filename="kentrobar-authority.crt"'
     return answer
+
+
+def code_of(request: Request, path: str) -> dict[str, object]:
+    """What opens a page of ours on a phone: its address, and that drawn for its camera."""
+    door = doors.address(Path(settings.LOCAL)) or (
+        "" if stays_here(request.build_absolute_uri("/")) else request.build_absolute_uri("/")
+    )
+    address = f"{door.rstrip('/')}{path}" if door else ""
+    drawn = segno.make(address, error="m").svg_inline(scale=4, border=2) if address else ""
+    return {"address": address, "picture": mark_safe(drawn)}
 
 
 @require_safe

@@ -1,9 +1,10 @@
 from django.urls import path
 
-from . import colleagues, first, own, phones, programs
+from . import colleagues, first, own, phones, programs, second_step
 
 urlpatterns = [
     path("sign-in/", first.SignIn.as_view(), name="sign-in"),
+    path("sign-in/code/", second_step.code, name="sign-in-code"),
     path("welcome/", first.welcome, name="welcome"),
     path("opened/", first.opened, name="opened"),
     path("join/<str:token>/", colleagues.join, name="join"),
@@ -14,6 +15,8 @@ urlpatterns = [
     path("account/", own.account, name="account"),
     path("account/name/", own.own, name="account-name"),
     path("account/password/", own.password, name="account-password"),
+    path("account/code/", second_step.turn_on, name="account-code"),
+    path("account/code/off/", second_step.turn_off, name="account-code-off"),
     path("account/end/", own.end, name="account-end"),
     path("programs/", programs.programs, name="programs"),
     path("programs/make/", programs.token_make, name="token-make"),

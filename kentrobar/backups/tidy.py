@@ -11,7 +11,8 @@ from django.db.models import Exists, F, OuterRef
 from django.utils import timezone
 
 from kentrobar.accounts.models import Invitation, SignedIn
-from kentrobar.measuring.models import Draft
+from kentrobar.measuring import films
+from kentrobar.measuring.models import Draft, Film, FilmPart
 from kentrobar.plans.models import Plan, Step
 from kentrobar.ui.models import Sent
 from kentrobar.workshop.models import Import, Paper, Restore
@@ -21,6 +22,7 @@ INVITATIONS = timedelta(days=90)
 DRAFTS = timedelta(days=60)
 TABLES = timedelta(days=14)
 PAPER = timedelta(days=1)
+FILMS = timedelta(days=2)
 QUIET = timedelta(days=180)
 STEPS_OF_QUIET = 20
 """A plan nobody touched for so long can be undone by so many steps still."""
@@ -52,11 +54,15 @@ def tidy() -> dict[str, int]:
         "drafts": Draft.objects.filter(changed_at__lt=now - DRAFTS),
         "tables looked through": Import.objects.filter(changed_at__lt=now - TABLES),
         "restores": Restore.objects.filter(changed_at__lt=now - TABLES),
+        "films": Film.objects.filter(changed_at__lt=now - FILMS),
+        "parts of films": FilmPart.objects.filter(came_at__lt=now - FILMS),
         "paper": Paper.objects.filter(changed_at__lt=now - PAPER),
         "steps of quiet plans": Step.objects.filter(
             plan__in=quiet, number__lt=F("plan__position") - STEPS_OF_QUIET
         ),
     }
+    for row in old["films"]:
+        films.drop_file(row)
     gone = {name: rows.delete()[0] for name, rows in old.items()}
     with connection.cursor() as cursor:
         cursor.execute(_FAILED, [now - TABLES])

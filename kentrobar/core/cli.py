@@ -65,6 +65,8 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         sub.add_argument(
             "--lines", action="store_true", help="one document a line, one answer a line"
         )
+        if name == "reduce":
+            _film_options(sub)
     options = parser.parse_args(argv)
     answer = COMMANDS[options.command][0]
     sys.stdout.reconfigure(encoding="utf-8")  # type: ignore[union-attr]
@@ -73,6 +75,9 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         if options.file == "-":
             return _answer(sys.stdin.buffer, answer, options.lines)
         with open(options.file, "rb") as source:
+            # No text holds a NUL, and every film does.
+            if options.command == "reduce" and b"\0" in source.peek(256)[:256]:
+                return _film(options)
             return _answer(source, answer, options.lines)
     except BrokenPipeError:  # the reader, `head` say, had enough
         sys.stderr.close()
@@ -81,6 +86,35 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         return _refuse(f"{options.file}: {error.strerror or error}")
     except Fault as fault:
         return _refuse(str(fault))
+
+
+def _film_options(reduce: argparse.ArgumentParser) -> None:
+    reduce.epilog = "FILE may be a film of a swing as well: mp4, mov, webm or avi."
+    reduce.add_argument(
+        "--with", dest="setup", metavar="READING", help="of a film: the set-up it was swung in,"
+        " a kentrobar-reading/1 without its period",
+    )  # fmt: skip
+    reduce.add_argument("--expect", type=float, metavar="S", help="the period it should have, s")
+    reduce.add_argument(
+        "--slowed", type=int, choices=(1, 2, 4, 8), default=1, help="how many times slow motion"
+    )
+    reduce.add_argument("--keep", metavar="FILE", help="write the reading itself there as well")
+
+
+def _film(options: argparse.Namespace) -> int:
+    # A film brings libraries no document needs.
+    from kentrobar.core.io.films import reading_of_film
+
+    setup = None
+    if options.setup:
+        with open(options.setup, "rb") as file:
+            setup = load_json(file.read())
+    reading = reading_of_film(options.file, setup, options.expect, options.slowed)
+    if options.keep:
+        with open(options.keep, "w", encoding="utf-8") as kept:
+            json.dump(reading, kept)
+    _write(reduce(reading))
+    return 0
 
 
 def _answer(source: BinaryIO, answer: Callable[[Any], dict[str, Any]], lines: bool) -> int:

@@ -51,7 +51,9 @@ class Bridge(models.Model):
 
     token = models.OneToOneField(Token, on_delete=models.CASCADE, related_name="bridge")
     ports = models.JSONField(default=list, help_text="its lines, as it names them")
-    orders = models.JSONField(default=list, help_text="[key, what to send it, number], not taken yet")
+    orders = models.JSONField(
+        default=list, help_text="[key, what to send it, number], not taken yet"
+    )
     heard_at = models.DateTimeField(default=timezone.now)
 
     def __str__(self) -> str:

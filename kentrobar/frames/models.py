@@ -12,6 +12,8 @@ from datetime import UTC, datetime
 from typing import Any
 
 from django.conf import settings
+from django.contrib.postgres.indexes import GinIndex
+from django.contrib.postgres.search import SearchVector
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
@@ -24,7 +26,7 @@ from kentrobar.core.frame.together import computed_with
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.ui.search import holding
+from kentrobar.ui.search import by_letters, holding
 from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
@@ -131,7 +133,13 @@ class Frame(Removable):
 
     class Meta:
         ordering = ["model", "serial", "pk"]
-        indexes = [models.Index(fields=["model", "serial", "id"], name="frames_by_model")]
+        indexes = [
+            models.Index(fields=["model", "serial", "id"], name="frames_by_model"),
+            by_letters("model", "frames_by_letters_of_model"),
+            by_letters("maker", "frames_by_letters_of_maker"),
+            by_letters("serial", "frames_by_letters_of_mark"),
+            GinIndex(SearchVector("note", config="english"), name="frames_by_words_of_note"),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=Q(
@@ -323,6 +331,11 @@ class Reading(Removable):
         ordering = ["-read_at", "-pk"]
         indexes = [
             models.Index(fields=["frame", "-read_at"], name="readings_of_a_frame"),
+            models.Index(
+                fields=["removed_at"],
+                condition=Q(removed_at__isnull=False),
+                name="readings_removed",
+            ),
             models.Index(
                 fields=["frame", "condition", "quantity", "-read_at", "-id"],
                 name="newest_of_each_figure",

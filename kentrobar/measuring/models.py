@@ -22,6 +22,7 @@ from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import GUESSED_DOF, sample, wander_u
 from kentrobar.core.numbers import Number, WithU, number
 from kentrobar.frames.models import Frame, Reading
+from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Present, Removable
 
 
@@ -244,6 +245,12 @@ class Recording(models.Model):
     name = models.CharField(max_length=120)
     packed = models.BinaryField(help_text="the file, gzipped")
     found = models.JSONField(default=dict, help_text="the swing found in it, with its plot")
+    strip = models.BinaryField(
+        null=True, help_text="of a film: a few of its pictures side by side, as JPEG"
+    )
+    film = models.CharField(
+        max_length=40, blank=True, help_text="the film itself, where it was to be kept"
+    )
     uploaded_at = models.DateTimeField(default=timezone.now)
     uploaded_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, null=True, blank=True, on_delete=models.SET_NULL
@@ -254,6 +261,46 @@ class Recording(models.Model):
 
     def text(self) -> str:
         return gzip.decompress(self.packed).decode("utf-8", errors="replace")
+
+
+class Film(Work):
+    """A film one person hands in of a frame that swings, and how far it is looked through; or what
+    a camera sees just now."""
+
+    is_beside = True
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="films")
+    user = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="films"
+    )
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["frame", "user"], name="one_film_a_frame_and_person")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.frame}, {self.user}"
+
+
+class FilmPart(models.Model):
+    """A second or so of small grey pictures from a camera, until they come to a swing."""
+
+    is_beside = True
+
+    film = models.ForeignKey(Film, on_delete=models.CASCADE, related_name="parts")
+    number = models.PositiveIntegerField()
+    pictures = models.BinaryField(help_text="as the page sends them, see films_live.py")
+    came_at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["film", "number"], name="each_part_of_a_film_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.film}: {self.number}"
 
 
 class Draft(models.Model):

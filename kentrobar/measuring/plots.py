@@ -79,6 +79,21 @@ def recording(points: Sequence[Sequence[float]]) -> Plot:
     )  # fmt: skip
 
 
+def left_over(points: Sequence[Sequence[float]]) -> Plot:
+    """What a fit leaves of a recording, in hundredths of its swing."""
+    most = max((abs(fitted) for _, _, fitted in points), default=0.0) or 1.0
+    left = [(t, 100 * (measured - fitted) / most) for t, measured, fitted in points]
+    reach = max(2.0, *(abs(one) for _, one in left)) * 1.1
+    x = _Scale(points[0][0], points[-1][0], LEFT, WIDTH - RIGHT)
+    y = _Scale(-reach, reach, HEIGHT - BOTTOM, TOP)
+    line = "M" + "L".join(f"{x(t):g} {y(one):g}" for t, one in left)
+    return Plot(
+        [], [("measured", line)], y(0), [], f"+{reach:.0f} %", f"−{reach:.0f} %",
+        [(LEFT, f"{points[0][0]:.0f} s"), (WIDTH - 46, f"{points[-1][0]:.0f} s")],
+        "What the fit leaves, in hundredths of the swing",
+    )  # fmt: skip
+
+
 def drift(instrument: Instrument, checks: Sequence[Check]) -> Plot | None:
     """What an instrument read off its reference, over time, between its band's marks."""
     if not checks:

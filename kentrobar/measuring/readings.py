@@ -6,6 +6,7 @@ import contextlib
 from typing import Any
 
 from django.contrib import messages
+from django.db.models import Q
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -21,6 +22,7 @@ from kentrobar.ui.request import Request
 from . import plots
 from .corrections import ReportedCorrection
 from .keeping import keep, reduce_again
+from .models import Recording
 from .outcome import shares
 from .views import _begin, _context, _entry
 
@@ -63,7 +65,8 @@ def reading(request: Request, pk: int) -> HttpResponse:
     history = list(
         found.history.select_related("history_user").order_by("history_date", "history_id")
     )
-    recording = getattr(found, "recording", None)
+    kept = Recording.objects.filter(reading=found).defer("packed", "strip")
+    recording = kept.annotate(has_strip=Q(strip__isnull=False)).first()
     context: dict[str, Any] = {
         "reading": found,
         "frame": found.frame,
@@ -144,6 +147,10 @@ def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
     rows = []
     for key, value in values.items():
         if key in ("format", "method", "quantity", "usual_swing"):
+            continue
+        if key == "film" and isinstance(value, dict):
+            seconds = value["times_s"][-1] - value["times_s"][0]
+            rows.append(("film", f"{len(value['trace'])} pictures in {seconds:.1f}", "s"))
             continue
         if key == "set_aside":
             said = ", ".join(

@@ -1,11 +1,18 @@
 from django.urls import path
 
-from . import instruments, readings, views
+from . import films, films_live, instruments, readings, views
 
 urlpatterns = [
     path("frames/<int:pk>/measure/", views.measure, name="measure"),
     path("frames/<int:pk>/measure/preview/", views.preview, name="measure-preview"),
     path("frames/<int:pk>/measure/recording/", views.recording, name="measure-recording"),
+    path("frames/<int:pk>/film/", films.film, name="film"),
+    path("frames/<int:pk>/film/answer/", films.answer, name="film-answer"),
+    path("frames/<int:pk>/film/stop/", films.stop, name="film-stop"),
+    path("frames/<int:pk>/film/take/", films.take, name="film-take"),
+    path("frames/<int:pk>/film/part/", films_live.part, name="film-part"),
+    path("films/<int:pk>/file/", films.file, name="film-file"),
+    path("films/<int:pk>/strip.jpg", films.strip, name="film-strip"),
     path("readings/<int:pk>/", readings.reading, name="reading"),
     path("readings/<int:pk>/correct/", readings.correct, name="reading-correct"),
     path("readings/<int:pk>/again/", readings.again, name="reading-again"),

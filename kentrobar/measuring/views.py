@@ -149,7 +149,9 @@ def _begin(
     data = request.POST if request.method == "POST" else None
     if key == REPORTED:
         return ReadingForm(frame, request.shown, known=[figures] if figures.found else []), page
-    entry = dict(old.entry) if old else _draft(request, frame, key)
+    entry = dict(old.entry) if old else {}
+    if not old and request.method != "POST":
+        entry = draft_of(request.user, frame, key)
     number = (data or entry).get("recording")
     form = MeasureForm(
         frame, METHODS[key], request.shown, data, figures, entry, instruments,
@@ -262,20 +264,18 @@ def _usual_method(quantity: str, instruments: list[Instrument]) -> str:
     return next(way.key for way in ways if way.method.is_by_hand)
 
 
-def _draft(request: Request, frame: Frame, method: str) -> dict[str, str]:
-    if request.method == "POST":
-        return {}
+def draft_of(user: Any, frame: Frame, method: str) -> dict[str, str]:
+    """What somebody has written into the boxes of a method and not kept yet."""
     fresh = timezone.now() - DRAFT_AGE
-    draft = Draft.objects.filter(
-        frame=frame, user=request.user, method=method, changed_at__gt=fresh
-    ).first()
+    known = Draft.objects.filter(frame=frame, user=user, method=method, changed_at__gt=fresh)
+    draft = known.first()
     return dict(draft.entry) if draft else {}
 
 
 def _recording(frame: Frame, number: Any) -> Recording | None:
     if not str(number or "").isdecimal():
         return None
-    return Recording.objects.filter(frame=frame, pk=int(number)).defer("packed").first()
+    return Recording.objects.filter(frame=frame, pk=int(number)).defer("packed", "strip").first()
 
 
 def _entry(request: Request) -> dict[str, Any]:

@@ -126,8 +126,12 @@ def _timing(
     taps, period = cleaned.get("tap_times", "").split(), cleaned.get("period")
     found: Document = {}
     if recording is not None:
-        # The recording's own period stands, unless somebody wrote another over it.
-        found["period_s"] = {"value": recording.found["period_s"], "u": recording.found["u"]}
+        # The recording's own period stands, unless somebody wrote another over it; of a film its
+        # trace does, so that it can be reduced again.
+        if "film" in recording.found:
+            found["film"] = recording.found["film"]
+        else:
+            found["period_s"] = {"value": recording.found["period_s"], "u": recording.found["u"]}
     elif taps:
         try:
             found["tap_times_s"] = [float(word.replace(",", ".")) for word in taps]
@@ -140,7 +144,7 @@ def _timing(
     elif period is not None:
         found["period_s"] = {"value": period.value, "u": period.read_u()}
     else:
-        reason = "Tap at every pass, write a period, or hand in a recording."
+        reason = "Tap at every pass, write a period, or hand in a film or a recording."
         raise BoxFault(("tap_times", reason))
     return found | _amplitudes(cleaned, recording)
 

@@ -13,6 +13,7 @@ from django.utils import timezone
 from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
+from kentrobar.ui.search import by_letters
 from kentrobar.ui.undo import Present, Removable
 
 from .state import PlanState
@@ -46,7 +47,15 @@ class Plan(Removable):
 
     class Meta:
         ordering = ["-changed_at", "-pk"]
-        indexes = [models.Index(fields=["-changed_at", "-id"], name="plans_by_change")]
+        indexes = [
+            models.Index(fields=["-changed_at", "-id"], name="plans_by_change"),
+            models.Index(
+                fields=["removed_at"], condition=Q(removed_at__isnull=False), name="plans_removed"
+            ),
+            # Counted without their contents, which are large.
+            models.Index(fields=["frame"], condition=Q(removed_at=None), name="plans_at_hand"),
+            by_letters("name", "plans_by_letters"),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=Q(position__lte=models.F("newest")), name="plan_stands_at_a_step"

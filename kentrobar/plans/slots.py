@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, OuterRef, QuerySet, Subquery
+from django.db.models.functions import Coalesce
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
@@ -26,7 +27,10 @@ def measured_action(request: Request, frame: Frame) -> dict[str, Any]:
 
 def counted(frames: QuerySet[Frame]) -> QuerySet[Frame]:
     """Frames with how many plans each has."""
-    return frames.annotate(plan_count=Count("plans", filter=Q(plans__removed_at=None)))
+    # Counted for the frames of a page only, where a join would count those of all.
+    own = Plan.objects.filter(frame=OuterRef("pk"), removed_at=None).order_by()
+    count = own.values("frame").annotate(count=Count("pk")).values("count")
+    return frames.annotate(plan_count=Coalesce(Subquery(count), 0))
 
 
 def wants_twist(frame: Frame) -> bool:

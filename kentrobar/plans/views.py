@@ -45,7 +45,7 @@ def index(request: Request) -> HttpResponse:
     """All plans, last changed first, found by name, frame or owner."""
     wanted = wanted_of(request.GET.get("q"))
     called = ("name", "frame__model", "frame__serial", "frame__player__name")
-    plans = holding(Plan.live.select_related("frame"), wanted, *called)
+    plans = holding(Plan.live.select_related("frame__player"), wanted, *called)
     page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
     return render(request, "plans/index.html", {"page": page, "wanted": wanted})
 

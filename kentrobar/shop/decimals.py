@@ -1,8 +1,8 @@
 """Decimals as the shop writes them: with a point, or with a comma.
 
 What the core and the pages compose is written with a point; a shop that writes commas has them put
-in at the last moment, in what is read by people: texts, spoken labels and boxes of numbers. Names in
-boxes, code, and whatever is read by programs stay as they are.
+in at the last moment, in what is read by people: texts, spoken labels and boxes of numbers. Names
+in boxes, code, and whatever is read by programs stay as they are.
 """
 
 from __future__ import annotations

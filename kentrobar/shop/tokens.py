@@ -24,6 +24,8 @@ USED_EVERY = timedelta(minutes=5)
 class Token(models.Model):
     """A key to the shop for one program."""
 
+    is_beside = True
+
     class May(models.TextChoices):
         READ = "read", "read"
         WRITE = "write", "read and write"

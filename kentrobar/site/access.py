@@ -44,13 +44,14 @@ RULE = Need(OWNER, OWNER)
 
 _ROOMS: tuple[tuple[Need, str], ...] = (
     (OWN, "units understood sign-out find live live-stream account account-name"),
-    (OWN, "account-password account-end"),
+    (OWN, "account-password account-end account-code account-code-off"),
     (LOOK, "frames frame frame-edit frame-delete frame-parts part-off part-forget part-back-on"),
-    (LOOK, "measure reading reading-withdraw reading-correct reading-again"),
+    (LOOK, "measure film-strip film-file reading reading-withdraw reading-correct reading-again"),
     (LOOK, "instruments instrument stock material plans plan plan-board plan-target plan-download"),
     (LOOK, "plan-compare plan-drawing recipes recipes-answer recipes-open advice one-gram feel"),
     (LOOK, "matches match match-answer match-open quick sheet sheet-pdf trial stages"),
     (LOOK, "trial-rest-answer history blind-trials blind removed restore photo frame-label"),
+    (WORK, "film film-answer film-stop film-take film-part"),
     (WORK, "frame-new frame-outline measure-preview measure-recording live-take live-tare"),
     (WORK, "instrument-new instrument-edit instrument-archive material-new material-edit"),
     (WORK, "material-weigh material-move material-archive weighing-drop"),
@@ -77,7 +78,8 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
 NEEDS: dict[str, Need] = {name: need for need, names in _ROOMS for name in names.split()}
 PUBLIC = frozenset(
     (
-        "sign-in", "welcome", "join", "trust", "authority", "calendar", "card-public",
+        "sign-in", "sign-in-code", "welcome", "join", "trust", "authority", "calendar",
+        "card-public",
         "blind-court", "health", "metrics", "bridge", "schema-index", "manifest",
         "worker", "offline",
         "schema", "api-openapi",

@@ -23,9 +23,11 @@ BUSY = ("57014", "55P03", "25P03", "40P01", "53300", "57P01", "57P03", "08006")
 """PostgreSQL's codes for what may work a moment later: took too long, locked by others, a deadlock,
 too many at once, just starting or stopping."""
 MOST_BODY = 40 << 20
-MOST_FILE = 1 << 30
-LARGE = ("/data/restore/",)
-"""Where a whole workshop may come in, photos and all."""
+LARGE = (
+    (re.compile(r"/data/restore/"), 1 << 30),  # a whole workshop, photos and all
+    (re.compile(r"/frames/\d+/film/$"), 305 << 20),
+)
+"""Where more may come in, and how much."""
 _id: ContextVar[str] = ContextVar("request_id", default="-")
 
 
@@ -83,7 +85,7 @@ def refused(request: HttpRequest) -> HttpResponse | None:
     if "\0" in request.path_info or "%00" in request.META.get("QUERY_STRING", ""):
         return HttpResponseBadRequest("There is a character in this address that cannot be.")
     said = request.META.get("CONTENT_LENGTH") or "0"
-    most = MOST_FILE if request.path_info.startswith(LARGE) else MOST_BODY
+    most = next((most for at, most in LARGE if at.match(request.path_info)), MOST_BODY)
     if not said.isdecimal() or len(said) > 15 or int(said) > most:
         # Before a byte of it is read or written anywhere.
         return HttpResponse(f"This is more than {most >> 20} MB, which is too much.", status=413)

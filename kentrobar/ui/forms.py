@@ -7,9 +7,14 @@ from functools import partial
 from typing import Any
 
 from django import forms
+from django.forms.utils import flatatt
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed, read_length, read_mass
+
+CHOSEN = mark_safe(" selected")
 
 
 def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) -> None:
@@ -17,6 +22,21 @@ def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) 
     field = form.fields[name]
     assert isinstance(field, forms.ChoiceField)
     field.choices = list(choices)
+
+
+class LongSelect(forms.Select):
+    """A list of hundreds, written straight: a template for every line takes a tenth of a second."""
+
+    def render(
+        self, name: str, value: Any, attrs: dict[str, Any] | None = None, renderer: Any = None
+    ) -> SafeString:
+        chosen = "" if value is None else str(value)
+        options = format_html_join(
+            "", '<option value="{}"{}>{}</option>',
+            ((key, CHOSEN if str(key) == chosen else "", label) for key, label in self.choices),
+        )  # fmt: skip
+        marks = flatatt(self.build_attrs(self.attrs, attrs))
+        return format_html('<select name="{}"{}>{}</select>', name, marks, options)
 
 
 def with_commas(form: forms.BaseForm) -> None:

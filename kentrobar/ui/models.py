@@ -33,7 +33,7 @@ def is_somebody_at_work() -> bool:
 
 class Work(models.Model):
     """Work done beside the page (``background.py``): what is asked, how far it is, what was
-    found."""
+    found. A model is ``is_beside`` where it is no content of the workshop."""
 
     class Status(models.TextChoices):
         IDLE = "idle", "not asked yet"

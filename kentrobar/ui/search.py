@@ -6,9 +6,16 @@ from functools import reduce
 from operator import or_
 from typing import Any
 
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db.models import Q, QuerySet
+from django.db.models.functions import Upper
 
 LONGEST = 60
+
+
+def by_letters(field: str, name: str) -> GinIndex:
+    """An index that finds a name by letters anywhere in it, and by one spelled much like it."""
+    return GinIndex(OpClass(Upper(field), name="gin_trgm_ops"), name=name)
 
 
 def wanted_of(text: str | None) -> str:

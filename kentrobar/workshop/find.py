@@ -11,8 +11,9 @@ from django.contrib.postgres.search import (
     SearchVector,
     TrigramWordSimilarity,
 )
+from django.db import connection, transaction
 from django.db.models import F, FloatField, Q, QuerySet, Value
-from django.db.models.functions import Concat, Greatest
+from django.db.models.functions import Concat, Greatest, Upper
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
@@ -43,7 +44,12 @@ class Found:
 def find(request: Request) -> HttpResponse:
     """What is found, as a page, or as the list under the box."""
     wanted = wanted_of(request.GET.get("q"))
-    found = list(_found(wanted)) if len(wanted) > 1 else []
+    found: list[Found] = []
+    if len(wanted) > 1:
+        with transaction.atomic(), connection.cursor() as cursor:
+            threshold = ["pg_trgm.word_similarity_threshold", str(LIKE)]
+            cursor.execute("select set_config(%s, %s, true)", threshold)
+            found = list(_found(wanted))
     template = "workshop/_found.html" if request.htmx else "workshop/find.html"
     return render(request, template, {"found": found, "wanted": wanted})
 
@@ -71,11 +77,13 @@ def _alike(
     (``full``, ``also``) holds the words in any form; the likest first."""
     scores = [TrigramWordSimilarity(wanted, F(name)) for name in names]
     likeness = Greatest(*scores, Value(0.0, FloatField())) if scores else Value(0.0)
-    said = Q()
-    for name in names:
-        said |= Q(**{f"{name}__icontains": wanted})
-    rows = rows.annotate(likeness=likeness)
-    meant = said | Q(likeness__gte=LIKE)
+    # As the indexes hold them (ui/search.py), so that not every name is compared.
+    letters = {f"letters_{i}": Upper(name) for i, name in enumerate(names)}
+    rows = rows.alias(**letters).annotate(likeness=likeness)
+    meant = Q()
+    for one in letters:
+        meant |= Q(**{f"{one}__contains": wanted.upper()})
+        meant |= Q(**{f"{one}__trigram_word_similar": wanted})
     if full:
         text = Concat(full, Value(" "), also) if also else full
         rows = rows.annotate(told=SearchVector(text, config="english"))

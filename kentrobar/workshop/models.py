@@ -318,6 +318,8 @@ class BlindTrial(PlayersLink):
 class Paper(Work):
     """A page as PDF, made beside it and kept for a day: asked for twice, it is made once."""
 
+    is_beside = True
+
     digest = models.CharField(max_length=64, unique=True, help_text="of the page it is made of")
     pdf = models.BinaryField(default=b"")
 
@@ -331,6 +333,8 @@ class Paper(Work):
 class Restore(Work):
     """A workshop's file that an owner brings back, and how far that is."""
 
+    is_beside = True
+
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="restore"
     )
@@ -343,13 +347,11 @@ class Import(Work):
     """The table one person brings in: its text, how far it is looked through, what becomes of each
     row."""
 
+    is_beside = True
+
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="table"
     )
 
     def __str__(self) -> str:
         return f"table of {self.user}"
-
-
-BESIDE = (Import, Paper, Restore)
-"""What is at work beside the pages is no content of the workshop."""

@@ -18,10 +18,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_safe
 
 from kentrobar import __version__
-from kentrobar.shop.tokens import Token
 from kentrobar.ui.request import Request
-
-from .models import BESIDE
 
 FORMAT = "kentrobar-workshop/2"
 APPS = ("shop", "frames", "measuring", "stock", "planning", "recipes", "workshop")
@@ -53,8 +50,8 @@ def tables() -> list[type[models.Model]]:
         model
         for name in APPS
         for model in apps.get_app_config(name).get_models(include_auto_created=True)
-        if model not in BESIDE
-        and model is not Token  # a key is no content, and opens no other shop
+        # What is at work beside the pages is no content, nor is a key that opens no other shop.
+        if not getattr(model, "is_beside", False)
     ]
     return list(serializers.sort_dependencies([(None, found)]))
 

@@ -102,7 +102,7 @@ class Hand:
         self.browser.execute_script("document.activeElement.blur()")
         ActionChains(self.browser).send_keys(keys).perform()
 
-    def until(self, true, what="", seconds=30):
+    def until(self, true, what="", seconds=60):
         def look(_):
             try:
                 return true()

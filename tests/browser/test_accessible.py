@@ -7,10 +7,12 @@ import socket
 from pathlib import Path
 
 import pytest
+from django.utils import timezone
 from selenium.webdriver.common.by import By
 
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.recipes.models import Wish
 from ops.browser import resize
 from tests.working import server, until
 
@@ -118,6 +120,46 @@ def test_public_pages_and_pages_with_faults_are_accessible(hand):
     for path in PUBLIC:
         hand.browser.get(hand.address + path)
         look(path)
+    hand.complaints()
+    assert objections == {}
+
+
+def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand):
+    objections = {}
+
+    def look(name):
+        hand.browser.execute_script(AXE)
+        found = hand.browser.execute_async_script(FOUND)
+        if found:
+            objections[name] = found
+
+    frame = Frame.objects.get(serial="no. 07")
+    recipes = f"/frames/{frame.pk}/recipes/"
+    hand.go(recipes)
+    hand.write_and_leave("#wish-goal-swing_kgcm2", "+6")
+    hand.until(lambda: hand.all(".recipe"))
+    look("answered")
+    for status in ("waiting", "working", "stopped", "failed"):
+        Wish.objects.update(status=status, progress="first laid out", seen_at=timezone.now())
+        hand.go(recipes)
+        hand.until(lambda: hand.all("#answer"))
+        look(status)
+    Wish.objects.all().delete()
+    hand.go("/match/")
+    for one in Frame.objects.filter(model="Fulmar 100")[:2]:
+        hand.click(hand.find(f'#new-set input[value="{one.pk}"]'))
+    hand.press("Match these", "button")
+    hand.until(lambda: hand.all(".apart"))
+    look("a set matched")
+    hand.write_and_leave("#match-within-mass_g", "none")
+    hand.until(lambda: hand.all(".fault, .warn"))
+    look("a set at fault")
+    for path, box in (("/account/code/", "#id_code"), ("/account/", "#id_present")):
+        hand.go(path)
+        hand.write(box, "12")
+        hand.click([one for one in hand.all("main button.btn-primary") if one.is_displayed()][-1])
+        hand.until(lambda: hand.all(".fault"))
+        look(f"{path} at fault")
     hand.complaints()
     assert objections == {}
 

@@ -1,7 +1,9 @@
 """Who may do what, and how people come in: every address for every role, invitations, sessions."""
 
 import itertools
+import time
 
+import pyotp
 import pytest
 from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
@@ -9,8 +11,15 @@ from django.test import Client
 from django.urls import get_resolver
 from django.utils import timezone
 
-from kentrobar.accounts import doors, sessions
-from kentrobar.accounts.models import INVITATION_LASTS, Invitation, Member, Role, SignedIn
+from kentrobar.accounts import doors, second_step, sessions
+from kentrobar.accounts.models import (
+    INVITATION_LASTS,
+    Invitation,
+    Member,
+    Role,
+    SecondStep,
+    SignedIn,
+)
 from kentrobar.measuring.models import Instrument
 from kentrobar.shop.models import Settings
 from kentrobar.site.access import BY_TOKEN, NEEDS, PUBLIC, may
@@ -106,6 +115,7 @@ def opening(code, **more):
         "code": code, "you-first_name": "Una Skua", "you-username": "skua",
         "you-password": PASSWORD, "shop-shop_name": "Bench on the Quay",
         "shop-time_zone": "Pacific/Auckland", "shop-height_m": "0", "shop-paper": "a4",
+        "shop-decimals": "comma",
         "shop-usual_mass": "scale-0.1", "shop-materials": [one.pk for one in shelf],
         "shop-phones": "on",
     } | more  # fmt: skip
@@ -212,6 +222,55 @@ def test_a_password_is_changed_and_other_places_end(bench, user):
     bench.post("/account/password/", {"present": "long-grass-7", "password": PASSWORD})
     assert [one.get("/bench/").status_code for one in (bench, elsewhere[1])] == [200, 302]
     assert len(sessions.places_of(user)) == 1
+
+
+def now_shown(user, steps=0):
+    secret = SecondStep.objects.get(user=user).secret
+    return pyotp.TOTP(secret).at(time.time() + 30 * steps)
+
+
+def test_a_code_is_asked_after_the_password_where_somebody_wants_it(bench, user):
+    page = bench.get("/account/code/")
+    assert "<svg" in said(page)
+    secret = page.context["secret"].replace(" ", "")
+    wrong = bench.post("/account/code/", {"code": "12345"})
+    assert wrong.status_code == 422
+    assert not SecondStep.objects.exists()
+    bench.post("/account/code/", {"code": pyotp.TOTP(secret).at(time.time() - 30)})
+    assert SecondStep.objects.get().secret == secret
+    other, known = Client(), {"username": "sorrel", "password": "long-grass-7"}
+    asked = other.post("/sign-in/?next=/plans/", known | {"next": "/plans/"})
+    assert asked.url == "/sign-in/code/"
+    assert other.get("/bench/").status_code == 302, "the password alone lets nobody in"
+    assert other.get("/sign-in/code/").status_code == 200
+    for no in ("", "000000", "½" * 6, "1" * 5000, pyotp.TOTP(secret).at(time.time() - 300)):
+        assert other.post("/sign-in/code/", {"code": no}).status_code == 422
+    code = now_shown(user)
+    assert other.post("/sign-in/code/", {"code": f"{code[:3]} {code[3:]}"}).url == "/plans/"
+    assert other.get("/bench/").status_code == 200
+    third = Client()
+    third.post("/sign-in/", known | {"next": "//elsewhere.example/"})
+    assert third.post("/sign-in/code/", {"code": code}).status_code == 422, "no code works twice"
+    assert third.post("/sign-in/code/", {"code": now_shown(user, 1)}).url == "/"
+    bench.post("/account/code/off/", {"present": "no"})
+    assert SecondStep.objects.exists()
+    bench.post("/account/code/off/", {"present": "long-grass-7"})
+    assert Client().post("/sign-in/", known).url == "/"
+
+
+def test_codes_are_not_guessed_and_a_lost_phone_locks_nobody_out(bench, user):
+    ivo = somebody("ivo", Role.BENCH)
+    SecondStep.objects.create(user=ivo, secret=pyotp.random_base32())
+    other, known = Client(), {"username": "ivo", "password": "long-grass-7"}
+    assert other.get("/sign-in/code/").url == "/sign-in/", "nobody without a password"
+    other.post("/sign-in/", known)
+    for _ in range(second_step.TRIES):
+        other.post("/sign-in/code/", {"code": "000000"})
+    assert other.post("/sign-in/code/", {"code": now_shown(ivo)}).url == "/sign-in/"
+    bench.post(f"/colleagues/{ivo.pk}/reset/")
+    link = f"/join/{Invitation.objects.get(user=ivo).token}/"
+    assert Client().post(link, {"password": PASSWORD}).url == "/bench/"
+    assert Client().post("/sign-in/", known | {"password": PASSWORD}).url == "/"
 
 
 def test_nobody_ends_another_persons_session(bench, user):

@@ -18,7 +18,8 @@ from .test_ground import paths_of
         ("<b>−323.4</b> ± 0.05 g", "<b>−323,4</b> ± 0,05 g"),
         ('<input type="text" inputmode="text" value="12.5 mm">',
          '<input type="text" inputmode="text" value="12,5 mm">'),
-        ('<output aria-label="now 3.5" data-x="3.5">', '<output aria-label="now 3,5" data-x="3.5">'),
+        ('<output aria-label="now 3.5" data-x="3.5">',
+         '<output aria-label="now 3,5" data-x="3.5">'),
     ],
 )  # fmt: skip
 def test_what_is_read_gets_a_comma(written, shown):
@@ -29,7 +30,8 @@ def test_what_is_read_gets_a_comma(written, shown):
     "kept",
     [
         "27.11.2026", "10.0.0.1", "v1.2", "0.2.0", '<path d="M1.5 2.5"/>', "at 14.",
-        '<input name="serial" value="4.5">', '<script>let x = 1.5 < 2 ? "<b>2.5</b>" : 3.5</script>',
+        '<input name="serial" value="4.5">',
+        '<script>let x = 1.5 < 2 ? "<b>2.5</b>" : 3.5</script>',
         "<code>pip install a==1.5</code>", '<textarea name="note">2.5</textarea>',
     ],
 )  # fmt: skip

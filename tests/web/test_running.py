@@ -10,6 +10,7 @@ import socket
 import ssl
 import subprocess
 import sys
+import tempfile
 import time
 from http.server import BaseHTTPRequestHandler, HTTPServer, ThreadingHTTPServer
 from pathlib import Path
@@ -30,7 +31,9 @@ def cluster(tmp_path_factory, monkeypatch):
     """A cluster of its own, in a place the postgres account can reach."""
     monkeypatch.delenv("DATABASE_URL", raising=False)
     local = tmp_path_factory.mktemp("local")
-    for part in (local, *local.parents[:2]):
+    outside = tmp_path_factory.getbasetemp().parents
+    tmp = Path(tempfile.gettempdir())
+    for part in (local, *(one for one in (local.parent, *outside) if tmp in one.parents)):
         part.chmod(0o755)
     monkeypatch.setattr(postgres, "LOCAL", local)
     return postgres.Cluster("postgres", durable=False)

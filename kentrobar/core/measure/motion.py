@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
-from .recording import LEAST_RATE, NoSwing, _columns, _in_order
+from .recording import LEAST_RATE, NoSwing, columns_of, in_order
 from .sines import LEAST_SWINGS, let_go, swings_of
 
 SLOWEST_S, FASTEST_S = 4.0, 0.25
@@ -70,23 +70,23 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
     Raises:
         NoSwing: nothing in it can be read as a swing.
     """
-    times, channels = _columns(text)
-    times, channels, notes = _in_order(times, channels)
-    found = _best_channel(times, channels, expect_s)
+    times, channels = columns_of(text)
+    times, channels, notes = in_order(times, channels)
+    found = best_channel(times, channels, expect_s)
     if found is None:
         raise NoSwing(
             "No column swings steadily: every one is flat or moves at random. Let the frame swing"
             f" freely for {LEAST_SWINGS} swings or more while it records."
         )
     name, values, frequency = found
-    keep = _clean_stretch(times, values, frequency)
-    return _fit(times, values, keep, frequency, name, expect_s, notes)
+    keep = clean_stretch(times, values, frequency)
+    return fit_swing(times, values, keep, frequency, name, expect_s, notes)
 
 
 # --- finding the swing ---------------------------------------------------------------------------
 
 
-def _best_channel(
+def best_channel(
     times: Array, channels: dict[str, Array], expect_s: float | None
 ) -> tuple[str, Array, float] | None:
     """(name, values, frequency) of the column that swings most clearly.
@@ -142,7 +142,7 @@ def _spectrum_peak(times: Array, values: Array) -> tuple[float, float] | None:
     return (float(frequencies[at]), float(power[near].sum()) / whole) if whole else None
 
 
-def _clean_stretch(times: Array, values: Array, frequency: float) -> Any:
+def clean_stretch(times: Array, values: Array, frequency: float) -> Any:
     """The samples of the longest stretch in which every two swings look like a sine."""
     import numpy as np
 
@@ -190,7 +190,7 @@ def _two_swings(times: Array, values: Array, frequency: float) -> tuple[float, f
 # --- the fit -------------------------------------------------------------------------------------
 
 
-def _fit(
+def fit_swing(
     times: Array,
     values: Array,
     keep: Any,

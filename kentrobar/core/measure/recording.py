@@ -27,7 +27,7 @@ class NoSwing(ValueError):
     """The recording holds no clean swing; the message says why."""
 
 
-def _columns(text: str) -> tuple[Array, dict[str, Array]]:
+def columns_of(text: str) -> tuple[Array, dict[str, Array]]:
     """(times in s, motion columns by name) of a CSV with any delimiter and any header."""
     import numpy as np
 
@@ -140,7 +140,7 @@ def _longest_stretch(steps: Array, step: float) -> tuple[slice, int]:
     return slice(int(ends[longest]), int(ends[longest + 1])), len(ends) - 2
 
 
-def _in_order(
+def in_order(
     times: Array, channels: dict[str, Array]
 ) -> tuple[Array, dict[str, Array], list[Message]]:
     import numpy as np

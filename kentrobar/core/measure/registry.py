@@ -5,6 +5,7 @@ from __future__ import annotations
 from .balance import BalanceBoard, KnifeEdge, TwoScales
 from .bar import ReferenceBar
 from .bifilar import Bifilar
+from .filmed import Filmed
 from .hung import HungFlat
 from .machine import Machine
 from .method import Method, RawReading
@@ -27,6 +28,7 @@ REPORTED = "told"
 READINGS: dict[str, type[RawReading]] = {
     **METHODS,
     "reference-bar": ReferenceBar,
+    "film": Filmed,
     REPORTED: Reported,
 }
 """What a document may hold."""

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.words import Message, message
 
@@ -42,22 +42,31 @@ class Sines:
 
 def let_go(t: Array, y: Array, omega: float) -> tuple[Array, Array, Sines]:
     """The stretch without the ends in which it is still held or held again, and the sine in it."""
-    import numpy as np
 
     found = dying_sines(t, y, [omega])
-    half = math.pi / found.omega
+    keep = calm(t, found.left, found.omega, found.size)
+    if keep.all():
+        return t, y, found
+    return t[keep], y[keep], dying_sines(t[keep], y[keep], [found.omega])
+
+
+def calm(t: Array, left: Array, omega: float, size: float) -> Any:
+    """Which samples lie between the ends that are handled, by what a fit leaves of them; all where
+    too few would stay."""
+    import numpy as np
+
+    half = math.pi / omega
     halves = max(int((t[-1] - t[0]) / half), 1)
     which = np.minimum(((t - t[0]) / half).astype(int), halves - 1)
-    squares = np.bincount(which, found.left**2, halves) / np.maximum(
+    squares = np.bincount(which, left**2, halves) / np.maximum(
         np.bincount(which, minlength=halves), 1
     )
     # A thousandth of the swing is nobody's hand.
-    most = max(HANDLED**2 * float(np.median(squares)), (found.size / 1000) ** 2)
-    calm = np.flatnonzero(squares <= most)
-    keep = (which >= calm[0]) & (which <= calm[-1])
-    if keep.all() or calm[-1] + 1 - calm[0] < 2 * LEAST_SWINGS - 2:
-        return t, y, found
-    return t[keep], y[keep], dying_sines(t[keep], y[keep], [found.omega])
+    most = max(HANDLED**2 * float(np.median(squares)), (size / 1000) ** 2)
+    quiet = np.flatnonzero(squares <= most)
+    if quiet[-1] + 1 - quiet[0] < 2 * LEAST_SWINGS - 2:
+        return np.ones(len(t), bool)
+    return (which >= quiet[0]) & (which <= quiet[-1])
 
 
 def swings_of(t: Array, y: Array, one: Sines) -> tuple[Sines, Message | None]:

@@ -16,6 +16,7 @@ from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.words import message
 
+from .filmed import Film
 from .method import Faults, above_zero, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
 from .surroundings import GRAVITY
@@ -29,10 +30,10 @@ TAPS = 40
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Timed(Method):
-    """What every method with a swing is given: passes or a period, and how wide it swung.
+    """What every method with a swing is given: passes, a period or a film, and how wide it swung.
 
     Attributes:
-        tap_times_s: rising times of passes; or else ``period_s``.
+        tap_times_s: rising times of passes; or else ``period_s``, or what a film showed.
         taps_per_period: passes in one swing there and back.
         amplitude_deg, amplitude_end_deg: half the width of the first and of the last swing.
         usual_swing: whether what nobody said of how wide it swung is taken as usual, and carried as
@@ -46,6 +47,7 @@ class Timed(Method):
 
     tap_times_s: list[float] | None = None
     period_s: Given | None = None
+    film: Film | None = None
     taps_per_period: int = 2
     amplitude_deg: Given | None = None
     amplitude_end_deg: Given | None = None
@@ -82,9 +84,13 @@ class Timed(Method):
 
     def timing_faults(self) -> Faults:
         """A period or taps, one of the two, and an amplitude that can be."""
-        if (self.tap_times_s is None) == (self.period_s is None):
-            yield "period_s", "give tap_times_s or period_s, one of the two"
+        given = (self.tap_times_s, self.period_s, self.film)
+        if sum(one is not None for one in given) != 1:
+            yield "period_s", "give tap_times_s, period_s or film, one of them"
             return
+        if self.film is not None:
+            for path, reason in self.film.faults():
+                yield f"film.{path}", reason
         yield from above_zero({"period_s": self.period_s, "g_ms2": self.g_ms2})
         yield from not_negative({"tap_jitter_s": self.tap_jitter_s})
         yield from no_negative_u(
@@ -121,11 +127,18 @@ class Timed(Method):
                 creep = 1000 * found.creep * self.taps_per_period
                 notes.append(Note(message("creep", ms=creep)))
             notes += [Note(message("stray-tap", tap=i + 1), i) for i in found.stray]
+        elif self.film is not None:
+            motion = self.film.motion()
+            period = motion.period_s
+            figures["swings"] = motion.swings
+            notes += [Note(one) for one in motion.notes]
         else:
             assert self.period_s is not None
             period = number(self.period_s, "period")
         figures["measured_period_s"] = period
-        swings = figures["taps"] / self.taps_per_period if "taps" in figures else TAPS / 2
+        swings = figures.get("swings", TAPS / 2)
+        if "taps" in figures:
+            swings = figures["taps"] / self.taps_per_period
         square, note = self._square(swings)
         period = period / lengthening(square, self.c2(period), PENDULUM[1])
         figures["period_s"] = period

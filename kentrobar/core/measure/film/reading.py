@@ -1,0 +1,238 @@
+"""From the pictures of a film to its period, and how wide it swung where that can be seen."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+from kentrobar.core.measure.motion import (
+    FASTEST_S,
+    Motion,
+    best_channel,
+    clean_stretch,
+    fit_swing,
+)
+from kentrobar.core.measure.recording import NoSwing, in_order
+from kentrobar.core.measure.sines import calm
+from kentrobar.core.numbers import nominal, ufloat, uncertainty
+from kentrobar.core.words import Message
+
+from .decode import Far, Pictures
+from .sight import components, evened, going_with, steadied, turning_rate, width_deg
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+SLOWED = (1, 2, 4, 8)
+"""How many times slower than it was a film may run."""
+CLOCK = 5e-5
+"""A phone's clock goes wrong by less, of itself."""
+LIKE = 0.2
+"""A period this near to another may be the same."""
+CURVED = 5
+"""Powers of where the frame is that light may follow."""
+HELD_TWICE = 4
+"""What is handled is found by what a fit leaves, which is better without it: tried so often."""
+TRACE_HZ = 60.0
+WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
+WIDTH_U = 0.15
+"""How well a width is seen, of itself: nobody films quite along the axis it turns about."""
+TURNS = 0.5
+"""So much of the turning must be the swing for its width to be believed."""
+
+
+class SlowedFilm(NoSwing):
+    """It swings so many times slower than such a frame can: slow motion, which is asked about."""
+
+    def __init__(self, times: int) -> None:
+        super().__init__(
+            f"It swings about {times} times slower than such a frame does: was it filmed in slow"
+            f" motion? Then say {times}×, and read it again."
+        )
+        self.times = times
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What a film showed.
+
+    Attributes:
+        motion: the swing. beats: pulses of the picture in one swing.
+        times_s, trace: the clean stretch, as it was fitted.
+        width_deg: half the width of its first and last swing and one standard uncertainty of the
+            first; None where it cannot be seen.
+        notes: what to know about it, beside the motion's own.
+    """
+
+    motion: Motion
+    beats: int
+    times_s: Array
+    trace: Array
+    width_deg: tuple[float, float, float] | None
+    notes: tuple[Message, ...] = ()
+
+
+def seen(
+    pictures: Pictures,
+    expect_s: float | None = None,
+    slowed: int = 1,
+    far: Far = lambda share: None,
+) -> Seen:
+    """Find the swing in a film.
+
+    Args:
+        expect_s: the period this frame should have.
+        slowed: how many times slower than it was the film runs.
+        far: told how far it is; what it raises ends the work.
+
+    Raises:
+        NoSwing: nothing in it swings, with the reason; SlowedFilm where that is slow motion.
+    """
+    import numpy as np
+
+    which = {"i": np.arange(len(pictures.times_s), dtype=float)}
+    times, which, notes = in_order(pictures.times_s / slowed, which)
+    grey = evened(pictures.grey[which["i"].astype(int)])
+    still = steadied(grey)
+    far(0.3)
+    found = _found(times, still, expect_s)
+    if expect_s is not None and (found is None or _is_off(found[1], expect_s)):
+        _ask_if_slowed(times, still, expect_s)
+    far(0.5)
+    if found is None:
+        raise NoSwing(
+            "Nothing in the picture swings steadily. Let the frame swing freely for half a minute,"
+            " the phone propped up, the whole swing in the picture."
+        )
+    values, frequency = found
+    keep = clean_stretch(times, values, frequency)
+    times, grey, still = times[keep], grey[keep], still[keep]
+    trace = going_with(times, still, 2 * math.pi * frequency)
+    if not trace.any():
+        trace = values[keep]
+    free = let_free(times, trace, 2 * math.pi * frequency)
+    times, grey, trace = times[free], grey[free], trace[free]
+    far(0.7)
+    motion = _motion(times, trace, frequency, expect_s, notes)
+    beats = 2 if nominal(motion.period_s) * frequency > 1.5 else 1
+    omega = 2 * math.pi * beats / nominal(motion.period_s)
+    width = None if beats == 2 else _width(times, grey, omega, motion)
+    every = max(int(len(times) / ((times[-1] - times[0]) * TRACE_HZ)), 1)
+    return Seen(_with_clock(motion), beats, times[::every], trace[::every], width)
+
+
+def of_trace(times: Array, trace: Array, beats: int = 1) -> Motion:
+    """The swing of a film again, from the trace that was kept of it. Raises NoSwing."""
+    found = best_channel(times, {"film": trace}, None)
+    if found is None:
+        raise NoSwing("The trace of this film does not swing steadily.")
+    motion = _motion(times, trace, found[2], None, [])
+    if beats == 2:
+        motion = replace(motion, period_s=motion.period_s * 2, swings=motion.swings / 2)
+    return _with_clock(motion)
+
+
+def _motion(
+    times: Array, trace: Array, frequency: float, expect_s: float | None, notes: list[Message]
+) -> Motion:
+    import numpy as np
+
+    straight, _ = straightened(times, trace, 2 * math.pi * frequency)
+    everything = np.ones(len(times), bool)
+    return fit_swing(times, straight, everything, frequency, "film", expect_s, notes)
+
+
+def let_free(times: Array, trace: Array, omega: float) -> Any:
+    """Which samples are of the frame swinging freely, without a hand at either end."""
+    import numpy as np
+
+    keep = np.arange(len(times))
+    for _ in range(HELD_TWICE):
+        _, left = straightened(times[keep], trace[keep], omega)
+        free = calm(times[keep], left, omega, float(np.std(trace)))
+        if free.all():
+            break
+        keep = keep[free]
+    return keep
+
+
+def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array]:
+    """(the trace as if light changed evenly with where the frame is, what is left of it).
+
+    A point of the picture is a curved function of that: y = a₀ + a₁s + a₂s² + …, s a dying sine.
+    What is curved in it is taken off; else the fit would take it for noise that errs alike.
+    """
+    import numpy as np
+    from scipy.optimize import least_squares
+
+    x = times - times.mean()
+
+    def powers(unknown: Array) -> Array:
+        rate, decay, phase = unknown
+        s = np.exp(np.clip(-decay * x, -20, 20)) * np.cos((omega + rate) * x + phase)
+        return np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
+
+    def rest(unknown: Array) -> Array:
+        columns = powers(unknown)
+        left: Array = trace - columns @ np.linalg.lstsq(columns, trace, rcond=None)[0]
+        return left
+
+    tries = [
+        least_squares(rest, np.array([0.0, 0.01, phase]), method="lm", max_nfev=60)
+        for phase in (0.0, math.pi / 2)
+    ]
+    best = min(tries, key=lambda one: one.cost).x
+    columns = powers(best)
+    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
+    straight = np.asarray(trace - columns[:, 3:] @ solved[3:], float)
+    return straight, np.asarray(trace - columns @ solved, float)
+
+
+def _with_clock(motion: Motion) -> Motion:
+    period, u = nominal(motion.period_s), uncertainty(motion.period_s) or 0.0
+    return replace(motion, period_s=ufloat(period, math.hypot(u, CLOCK * period), "period"))
+
+
+def _found(times: Array, grey: Any, expect_s: float | None) -> tuple[Array, float] | None:
+    """(a trace of the whole film, frequency in Hz) of what swings; looked for in the whole, and
+    then without the hand of its beginning or end."""
+    last = len(times)
+    for start, stop in ((0, 1), (0.3, 1), (0, 0.7), (0.5, 1)):
+        part = slice(int(start * last), int(stop * last))
+        if times[part][-1] - times[part][0] < 3.0:
+            continue
+        found = best_channel(times[part], components(grey[part]), expect_s)
+        if found is not None:
+            return going_with(times, grey, 2 * math.pi * found[2]), found[2]
+    return None
+
+
+def _is_off(frequency: float, expect_s: float) -> bool:
+    return all(abs(expect_s * frequency / k - 1) > LIKE for k in (1, 2))
+
+
+def _ask_if_slowed(times: Array, grey: Any, expect_s: float) -> None:
+    """Raises SlowedFilm where it would swing as expected if it were some times faster."""
+    for slowed in SLOWED[:0:-1]:
+        if (times[-1] - times[0]) / slowed < 4 * FASTEST_S:
+            continue
+        found = best_channel(times / slowed, components(grey), expect_s)
+        if found is not None and abs(expect_s * found[2] - 1) < LIKE:
+            raise SlowedFilm(slowed)
+
+
+def _width(
+    times: Array, grey: Any, omega: float, motion: Motion
+) -> tuple[float, float, float] | None:
+    rates = turning_rate(times, grey, omega)
+    if rates is None:
+        return None
+    first, share = width_deg(times, rates, omega, motion.decay_per_s)
+    if share < TURNS or not NARROWEST_DEG < first < WIDEST_DEG:
+        return None
+    last = first * math.exp(-max(motion.decay_per_s, 0.0) * float(times[-1] - times[0]))
+    return first, last, max(WIDTH_U * first, 0.2)

@@ -1,0 +1,186 @@
+"""What oscillates in small grey pictures.
+
+Every picture is compared with the middle of all; its light is evened out row by row (lamps flicker
+in bands, a camera sets its exposure anew). The movements left are parted into a few that go
+together (principal components); each is a trace that may hold the swing. The one that does tells
+which points of the picture go with it, and these give the trace that is fitted.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+COMPONENTS = 12
+ENOUGH = 600
+"""Pictures from which components are found; all of them are then seen through these."""
+CHUNK = 64
+"""Pictures worked on at once."""
+DARK = 6.0
+"""Grey below which a point tells nothing of the light."""
+CLEAR = 5.0
+"""A point goes with the swing where it does so much more than points do by chance."""
+
+
+def evened(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Pictures as if the light had stayed the same: each row by the middle of how much brighter its
+    points are than usual."""
+    import numpy as np
+
+    pictures = grey.astype(np.float32)
+    usual = np.median(pictures[:: max(len(pictures) // 200, 1)], axis=0)
+    lit = usual > DARK
+    known = lit.sum(axis=1)
+    for start in range(0, len(pictures), CHUNK):
+        some = pictures[start : start + CHUNK]
+        ratios = np.sort(np.where(lit, some / np.maximum(usual, DARK), np.inf), axis=2)
+        gain = np.take_along_axis(ratios, (known // 2)[None, :, None], axis=2)[:, :, 0]
+        gain = np.where(known > 7, gain, 1.0)
+        # Bands of light are broad: one row that is all racket does not count.
+        broad = np.pad(gain, ((0, 0), (2, 2)), mode="edge")
+        near = np.stack([broad[:, k : k + gain.shape[1]] for k in range(5)])
+        some /= np.clip(np.median(near, axis=0), 0.25, 4.0)[:, :, None]
+    return pictures
+
+
+def steadied(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Pictures as if the camera had stood still: what goes with a shift of the whole is taken off.
+    What swings takes part in that shift a little, and only spreads its own trace by it."""
+    import numpy as np
+
+    usual = pictures.mean(axis=0)
+    down, right = np.gradient(_blurred(usual[None])[0])
+    # How a picture changes by a shift, and by how the shift changes its slopes.
+    shifts = np.stack([right, down]).reshape(2, -1)
+    curved = np.stack(
+        [np.gradient(right, axis=1), np.gradient(right, axis=0), np.gradient(down, axis=0)]
+    ).reshape(3, -1)
+    flat = pictures.reshape(len(pictures), -1)
+    base = np.concatenate([shifts, curved])
+    square = base @ base.T + 1e-3 * np.eye(5, dtype=np.float32)
+    moved = flat - usual.reshape(-1)
+    return (flat - (moved @ base.T) @ np.linalg.inv(square) @ base).reshape(pictures.shape)
+
+
+def components(pictures: NDArray[np.float32]) -> dict[str, Array]:
+    """The movements that go together, the largest first, as traces."""
+    import numpy as np
+
+    flat = pictures.reshape(len(pictures), -1)
+    moved = flat - flat.mean(axis=0)
+    some = moved[np.linspace(0, len(moved) - 1, min(len(moved), ENOUGH)).astype(int)]
+    # A knock on the table must not be all that is seen.
+    sizes = np.sqrt((some * some).sum(axis=1))
+    most = 3 * float(np.median(sizes))
+    some = some * np.minimum(1.0, most / np.maximum(sizes, 1e-9))[:, None]
+    values, vectors = np.linalg.eigh(some @ some.T)
+    best = [i for i in np.argsort(values)[::-1][:COMPONENTS] if values[i] > 1e-6 * values[-1]]
+    through = some.T @ vectors[:, best]
+    through /= np.maximum(np.linalg.norm(through, axis=0), 1e-9)
+    return {f"{k + 1}": column for k, column in enumerate((moved @ through).T.astype(float))}
+
+
+def going_with(times: Array, pictures: NDArray[np.float32], omega: float) -> Array:
+    """The trace of the points that go to and fro at an angular frequency, each by how much."""
+    import numpy as np
+
+    flat = pictures.reshape(len(pictures), -1)
+    moved = flat - flat.mean(axis=0)
+    x = times - times.mean()
+    window = np.hanning(len(x) + 2)[1:-1]
+    turning = (window * np.exp(-1j * omega * x)).astype(np.complex64)
+    pattern = turning @ moved
+    # Points that swing do so together or just the other way: one phase for all.
+    phase = 0.5 * float(np.angle(np.sum(pattern**2)))
+    along = np.real(pattern * np.exp(-1j * phase))
+    chance = 1.4826 * float(np.median(np.abs(along)))
+    along = np.where(np.abs(along) > CLEAR * chance, along, 0.0)
+    size = float(np.linalg.norm(along))
+    return np.asarray(moved @ (along / size), float) if size else np.zeros(len(x))
+
+
+def turning_rate(times: Array, pictures: NDArray[np.float32], omega: float) -> Array | None:
+    """How fast what swings turns in the picture, rad/s, from one picture to the next; None where
+    nothing goes with the swing.
+
+    Between neighbouring pictures points move little: the change of each is its slope times how far
+    it went, and how far is a turn about some place: three unknowns for all points that swing.
+    """
+    import numpy as np
+
+    flat_trace = going_with(times, pictures, omega)
+    if not flat_trace.any():
+        return None
+    count, height, width = pictures.shape
+    blurred = _blurred(pictures)
+    swing = flat_trace / (np.linalg.norm(flat_trace) or 1.0)
+    moved = blurred - blurred.mean(axis=0)
+    share = np.abs(np.tensordot(swing, moved, axes=1)) / np.maximum(
+        np.sqrt((moved**2).sum(axis=0)), 1e-6
+    )
+    strong = np.sqrt((moved**2).mean(axis=0))
+    weight = np.where(strong > 0.15 * float(strong.max()), share, 0.0)
+    weight = weight.astype(np.float32)
+    y, x = np.mgrid[:height, :width].astype(np.float32)
+    x, y = x - x.mean(), y - y.mean()
+    rates = []
+    for k in range(0, count - 1, CHUNK):
+        some = blurred[k : k + CHUNK + 1]
+        middle = (some[1:] + some[:-1]) / 2
+        down, right = np.gradient(middle, axis=(1, 2))
+        change = (some[1:] - some[:-1]).reshape(len(middle), -1)
+        # A point that goes by (dx, dy) leaves a change of −slope · (dx, dy).
+        columns = np.stack([right, down, down * x - right * y], axis=1)
+        columns = columns.reshape(len(middle), 3, -1)
+        slopes = columns * weight.reshape(-1)
+        square = slopes @ columns.transpose(0, 2, 1) + 1e-3 * np.eye(3, dtype=np.float32)
+        rates.append(-np.linalg.solve(square, slopes @ change[:, :, None])[:, 2, 0])
+    return np.asarray(np.concatenate(rates) / np.diff(times), float)
+
+
+def _blurred(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Each point the mean of its neighbours, twice: slopes hold over more than a point."""
+    found: NDArray[np.float32] = pictures
+    for _ in range(2):
+        padded = _padded(found)
+        found = (
+            sum(
+                padded[:, i : i + found.shape[1], j : j + found.shape[2]]
+                for i in range(3)
+                for j in range(3)
+            )
+            / 9.0
+        )
+    return found
+
+
+def _padded(pictures: Any) -> Any:
+    import numpy as np
+
+    return np.pad(pictures, ((0, 0), (1, 1), (1, 1)), mode="edge")
+
+
+def width_deg(times: Array, rates: Array, omega: float, decay: float) -> tuple[float, float]:
+    """(half the width of the swing at the first of ``times``, how much of the turning is a swing):
+    a dying sine through the rates of turning."""
+    import numpy as np
+
+    middle = (times[1:] + times[:-1]) / 2
+    x = middle - times[0]
+    dying = np.exp(-np.clip(decay * x, -20, 20))
+    columns = np.column_stack([dying * np.cos(omega * x), dying * np.sin(omega * x)])
+    tame = np.clip(rates, *np.percentile(rates, [1, 99]))
+    solved, *_ = np.linalg.lstsq(columns, tame, rcond=None)
+    left = tame - columns @ solved
+    whole = float(((tame - tame.mean()) ** 2).sum())
+    share = 1 - float(left @ left) / whole if whole else 0.0
+    # Between two pictures it is the mean rate that shows.
+    half = omega * float(np.median(np.diff(times))) / 2
+    seen = math.sin(half) / half if half > 1e-9 else 1.0
+    return math.degrees(math.hypot(*solved) / omega / seen), share

@@ -1,0 +1,3 @@
+"""Brings the kinds of work of measuring to the workers’ notice."""
+
+from . import films  # noqa: F401
