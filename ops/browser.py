@@ -21,14 +21,19 @@ QUIET = (
 
 
 def chromium(
-    width: int = 1280, height: int = 800, downloads: str = "", accepts: str = ""
+    width: int = 1280, height: int = 800, downloads: str = "", accepts: str = "", camera: str = ""
 ) -> webdriver.Chrome:
     """A fresh browser with a page of exactly this size; below 500 px wide it is a phone. One that
-    ``accepts`` certificates goes on past the warning, as a person would."""
+    ``accepts`` certificates goes on past the warning, as a person would; one with a ``camera`` sees
+    that film (mjpeg) over and over, and lets pages look."""
     options = Options()
     options.binary_location = "/usr/bin/chromium"
     for argument in QUIET:
         options.add_argument(argument)
+    if camera:
+        options.add_argument("--use-fake-device-for-media-stream")
+        options.add_argument("--use-fake-ui-for-media-stream")
+        options.add_argument(f"--use-file-for-fake-video-capture={camera}")
     options.accept_insecure_certs = accepts == "certificates"
     if downloads:
         options.add_experimental_option("prefs", {"download.default_directory": downloads})

@@ -57,6 +57,8 @@ def part(request: Request, pk: int) -> JsonResponse:
         row.content = {"run": run, "asked": asked_of(request)}
         row.status, row.answer = Film.Status.IDLE, {}
         row.save(update_fields=["content", "status", "answer"])
+    elif row.status == Film.Status.DONE:
+        return JsonResponse({"words": "", "is_over": True})
     FilmPart.objects.get_or_create(
         film=row, number=int(number), defaults={"pictures": request.body}
     )

@@ -226,6 +226,11 @@ class MeasureForm(forms.Form):
         return bool(self.doubts) and all(doubt.severity == "unlikely" for doubt in self.doubts)
 
     @property
+    def is_filmed(self) -> bool:
+        """Whether its period comes from a film."""
+        return self.recording is not None and "film" in self.recording.found
+
+    @property
     def boxes(self) -> list[forms.BoundField]:
         names = ["readings"] if self.method.readings else []
         return [self[name] for name in (*names, *(one.name for one in self.method.inputs))]

@@ -151,7 +151,7 @@ def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand):
     hand.press("Match these", "button")
     hand.until(lambda: hand.all(".apart"))
     look("a set matched")
-    hand.write_and_leave("#match-within-mass_g", "none")
+    hand.write_and_leave(".match-held input", "none")
     hand.until(lambda: hand.all(".fault, .warn"))
     look("a set at fault")
     for path, box in (("/account/code/", "#id_code"), ("/account/", "#id_present")):

@@ -59,7 +59,7 @@ def test_too_few_samples_and_no_movement_are_no_swing():
 
 @pytest.mark.parametrize("frequency", [0.3, 0.8, 1.7, 3.9])
 def test_the_peak_stands_at_the_swing(frequency):
-    found, share = motion._spectrum_peak(TIMES, 9 + sine(frequency))
+    found, share = motion.spectrum_peak(TIMES, 9 + sine(frequency))
     # A bin of the padded spectrum is RATE / 8192 wide.
     assert found == pytest.approx(frequency, abs=RATE / 8192)
     assert share > 0.98
@@ -67,17 +67,17 @@ def test_the_peak_stands_at_the_swing(frequency):
 
 def test_the_share_is_that_of_the_swing_in_all_the_movement():
     both = sine(0.8, size=2) + sine(3.0, size=1)
-    found, share = motion._spectrum_peak(TIMES, both)
+    found, share = motion.spectrum_peak(TIMES, both)
     assert (found, share) == (pytest.approx(0.8, abs=0.01), pytest.approx(0.8, abs=0.01))
-    assert motion._spectrum_peak(TIMES, noise())[1] < 0.2
+    assert motion.spectrum_peak(TIMES, noise())[1] < 0.2
     # Below a tenth of a beat a second nothing counts: a sensor wanders.
     wandering = sine(0.8) + sine(0.04, size=3)
-    assert motion._spectrum_peak(TIMES, wandering)[1] > 0.9
+    assert motion.spectrum_peak(TIMES, wandering)[1] > 0.9
 
 
 def test_what_is_slower_or_faster_than_any_frame_is_not_taken_for_its_swing():
     for beside, swing in ((8.0, 2.0), (0.15, 0.5)):
-        found, share = motion._spectrum_peak(TIMES, sine(beside, size=3) + sine(swing))
+        found, share = motion.spectrum_peak(TIMES, sine(beside, size=3) + sine(swing))
         assert found == pytest.approx(swing, abs=0.02)
         assert share < 0.2
 
@@ -85,26 +85,26 @@ def test_what_is_slower_or_faster_than_any_frame_is_not_taken_for_its_swing():
 def test_knocks_are_cut_down_to_size():
     knocked = sine()
     knocked[[40, 41, 1400]] += 500
-    found, share = motion._spectrum_peak(TIMES, knocked)
+    found, share = motion.spectrum_peak(TIMES, knocked)
     assert found == pytest.approx(FREQUENCY, abs=0.01)
     assert share > 0.9
 
 
 def test_a_flat_or_short_column_has_no_peak():
-    assert motion._spectrum_peak(TIMES, np.full(len(TIMES), 7.0)) is None
+    assert motion.spectrum_peak(TIMES, np.full(len(TIMES), 7.0)) is None
     # Half of it stands still.
     still = np.where(TIMES > 17, sine(), 0.0)
-    assert motion._spectrum_peak(TIMES, still) is None
-    assert motion._spectrum_peak(TIMES[:42], sine()[:42]) is not None
-    assert motion._spectrum_peak(TIMES[:40], sine()[:40]) is None
+    assert motion.spectrum_peak(TIMES, still) is None
+    assert motion.spectrum_peak(TIMES[:42], sine()[:42]) is not None
+    assert motion.spectrum_peak(TIMES[:40], sine()[:40]) is None
 
 
 def test_uneven_stamps_and_a_fast_logger_change_nothing():
     uneven = np.delete(TIMES, slice(500, 560))
-    found, _ = motion._spectrum_peak(uneven, sine(times=uneven))
+    found, _ = motion.spectrum_peak(uneven, sine(times=uneven))
     assert found == pytest.approx(FREQUENCY, abs=0.01)
     fast = np.arange(0, 30, 1 / 1000)
-    found, share = motion._spectrum_peak(fast, sine(times=fast))
+    found, share = motion.spectrum_peak(fast, sine(times=fast))
     assert (found, share > 0.98) == (pytest.approx(FREQUENCY, abs=0.01), True)
 
 
@@ -112,7 +112,7 @@ def test_uneven_stamps_and_a_fast_logger_change_nothing():
 
 
 def best(expect_s=None, **channels):
-    found = motion._best_channel(TIMES, channels, expect_s)
+    found = motion.best_channel(TIMES, channels, expect_s)
     return found and (found[0], round(found[2], 1))
 
 
@@ -146,7 +146,7 @@ def test_the_expected_period_tells_the_swing():
 
 
 def kept(values, times=TIMES):
-    keep = motion._clean_stretch(times, values, FREQUENCY)
+    keep = motion.clean_stretch(times, values, FREQUENCY)
     return times[keep][0], times[keep][-1]
 
 
@@ -255,7 +255,7 @@ def test_the_u_of_the_first_unknown():
 def fitted(values, frequency=FREQUENCY, expect_s=None, times=TIMES):
     keep = np.ones(len(times), bool)
     keep[:100] = False
-    return motion._fit(times, values, keep, frequency, "gyro", expect_s, [])
+    return motion.fit_swing(times, values, keep, frequency, "gyro", expect_s, [])
 
 
 def test_the_motion_carries_what_was_found_and_where():

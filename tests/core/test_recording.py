@@ -7,9 +7,9 @@ from kentrobar.core.measure.recording import (
     MOST_SAMPLES,
     NoSwing,
     _clock_column,
-    _columns,
-    _in_order,
     _to_seconds,
+    columns_of,
+    in_order,
 )
 
 ROWS = 60
@@ -30,7 +30,7 @@ def swings(i):
 
 
 def test_a_table_is_its_clock_from_zero_and_its_motion_by_name():
-    times, channels = _columns(table(lambda i: 1000 + 20 * i, swings, header=" ms , gyro x "))
+    times, channels = columns_of(table(lambda i: 1000 + 20 * i, swings, header=" ms , gyro x "))
     assert times == pytest.approx([0.02 * i for i in range(ROWS)])
     assert list(channels) == ["gyro x"]
     assert channels["gyro x"][:3].tolist() == [1, -1, 1]
@@ -57,7 +57,7 @@ def test_a_table_is_its_clock_from_zero_and_its_motion_by_name():
     ],
 )  # fmt: skip
 def test_any_table_of_numbers_is_read(text, names):
-    times, channels = _columns(text)
+    times, channels = columns_of(text)
     assert list(channels) == names
     assert (times[0], times[1]) == (0, pytest.approx(0.02))
     assert all(len(one) == len(times) for one in channels.values())
@@ -68,24 +68,24 @@ def test_rows_that_lack_a_number_or_hold_no_finite_one_fall_out():
     lines[5] = "80"
     lines[7] = "120,nan"
     lines[9] = "160,inf"
-    times, channels = _columns("\n".join(lines))
+    times, channels = columns_of("\n".join(lines))
     assert len(times) == len(channels["x"]) == ROWS - 3
     assert 0.08 not in times.round(6)
     # A line of words among the numbers is no header; a longer row keeps its first cells.
     lines[11] = "paused,again"
     lines[13] = "240,1,99"
-    assert list(_columns("\n".join(lines))[1]) == ["x"]
+    assert list(columns_of("\n".join(lines))[1]) == ["x"]
 
 
 def test_the_fewest_and_the_most_rows():
     lines = table(steady, swings).splitlines()
-    assert len(_columns("\n".join(lines[:40]))[0]) == 40
+    assert len(columns_of("\n".join(lines[:40]))[0]) == 40
     with pytest.raises(NoSwing, match="39 rows of numbers"):
-        _columns("\n".join(lines[:39]))
+        columns_of("\n".join(lines[:39]))
     many = "\n".join(f"{i},{i % 2}" for i in range(MOST_SAMPLES + 1))
     with pytest.raises(NoSwing, match=f"More than {MOST_SAMPLES}"):
-        _columns(many)
-    assert len(_columns(many.rpartition("\n")[0])[0]) == MOST_SAMPLES
+        columns_of(many)
+    assert len(columns_of(many.rpartition("\n")[0])[0]) == MOST_SAMPLES
 
 
 def columns(*ones):
@@ -145,7 +145,7 @@ def test_samples_are_put_in_order_and_each_moment_counts_once():
     motion = np.arange(100.0)
     order = [1, 0, 3, 2, *range(4, 100)]
     twice = np.append(times[order], times[7])
-    found, channels, notes = _in_order(twice, {"x": np.append(motion[order], 555.0)})
+    found, channels, notes = in_order(twice, {"x": np.append(motion[order], 555.0)})
     assert found == pytest.approx(times)
     # Of two at one moment the first that was written stands.
     assert channels["x"] == pytest.approx(motion)
@@ -155,37 +155,37 @@ def test_samples_are_put_in_order_and_each_moment_counts_once():
 def test_gaps_are_counted_with_the_longest():
     times = np.arange(100) * 0.02
     times[40:] += 0.06  # four steps long: no gap yet
-    assert _in_order(times, {})[2] == []
+    assert in_order(times, {})[2] == []
     times[60:] += 0.10  # six
     times[80:] += 0.50
-    ((note),) = _in_order(times, {})[2]
+    ((note),) = in_order(times, {})[2]
     assert note.code == "gaps"
     assert note.figures == {"count": 2, "longest": pytest.approx(0.52)}
 
 
 def test_the_slowest_that_will_do():
-    assert len(_in_order(np.arange(100) / 19.05, {})[0]) == 100
+    assert len(in_order(np.arange(100) / 19.05, {})[0]) == 100
     with pytest.raises(NoSwing, match=r"18\.9 samples a second: 20 are the least"):
-        _in_order(np.arange(100) / 18.9, {})
+        in_order(np.arange(100) / 18.9, {})
 
 
 def test_one_wrong_time_stamp_is_a_stretch_of_its_own():
     """A second of it a million seconds later: what came before is read, and memory stays small."""
     times = np.append(np.arange(1000) * 0.02, 1e6)
-    found, channels, (note, *_) = _in_order(times, {"x": np.arange(1001.0)})
+    found, channels, (note, *_) = in_order(times, {"x": np.arange(1001.0)})
     assert (len(found), float(found[-1]), channels["x"][-1]) == (1000, pytest.approx(19.98), 999)
     assert (note.code, note.figures["count"]) == ("longest-stretch", 1)
     # Two recordings in one file, an hour apart: the longer counts.
     twice = np.concatenate([np.arange(200) * 0.02, 3600 + np.arange(700) * 0.02])
-    assert len(_in_order(twice, {})[0]) == 700
+    assert len(in_order(twice, {})[0]) == 700
 
 
 def test_a_recording_of_an_hour_is_refused():
     with pytest.raises(NoSwing, match="cut it to 900 s"):
-        _in_order(np.arange(100_000) * 0.04, {})
+        in_order(np.arange(100_000) * 0.04, {})
 
 
 def test_a_cell_beyond_all_tables_is_said_so():
     text = "t,x\n" + '"' + "9" * 200_000 + '",1\n' * 50
     with pytest.raises(NoSwing, match="no table of numbers"):
-        _columns(text)
+        columns_of(text)

@@ -96,7 +96,7 @@ def best_channel(
     """
     found = []
     for name, values in channels.items():
-        peak = _spectrum_peak(times, values)
+        peak = spectrum_peak(times, values)
         if peak and peak[1] > 0.35:
             found.append((peak[1], peak[0], name, values))
     if not found:
@@ -105,14 +105,15 @@ def best_channel(
     best = found[0]
     if expect_s is not None:
         near = [row for row in found if abs(row[1] * expect_s - 1) < 0.15]
-        best = near[0] if near else best
+        if near:
+            return near[0][2], near[0][3], near[0][1]
     for row in found[1:]:
         if abs(row[1] / best[1] - 0.5) < 0.03:
             best = row
     return best[2], best[3], best[1]
 
 
-def _spectrum_peak(times: Array, values: Array) -> tuple[float, float] | None:
+def spectrum_peak(times: Array, values: Array) -> tuple[float, float] | None:
     """(frequency in Hz, share of the movement at it) or None for a flat column."""
     import numpy as np
 
@@ -135,10 +136,16 @@ def _spectrum_peak(times: Array, values: Array) -> tuple[float, float] | None:
     band = (frequencies >= 1 / SLOWEST_S) & (frequencies <= 1 / FASTEST_S)
     if not band.any():
         return None
-    at = int(np.flatnonzero(band)[np.argmax(power[band])])
+    # A drift only grows towards the edge of the band: a swing stands up within it.
+    stands = np.zeros(len(power), bool)
+    stands[1:-1] = (power[1:-1] >= power[:-2]) & (power[1:-1] >= power[2:])
+    if not (band & stands).any():
+        return None
+    at = int(np.argmax(np.where(band & stands, power, -1.0)))
     width = 3 * padded / count
-    near = np.abs(np.arange(len(power)) - at) <= width
-    whole = float(power[frequencies > 0.1].sum())
+    is_motion = frequencies > 0.1
+    near = (np.abs(np.arange(len(power)) - at) <= width) & is_motion
+    whole = float(power[is_motion].sum())
     return (float(frequencies[at]), float(power[near].sum()) / whole) if whole else None
 
 

@@ -42,9 +42,10 @@
         audio: false,
       });
     } catch (error) {
-      words.textContent = `${live.dataset.no ?? ""} ${error.message}`;
+      words.textContent = error.message;
       return;
     }
+    view.hidden = false;
     view.srcObject = stream;
     await view.play();
     run = crypto.randomUUID?.() ?? String(Math.random()).slice(2);
@@ -100,7 +101,7 @@
       headers: { "Content-Type": "application/octet-stream", "X-CSRFToken": csrf() },
     });
     const told = await answer.json();
-    words.textContent = told.words ?? told.fault;
+    words.textContent = told.words || told.fault || words.textContent;
     if (told.is_over) {
       end(false);
       htmx.trigger("#film-answer", "film-over");
@@ -111,6 +112,7 @@
     if (!stream) return;
     stream.getTracks().forEach((track) => track.stop());
     stream = null;
+    view.hidden = true;
     button.textContent = button.dataset.go;
     if (isAsked) send(true);
   }

@@ -92,9 +92,9 @@ def _read(container: Any, far: Far) -> Pictures:
     if not 0 < codec.width * codec.height <= MOST_PIXELS:
         raise Unreadable("Its pictures are larger than 4096 × 2304: film in 1080p.")
     stream.thread_type = "AUTO"
-    every = _every(stream)
+    every = _every(container, stream)
     width, height = _small(codec.width, codec.height, LONG_SIDE)
-    span = float(stream.duration * stream.time_base) if stream.duration else 0.0
+    span = _span(container, stream)
     times: list[float] = []
     grey: list[Any] = []
     stills: list[tuple[float, Any]] = []
@@ -128,13 +128,19 @@ def _read(container: Any, far: Far) -> Pictures:
     return Pictures(stamps[fresh], np.stack(grey)[order][fresh], turned, tuple(stills))
 
 
-def _every(stream: Any) -> int:
+def _every(container: Any, stream: Any) -> int:
     """One picture in how many is kept: a swing needs no more than sixty a second."""
-    rate = float(stream.average_rate or stream.guessed_rate or 30)
-    count = stream.frames or (
-        float(stream.duration * stream.time_base) * rate if stream.duration else 0
-    )
+    count = float(stream.frames)
+    if not count:
+        count = _span(container, stream) * float(stream.average_rate or stream.guessed_rate or 30)
     return max(int(count // MOST_KEPT), 1)
+
+
+def _span(container: Any, stream: Any) -> float:
+    """How long it says it is, s; 0 where it does not."""
+    if stream.duration:
+        return float(stream.duration * stream.time_base)
+    return float(container.duration) / 1e6 if container.duration else 0.0
 
 
 def _small(width: int, height: int, side: int) -> tuple[int, int]:

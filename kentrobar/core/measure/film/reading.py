@@ -12,6 +12,7 @@ from kentrobar.core.measure.motion import (
     best_channel,
     clean_stretch,
     fit_swing,
+    spectrum_peak,
 )
 from kentrobar.core.measure.recording import NoSwing, in_order
 from kentrobar.core.measure.sines import calm
@@ -37,6 +38,10 @@ CURVED = 5
 """Powers of where the frame is that light may follow."""
 HELD_TWICE = 4
 """What is handled is found by what a fit leaves, which is better without it: tried so often."""
+CLEAN_LINE = 0.35
+"""So much of a movement must be at one frequency."""
+SHAKEN = 0.05
+"""Points a picture shifts by that count."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
@@ -97,7 +102,7 @@ def seen(
     which = {"i": np.arange(len(pictures.times_s), dtype=float)}
     times, which, notes = in_order(pictures.times_s / slowed, which)
     grey = evened(pictures.grey[which["i"].astype(int)])
-    still = steadied(grey)
+    still, shifts = steadied(grey)
     far(0.3)
     found = _found(times, still, expect_s)
     if expect_s is not None and (found is None or _is_off(found[1], expect_s)):
@@ -110,19 +115,21 @@ def seen(
         )
     values, frequency = found
     keep = clean_stretch(times, values, frequency)
-    times, grey, still = times[keep], grey[keep], still[keep]
+    times, grey, still, shifts = times[keep], grey[keep], still[keep], shifts[keep]
     trace = going_with(times, still, 2 * math.pi * frequency)
     if not trace.any():
         trace = values[keep]
-    free = let_free(times, trace, 2 * math.pi * frequency)
-    times, grey, trace = times[free], grey[free], trace[free]
+    turned = 2 * math.pi * frequency
+    free = let_free(times, trace, turned)
+    times, grey, shifts = times[free], grey[free], shifts[free]
+    trace, _ = straightened(times, unshaken(times, trace[free], shifts, turned), turned)
     far(0.7)
     motion = _motion(times, trace, frequency, expect_s, notes)
     beats = 2 if nominal(motion.period_s) * frequency > 1.5 else 1
     omega = 2 * math.pi * beats / nominal(motion.period_s)
     width = None if beats == 2 else _width(times, grey, omega, motion)
     every = max(int(len(times) / ((times[-1] - times[0]) * TRACE_HZ)), 1)
-    return Seen(_with_clock(motion), beats, times[::every], trace[::every], width)
+    return Seen(motion, beats, times[::every], trace[::every], width)
 
 
 def of_trace(times: Array, trace: Array, beats: int = 1) -> Motion:
@@ -132,8 +139,10 @@ def of_trace(times: Array, trace: Array, beats: int = 1) -> Motion:
         raise NoSwing("The trace of this film does not swing steadily.")
     motion = _motion(times, trace, found[2], None, [])
     if beats == 2:
-        motion = replace(motion, period_s=motion.period_s * 2, swings=motion.swings / 2)
-    return _with_clock(motion)
+        twice = 2 * nominal(motion.period_s)
+        u = 2 * (uncertainty(motion.period_s) or 0.0)
+        motion = replace(motion, period_s=ufloat(twice, u, "period"), swings=motion.swings / 2)
+    return motion
 
 
 def _motion(
@@ -141,9 +150,34 @@ def _motion(
 ) -> Motion:
     import numpy as np
 
-    straight, _ = straightened(times, trace, 2 * math.pi * frequency)
+    omega = 2 * math.pi * frequency
+    straight, left = straightened(times, trace, omega)
     everything = np.ones(len(times), bool)
-    return fit_swing(times, straight, everything, frequency, "film", expect_s, notes)
+    motion = fit_swing(times, straight, everything, frequency, "film", expect_s, notes)
+    period = nominal(motion.period_s)
+    share = max(
+        (uncertainty(motion.period_s) or 0.0) / period,
+        restless_u(times, straight, left, omega) / omega,
+    )
+    return replace(motion, period_s=ufloat(period, math.hypot(share, CLOCK) * period, "period"))
+
+
+def restless_u(times: Array, straight: Array, left: Array, omega: float) -> float:
+    """One standard uncertainty of the angular frequency, from how restless what is left is near it:
+    a shaken table moves slowly, and errs alike for longer than neighbouring samples tell.
+
+    Of a sine of amplitude A through T seconds of noise of density S there: u² = 24 S / (A² T³).
+    """
+    import numpy as np
+
+    span = float(times[-1] - times[0])
+    step = span / (len(times) - 1)
+    beside = [omega + sign * 2 * math.pi * k / span for k in range(2, 9) for sign in (-1, 1)]
+    near = [one for one in beside if one > 0]
+    powers = [abs(np.sum(left * np.exp(-1j * one * times))) ** 2 for one in near]
+    density = float(np.mean(powers)) * step**2 / span
+    amplitude = math.sqrt(2) * float(np.std(straight))
+    return math.sqrt(24 * density / (amplitude**2 * span**3)) if amplitude else 0.0
 
 
 def let_free(times: Array, trace: Array, omega: float) -> Any:
@@ -160,6 +194,22 @@ def let_free(times: Array, trace: Array, omega: float) -> Any:
     return keep
 
 
+def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
+    """The trace without what a shift of the picture makes of it, alone and with the swing: a point
+    of the picture sees where the frame is and where the camera is, added up."""
+    import numpy as np
+
+    shifts = shifts - shifts.mean(axis=0)
+    if float(shifts.std()) < SHAKEN:
+        return trace
+    s = _dying(times, trace, omega)[:, None]
+    a, b = shifts[:, :1], shifts[:, 1:]
+    shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
+    columns = np.hstack([shaken, np.ones_like(s), s, s**2, s**3, s**4, s**5])
+    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
+    return np.asarray(trace - shaken @ solved[: shaken.shape[1]], float)
+
+
 def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array]:
     """(the trace as if light changed evenly with where the frame is, what is left of it).
 
@@ -167,17 +217,30 @@ def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array
     What is curved in it is taken off; else the fit would take it for noise that errs alike.
     """
     import numpy as np
+
+    s = _dying(times, trace, omega)
+    x = times - times.mean()
+    columns = np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
+    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
+    straight = np.asarray(trace - columns[:, 3:] @ solved[3:], float)
+    return straight, np.asarray(trace - columns @ solved, float)
+
+
+def _dying(times: Array, trace: Array, omega: float) -> Array:
+    """The dying sine that a trace is a curved function of."""
+    import numpy as np
     from scipy.optimize import least_squares
 
     x = times - times.mean()
 
-    def powers(unknown: Array) -> Array:
+    def dying(unknown: Array) -> Array:
         rate, decay, phase = unknown
         s = np.exp(np.clip(-decay * x, -20, 20)) * np.cos((omega + rate) * x + phase)
-        return np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
+        return np.asarray(s, float)
 
     def rest(unknown: Array) -> Array:
-        columns = powers(unknown)
+        s = dying(unknown)
+        columns = np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
         left: Array = trace - columns @ np.linalg.lstsq(columns, trace, rcond=None)[0]
         return left
 
@@ -185,16 +248,7 @@ def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array
         least_squares(rest, np.array([0.0, 0.01, phase]), method="lm", max_nfev=60)
         for phase in (0.0, math.pi / 2)
     ]
-    best = min(tries, key=lambda one: one.cost).x
-    columns = powers(best)
-    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
-    straight = np.asarray(trace - columns[:, 3:] @ solved[3:], float)
-    return straight, np.asarray(trace - columns @ solved, float)
-
-
-def _with_clock(motion: Motion) -> Motion:
-    period, u = nominal(motion.period_s), uncertainty(motion.period_s) or 0.0
-    return replace(motion, period_s=ufloat(period, math.hypot(u, CLOCK * period), "period"))
+    return dying(min(tries, key=lambda one: one.cost).x)
 
 
 def _found(times: Array, grey: Any, expect_s: float | None) -> tuple[Array, float] | None:
@@ -205,10 +259,32 @@ def _found(times: Array, grey: Any, expect_s: float | None) -> tuple[Array, floa
         part = slice(int(start * last), int(stop * last))
         if times[part][-1] - times[part][0] < 3.0:
             continue
-        found = best_channel(times[part], components(grey[part]), expect_s)
-        if found is not None:
-            return going_with(times, grey, 2 * math.pi * found[2]), found[2]
+        frequency = _clearest(times[part], components(grey[part]), expect_s)
+        if frequency is not None:
+            return going_with(times, grey, 2 * math.pi * frequency), frequency
     return None
+
+
+def _clearest(times: Array, traces: dict[str, Array], expect_s: float | None) -> float | None:
+    """The frequency in Hz of the largest movement that swings; one near what is expected before
+    others, unless it is only the overtone of a larger one."""
+    clear = []
+    for trace in traces.values():
+        peak = spectrum_peak(times, trace)
+        if peak and peak[1] > CLEAN_LINE:
+            clear.append((float(trace.std()) * peak[1], peak[0]))
+    if not clear:
+        return None
+    size, frequency = max(clear)
+    near = [one for one in clear if expect_s and abs(one[1] * expect_s - 1) < LIKE]
+    if not near:
+        return frequency
+    size, frequency = max(near)
+    is_overtone = any(
+        other > size and any(abs(frequency / at / k - 1) < 0.03 for k in (2, 3, 4))
+        for other, at in clear
+    )
+    return max(clear)[1] if is_overtone else frequency
 
 
 def _is_off(frequency: float, expect_s: float) -> bool:
@@ -220,8 +296,8 @@ def _ask_if_slowed(times: Array, grey: Any, expect_s: float) -> None:
     for slowed in SLOWED[:0:-1]:
         if (times[-1] - times[0]) / slowed < 4 * FASTEST_S:
             continue
-        found = best_channel(times / slowed, components(grey), expect_s)
-        if found is not None and abs(expect_s * found[2] - 1) < LIKE:
+        frequency = _clearest(times / slowed, components(grey), None)
+        if frequency is not None and abs(expect_s * frequency - 1) < LIKE:
             raise SlowedFilm(slowed)
 
 

@@ -24,6 +24,8 @@ CHUNK = 64
 """Pictures worked on at once."""
 DARK = 6.0
 """Grey below which a point tells nothing of the light."""
+OUT_OF_STEP = 0.5
+"""Radians from the first half of a film to the second."""
 CLEAR = 5.0
 """A point goes with the swing where it does so much more than points do by chance."""
 
@@ -49,9 +51,10 @@ def evened(grey: NDArray[np.uint8]) -> NDArray[np.float32]:
     return pictures
 
 
-def steadied(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Pictures as if the camera had stood still: what goes with a shift of the whole is taken off.
-    What swings takes part in that shift a little, and only spreads its own trace by it."""
+def steadied(pictures: NDArray[np.float32]) -> tuple[NDArray[np.float32], Array]:
+    """(pictures as if the camera had stood still, how far each was shifted in points, × 2): what
+    goes with a shift of the whole is taken off. What swings takes part in that shift a little, and
+    only spreads its own trace by it."""
     import numpy as np
 
     usual = pictures.mean(axis=0)
@@ -65,7 +68,9 @@ def steadied(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
     base = np.concatenate([shifts, curved])
     square = base @ base.T + 1e-3 * np.eye(5, dtype=np.float32)
     moved = flat - usual.reshape(-1)
-    return (flat - (moved @ base.T) @ np.linalg.inv(square) @ base).reshape(pictures.shape)
+    parts = (moved @ base.T) @ np.linalg.inv(square)
+    still = (flat - parts @ base).reshape(pictures.shape)
+    return still, np.asarray(parts[:, :2], float)
 
 
 def components(pictures: NDArray[np.float32]) -> dict[str, Array]:
@@ -99,10 +104,25 @@ def going_with(times: Array, pictures: NDArray[np.float32], omega: float) -> Arr
     # Points that swing do so together or just the other way: one phase for all.
     phase = 0.5 * float(np.angle(np.sum(pattern**2)))
     along = np.real(pattern * np.exp(-1j * phase))
+    along = np.where(_keeping_time(x, turning, moved), along, 0.0)
     chance = 1.4826 * float(np.median(np.abs(along)))
     along = np.where(np.abs(along) > CLEAR * chance, along, 0.0)
     size = float(np.linalg.norm(along))
     return np.asarray(moved @ (along / size), float) if size else np.zeros(len(x))
+
+
+def _keeping_time(x: Array, turning: Any, moved: Any) -> Any:
+    """Which points keep time with the others from the first half to the second: what swings beside
+    the frame, a little slower or faster, does not."""
+    import numpy as np
+
+    early, late = (turning[half] @ moved[half] for half in (x < 0, x >= 0))
+    fits = np.ones(early.shape, bool)
+    for _ in range(3):
+        whole = np.sum((late * np.conj(early))[fits])
+        apart = np.abs(np.angle(late * np.conj(early) * np.conj(whole)))
+        fits = apart < OUT_OF_STEP
+    return fits
 
 
 def turning_rate(times: Array, pictures: NDArray[np.float32], omega: float) -> Array | None:

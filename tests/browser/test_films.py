@@ -1,0 +1,72 @@
+"""A phone at the swing: a film handed in, one of a wall refused, and a camera held at it."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+
+from kentrobar.demo import workshop as demo
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.measuring.models import Recording
+from ops.browser import chromium, resize
+from tests.core.films import Scene, written
+
+from .conftest import Hand, sign_in
+
+pytestmark = pytest.mark.django_db(transaction=True)
+SWING = Scene(period_s=1.382, seconds=12.0, width=128, height=72)
+
+
+def page(frame):
+    return f"/frames/{frame.pk}/film/?method=pendulum&quantity=swing_kgcm2"
+
+
+def hand_in(hand, path):
+    hand.find("#film-file").send_keys(str(path))
+    hand.press("Look it through", "button")
+
+
+def test_a_film_handed_in_on_a_phone_becomes_a_reading(hand, tmp_path):
+    frame = Frame.objects.get(serial="no. 07")
+    resize(hand.browser, 390, 844)
+    hand.go(f"/frames/{frame.pk}/measure/?method=pendulum&quantity=swing_kgcm2")
+    hand.press("Film the swing", "a")
+    hand.until(lambda: hand.all("#film-form"))
+    wall = written(replace(SWING, wide_deg=0.0, seconds=5.0), tmp_path / "wall.mp4")
+    hand_in(hand, wall)
+    hand.until(lambda: "Not taken." in hand.find("#film-answer").text)
+    hand_in(hand, written(SWING, tmp_path / "swing.mp4"))
+    hand.until(lambda: "It swung" in hand.find("#film-answer").text)
+    width = hand.browser.execute_script("return document.documentElement.scrollWidth")
+    assert width <= 390
+    hand.press("Take it into the reading", "button")
+    hand.until(lambda: "from the film" in hand.find("#measure-form").text)
+    hand.until(lambda: hand.all("#outcome .figure, #outcome b"))
+    hand.click(hand.find("#measure-form .btn-primary"))
+    filmed = Reading.objects.filter(frame=frame, raw__has_key="film")
+    hand.until(filmed.exists)
+    assert filmed.get().value == pytest.approx(314.6, abs=4)
+    hand.complaints()
+
+
+def test_a_camera_held_at_the_swing_stops_by_itself(live_server, settings, tmp_path):
+    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
+    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    demo.load()
+    scene = replace(SWING, width=320, height=180, seconds=24.0, noise=2.0, blur_s=0.0)
+    seen = written(scene, tmp_path / "seen.mjpeg", "mjpeg", Fraction(1, 30))
+    browser = chromium(camera=str(seen))
+    try:
+        hand = Hand(browser, live_server.url)
+        sign_in(hand)
+        hand.go(page(Frame.objects.get(serial="no. 07")))
+        hand.press("Start the camera", "button")
+        hand.until(lambda: "more" in hand.find("#film-words").text)
+        hand.until(lambda: hand.find("#film-go").text.startswith("Start"))
+        hand.until(lambda: "It swung" in hand.find("#film-answer").text)
+        found = Recording.objects.get().found
+        assert found["period_s"] == pytest.approx(1.3826, abs=0.003)
+        assert hand.complaints() == []
+    finally:
+        browser.quit()

@@ -1,0 +1,243 @@
+"""A period from a film: rendered here with what people's films have in them, and held against what
+they were made of."""
+
+import json
+import math
+from dataclasses import replace
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from kentrobar.core.cli import main
+from kentrobar.core.errors import Fault
+from kentrobar.core.io.films import reading_of_film, trace_of
+from kentrobar.core.io.readings import dump_reading, measurement_document, reading_of
+from kentrobar.core.measure.film import decode
+from kentrobar.core.measure.film.decode import Pictures, Unreadable, open_film
+from kentrobar.core.measure.film.reading import SlowedFilm, seen
+from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.numbers import nominal, uncertainty
+
+from .films import Scene, shrunk, written
+
+PLAIN = Scene(seconds=14)
+
+
+def lasted(made: Scene, motion) -> float:
+    """The mean period of the stretch that was fitted, as it was made."""
+    x = np.linspace(motion.start_s, motion.end_s, 500) - made.hand_s
+    lost = math.radians(made.wide_deg) ** 2 / 16
+    lost = lost * (1 - np.exp(-2 * made.decay * x)) / (2 * made.decay)
+    return made.period_s / float(np.polyfit(x, x - lost, 1)[0])
+
+
+@pytest.mark.parametrize(
+    "scene",
+    [
+        {}, {"hand_s": 3.0, "seconds": 18.0}, {"flicker_hz": 100.4}, {"exposure": 1.0},
+        {"jitter_s": 0.005, "drops": 0.12}, {"noise": 14.0}, {"wide_deg": 1.0}, {"look": "front"},
+        {"shake": 0.2}, {"other_s": 0.83}, {"rate": 60.0, "period_s": 0.82, "seconds": 10.0},
+        {"width": 54, "height": 96}, {"wide_deg": 14.0, "decay": 0.05},
+    ],
+    ids=str,
+)  # fmt: skip
+def test_a_period_is_found_whatever_else_is_in_the_picture(scene):
+    made = replace(PLAIN, **scene)
+    found = seen(shrunk(made), made.period_s * 1.03)
+    off = nominal(found.motion.period_s) - lasted(made, found.motion)
+    u = uncertainty(found.motion.period_s)
+    assert abs(off) < max(5e-4, 3 * u)
+    assert u < 1e-3
+    assert found.motion.start_s >= made.hand_s - 0.4
+
+
+def test_it_is_seen_how_wide_it_swings_and_how_that_dies():
+    for wide in (3.0, 9.0):
+        made = replace(PLAIN, wide_deg=wide, decay=0.03)
+        found = seen(shrunk(made), 1.31)
+        first, last, u = found.width_deg
+        at = [wide * math.exp(-0.03 * t) for t in (found.motion.start_s, found.motion.end_s)]
+        assert abs(first - at[0]) < 2 * u
+        assert abs(last - at[1]) < 2 * u
+    front = seen(shrunk(replace(PLAIN, look="front")), 1.31)
+    assert front.width_deg is None
+
+
+def test_small_swings_are_reckoned_with_the_width_that_was_seen():
+    """The period of small swings comes out of a wide swing, which is 0.4 % slower."""
+    made = replace(PLAIN, wide_deg=14.0)
+    reading = {"format": "kentrobar-reading/1", "method": "film"}
+    told = measurement_document(reading | trace_of(seen(shrunk(made), 1.31)))
+    assert told["measured_period_s"] - told["value"] > 0.003
+    assert abs(told["value"] - made.period_s) < 2 * told["u"]
+
+
+def test_from_the_front_two_pulses_are_one_swing():
+    """Straight from the front only its height changes, twice a swing."""
+    times = np.arange(420) / 30
+    angle = 0.15 * np.exp(-0.01 * times) * np.cos(2 * math.pi * times / 1.31)
+    y, x = np.mgrid[:54, :96]
+    tip = 30 + 90 * (1 - np.cos(angle))
+    grey = [np.where(np.hypot(x - 48, y - at) < 9, 200.0, 70.0 + 20 * np.sin(x / 4)) for at in tip]
+    noise = np.random.default_rng(1).normal(0, 2, (420, 54, 96))
+    pictures = Pictures(times, np.clip(np.array(grey) + noise, 0, 255).astype(np.uint8))
+    found = seen(pictures, 1.35)
+    assert (found.beats, found.width_deg) == (2, None)
+    assert nominal(found.motion.period_s) == pytest.approx(1.31, abs=0.004)
+    assert "two" in str(found.motion.notes[0])
+    again = reading_of({"format": "kentrobar-reading/1", "method": "film"} | trace_of(found))
+    assert nominal(again.reduce().value) == pytest.approx(nominal(found.motion.period_s), abs=1e-4)
+
+
+def test_slow_motion_is_asked_about_and_then_believed():
+    made = shrunk(replace(PLAIN, rate=120.0, seconds=10.0))
+    slow = replace(made, times_s=made.times_s * 4)
+    with pytest.raises(SlowedFilm, match="4 times slower") as asked:
+        seen(slow, 1.3)
+    assert asked.value.times == 4
+    found = seen(slow, 1.3, slowed=4)
+    assert nominal(found.motion.period_s) == pytest.approx(1.31, abs=0.002)
+
+
+@pytest.mark.parametrize("kind", ["still", "noise", "short"])
+def test_what_does_not_swing_is_refused_with_the_reason(kind):
+    rng = np.random.default_rng(4)
+    still = np.tile(rng.integers(40, 200, (54, 96)), (400, 1, 1)) + rng.normal(0, 3, (400, 54, 96))
+    if kind == "noise":
+        still = rng.integers(0, 255, (400, 54, 96)).astype(float)
+    grey = np.clip(still, 0, 255).astype(np.uint8)
+    if kind == "short":
+        grey = shrunk(replace(PLAIN, seconds=4.0)).grey
+    with pytest.raises(NoSwing):
+        seen(Pictures(np.arange(len(grey)) / 30, grey), 1.31)
+
+
+# --- files ---------------------------------------------------------------------------------------
+
+SMALL = replace(PLAIN, width=160, height=90, seconds=11.0, jitter_s=0.003)
+MS, PHONE = Fraction(1, 1000), Fraction(1, 90000)
+
+
+@pytest.mark.parametrize(
+    ("codec", "name", "clock", "options"),
+    [
+        ("libx264", "a.mp4", PHONE, {}),
+        ("libx265", "a.mov", PHONE, {"x265-params": "log-level=none"}),
+        ("libvpx", "a.webm", MS, {"deadline": "realtime", "cpu-used": "8"}),
+        ("libvpx-vp9", "a.webm", MS, {"deadline": "realtime", "cpu-used": "8"}),
+        ("mjpeg", "a.mov", PHONE, {}),
+    ],
+)  # fmt: skip
+def test_films_are_read_by_their_own_stamps(tmp_path, codec, name, clock, options):
+    path = written(SMALL, tmp_path / name, codec, clock, **options)
+    shares = []
+    pictures = open_film(path, shares.append)
+    assert len(pictures.times_s) == len(shrunk(SMALL).times_s)
+    assert np.std(np.diff(pictures.times_s)) > 0.002, "uneven, as it was filmed"
+    assert len(pictures.stills) == decode.STILLS
+    assert shares == sorted(shares)
+    assert shares[-1] > 0.9
+    motion = seen(pictures, 1.31).motion
+    assert abs(nominal(motion.period_s) - lasted(SMALL, motion)) < 5e-4
+
+
+def test_long_and_fast_films_are_thinned_and_bounded(tmp_path, monkeypatch):
+    path = written(replace(SMALL, rate=60.0), tmp_path / "fast.mp4")
+    monkeypatch.setattr(decode, "MOST_KEPT", 200)
+    assert len(open_film(path).times_s) == 220
+    for name, most in (("MOST_SPAN_S", 5.0), ("MOST_PICTURES", 100), ("MOST_PIXELS", 160 * 80)):
+        with monkeypatch.context() as less:
+            less.setattr(decode, name, most)
+            with pytest.raises(Unreadable):
+                open_film(path)
+
+
+class Enough(Exception):
+    pass
+
+
+def test_the_reading_of_a_film_can_be_ended(tmp_path):
+    def far(share):
+        raise Enough
+
+    with pytest.raises(Enough):
+        open_film(written(replace(SMALL, seconds=4.0), tmp_path / "a.mp4"), far)
+
+
+@pytest.mark.parametrize("kind", ["text", "empty", "cut", "sound", "list", "none"])
+def test_what_is_no_film_is_refused(tmp_path, kind):
+    path, film = tmp_path / "film.mp4", tmp_path / "real.mp4"
+    if kind == "cut":
+        path.write_bytes(written(replace(SMALL, seconds=4.0), film).read_bytes()[:4000])
+    elif kind == "list":
+        # A list that names other files is no film, whatever it is called.
+        written(SMALL, film)
+        path.write_text(f"ffconcat version 1.0\nfile {film}\n")
+    elif kind == "sound":
+        path.write_bytes(b"RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0" + bytes(40))
+    elif kind != "none":
+        path.write_bytes(b"swing,weight\n" * 40 if kind == "text" else b"")
+    with pytest.raises(Unreadable):
+        open_film(path)
+
+
+# --- its document --------------------------------------------------------------------------------
+
+
+def test_a_film_is_kept_as_its_trace_and_reduced_again(tmp_path, capsys):
+    path = written(SMALL, tmp_path / "film.mp4")
+    setup = {
+        "format": "kentrobar-reading/1", "method": "pendulum", "mass_g": 316.8, "balance_mm": 323.5,
+        "pivot_mm": {"value": 643.0, "u": 0.5}, "axis_mm": 100.0,
+    }  # fmt: skip
+    (tmp_path / "setup.json").write_text(json.dumps(setup))
+    kept = tmp_path / "kept.json"
+    argv = ["reduce", str(path), "--with", str(tmp_path / "setup.json"), "--keep", str(kept)]
+    assert main(argv) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["quantity"] == "swing_kgcm2"
+    assert main(["reduce", str(kept)]) == 0
+    assert json.loads(capsys.readouterr().out) == told
+    document = json.loads(kept.read_text())
+    assert len(json.dumps(document)) < 20_000
+    assert measurement_document(dump_reading(reading_of(document))) == told
+    by_hand = measurement_document(
+        setup | {"period_s": {"value": told["period_s"], "u": told["us"]["period_s"]}}
+    )
+    assert by_hand["value"] == pytest.approx(told["value"], abs=0.01)
+    assert main(["reduce", str(path)]) == 0
+    assert json.loads(capsys.readouterr().out)["quantity"] == "period_s"
+    (tmp_path / "no.mp4").write_bytes(bytes(300))
+    assert main(["reduce", str(tmp_path / "no.mp4")]) == 2
+    assert "cannot be read as a film" in capsys.readouterr().err
+    with pytest.raises(Fault, match="something that swings"):
+        reading_of_film(path, setup | {"method": "scale"})
+
+
+def film(**changed):
+    times = [i / 30 for i in range(400)]
+    trace = [100 * math.cos(2 * math.pi * t / 1.31) * math.exp(-0.02 * t) for t in times]
+    return {"times_s": times, "trace": trace, "beats": 1} | changed
+
+
+@pytest.mark.parametrize(
+    ("changed", "path"),
+    [
+        ({"trace": [1.0]}, "film.trace"), ({"times_s": [], "trace": []}, "film.times_s"),
+        ({"times_s": [0.0] * 400}, "film.times_s[1]"), ({"beats": 3}, "film.beats"),
+        ({"times_s": [3.0 * i for i in range(400)]}, "film.times_s"),
+        ({"trace": [1e300] * 400}, "film.trace"), ({"trace": [1.0] * 400}, "film.trace"),
+        ({"trace": [math.nan] * 400}, "film.trace"),
+    ],
+)  # fmt: skip
+def test_a_trace_that_cannot_be_is_refused(changed, path):
+    document = {"format": "kentrobar-reading/1", "method": "film", "film": film(**changed)}
+    with pytest.raises(Fault) as fault:
+        reading_of(document).reduce()
+    assert fault.value.path.startswith(path)
+    with pytest.raises(Fault, match="one of them"):
+        reading_of(
+            {"format": "kentrobar-reading/1", "method": "hung-flat", "mass_g": 316.0,
+             "hang_mm": 400.0, "period_s": 1.3, "film": film()}
+        )  # fmt: skip
