@@ -20,17 +20,17 @@ from typing import Any
 
 import numpy as np
 
-from kentrobar.core import Frame, Strip, predict
 from kentrobar.core.court.preference import Answer, Said
-from kentrobar.core.court.search import MOST, NOTICED, standing
+from kentrobar.core.court.search import MOST, NOTICED, session, standing
 from kentrobar.core.numbers import nominal
-from tests.core.frames import READ, TERN
+from tests.core.frames import READ
 
 GRAMS = ((0.0, 1.5, 3.0, 4.5), (0.0, 2.0, 4.0, 6.0), (0.0, 3.0, 6.0, 9.0))
 HEAVIEST = 12.0
 LONGEST = 60
-FELT = (0.7, 1.2, 2.0)
-"""Liking lost a step, over the noise of one judgement."""
+FELT = (1.0, 1.5, 2.2)
+"""Liking lost a step, over the noise of one judgement: a step that is noticed is told by three of
+four, and by nearly all."""
 
 
 @cache
@@ -83,59 +83,71 @@ def player(seed: int, felt: float | None = None) -> Player:
     return Player(ideal, FELT[seed % len(FELT)] if felt is None else felt, rng)
 
 
-def searched(one: Player) -> tuple[int | None, int, str, bool]:
-    """(pairs to be near, pairs till it ended, verdict, near at the end)."""
+def searched(one: Player, at_once: int = 1) -> tuple[int, int, str, bool]:
+    """(pairs to be near and stay so, pairs till it ended, verdict, near at the end), ``at_once``
+    pairs tried in a session."""
     _, places = setups()
     answers: list[Answer] = []
-    near = None
+    kept: list[bool] = []
     while True:
         now = standing(places, answers)
-        if near is None and one.is_near(places[now.best]):
-            near = len(answers)
-        if now.next is None:
-            return near, len(answers), now.verdict, one.is_near(places[now.best])
-        a, b = now.next
-        answers.append(Answer(a, b, one.says(places[a], places[b])))
+        kept.append(one.is_near(places[now.best]))
+        pairs = session(places, answers, at_once)
+        if now.next is None or not pairs:
+            return stays(kept, at_once), len(answers), now.verdict, kept[-1]
+        for a, b in pairs:
+            answers.append(Answer(a, b, one.says(places[a], places[b])))
+
+
+def stays(kept: list[bool], step: int = 1) -> int:
+    """Pairs after which what is kept is near and stays so until the end; LONGEST where it is not at
+    the end."""
+    if not kept[-1]:
+        return LONGEST
+    first = len(kept) - 1
+    while first > 0 and kept[first - 1]:
+        first -= 1
+    return first * step
 
 
 def in_any_order(one: Player) -> int:
-    """Pairs to be near, the winner staying on."""
+    """Pairs to be near and stay so: every set-up once, the winner staying on."""
     _, places = setups()
-    best = 0
-    order = one.rng.permutation(np.arange(1, len(places)))
-    for pairs, other in enumerate(order):
-        if one.is_near(places[best]):
-            return pairs
+    best, kept = 0, []
+    for other in one.rng.permutation(np.arange(1, len(places))):
+        kept.append(one.is_near(places[best]))
         if one.says(places[other], places[best]) == "better":
             best = int(other)
-    return LONGEST
+    return stays([*kept, one.is_near(places[best])])
 
 
 def site_by_site(one: Player) -> int:
+    """Pairs to be near and stay so: a little more or less at one site after the other, until a
+    round over all of them changes nothing."""
     grams, places = setups()
     number = {g: i for i, g in enumerate(grams)}
-    best, pairs = grams[0], 0
-    while pairs < LONGEST:
-        for site in range(3):
-            for way in (1, -1):
-                while pairs < LONGEST:
-                    if one.is_near(places[number[best]]):
-                        return pairs
-                    at = GRAMS[site].index(best[site]) + way
-                    if not 0 <= at < len(GRAMS[site]):
-                        break
-                    tried = (*best[:site], GRAMS[site][at], *best[site + 1 :])
-                    if tried not in number:
-                        break
-                    pairs += 1
-                    if one.says(places[number[tried]], places[number[best]]) != "better":
-                        break
-                    best = tried
-    return LONGEST
+    kept: list[bool] = []
+    best, is_changed = grams[0], True
+    while is_changed and len(kept) < LONGEST:
+        is_changed = False
+        for site, way in itertools.product(range(3), (1, -1)):
+            while True:
+                at = GRAMS[site].index(best[site]) + way
+                tried = (*best[:site], *GRAMS[site][max(at, 0) : at + 1], *best[site + 1 :])
+                if at < 0 or tried not in number:
+                    break
+                kept.append(one.is_near(places[number[best]]))
+                if one.says(places[number[tried]], places[number[best]]) != "better":
+                    break
+                best, is_changed = tried, True
+    return stays([*kept, one.is_near(places[number[best]])])
 
 
-def of_one(seed: int) -> tuple[Any, int, int]:
-    return searched(player(seed)), in_any_order(player(seed)), site_by_site(player(seed))
+def of_one(seed: int) -> tuple[Any, Any, int, int]:
+    return (
+        searched(player(seed)), searched(player(seed), 3), in_any_order(player(seed)),
+        site_by_site(player(seed)),
+    )  # fmt: skip
 
 
 def of_nothing(seed: int) -> tuple[int, str]:
@@ -149,17 +161,19 @@ def main(count: int) -> None:
     with Pool(2) as pool:
         rows = pool.map(of_one, range(count))
         nothing = pool.map(of_nothing, range(count))
-    ours = [near if near is not None else LONGEST for (near, *_), _, _ in rows]
-    print(f"pairs to be within a step: searched {median(ours)}, ", end="")
-    print(
-        f"in any order {median(b for _, b, _ in rows)}, site by site {median(c for *_, c in rows)}"
-    )
-    print(f"ended after {median(one[1] for one, _, _ in rows)} pairs, ", end="")
-    print(f"near then {sum(one[3] for one, _, _ in rows) / count:.0%}")
-    for felt in FELT:
-        some = [near for near, i in zip(ours, range(count), strict=True) if FELT[i % 3] == felt]
-        print(f"  {felt} a step: {median(some)}")
-    said = [one[2] for one, _, _ in rows]
+    print("pairs until what is kept is within a step and stays so (median; share that gets there):")
+    ours = [one[0] for one, *_ in rows]
+    ways = {
+        "searched, a pair at a time": ours, "searched, three a session": [r[1][0] for r in rows],
+        "every one, in any order": [r[2] for r in rows], "one site at a time": [r[3] for r in rows],
+    }  # fmt: skip
+    for name, found in ways.items():
+        share = sum(pairs < LONGEST for pairs in found) / count
+        print(f"  {name:28}{median(found):>6.1f}{share:>7.0%}")
+    print(f"ended after {median(one[1] for one, *_ in rows)} pairs")
+    for i, felt in enumerate(FELT):
+        print(f"  liking lost {felt} a step: {median(ours[i :: len(FELT)])} pairs")
+    said = [one[2] for one, *_ in rows]
     print("verdicts:", {one: said.count(one) for one in sorted(set(said))})
     false = sum(verdict == "better" for _, verdict in nothing) / count
     print(f"players who feel nothing: called better {false:.1%}, ", end="")

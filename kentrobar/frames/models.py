@@ -64,6 +64,9 @@ class Person(models.Model):
     phone = models.CharField(max_length=40, blank=True)
     email = models.EmailField("e-mail", max_length=120, blank=True)
     notes = models.TextField(blank=True, max_length=1000)
+    likes = models.JSONField(
+        default=dict, blank=True, help_text="by kind of frame, what was found to be liked on court"
+    )
 
     class Meta:
         ordering = ["name"]

@@ -51,6 +51,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (LOOK, "plan-compare plan-drawing recipes recipes-answer recipes-open advice one-gram feel"),
     (LOOK, "matches match match-answer match-open quick sheet sheet-pdf trial stages"),
     (LOOK, "trial-rest-answer history blind-trials blind removed restore photo frame-label"),
+    (LOOK, "setup-searches setup-search"),
     (WORK, "film film-answer film-stop film-take film-part"),
     (WORK, "frame-new frame-outline measure-preview measure-recording live-take live-tare"),
     (WORK, "instrument-new instrument-edit instrument-archive material-new material-edit"),
@@ -60,7 +61,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (WORK, "recipes-wish recipes-stop recipes-pull recipes-say recipes-like recipes-plan"),
     (WORK, "advice-wish advice-plan feel-mark quick-plan match-new match-ask match-stop"),
     (WORK, "match-plans match-delete sheet-tick sheet-back-on sheet-sign-off sheet-take-off"),
-    (WORK, "trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),
+    (WORK, "setup-plan trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),
     (
         WORK,
         "job-set job-set-left job-set-correct data-read data-write data-table simulators",
@@ -80,7 +81,7 @@ PUBLIC = frozenset(
     (
         "sign-in", "sign-in-code", "welcome", "join", "trust", "authority", "calendar",
         "card-public",
-        "blind-court", "health", "metrics", "bridge", "schema-index", "manifest",
+        "blind-court", "setup-court", "health", "metrics", "bridge", "schema-index", "manifest",
         "worker", "offline",
         "schema", "api-openapi",
     )

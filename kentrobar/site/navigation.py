@@ -56,6 +56,8 @@ BAR = (
             "feel",
             "history",
             "blind",
+            "setup-searches",
+            "setup-search",
         ),
     ),
     View("Plans", "plans", ("plan", "sheet", "trial", "card")),
@@ -73,7 +75,7 @@ OF_A_FRAME = (
     View("Plan", "plan", ("plan",), is_exact=True, is_of_plan=True),
     View("Trial", "trial", ("trial", "stage"), is_of_plan=True),
     View("Bench sheet", "sheet", ("sheet",), is_of_plan=True),
-    View("History", "history", ("history", "blind")),
+    View("History", "history", ("history", "blind", "setup-searches", "setup-search")),
     View("One gram", "one-gram", ("one-gram",), is_exact=True),
     View("Feel", "feel", ("feel",)),
 )

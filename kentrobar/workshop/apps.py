@@ -15,7 +15,7 @@ class WorkshopConfig(AppConfig):
         from kentrobar.plans.models import Plan
         from kentrobar.ui.slots import fill
 
-        from . import calendar, links, thread
+        from . import calendar, liked, links, thread
         from .advance import advanced
         from .fitted import fittings
         from .models import Card, Sheet, Trial
@@ -37,4 +37,5 @@ class WorkshopConfig(AppConfig):
             "frame-plans", "workshop/_frame_links.html",
             lambda request, page: {"links": links.of_frame(page.frame)},
         )  # fmt: skip
+        fill("player-likes", "workshop/_likes.html", liked.shown)
         fill("settings-actions", "workshop/_settings_action.html", calendar.of_settings)

@@ -16,9 +16,11 @@ from kentrobar.frames.models import Frame
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from .models import BlindTrial, Card, PlayersLink
+from .models import BlindTrial, Card, PlayersLink, SetupSearch
 
-KINDS: dict[str, type[PlayersLink]] = {"card": Card, "blind": BlindTrial}
+KINDS: dict[str, type[PlayersLink]] = {
+    "card": Card, "blind": BlindTrial, "setup-search": SetupSearch,
+}  # fmt: skip
 LASTS = {"30": timedelta(days=30), "365": timedelta(days=365)}
 """How long a link may last from now, in days; for ever where nothing is said."""
 
@@ -48,6 +50,7 @@ def of_frame(frame: Frame) -> list[dict[str, Any]]:
     cards = Card.objects.filter(plan__frame=frame).defer("content").select_related("plan")
     rows: list[tuple[str, str, PlayersLink]] = [("card", f"Card, {c.plan.name}", c) for c in cards]
     rows += [("blind", f"{t.first} or {t.second}", t) for t in frame.blind_trials.all()]
+    rows += [("setup-search", str(one), one) for one in frame.setup_searches.all()]
     found = [
         {"kind": kind, "label": label, "link": link, "is_open": link.is_open}
         for kind, label, link in rows

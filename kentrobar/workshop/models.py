@@ -10,6 +10,7 @@ from django.db import models
 from django.urls import reverse
 from django.utils import timezone
 
+from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.recipes.player_words import WISHES
@@ -313,6 +314,83 @@ class BlindTrial(PlayersLink):
     @property
     def is_done(self) -> bool:
         return len(self.answers) >= len(self.order)
+
+
+class SetupSearch(PlayersLink):
+    """A player's search for their set-up on one frame: what can be tried, which pairs were drawn,
+    session by session, and what was said of them. ``content`` holds the set-ups; a pair is two of
+    their numbers, the one played first before the other."""
+
+    frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="setup_searches")
+    content = models.JSONField()
+    sessions = models.JSONField(default=list)
+    answers = models.JSONField(default=list)
+
+    its_frame = ("frame__",)
+
+    def __str__(self) -> str:
+        return f"set-up of {self.frame}, {timezone.localtime(self.made_at):%-d %b %Y}"
+
+    def places(self) -> Any:
+        """Set-ups × figures, in noticed steps."""
+        import numpy as np
+
+        return np.array([one["place"] for one in self.content["setups"]])
+
+    def told(self) -> list[Answer]:
+        """The answers as the core takes them."""
+        found = []
+        for one in self.answers:
+            first, second = self.sessions[one["session"]][one["pair"]]
+            found.append(Answer(first, second, one["said"]))
+        return found
+
+    @property
+    def is_answered(self) -> bool:
+        """Whether every pair that was drawn is answered: a new session, or the end."""
+        return len(self.answers) >= sum(map(len, self.sessions))
+
+    def cost(self, fitted: int, wanted: int) -> float:
+        """Sites at which tape is moved."""
+        then, now = (self.content["setups"][one]["grams"] for one in (fitted, wanted))
+        keys = then.keys() | now.keys()
+        return sum(abs(then.get(key, 0.0) - now.get(key, 0.0)) > 1e-6 for key in keys)
+
+    def fitted_before(self) -> int:
+        """What was on the frame before the session at hand."""
+        earlier = self.sessions[:-1]
+        return int(earlier[-1][-1][1]) if earlier else 0
+
+    def cover(self, number: int) -> str:
+        """What a set-up goes by on court: as drawn, or by what it is where nothing is covered."""
+        covers = self.content["covers"]
+        order = list(
+            dict.fromkeys(one for drawn in self.sessions for pair in drawn for one in pair)
+        )
+        at = order.index(number) if number in order else len(order)
+        name = str(covers[at % len(covers)])
+        return name if at < len(covers) else f"{name} {at // len(covers) + 1}"
+
+    def pieces(self, number: int) -> tuple[Piece, ...]:
+        return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
+
+    def strips(self, number: int, site: str) -> str:
+        """The tape of one site in words: `2 × 95 mm, 4.8 g`."""
+        own = [one for one in self.content["setups"][number]["pieces"] if one["site"] == site]
+        cuts = ", ".join(
+            f"{'2 × ' if one.get('mirror') else ''}{one['length_mm']:.0f} mm"
+            for one in own if one.get("length_mm")
+        )  # fmt: skip
+        return f"{cuts + ', ' if cuts else ''}{sum(one['mass_g'] for one in own):.1f} g"
+
+    def named(self, number: int, shown: Any) -> str:
+        """What a set-up is, in words."""
+        grams = self.content["setups"][number]["grams"]
+        said = [
+            f"{name} {grams[key]:.1f} g"
+            for key, name in self.content["names"].items() if grams.get(key)
+        ]  # fmt: skip
+        return ", ".join(said) or "as it came"
 
 
 class Paper(Work):

@@ -3,7 +3,8 @@
 How much a set-up is liked is a Gaussian process over how it differs from the frame as it came, in
 steps a player notices: a hill (straight and squared parts of each figure) and something smooth
 beside it. An answer is *better*, *worse* or *same*: with d how much more the one is liked than the
-other and unit noise in each judgement, better has the chance Φ((d − s)/√2) and same what is between.
+other and unit noise in each judgement, better has the chance Φ((d − s)/√2) and same what is
+between.
 How strong any liking is, against that noise, is learned as well: strengths are weighed by how well
 they explain the answers, none at all among them, so that a player who cannot tell is found out.
 
@@ -31,9 +32,9 @@ BELIEFS = (0.30, 0.15, 0.20, 0.20, 0.15)
 """Of each, before anything was answered."""
 SAME = 0.5
 """Nearer than this a player says same."""
-REACH = 3.0
+REACH = 2.5
 """Steps over which liking changes."""
-SQUARED, SMOOTH = 0.7, 1.0
+SQUARED, SMOOTH = 0.3, 1.0
 STEPS = 60
 
 
@@ -171,7 +172,7 @@ def _laplace(
         log, *_ = log_chance(np.zeros(len(answers)), said, same)
         return float(log.sum()), np.zeros(len(k)), k
     prior = k[np.ix_(met, met)] + 1e-8 * np.eye(len(met))
-    f, weights = np.zeros(len(met)), np.zeros(len(met))
+    f = np.zeros(len(met))
     for _ in range(STEPS):
         log, slope, bend = log_chance(pairs @ f, said, same)
         w = pairs.T @ (np.maximum(-bend, 1e-9)[:, None] * pairs)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import ceil
 from typing import TYPE_CHECKING
 
-from .preference import Answer, Liking, liking
+from .preference import SAME, Answer, Liking, Said, liking
 
 if TYPE_CHECKING:
     import numpy as np
@@ -17,8 +17,12 @@ if TYPE_CHECKING:
 
 NOTICED = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 5.0, "twist_kgcm2": 0.5}
 """One step a player notices, of each figure."""
-SURE = 0.95
+SURE = 0.9
 """So sure before the best is called better than the frame as it came."""
+PERHAPS = 0.75
+CONFIRM = 7
+"""From so many rounds on every other one holds the best against the frame as it came, until that is
+known."""
 WORTH = 0.15
 """Expected liking, over the noise of a judgement, that is still worth a round."""
 LEAST, MOST = 5, 14
@@ -35,8 +39,8 @@ class Standing:
     Attributes:
         best: the set-up liked most so far. chance: that it is liked more than the frame as it came.
         next: the pair to try, the one on the frame first; None where it is over.
-        verdict: ``going``, ``better`` (the best is), ``as-it-was`` (nothing is liked more) or
-            ``cannot-tell``.
+        verdict: ``going``, ``better`` or ``perhaps`` (the best is), ``as-it-was`` (nothing is liked
+            more) or ``cannot-tell``.
         more: rounds that would still be needed to be sure, at a guess.
     """
 
@@ -65,8 +69,6 @@ def standing(
         places: set-ups × figures in noticed steps; the first is the frame as it came.
         cost: of fitting one where another is on, in moves.
     """
-    import numpy as np
-
     known = liking(places, answers)
     met = {ORIGINAL} | {one for a in answers for one in (a.first, a.second)}
     best = max(met, key=lambda one: (float(known.mean[one]), -one))
@@ -88,9 +90,31 @@ def standing(
     return Standing(best, chance, pair, "going", min(more, most - rounds), known)
 
 
+def session(
+    places: Array,
+    answers: Sequence[Answer],
+    count: int,
+    cost: Callable[[int, int], float] = lambda fitted, wanted: 0.0,
+    most: int = MOST,
+) -> list[tuple[int, int]]:
+    """The next few pairs, to be tried without asking in between: after each it is supposed that the
+    player says what is expected of them. None where it is over."""
+    supposed, found = list(answers), []
+    for _ in range(count):
+        now = standing(places, supposed, cost, most)
+        if now.next is None:
+            break
+        first, second = now.next
+        found.append(now.next)
+        apart = float(now.liking.mean[first] - now.liking.mean[second])
+        said: Said = "same" if abs(apart) < SAME else "better" if apart > 0 else "worse"
+        supposed.append(Answer(first, second, said))
+    return found
+
+
 def _verdict(known: Liking, best: int, chance: float) -> str:
-    if best != ORIGINAL and chance >= SURE:
-        return "better"
+    if best != ORIGINAL and chance >= PERHAPS:
+        return "better" if chance >= SURE else "perhaps"
     return "cannot-tell" if known.tells_nothing > 0.5 else "as-it-was"
 
 
@@ -109,7 +133,10 @@ def _next(
     last = answers[-1] if answers else None
     fitted = ORIGINAL if last is None else last.second
     most = float(gain.max())
-    if most < WORTH and best != ORIGINAL:
+    is_unsure = PERHAPS <= known.chance(best, ORIGINAL) < SURE
+    if best != ORIGINAL and (
+        most < WORTH or (is_unsure and len(answers) >= CONFIRM and len(answers) % 2)
+    ):
         return _cheaper(best, ORIGINAL, fitted, cost)
     near = [int(i) for i in np.flatnonzero(gain >= NEAR * most)]
     chosen = min(near, key=lambda one: (cost(fitted, one), -float(gain[one])))

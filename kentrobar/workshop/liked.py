@@ -1,0 +1,94 @@
+"""What a player turned out to like, remembered with them: the next frame starts from it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from kentrobar.core.court.search import NOTICED, Standing
+from kentrobar.core.court.space import FIGURES
+from kentrobar.core.units import fixed
+from kentrobar.frames.models import Frame
+from kentrobar.ui.request import Request
+
+from .models import SetupSearch
+
+LIKELY = 0.7
+"""Of where the one liked most may lie, the part that is remembered."""
+WORDS = {
+    "mass_g": ("mass", "g", ("lighter", "heavier")),
+    "balance_mm": ("balance", "mm", ("head lighter", "head heavier")),
+    "swing_kgcm2": ("swing weight", "kg·cm²", ("quicker", "more plough")),
+    "twist_kgcm2": ("twist weight", "kg·cm²", ("livelier", "steadier")),
+}
+
+
+def ranges(row: SetupSearch, now: Standing) -> dict[str, tuple[float, float]]:
+    """(least, most) change of each figure among the likeliest set-ups."""
+    region = now.region
+    order = sorted(range(len(region)), key=lambda one: -float(region[one]))
+    kept, held = [], 0.0
+    for one in order:
+        kept.append(one)
+        held += float(region[one])
+        if held >= LIKELY:
+            break
+    places = row.places()[kept]
+    return {
+        name: (
+            round(float(places[:, i].min()) * NOTICED[name], 2),
+            round(float(places[:, i].max()) * NOTICED[name], 2),
+        )
+        for i, name in enumerate(FIGURES)
+    }
+
+
+def words(found: dict[str, Any]) -> str:
+    """`swing weight +4 to +9 kg·cm², steadier`; '' where nothing is known."""
+    said = []
+    for name, (label, unit, (less, more)) in WORDS.items():
+        if name not in found:
+            continue
+        low, high = found[name]
+        if low <= 0 <= high:
+            continue
+        if name in ("swing_kgcm2", "mass_g"):
+            said.append(f"{label} {fixed(low, 1, True)} to {fixed(high, 1, True)} {unit}")
+        else:
+            said.append(more if low > 0 else less)
+    return ", ".join(said)
+
+
+def words_of(row: SetupSearch, now: Standing) -> str:
+    return words(ranges(row, now)) if now.verdict == "better" else ""
+
+
+def remember(row: SetupSearch, now: Standing) -> None:
+    """Keep it with the player, where it was found out."""
+    player = row.frame.player
+    if player is not None and now.verdict == "better":
+        player.likes = player.likes | {row.frame.kind: ranges(row, now)}
+        player.save(update_fields=["likes"])
+
+
+def of_frame(frame: Frame) -> str:
+    """What the player of a frame likes of its kind, in words."""
+    if frame.player is None:
+        return ""
+    return words(frame.player.likes.get(frame.kind, {}))
+
+
+def shown(request: Request, frame: Frame) -> dict[str, Any] | None:
+    """For the pages that look for recipes: nothing where nothing is known."""
+    said = of_frame(frame)
+    return {"frame": frame, "likes": said, "wish": wish_of(frame)} if said else None
+
+
+def wish_of(frame: Frame) -> str:
+    """The same as a wish in words, for the box of Recipes: the middle of what is liked."""
+    found = frame.player.likes.get(frame.kind, {}) if frame.player else {}
+    said = []
+    for name, word in (("swing_kgcm2", "swing weight"), ("twist_kgcm2", "twist weight")):
+        low, high = found.get(name, (0.0, 0.0))
+        if not low <= 0 <= high:
+            said.append(f"{word} {fixed((low + high) / 2, 1, True)}")
+    return ", ".join(said)

@@ -1,0 +1,262 @@
+"""Find my set-up: a player compares set-ups of reversible tape on court, a few pairs a session, and
+is told when more trying is not worth it."""
+
+from __future__ import annotations
+
+import json
+import random
+import secrets
+from typing import Any
+
+from django import forms
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.db import transaction
+from django.http import HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from kentrobar.core.court.search import Standing, session, standing
+from kentrobar.core.court.space import MOST_SITES, Setup, space
+from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.recipes.brief import Tape
+from kentrobar.frames.models import Frame
+from kentrobar.recipes import asked as asking
+from kentrobar.recipes.limited import Limited
+from kentrobar.shop.links import for_players
+from kentrobar.shop.models import Settings
+from kentrobar.ui.once import stored_once
+from kentrobar.ui.request import Request
+from kentrobar.ui.speech import speaking
+
+from . import liked
+from .models import SetupSearch
+from .players import language_of
+from .setup_shown import covers_of, maps, moves, rows_of
+
+ASPECTS = ("power", "control", "spin", "steadiness", "quickness", "arm")
+SAID = ("better", "worse", "same")
+USUAL_SITES = {"racket": ("tip", "sides", "under-grip"), "paddle": ("top", "sides", "under-grip")}
+MOST_KEPT = 60
+
+
+class SetupForm(forms.Form):
+    """What may be tried: sites, a tape that comes off again, and how much of it at most."""
+
+    sites = forms.MultipleChoiceField(widget=forms.CheckboxSelectMultiple, label="sites")
+    tape = forms.ChoiceField(label="tape")
+    most_g = forms.FloatField(label="at most, g", min_value=1.0, max_value=40.0, initial=12.0)
+    pairs = forms.IntegerField(
+        label="pairs a session", min_value=1, max_value=4, initial=3,
+        help_text="played one after the other, without coming back to the bench between",
+    )  # fmt: skip
+    is_blind = forms.BooleanField(label="under covers", required=False, initial=True)
+
+    def __init__(self, frame: Frame, data: Any = None) -> None:
+        super().__init__(data, auto_id="u-%s")
+        self.there = Limited.of(frame).sites(frame.outline())
+        known = asking.materials_of(Settings.load())
+        self.tapes = {one.name: one for one in known if isinstance(one, Tape)}
+        sites, tape = self.fields["sites"], self.fields["tape"]
+        assert isinstance(sites, forms.MultipleChoiceField)
+        assert isinstance(tape, forms.ChoiceField)
+        sites.choices = [(key, one.name) for key, one in self.there.items()]
+        sites.initial = [key for key in USUAL_SITES[frame.kind] if key in self.there]
+        tape.choices = [(name, name) for name in self.tapes]
+
+    def clean_sites(self) -> list[str]:
+        chosen: list[str] = self.cleaned_data["sites"]
+        if len(chosen) > MOST_SITES:
+            raise forms.ValidationError(f"{MOST_SITES} sites at most: more are not told apart.")
+        return chosen
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@stored_once
+def index(request: Request, pk: int) -> HttpResponse:
+    """The searches of a frame, and a new one."""
+    frame = get_object_or_404(Frame.live, pk=pk)
+    base = asking.bases(frame)[0]
+    form = SetupForm(frame, request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        chosen = {key: form.there[key] for key in form.cleaned_data["sites"]}
+        tape = form.tapes[form.cleaned_data["tape"]]
+        try:
+            found = space(frame.outline(), base.measured, chosen, tape, form.cleaned_data["most_g"])
+        except ValueError as error:
+            form.add_error("tape", str(error))
+        else:
+            row = _create(request, frame, base, found, form)
+            return redirect("setup-search", row.pk)
+    context = {
+        "frame": frame, "kind": frame.kind, "form": form,
+        "searches": frame.setup_searches.all()[:20],
+    }  # fmt: skip
+    status = 422 if form.errors else 200
+    return render(request, "workshop/setup_index.html", context, status=status)
+
+
+def _create(
+    request: Request, frame: Frame, base: asking.Base, found: list[Setup], form: SetupForm
+) -> SetupSearch:
+    chance = random.SystemRandom()
+    row = SetupSearch(
+        frame=frame, made_by=request.user, token=secrets.token_urlsafe(32),
+        content={
+            "base": base.key, "is_blind": form.cleaned_data["is_blind"],
+            "names": {key: form.there[key].name for key in form.cleaned_data["sites"]},
+            "pairs": form.cleaned_data["pairs"], "tape": form.cleaned_data["tape"],
+            "setups": [
+                {
+                    "grams": one.grams, "place": one.place,
+                    "pieces": [dump_piece(piece) for piece in one.pieces],
+                }
+                for one in found
+            ],
+        },
+    )  # fmt: skip
+    row.content["covers"] = covers_of(chance)
+    _next_session(row)
+    row.save()
+    return row
+
+
+def _next_session(row: SetupSearch) -> None:
+    """Draw the next pairs, each in an order nobody can foresee."""
+    chance = random.SystemRandom()
+    pairs = session(row.places(), row.told(), row.content["pairs"], row.cost)
+    if not row.content["is_blind"]:
+        row.sessions = [*row.sessions, [list(pair) for pair in pairs]] if pairs else row.sessions
+        return
+    drawn = [list(pair) if chance.random() < 0.5 else list(reversed(pair)) for pair in pairs]
+    row.sessions = [*row.sessions, drawn] if drawn else row.sessions
+
+
+@require_safe
+def show(request: Request, pk: int) -> HttpResponse:
+    """For the one at the bench: what to fit, how it stands, where it has looked."""
+    row = get_object_or_404(SetupSearch.objects.select_related("frame__player"), pk=pk)
+    now = standing(row.places(), row.told(), row.cost)
+    context = {
+        "search": row, "frame": row.frame, "now": now, "words": verdict(row, now),
+        "session": moves(row, request.shown), "rounds": rows_of(row), "maps": maps(row, now),
+        "best": row.named(now.best, request.shown),
+        "link": for_players(request, f"/court/{row.token}/"),
+        "percent": round(100 * now.chance), "likes": liked.words_of(row, now),
+    }  # fmt: skip
+    return render(request, "workshop/setup_search.html", context)
+
+
+def verdict(row: SetupSearch, now: Standing) -> str:
+    """How it stands, in a sentence."""
+    if now.verdict == "better":
+        return (
+            f"Stop: the best is liked more than the frame as it came, {now.chance:.0%} sure; what"
+            " is left to gain is below what is noticed."
+        )
+    if now.verdict == "perhaps":
+        return (
+            f"Stop: the best is perhaps liked more than the frame as it came, {now.chance:.0%}"
+            " sure; more pairs like these would hardly tell."
+        )
+    if now.verdict == "cannot-tell":
+        return "Stop: these set-ups are not told apart. What is easiest to fit is as good as any."
+    if now.verdict == "as-it-was":
+        return "Stop: nothing tried is liked more than the frame as it came, as far as can be told."
+    if not row.answers:
+        return "Fit the first pair, and hand the player the link."
+    said = f"The best so far is liked more than the frame as it came: {now.chance:.0%} sure."
+    rounds = f"{now.more} more pair{'s' * (now.more != 1)}"
+    return f"{said if now.best else 'Nothing is liked more yet.'} About {rounds} would be needed."
+
+
+@require_POST
+@stored_once
+def plan(request: Request, pk: int) -> HttpResponse:
+    """The set-up liked most as a plan, and what is liked remembered with the player."""
+    row = get_object_or_404(SetupSearch.objects.select_related("frame__player"), pk=pk)
+    now = standing(row.places(), row.told(), row.cost)
+    frame = row.frame
+    if not now.best:
+        messages.error(
+            request, "The frame as it came is liked most so far: there is no plan in it."
+        )
+        return redirect("setup-search", pk)
+    bases = {one.key: one for one in asking.bases(frame)}
+    base = bases.get(row.content["base"]) or next(iter(bases.values()))
+    with transaction.atomic():
+        made = asking.plan_from(
+            frame, base, {}, row.pieces(now.best), "As liked on court", request.user,
+            "Found on court",
+        )  # fmt: skip
+        liked.remember(row, now)
+    return redirect(made)
+
+
+# --- on court ------------------------------------------------------------------------------------
+
+
+@login_not_required
+@never_cache
+@require_http_methods(["GET", "HEAD", "POST"])
+def court(request: Request, token: str) -> HttpResponse | JsonResponse:
+    """On court: the pairs of a session, answered on a phone; answers given without a connection are
+    kept there and come together. POST takes them, each once."""
+    row = SetupSearch.shown_by(token)
+    if row is None:
+        with speaking(language_of(None)):
+            return render(request, "workshop/card_gone.html", status=404)
+    if request.method == "POST":
+        try:
+            answers = _read(request.body)
+        except (ValueError, KeyError, TypeError, RecursionError):
+            return JsonResponse({"fault": "not understood"}, status=400)
+        with transaction.atomic():
+            row = SetupSearch.objects.select_for_update().get(pk=row.pk)
+            _take(row, answers)
+        return JsonResponse(_pairs(row))
+    context = {"search": row, "pairs": _pairs(row), "aspects": ASPECTS, "frame": row.frame}
+    with speaking(language_of(row.frame.player)):
+        return render(request, "workshop/court_pairs.html", context)
+
+
+def _read(body: bytes) -> list[dict[str, Any]]:
+    found = []
+    for one in json.loads(body)["answers"][:MOST_KEPT]:
+        if one["said"] not in SAID:
+            raise ValueError("said")
+        aspects = {
+            str(key): str(value) for key, value in dict(one.get("aspects", {})).items()
+            if key in ASPECTS and value in SAID
+        }  # fmt: skip
+        found.append(
+            {"session": int(one["session"]), "pair": int(one["pair"]), "said": one["said"]}
+            | ({"aspects": aspects} if aspects else {})
+        )
+    return found
+
+
+def _take(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
+    known = {(one["session"], one["pair"]) for one in row.answers}
+    for one in answers:
+        at = (one["session"], one["pair"])
+        is_there = 0 <= at[0] < len(row.sessions) and 0 <= at[1] < len(row.sessions[at[0]])
+        if is_there and at not in known:
+            known.add(at)
+            row.answers = [*row.answers, one]
+    if row.is_answered:
+        _next_session(row)
+    row.save(update_fields=["answers", "sessions"])
+
+
+def _pairs(row: SetupSearch) -> dict[str, Any]:
+    """What the phone must know: the pairs of the session by their covers, and which are
+    answered."""
+    last = len(row.sessions) - 1
+    return {
+        "session": last,
+        "pairs": [[row.cover(a), row.cover(b)] for a, b in row.sessions[last]],
+        "done": sorted(one["pair"] for one in row.answers if one["session"] == last),
+        "is_over": row.is_answered,
+    }

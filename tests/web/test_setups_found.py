@@ -1,0 +1,138 @@
+"""Finding a set-up on PostgreSQL: drawn, told as moves, answered on court, ended, made a plan and
+remembered."""
+
+import json
+
+import pytest
+from django.test import Client
+
+from kentrobar.core.court.search import standing
+from kentrobar.frames.models import Person
+from kentrobar.plans.models import Plan
+from kentrobar.workshop import liked
+from kentrobar.workshop.models import SetupSearch
+from tests.core.frames import READ, TERN
+from tests.pages import faults, said
+
+from .conftest import measured_frame
+
+
+@pytest.fixture
+def search(bench, racket):
+    racket.player = Person.objects.create(name="Edda Skarv", level="club")
+    racket.save()
+    page = bench.get(f"/frames/{racket.pk}/set-ups/")
+    form = page.context["form"]
+    posted = {name: form[name].value() for name in form.fields if form[name].value() is not None}
+    posted["tape"] = form.fields["tape"].choices[0][0]
+    bench.post(f"/frames/{racket.pk}/set-ups/", posted | {"pairs": "2", "is_blind": "on"})
+    return SetupSearch.objects.get()
+
+
+def answer(search, *said_of):
+    """As a phone sends them; ``said_of`` are (session, pair, word)."""
+    sent = [{"session": s, "pair": p, "said": word, "aspects": {}} for s, p, word in said_of]
+    found = Client().post(
+        f"/court/{search.token}/", json.dumps({"answers": sent}), "application/json"
+    )
+    search.refresh_from_db()
+    return found
+
+
+def play(search, likes):
+    """Answer every pair until it is over; ``likes`` says how much a set-up is liked."""
+    for _ in range(12):
+        if search.is_answered:
+            return
+        last = len(search.sessions) - 1
+        words = []
+        for i, (a, b) in enumerate(search.sessions[last]):
+            d = likes(search.content["setups"][a]) - likes(search.content["setups"][b])
+            words.append((last, i, "same" if abs(d) < 0.5 else "better" if d > 0 else "worse"))
+        answer(search, *words)
+
+
+def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket, search):
+    page = said(bench.get(f"/set-ups/{search.pk}/"))
+    assert "Fit the first pair" in page
+    assert search.token in page
+    play(search, lambda one: 2 * one["place"][2])
+    assert search.is_answered
+    now = standing(search.places(), search.told(), search.cost)
+    assert now.verdict == "better"
+    swing = search.content["setups"][now.best]["place"][2]
+    assert swing >= 2
+    page = said(bench.get(f"/set-ups/{search.pk}/"))
+    assert "Stop: the best is liked more" in page
+    assert page.count("spot-best") == 2
+    bench.post(f"/set-ups/{search.pk}/plan/")
+    plan = Plan.objects.get()
+    assert sum(piece.mass_g for piece in plan.state().pieces) == pytest.approx(
+        sum(search.content["setups"][now.best]["grams"].values()), abs=0.02
+    )
+    likes = Person.objects.get().likes["racket"]["swing_kgcm2"]
+    assert likes[0] - 0.01 <= 5 * swing <= likes[1] + 0.01
+    # The next frame of this player starts from it.
+    other = measured_frame(TERN, READ, serial="9")
+    other.player = racket.player
+    other.save()
+    for view in ("recipes", "advice"):
+        page = said(bench.get(f"/frames/{other.pk}/{view}/"))
+        assert "likes, as found on court" in page
+    wish = liked.wish_of(other)
+    asked = said(bench.post(f"/frames/{other.pk}/recipes/say/", {"said": wish}, follow=True))
+    assert "said-fault" not in asked
+
+
+def test_who_feels_nothing_is_told_so_and_nothing_is_remembered(bench, search):
+    play(search, lambda one: 0.0)
+    page = said(bench.get(f"/set-ups/{search.pk}/"))
+    assert "not told apart" in page or "nothing tried is liked more" in page
+    bench.post(f"/set-ups/{search.pk}/plan/")
+    assert Person.objects.get().likes == {}
+    assert not Plan.objects.exists()
+
+
+def test_answers_come_together_and_each_counts_once(search):
+    first = answer(search, (0, 1, "better"), (0, 0, "same"))
+    assert first.json()["session"] == 1, "all answered: the next session is drawn"
+    assert len(search.answers) == 2
+    answer(
+        search, (0, 0, "worse"), (0, 1, "worse"), (7, 0, "same"), (0, 9, "same"), (-1, 0, "same")
+    )
+    assert [one["said"] for one in search.answers] == ["better", "same"]
+    assert len(search.sessions) == 2
+
+
+@pytest.mark.parametrize(
+    "body", ["", "[]", '{"answers": [{}]}', '{"answers": [{"session": 0, "pair": 0, "said": "x"}]}',
+             '{"answers": 5}', "[" * 9000],
+)  # fmt: skip
+def test_what_is_no_answer_is_refused(search, body):
+    found = Client().post(f"/court/{search.token}/", body, "application/json")
+    assert found.status_code == 400
+    search.refresh_from_db()
+    assert search.answers == []
+
+
+def test_on_court_only_covers_are_shown_and_the_link_ends(bench, search):
+    page = Client().get(f"/court/{search.token}/")
+    shown = said(page)
+    for setup in search.content["setups"][1:]:
+        for site in setup["grams"]:
+            assert search.content["names"][site] not in shown
+    assert page.headers["Cache-Control"].startswith("max-age=0")
+    bench.post(f"/links/setup-search/{search.pk}/end/", {"lasts": "now"})
+    assert Client().get(f"/court/{search.token}/").status_code == 404
+    assert answer(search, (0, 0, "same")).status_code == 404
+
+
+def test_too_many_sites_or_a_tape_that_fits_nowhere_is_said_beside_the_box(bench, racket):
+    page = f"/frames/{racket.pk}/set-ups/"
+    tape = bench.get(page).context["form"].fields["tape"].choices[0][0]
+    posted = {"tape": tape, "most_g": "12", "pairs": "3"}
+    many = bench.post(page, posted | {"sites": ["tip", "sides", "handle", "throat"]})
+    assert faults(many) == {"sites"}
+    none = bench.post(page, posted | {"sites": ["handle"]})
+    assert faults(none) == {"tape"}
+    assert not SetupSearch.objects.exists()
