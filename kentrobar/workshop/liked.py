@@ -66,7 +66,7 @@ def remember(row: SetupSearch, now: Standing) -> None:
     """Keep it with the player, where it was found out."""
     player = row.frame.player
     if player is not None and now.verdict == "better":
-        player.likes = player.likes | {row.frame.kind: ranges(row, now)}
+        player.likes = player.likes | {row.frame.kind: ranges(row, now) | {"best": _best(row, now)}}
         player.save(update_fields=["likes"])
 
 
@@ -84,11 +84,16 @@ def shown(request: Request, frame: Frame) -> dict[str, Any] | None:
 
 
 def wish_of(frame: Frame) -> str:
-    """The same as a wish in words, for the box of Recipes: the middle of what is liked."""
-    found = frame.player.likes.get(frame.kind, {}) if frame.player else {}
-    said = []
-    for name, word in (("swing_kgcm2", "swing weight"), ("twist_kgcm2", "twist weight")):
-        low, high = found.get(name, (0.0, 0.0))
-        if not low <= 0 <= high:
-            said.append(f"{word} {fixed((low + high) / 2, 1, True)}")
+    """The same as a wish in words, for the box of Recipes: as the set-up liked most was."""
+    best = frame.player.likes.get(frame.kind, {}).get("best", {}) if frame.player else {}
+    said = [
+        f"{WORDS[name][0]} {fixed(best[name], 1, True)}"
+        for name in ("swing_kgcm2", "twist_kgcm2")
+        if abs(best.get(name, 0.0)) >= NOTICED[name] / 5
+    ]
     return ", ".join(said)
+
+
+def _best(row: SetupSearch, now: Standing) -> dict[str, float]:
+    place = row.places()[now.best]
+    return {name: round(float(place[i]) * NOTICED[name], 2) for i, name in enumerate(FIGURES)}

@@ -17,7 +17,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from kentrobar.core.court.search import Standing, session, standing
+from kentrobar.core.court.search import PERHAPS, Standing, session, standing
 from kentrobar.core.court.space import MOST_SITES, Setup, space
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.recipes.brief import Tape
@@ -168,7 +168,8 @@ def verdict(row: SetupSearch, now: Standing) -> str:
         return "Fit the first pair, and hand the player the link."
     said = f"The best so far is liked more than the frame as it came: {now.chance:.0%} sure."
     rounds = f"{now.more} more pair{'s' * (now.more != 1)}"
-    return f"{said if now.best else 'Nothing is liked more yet.'} About {rounds} would be needed."
+    known = said if now.chance >= PERHAPS else "Nothing is known to be liked more yet."
+    return f"{known} About {rounds} would be needed."
 
 
 @require_POST

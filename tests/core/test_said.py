@@ -30,6 +30,9 @@ def goals(text, now=NOW):
         ("2,5 % quicker", {"swing_kgcm2": (None, -7.875)}),
         ("5 g lighter", {"mass_g": (None, -5.0)}),
         ("1 oz heavier", {"mass_g": (None, 28.35)}),
+        ("swing weight +6", {"swing_kgcm2": (None, 6.0)}),
+        ("Twist weight −0,5", {"twist_kgcm2": (None, -0.5)}),
+        ("swing weight 6", None),
         ("5 g steadier", None),
         # 320 g · 225 mm · 10 mm = 7.2 kg·cm², the balance kept.
         ("sweet spot 1 cm up", {"swing_kgcm2": (None, 7.2), "balance_mm": (None, 0.0)}),

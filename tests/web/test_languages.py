@@ -29,7 +29,8 @@ from tests.pages import said as text_of
 
 PLAYERS = (
     "workshop/_card.html", "workshop/card_public.html", "workshop/card_gone.html",
-    "workshop/card_paper.html", "workshop/card_mail.txt", "workshop/court.html", "workshop/court_pairs.html",
+    "workshop/card_paper.html", "workshop/card_mail.txt", "workshop/court.html",
+    "workshop/court_pairs.html",
     "workshop/pair_paper.html", "workshop/ticket_paper.html", "shop/_foot.html",
     "drawing/bench.html", "drawing/_frame.html", "drawing/_ruler.html",
 )  # fmt: skip

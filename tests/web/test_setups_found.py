@@ -7,7 +7,7 @@ import pytest
 from django.test import Client
 
 from kentrobar.core.court.search import standing
-from kentrobar.frames.models import Person
+from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.workshop import liked
 from kentrobar.workshop.models import SetupSearch
@@ -79,9 +79,11 @@ def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket,
     for view in ("recipes", "advice"):
         page = said(bench.get(f"/frames/{other.pk}/{view}/"))
         assert "likes, as found on court" in page
+    other = Frame.objects.get(pk=other.pk)
     wish = liked.wish_of(other)
-    asked = said(bench.post(f"/frames/{other.pk}/recipes/say/", {"said": wish}, follow=True))
-    assert "said-fault" not in asked
+    asked = bench.post(f"/frames/{other.pk}/recipes/say/", {"said": wish}, follow=True)
+    assert not asked.context.get("said_fault"), wish
+    assert wish.startswith("swing weight +")
 
 
 def test_who_feels_nothing_is_told_so_and_nothing_is_remembered(bench, search):

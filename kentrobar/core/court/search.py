@@ -25,6 +25,8 @@ CONFIRM = 7
 known."""
 WORTH = 0.15
 """Expected liking, over the noise of a judgement, that is still worth a round."""
+SURER = 0.06
+"""So much surer one is a round, as a rule."""
 LEAST, MOST = 5, 14
 """Rounds before it may end, and after which it does."""
 NEAR = 0.85
@@ -86,7 +88,8 @@ def standing(
     if is_over:
         return Standing(best, chance, None, _verdict(known, best, chance), 0, known)
     pair = _next(known, places, answers, best, gain, cost)
-    more = max(ceil(LEAST - rounds), ceil(3 * promise / WORTH / 2) if promise > WORTH else 1)
+    to_be_sure = ceil((SURE - chance) / SURER) if best != ORIGINAL else 1
+    more = max(LEAST - rounds, ceil(promise / WORTH), to_be_sure, 1)
     return Standing(best, chance, pair, "going", min(more, most - rounds), known)
 
 
@@ -98,13 +101,15 @@ def session(
     most: int = MOST,
 ) -> list[tuple[int, int]]:
     """The next few pairs, to be tried without asking in between: after each it is supposed that the
-    player says what is expected of them. None where it is over."""
+    player says what is expected of them. No pair comes twice; none where it is over."""
     supposed, found = list(answers), []
     for _ in range(count):
         now = standing(places, supposed, cost, most)
         if now.next is None:
             break
         first, second = now.next
+        if {first, second} in [set(pair) for pair in found]:
+            break
         found.append(now.next)
         apart = float(now.liking.mean[first] - now.liking.mean[second])
         said: Said = "same" if abs(apart) < SAME else "better" if apart > 0 else "worse"

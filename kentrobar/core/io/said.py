@@ -28,6 +28,12 @@ KEPT = {
     r"no heavier.*|(?:just )?as (?:heavy|light).*": "mass_g",
     r"(?:same|keep the) balance": "balance_mm",
 }
+NAMED = {
+    "mass": "mass_g", "static weight": "mass_g", "balance": "balance_mm",
+    "swing weight": "swing_kgcm2", "swing": "swing_kgcm2", "twist weight": "twist_kgcm2",
+    "twist": "twist_kgcm2",
+}  # fmt: skip
+"""Figures by name, changed by a number in the core's unit: `swing weight +6`."""
 EXAMPLES = "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower"
 
 
@@ -70,6 +76,10 @@ def _clause(
         by = _number(found) * (POINT_MM if unit[0] == "p" else LENGTH[unit])
         towards_tip = (found["side"] == "heavy") != ((found["more"] or "").strip() == "less")
         return {"balance_mm": _change("balance_mm", by if towards_tip else -by)}
+    if found := re.fullmatch(rf"(?P<figure>{'|'.join(NAMED)})\s*(?P<sign>[+−-])\s*{_N}", low):
+        figure = NAMED[found["figure"]]
+        by = _number(found) * (1 if found["sign"] == "+" else -1)
+        return {figure: _change(figure, by, axis_mm if figure == "swing_kgcm2" else None)}
     if found := re.fullmatch(rf"{_N}(?P<unit>%|g|oz)\s*(?P<how>[a-z ]+)", low):
         return _by_adjective(clause, found, now, axis_mm)
     if found := re.fullmatch(
