@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import random
 import sys
 import time
 
@@ -62,9 +61,6 @@ def take_all(browser, address: str) -> None:
     take("frames", "")
     tern = Frame.objects.get(serial="no. 07")
     take("frame", f"frames/{tern.pk}/")
-    browser.get(address + "frames/new/?kind=racket")
-    find("#id_hoop_base_mm").click()
-    take("outline")
     take("plan", plan("Sides, tip and putty") + "?pick=p2")
     take("plan-phone", plan("Sides, tip and putty") + "?pick=p2", PHONE)
     recipes(browser, address, take, find)
@@ -175,32 +171,48 @@ def measuring(browser, address: str, take, find) -> None:
         ActionChains(browser).send_keys("k").perform()
         time.sleep(0.7)
     take("measure")
-    swings(browser, f"{address}frames/{read.pk}/measure/?quantity=swing_kgcm2&method=", take, find)
+    filmed(browser, f"{address}frames/{read.pk}/film/?method=pendulum", take, find)
+    set_up(browser, address, Frame.objects.get(serial="no. 07"), take, find)
     take("instruments", "instruments/")
 
 
-def swings(browser, there: str, take, find) -> None:
-    """A swing weight by taps, at the bench and on a phone."""
-    from kentrobar.core.measure.pendulum import pendulum_period
+def filmed(browser, there: str, take, find) -> None:
+    """A swing weight from a film of the swing."""
+    import tempfile
 
-    gap = pendulum_period(319.87, 321.8, 160.2, 644) / 2
-    rng = random.Random(7)
-    taps = " ".join(f"{0.3 + i * gap + rng.gauss(0, 0.012):.4f}" for i in range(36))
-    browser.get(there + "pendulum")
-    time.sleep(0.6)
-    browser.execute_script(
-        "const [box, text] = arguments; box.value = text; box.dispatchEvent(new Event('input',"
-        " {bubbles: true}));document.getElementById('tap-count').textContent = 36;",
-        find("#m-tap_times"),
-        taps,
-    )
-    time.sleep(0.8)
-    resize(browser, *PHONE)
-    browser.execute_script(
-        "document.getElementById('tap').scrollIntoView({block: 'start', behavior: 'instant'})"
-    )
-    take("measure-phone", None, PHONE)
-    resize(browser, *WIDE)
+    from tests.core.films import Scene, written
+
+    scene = Scene(period_s=1.361, seconds=20.0, width=240, height=136, hand_s=2.0)
+    with tempfile.TemporaryDirectory() as folder:
+        browser.get(there)
+        find("#film-file").send_keys(str(written(scene, f"{folder}/swing.mp4")))
+        find("#film-form .btn-primary").click()
+        for _ in range(60):
+            time.sleep(0.5)
+            if browser.find_elements(By.CSS_SELECTOR, ".film-period"):
+                break
+    take("film")
+
+
+def set_up(browser, address: str, frame, take, find) -> None:
+    """A search on court, some pairs on, of a player who likes a heavier swing."""
+    from kentrobar.workshop import setup_search
+    from kentrobar.workshop.models import SetupSearch
+
+    browser.get(f"{address}frames/{frame.pk}/set-ups/")
+    find("main form .btn-primary").click()
+    time.sleep(1.0)
+    row = SetupSearch.objects.get()
+    for last in range(3):
+        said = []
+        for i, (a, b) in enumerate(row.sessions[last]):
+            d = 2 * (row.places()[a][2] - row.places()[b][2])
+            word = "same" if abs(d) < 0.5 else "better" if d > 0 else "worse"
+            said.append({"session": last, "pair": i, "said": word})
+        setup_search.keep_answers(row, said)
+        if row.is_answered:
+            break
+    take("set-up", f"set-ups/{row.pk}/")
 
 
 if __name__ == "__main__":

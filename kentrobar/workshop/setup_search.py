@@ -215,7 +215,7 @@ def court(request: Request, token: str) -> HttpResponse | JsonResponse:
             return JsonResponse({"fault": "not understood"}, status=400)
         with transaction.atomic():
             row = SetupSearch.objects.select_for_update().get(pk=row.pk)
-            _take(row, answers)
+            keep_answers(row, answers)
         return JsonResponse(_pairs(row))
     context = {"search": row, "pairs": _pairs(row), "aspects": ASPECTS, "frame": row.frame}
     with speaking(language_of(row.frame.player)):
@@ -238,7 +238,8 @@ def _read(body: bytes) -> list[dict[str, Any]]:
     return found
 
 
-def _take(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
+def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
+    """Keep what is new of them; where a session is answered, draw the next. Hold the row."""
     known = {(one["session"], one["pair"]) for one in row.answers}
     for one in answers:
         at = (one["session"], one["pair"])

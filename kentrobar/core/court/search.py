@@ -102,7 +102,8 @@ def session(
 ) -> list[tuple[int, int]]:
     """The next few pairs, to be tried without asking in between: after each it is supposed that the
     player says what is expected of them. No pair comes twice; none where it is over."""
-    supposed, found = list(answers), []
+    supposed = list(answers)
+    found: list[tuple[int, int]] = []
     for _ in range(count):
         now = standing(places, supposed, cost, most)
         if now.next is None:
