@@ -9,7 +9,6 @@ from typing import Any
 
 from django import forms
 from django.contrib.auth.decorators import login_not_required
-from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
@@ -20,10 +19,10 @@ from kentrobar.frames.models import Frame
 from kentrobar.shop.links import for_players
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import speaking
+from kentrobar.ui.speech import said
 
+from . import on_court
 from .models import BlindTrial
-from .players import language_of
 
 COVERS = ("heron", "gannet", "plover", "dunlin", "whimbrel", "turnstone", "redshank", "avocet")
 
@@ -112,33 +111,28 @@ def result(trial: BlindTrial) -> dict[str, object]:
 @never_cache
 @require_http_methods(["GET", "HEAD", "POST"])
 def court(request: Request, token: str) -> HttpResponse:
-    """On court: one question a round, under coded covers; which is which is said nowhere here."""
-    trial = BlindTrial.shown_by(token)
-    if trial is None:
-        with speaking(language_of(None)):
-            return render(request, "workshop/card_gone.html", status=404)
-    if request.method == "POST":
-        answer, at = request.POST.get("answer", ""), request.POST.get("round", "")
-        with transaction.atomic():
-            row = BlindTrial.objects.select_for_update().get(pk=trial.pk)
-            # A button pressed twice answers one round.
-            if answer in ("A", "B") and at == str(len(row.answers) + 1) and not row.is_done:
-                row.answers += answer
-                row.save(update_fields=["answers"])
-        return redirect("blind-court", token)
-    number = len(trial.answers) + 1
+    """One question a round, under coded covers; which is which is said nowhere there."""
+    return on_court.court(
+        request, BlindTrial, token, _keep, _told, lambda trial: {"asks": trial.asks}
+    )
+
+
+def _keep(trial: BlindTrial, answers: list[dict[str, Any]]) -> None:
+    """Rounds in their order, each once."""
+    for one in sorted(answers, key=lambda one: one["pair"]):
+        is_next = one["pair"] == len(trial.answers) and not trial.is_done
+        if is_next and one["session"] == 0 and one["said"] in ("A", "B"):
+            trial.answers += one["said"]
+    trial.save(update_fields=["answers"])
+
+
+def _told(trial: BlindTrial) -> dict[str, Any]:
+    """To be told apart, a set-up goes by its name and comes without one; to be preferred, by its
+    cover alone."""
     tells = trial.asks == BlindTrial.Asks.TELL
-    cover = dict(zip("AB", trial.codes, strict=True))
-    context = {
-        "trial": trial,
-        "number": number,
-        "rounds": len(trial.order),
-        "tells": tells,
-        # To be told apart, a set-up goes by its name and comes without one; to be preferred, by its
-        # cover alone.
-        "choices": [("A", trial.first), ("B", trial.second)]
-        if tells
-        else [("A", cover["A"]), ("B", cover["B"])],
-    }
-    with speaking(language_of(trial.frame.player)):
-        return render(request, "workshop/court.html", context)
+    names = (trial.first, trial.second) if tells else trial.codes
+    options = [(one, said(name)) for one, name in zip("AB", names, strict=True)]
+    return {
+        "session": 0, "is_over": trial.is_done, "done": list(range(len(trial.answers))),
+        "rounds": [{"which": [], "options": options} for _ in trial.order],
+    }  # fmt: skip

@@ -3,7 +3,6 @@ is told when more trying is not worth it."""
 
 from __future__ import annotations
 
-import json
 import random
 import secrets
 from typing import Any
@@ -12,33 +11,34 @@ from django import forms
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.db import transaction
-from django.http import HttpResponse, JsonResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from kentrobar.core.bench.blind import drawn
 from kentrobar.core.court.search import PERHAPS, Standing, session, standing
 from kentrobar.core.court.space import MOST_SITES, Setup, space
+from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.recipes.brief import Tape
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
+from kentrobar.recipes.stroking import Striking, change_words
 from kentrobar.shop.links import for_players
 from kentrobar.shop.models import Settings
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import speaking
+from kentrobar.ui.speech import said
 
-from . import liked
+from . import liked, on_court
 from .models import SetupSearch
-from .players import language_of
 from .setup_shown import covers_of, maps, moves, rows_of
 
 ASPECTS = ("power", "control", "spin", "steadiness", "quickness", "arm")
 SAID = ("better", "worse", "same")
 USUAL_SITES = {"racket": ("tip", "sides", "under-grip"), "paddle": ("top", "sides", "under-grip")}
-MOST_KEPT = 60
 
 
 class SetupForm(forms.Form):
@@ -123,14 +123,14 @@ def _create(
 
 
 def _next_session(row: SetupSearch) -> None:
-    """Draw the next pairs, each in an order nobody can foresee."""
-    chance = random.SystemRandom()
+    """Draw the next pairs; under covers, which comes first nobody can foresee."""
     pairs = session(row.places(), row.told(), row.content["pairs"], row.cost)
-    if not row.content["is_blind"]:
-        row.sessions = [*row.sessions, [list(pair) for pair in pairs]] if pairs else row.sessions
-        return
-    drawn = [list(pair) if chance.random() < 0.5 else list(reversed(pair)) for pair in pairs]
-    row.sessions = [*row.sessions, drawn] if drawn else row.sessions
+    if row.content["is_blind"]:
+        # As many one way round as the other.
+        ways = drawn(len(pairs), random.SystemRandom())
+        pairs = [(a, b) if way == "A" else (b, a) for (a, b), way in zip(pairs, ways, strict=True)]
+    if pairs:
+        row.sessions = [*row.sessions, [list(pair) for pair in pairs]]
 
 
 @require_safe
@@ -143,9 +143,21 @@ def show(request: Request, pk: int) -> HttpResponse:
         "session": moves(row, request.shown), "rounds": rows_of(row), "maps": maps(row, now),
         "best": row.named(now.best, request.shown),
         "link": for_players(request, f"/court/{row.token}/"),
-        "percent": round(100 * now.chance), "likes": liked.words_of(row, now),
+        "strokes": strokes_of(request, row, now.best), "percent": round(100 * now.chance),
+        "likes": liked.words_of(row, now),
     }  # fmt: skip
     return render(request, "workshop/setup_search.html", context)
+
+
+def strokes_of(request: Request, row: SetupSearch, number: int) -> str:
+    """What a set-up is worth in the player's strokes, in a line."""
+    frame, outline = row.frame, row.frame.outline()
+    measured = asking.bases(frame)[0].measured
+    laden = LadenFrame(frame=outline, measured=measured, pieces=row.pieces(number))
+    found = predict(laden)
+    axis = request.shown.axis_mm(frame.kind)
+    played = Striking.of(frame, measured.twist_kgcm2 is not None)
+    return change_words(found.before.plain, found.after.plain, outline, axis, played)
 
 
 def verdict(row: SetupSearch, now: Standing) -> str:
@@ -201,41 +213,12 @@ def plan(request: Request, pk: int) -> HttpResponse:
 @login_not_required
 @never_cache
 @require_http_methods(["GET", "HEAD", "POST"])
-def court(request: Request, token: str) -> HttpResponse | JsonResponse:
-    """On court: the pairs of a session, answered on a phone; answers given without a connection are
-    kept there and come together. POST takes them, each once."""
-    row = SetupSearch.shown_by(token)
-    if row is None:
-        with speaking(language_of(None)):
-            return render(request, "workshop/card_gone.html", status=404)
-    if request.method == "POST":
-        try:
-            answers = _read(request.body)
-        except (ValueError, KeyError, TypeError, RecursionError):
-            return JsonResponse({"fault": "not understood"}, status=400)
-        with transaction.atomic():
-            row = SetupSearch.objects.select_for_update().get(pk=row.pk)
-            keep_answers(row, answers)
-        return JsonResponse(_pairs(row))
-    context = {"search": row, "pairs": _pairs(row), "aspects": ASPECTS, "frame": row.frame}
-    with speaking(language_of(row.frame.player)):
-        return render(request, "workshop/court_pairs.html", context)
-
-
-def _read(body: bytes) -> list[dict[str, Any]]:
-    found = []
-    for one in json.loads(body)["answers"][:MOST_KEPT]:
-        if one["said"] not in SAID:
-            raise ValueError("said")
-        aspects = {
-            str(key): str(value) for key, value in dict(one.get("aspects", {})).items()
-            if key in ASPECTS and value in SAID
-        }  # fmt: skip
-        found.append(
-            {"session": int(one["session"]), "pair": int(one["pair"]), "said": one["said"]}
-            | ({"aspects": aspects} if aspects else {})
-        )
-    return found
+def court(request: Request, token: str) -> HttpResponse:
+    """The pairs of a session, answered on a phone."""
+    return on_court.court(
+        request, SetupSearch, token, keep_answers, _told,
+        lambda row: {"asks": "pair", "aspects": ASPECTS},
+    )  # fmt: skip
 
 
 def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
@@ -244,21 +227,31 @@ def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
     for one in answers:
         at = (one["session"], one["pair"])
         is_there = 0 <= at[0] < len(row.sessions) and 0 <= at[1] < len(row.sessions[at[0]])
-        if is_there and at not in known:
-            known.add(at)
-            row.answers = [*row.answers, one]
+        if not is_there or at in known or one["said"] not in SAID:
+            continue
+        known.add(at)
+        aspects = {
+            key: said for key, said in one.get("aspects", {}).items()
+            if key in ASPECTS and said in SAID
+        }  # fmt: skip
+        kept = {"session": at[0], "pair": at[1], "said": one["said"]}
+        row.answers = [*row.answers, kept | ({"aspects": aspects} if aspects else {})]
     if row.is_answered:
         _next_session(row)
     row.save(update_fields=["answers", "sessions"])
 
 
-def _pairs(row: SetupSearch) -> dict[str, Any]:
-    """What the phone must know: the pairs of the session by their covers, and which are
-    answered."""
+def _told(row: SetupSearch) -> dict[str, Any]:
+    """The pairs of the session by their covers, and which are answered. A button says what the
+    second is; what is kept is what the first was."""
     last = len(row.sessions) - 1
+    words = (("worse", "better"), ("same", "the same"), ("better", "worse"))
+    options = [(value, said(label)) for value, label in words]
     return {
-        "session": last,
-        "pairs": [[row.cover(a), row.cover(b)] for a, b in row.sessions[last]],
+        "session": last, "is_over": row.is_answered,
+        "rounds": [
+            {"which": [row.cover(a), row.cover(b)], "options": options}
+            for a, b in row.sessions[last]
+        ],
         "done": sorted(one["pair"] for one in row.answers if one["session"] == last),
-        "is_over": row.is_answered,
-    }
+    }  # fmt: skip

@@ -41,7 +41,7 @@ def test_a_set_up_is_found_on_court_though_the_connection_is_cut(hand):
     plans = Plan.objects.count()
     resize(hand.browser, 390, 844)
     hand.go(f"/court/{search.token}/")
-    hand.until(lambda: hand.find("#court-which b").text)
+    hand.until(lambda: hand.all("#court-which b"))
     play(hand, search)
     hand.until(lambda: len(SetupSearch.objects.get().answers) == 1)
     hand.browser.execute_cdp_cmd("Network.enable", {})

@@ -159,9 +159,9 @@ def test_a_blind_trial_is_answered_on_court(hand):
     resize(hand.browser, 390, 844)
     hand.browser.get(hand.find("#link").get_attribute("value"))
     for number, truth in enumerate(trial.order, 1):
-        hand.until(lambda number=number: f"Round {number} of 4" in hand.find("body").text)
+        hand.until(lambda number=number: f"Round {number} of 4" in hand.find("#court-count").text)
         hand.browser.find_element(By.CSS_SELECTOR, f'button[value="{truth}"]').click()
-    hand.until(lambda: "That was all" in hand.find("body").text)
+    hand.until(lambda: "That was all" in hand.find("#court-note").text)
     hand.go(f"/blind-trials/{trial.pk}/")
     assert "4 of 4 told right" in hand.find(".blind-result").text
     assert "0.0625" in hand.find(".blind-result").text

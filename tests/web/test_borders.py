@@ -1,6 +1,7 @@
 """The workshop's borders: what cannot be read, what is asked twice at once, what was deleted, what
 is too long."""
 
+import json
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
@@ -249,7 +250,9 @@ def test_a_round_answered_by_four_thumbs_is_answered_once(user, racket):
         codes=["blue", "red"],
         token="t" * 43,
     )
-    at_once(user, lambda client: client.post(f"/blind/{trial.token}/", {"answer": "A", "round": 1}))
+    sent = json.dumps({"answers": [{"session": 0, "pair": 0, "said": "A"}]})
+    court = f"/blind/{trial.token}/"
+    at_once(user, lambda client: client.post(court, sent, "application/json"))
     trial.refresh_from_db()
     assert trial.answers == "A"
 

@@ -107,7 +107,7 @@ def test_answers_come_together_and_each_counts_once(search):
 
 
 @pytest.mark.parametrize(
-    "body", ["", "[]", '{"answers": [{}]}', '{"answers": [{"session": 0, "pair": 0, "said": "x"}]}',
+    "body", ["", "[]", '{"answers": [{}]}',
              '{"answers": 5}', "[" * 9000],
 )  # fmt: skip
 def test_what_is_no_answer_is_refused(search, body):

@@ -1,13 +1,13 @@
-// Pairs answered on court. What is said waits on the phone until the workshop has it.
+// Rounds answered on court. What is said waits on the phone until the workshop has it.
 "use strict";
 
 (() => {
-  const page = document.getElementById("pairs");
+  const page = document.getElementById("court");
   const KEPT = `kentrobar-court-${page.dataset.key}`;
   const AGAIN_MS = 5000;
   const form = document.getElementById("court-form");
   const note = document.getElementById("court-note");
-  let told = JSON.parse(document.getElementById("court-pairs").textContent);
+  let told = JSON.parse(document.getElementById("court-told").textContent);
   let waiting = JSON.parse(localStorage.getItem(KEPT) ?? "[]");
   let isSending = false;
 
@@ -16,7 +16,7 @@
   // Those of the session at hand that nobody has answered, here or there.
   function open() {
     const here = waiting.filter((one) => one.session === told.session).map((one) => one.pair);
-    return told.pairs.map((_, i) => i).filter((i) => !told.done.includes(i) && !here.includes(i));
+    return told.rounds.map((_, i) => i).filter((i) => !told.done.includes(i) && !here.includes(i));
   }
 
   function show() {
@@ -25,15 +25,34 @@
     for (const id of ["court-count", "court-question", "court-which", "court-form"]) {
       document.getElementById(id).hidden = !isThere;
     }
-    if (isThere) {
-      const count = document.getElementById("court-count");
-      count.textContent = `${count.dataset.words} ${next + 1} / ${told.pairs.length}`;
-      const [first, second] = document.querySelectorAll("#court-which b");
-      [first.textContent, second.textContent] = told.pairs[next];
-    } else if (!waiting.length) {
-      note.textContent = told.is_over ? page.dataset.over : page.dataset.thanks;
-    }
+    if (isThere) ask(next);
+    else if (!waiting.length) note.textContent = told.is_over ? page.dataset.over : page.dataset.next;
     if (waiting.length) note.textContent = `${page.dataset.waits} ${waiting.length}`;
+  }
+
+  function ask(next) {
+    // Nothing is put in the place of a button that is being pressed.
+    const round = `${told.session}/${next}`;
+    if (page.dataset.shown === round) return;
+    page.dataset.shown = round;
+    const { which, options } = told.rounds[next];
+    const numbers = [next + 1, told.rounds.length];
+    const count = document.getElementById("court-count");
+    count.textContent = count.dataset.words.replace(/\{\}/g, () => numbers.shift());
+    document.getElementById("court-which").replaceChildren(
+      ...which.flatMap((name, i) => {
+        const one = document.createElement("b");
+        one.textContent = name;
+        return i ? [" → ", one] : [one];
+      }),
+    );
+    document.getElementById("court-said").replaceChildren(
+      ...options.map(([value, label]) => {
+        const one = document.createElement("button");
+        [one.type, one.value, one.textContent] = ["button", value, label];
+        return one;
+      }),
+    );
   }
 
   form.addEventListener("click", (event) => {
