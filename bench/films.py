@@ -21,7 +21,7 @@ from typing import Any
 import numpy as np
 
 from kentrobar.core.measure.film.decode import open_film
-from kentrobar.core.measure.film.reading import seen
+from kentrobar.core.measure.film.reading import CLOCK, seen
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.numbers import nominal, uncertainty
 from tests.core.films import Scene, shrunk
@@ -67,8 +67,11 @@ def one(task: tuple[str, int]) -> tuple[float, float, float, float] | None:
     """(what it is off by in s, u, width said, width true) or None where nothing was found."""
     kind, seed = task
     made = scene(kind, seed)
+    pictures = shrunk(made)
+    # A phone's clock is off as well, and the same for all its films.
+    wrong = 1 + np.random.default_rng(seed + 7919).normal(0, CLOCK)
     try:
-        found = seen(shrunk(made), made.period_s * 1.02)
+        found = seen(replace(pictures, times_s=pictures.times_s * wrong), made.period_s * 1.02)
     except NoSwing:
         return None
     motion = found.motion

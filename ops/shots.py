@@ -200,8 +200,8 @@ def set_up(browser, address: str, frame, take, find) -> None:
     from kentrobar.workshop.models import SetupSearch
 
     browser.get(f"{address}frames/{frame.pk}/set-ups/")
-    find("main form .btn-primary").click()
-    time.sleep(1.0)
+    find(".row-end .btn-primary").click()
+    time.sleep(3.0)
     row = SetupSearch.objects.get()
     for last in range(3):
         said = []

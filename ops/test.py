@@ -26,6 +26,10 @@ SIDE_BY_SIDE = [
     sys.executable, "-m", "pytest", "-n", str(min(os.cpu_count() or 1, 4)), "--dist", "worksteal",
 ]  # fmt: skip
 
+SEARCHES = "tests/browser/test_recipes.py"
+"""A search has a time to be done in: beside other tests on the same cores it finds less."""
+
+
 # What reads the settings only to know the models; nothing connects.
 NOWHERE = {
     "DATABASE_URL": "postgresql://nobody@127.0.0.1/nowhere",
@@ -60,9 +64,9 @@ def main(arguments: list[str]) -> int:
             for command in DJANGO_CHECKS:
                 if _run(f"manage.py {command[0]}", [sys.executable, "manage.py", *command]):
                     return 1
-            return _run(
-                "web and browser tests",
-                [*SIDE_BY_SIDE, "tests/web", "tests/browser"],
+            rest = [*SIDE_BY_SIDE, "tests/web", "tests/browser", f"--ignore={SEARCHES}"]
+            return _run("web and browser tests", rest) or _run(
+                "searches in the browser", [sys.executable, "-m", "pytest", SEARCHES]
             )
     except Trouble as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)

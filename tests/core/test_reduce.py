@@ -179,7 +179,7 @@ BAD = [
     ({"mass_g": {"value": 318}}, "mass_g.u: missing"),
     ({"mass_g": "318"}, 'mass_g: "318" is not a number'),
     ({"pivot_mm": 321}, "pivot_mm: 321 lies at the balance point"),
-    ({"period_s": 1.38}, "period_s: give tap_times_s or period_s, one of the two"),
+    ({"period_s": 1.38}, "period_s: give tap_times_s, period_s or film, one of them"),
     ({"tap_times_s": [0, 0.7]}, "tap_times_s: 2 taps"),
     ({"tap_times_s": [0, 0.7, 0.6, 2.1, 2.8]}, "tap_times_s[2]: 0.6 is not after 0.7"),
     ({"tap_times_s": [0, 0.7, 1.4, 1.5, 2.1, 2.8, 3.5]}, "tap_times_s[3]: a double tap"),
