@@ -91,7 +91,14 @@ def answer(request: Request, pk: int) -> HttpResponse:
     """How far it is, or what was seen, for the page that waits."""
     frame = get_object_or_404(Frame.live, pk=pk)
     row = Film.objects.filter(frame=frame, user=request.user).first()
+    if not (row and row.is_working) and request.GET.get("seen") == _state(row):
+        # Nothing is put in the place of a button somebody is about to press.
+        return HttpResponse(status=204)
     return render(request, "measuring/_film.html", _context(request, frame, asked_of(request), row))
+
+
+def _state(row: Film | None) -> str:
+    return f"{row.run}-{row.status}-{row.answer.get('recording', '')}" if row else "none"
 
 
 @require_POST
@@ -152,7 +159,8 @@ def _context(
     context: dict[str, Any] = {
         "frame": frame, "film": row, "asked": asked, "slowed": SLOWED, "recording": recording,
         "here": _address(frame, asked), "label": METHODS[asked["method"]].label,
-        "query": urlencode(asked), "back": f"{frame.get_absolute_url()}measure/?{urlencode(asked)}",
+        "query": urlencode(asked | {"seen": _state(row)}),
+        "back": f"{frame.get_absolute_url()}measure/?{urlencode(asked)}",
     }  # fmt: skip
     if recording is not None:
         context["plot"] = plots.recording(recording.found["plot"])

@@ -56,6 +56,9 @@ def test_a_film_becomes_a_reading_that_can_be_reduced_again(bench, racket, page,
     assert "swings" in said(answer)
     assert said(answer).count('class="plot"') == 2
     assert lying(settings) == [], "the film goes as soon as it was looked through"
+    state = answer.context["query"]
+    assert bench.get(f"{page}answer/?{state}").status_code == 204, "nothing new: nothing is swapped"
+    assert bench.get(f"{page}answer/").status_code == 200
     strip = bench.get(f"/films/{recording.pk}/strip.jpg")
     assert strip.content[:2] == b"\xff\xd8"
     taken = bench.post(f"{page}take/", ASKED | {"recording": recording.pk}, follow=True)

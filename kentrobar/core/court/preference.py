@@ -14,10 +14,11 @@ The posterior is Laplace's: a Gaussian at the mode of each strength. All of it i
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 if TYPE_CHECKING:
     import numpy as np
@@ -84,20 +85,17 @@ class Liking:
 
     def chance(self, one: int, other: int, by: float = 0.0) -> float:
         """The chance that ``one`` is liked more than ``other``, by so much at least."""
-        from scipy.stats import norm
-
         found = 0.0
         for weight, mean, spread in zip(self.belief, self.means, self.spreads, strict=True):
             apart = float(mean[one] - mean[other])
             var = float(spread[one, one] + spread[other, other] - 2 * spread[one, other])
             if var > 1e-12:
-                found += float(weight) * float(norm.cdf((apart - by) / var**0.5))
+                found += float(weight) * float(below((apart - by) / var**0.5))
         return found
 
     def gain(self, best: int) -> Array:
         """How much more each is expected to be liked than ``best``, where it is."""
         import numpy as np
-        from scipy.stats import norm
 
         found = np.zeros(len(self.mean))
         for weight, mean, spread in zip(self.belief, self.means, self.spreads, strict=True):
@@ -105,9 +103,7 @@ class Liking:
             var = np.diag(spread) + spread[best, best] - 2 * spread[best]
             deviation = np.sqrt(np.maximum(var, 1e-12))
             z = apart / deviation
-            found += weight * np.where(
-                var > 1e-10, apart * norm.cdf(z) + deviation * norm.pdf(z), 0.0
-            )
+            found += weight * np.where(var > 1e-10, apart * below(z) + deviation * bell(z), 0.0)
         return np.asarray(found, float)
 
 
@@ -132,27 +128,39 @@ def liking(places: Array, answers: Sequence[Answer], same: float = SAME) -> Liki
     return Liking(belief / belief.sum(), tuple(means), tuple(spreads))
 
 
+def below(z: Any) -> Any:
+    """Φ(z), the chance of a standard normal to lie below; exact in its tails."""
+    import numpy as np
+
+    tails = np.frompyfunc(math.erfc, 1, 1)(-np.asarray(z, float) / 2**0.5)
+    return 0.5 * np.asarray(tails, float)
+
+
+def bell(z: Any) -> Any:
+    """The density of a standard normal."""
+    import numpy as np
+
+    return np.exp(-np.square(np.asarray(z, float)) / 2) / (2 * math.pi) ** 0.5
+
+
 def log_chance(d: Array, said: Array, same: float) -> tuple[Array, Array, Array]:
     """(log of the chance of each answer, its slope and its curvature by d); ``said`` is 1 for
     better, −1 for worse, 0 for same."""
     import numpy as np
-    from scipy.stats import norm
 
     root = 2**0.5
     # Better: (−∞, (d − s)/√2]; same: between; worse mirrors better.
     high = np.where(said == 1, (d - same) / root, np.where(said == -1, (-d - same) / root, 0.0))
     upper, lower = (same - d) / root, (-same - d) / root
     is_same = said == 0
-    p = np.where(is_same, norm.cdf(upper) - norm.cdf(lower), norm.cdf(high))
+    p = np.where(is_same, below(upper) - below(lower), below(high))
     p = np.maximum(p, 1e-300)
     sign = np.where(said == -1, -1.0, 1.0)
-    slope = np.where(
-        is_same, (norm.pdf(lower) - norm.pdf(upper)) / p / root, sign * norm.pdf(high) / p / root
-    )
+    slope = np.where(is_same, (bell(lower) - bell(upper)) / p / root, sign * bell(high) / p / root)
     bend = np.where(
         is_same,
-        (lower * norm.pdf(lower) - upper * norm.pdf(upper)) / p / 2,
-        -high * norm.pdf(high) / p / 2,
+        (lower * bell(lower) - upper * bell(upper)) / p / 2,
+        -high * bell(high) / p / 2,
     )
     return np.log(p), slope, bend - slope**2
 
