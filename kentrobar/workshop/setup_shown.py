@@ -87,7 +87,7 @@ class Spot:
 
 def maps(row: SetupSearch, now: Standing) -> list[dict[str, Any]]:
     """Two maps of all set-ups: larger where the one liked most is likelier, ringed where tried."""
-    places = row.places()
+    places, region = row.places(), now.region
     tried = {0} | {one for drawn in row.sessions for pair in drawn for one in pair}
     found = []
     for across, up in MAPS:
@@ -98,7 +98,7 @@ def maps(row: SetupSearch, now: Standing) -> list[dict[str, Any]]:
         for k in range(len(places)):
             kind = "best" if k == now.best else "tried" if k in tried else "other"
             words = f"{fixed(float(xs[k]), 1, True)}, {fixed(float(ys[k]), 1, True)}"
-            share = float(now.region[k]) if row.answers else 0.0
+            share = float(region[k]) if row.answers else 0.0
             spots.append(Spot(x(xs[k]), y(ys[k]), round(2.5 + 14 * share**0.5, 1), kind,
                               f"{words}: {share:.0%}"))  # fmt: skip
         spots.sort(key=lambda one: one.kind != "other")

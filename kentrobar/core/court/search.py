@@ -55,7 +55,7 @@ class Standing:
 
     @property
     def region(self) -> Array:
-        """How likely each set-up is the one liked most."""
+        """How likely each set-up is the one liked most; drawn anew each time it is asked."""
         return _region(self.liking)
 
 
