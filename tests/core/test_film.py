@@ -173,7 +173,7 @@ def test_what_is_no_film_is_refused(tmp_path, kind):
     elif kind == "list":
         # A list that names other files is no film, whatever it is called.
         written(SMALL, film)
-        path.write_text(f"ffconcat version 1.0\nfile {film}\n")
+        path.write_text("ffconcat version 1.0\nfile real.mp4\n")
     elif kind == "sound":
         path.write_bytes(b"RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0" + bytes(40))
     elif kind != "none":
