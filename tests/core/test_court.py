@@ -137,7 +137,10 @@ def test_a_pair_is_of_two_the_cheaper_where_they_promise_alike_and_it_ends():
     pairs = session(places, [], 3)
     assert len({tuple(sorted(pair)) for pair in pairs}) == 3
     _, known = players.setups()
-    said = [(0, 44, "same"), (0, 3, "same"), (0, 13, "worse"), (13, 29, "same")]
+    said = [
+        (0, 44, "worse"), (7, 44, "worse"), (37, 44, "better"), (37, 39, "worse"),
+        (25, 39, "same"),
+    ]  # fmt: skip
     again = session(known, [Answer(*one) for one in said], 3)
     assert len({frozenset(pair) for pair in again}) == len(again)
     answers = []
