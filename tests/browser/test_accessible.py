@@ -4,6 +4,7 @@ wider than the page at four times its size."""
 import contextlib
 import re
 import socket
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -97,15 +98,17 @@ def test_every_page_at_a_desk_is_accessible_and_at_four_times_its_size_no_wider(
     assert objections == {}
 
 
+def looked_at(hand, objections, name):
+    """Keep what axe has against a page as it is now."""
+    hand.browser.execute_script(AXE)
+    found = hand.browser.execute_async_script(FOUND)
+    if found:
+        objections[name] = found
+
+
 def test_public_pages_and_pages_with_faults_are_accessible(hand):
     objections = {}
-
-    def look(name):
-        hand.browser.execute_script(AXE)
-        found = hand.browser.execute_async_script(FOUND)
-        if found:
-            objections[name] = found
-
+    look = partial(looked_at, hand, objections)
     measure = f"/frames/{Frame.objects.first().pk}/measure/?method=scale"
     for path, box in (
         ("/frames/new/?kind=racket", "#id_length_mm"), ("/jobs/new/", "#j-who"),
@@ -126,13 +129,7 @@ def test_public_pages_and_pages_with_faults_are_accessible(hand):
 
 def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand):
     objections = {}
-
-    def look(name):
-        hand.browser.execute_script(AXE)
-        found = hand.browser.execute_async_script(FOUND)
-        if found:
-            objections[name] = found
-
+    look = partial(looked_at, hand, objections)
     frame = Frame.objects.get(serial="no. 07")
     recipes = f"/frames/{frame.pk}/recipes/"
     hand.go(recipes)
