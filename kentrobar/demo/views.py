@@ -118,7 +118,7 @@ def _order(request: Request) -> dict[str, Any]:
     }
     plan = (
         Plan.live.filter(pk=asked["plan"], frame=frame).first()
-        if asked.get("plan", "").isdecimal()
+        if asked.get("plan", "").isdecimal() and len(asked["plan"]) < 10
         else None
     )
     if plan is not None:

@@ -37,7 +37,7 @@ from . import plots
 from .forms import MeasureForm
 from .keeping import keep_draft
 from .models import Film, Instrument, Recording, usual_order
-from .views import draft_of
+from .views import draft_of, recording_of
 
 MOST_FILM = 300 * 1024 * 1024
 STILL_QUALITY = 70
@@ -115,9 +115,7 @@ def take(request: Request, pk: int) -> HttpResponse:
     """Put the film's period, and how wide it swung, into the boxes of the reading."""
     frame = get_object_or_404(Frame.live, pk=pk)
     asked = asked_of(request)
-    number = request.POST.get("recording", "")
-    own = Recording.objects.filter(frame=frame, pk=int(number) if number.isdecimal() else 0)
-    recording = own.defer("packed", "strip").first()
+    recording = recording_of(frame, request.POST.get("recording"))
     if recording is None:
         messages.error(request, "This film is gone: hand it in again.")
         return redirect(_address(frame, asked))

@@ -43,7 +43,7 @@ def part(request: Request, pk: int) -> JsonResponse:
     once, however often it comes."""
     frame = get_object_or_404(Frame.live, pk=pk)
     run, number = request.GET.get("run", "")[:40], request.GET.get("number", "")
-    if not run or not number.isdecimal() or int(number) >= MOST_PARTS:
+    if not run or number not in map(str, range(MOST_PARTS)):
         return JsonResponse({"fault": "which part of which film?"}, status=400)
     try:
         if int(request.headers.get("Content-Length") or 0) > MOST_PART:

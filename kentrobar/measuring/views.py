@@ -155,7 +155,7 @@ def _begin(
     number = (data or entry).get("recording")
     form = MeasureForm(
         frame, METHODS[key], request.shown, data, figures, entry, instruments,
-        _recording(frame, number), is_correction=old is not None,
+        recording_of(frame, number), is_correction=old is not None,
     )  # fmt: skip
     form.initial["condition"] = condition
     if quantity == Quantity.SWING and "hangs" not in entry:
@@ -272,10 +272,12 @@ def draft_of(user: Any, frame: Frame, method: str) -> dict[str, str]:
     return dict(draft.entry) if draft else {}
 
 
-def _recording(frame: Frame, number: Any) -> Recording | None:
-    if not str(number or "").isdecimal():
+def recording_of(frame: Frame, number: Any) -> Recording | None:
+    """A recording or film of this frame by its number, as a page says it; None where it is none."""
+    text = str(number or "")
+    if not text.isdecimal() or len(text) > 9:
         return None
-    return Recording.objects.filter(frame=frame, pk=int(number)).defer("packed", "strip").first()
+    return Recording.objects.filter(frame=frame, pk=int(text)).defer("packed", "strip").first()
 
 
 def _entry(request: Request) -> dict[str, Any]:

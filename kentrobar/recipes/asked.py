@@ -111,10 +111,10 @@ def bases(frame: Frame, chosen: str = "") -> list[Base]:
         found = [_of_figures(frame, figures[0] if figures else Figures(frame.usual_condition()))]
     outline = frame.outline()
     plans = list(Plan.live.filter(frame=frame)[:8])
-    if chosen.removeprefix("plan:").isdecimal() and chosen not in {
-        f"plan:{plan.pk}" for plan in plans
-    }:
-        plans += Plan.live.filter(frame=frame, pk=int(chosen.removeprefix("plan:")))
+    number = chosen.removeprefix("plan:")
+    is_other = chosen not in {f"plan:{plan.pk}" for plan in plans}
+    if number.isdecimal() and len(number) < 10 and is_other:
+        plans += Plan.live.filter(frame=frame, pk=int(number))
     return found + [base for plan in plans if (base := _of_plan(plan, outline))]
 
 

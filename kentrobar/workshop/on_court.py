@@ -41,7 +41,7 @@ def court(
     if request.method == "POST":
         try:
             answers = _read(request.body)
-        except (ValueError, KeyError, TypeError, RecursionError):
+        except (ValueError, KeyError, TypeError, OverflowError, RecursionError):
             return JsonResponse({"fault": "not understood"}, status=400)
         with transaction.atomic():
             held = kind._default_manager.select_for_update().get(pk=row.pk)

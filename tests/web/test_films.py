@@ -139,6 +139,19 @@ def test_what_is_looked_through_is_shown_and_stopped(bench, page, swing, setting
     assert (row.status, lying(settings)) == ("stopped", [])
 
 
+def test_numbers_of_no_world_are_refused_and_break_nothing(bench, page, racket):
+    for odd in ("9" * 5000, "9" * 30, "x", "-1"):
+        assert bench.post(f"{page}take/", ASKED | {"recording": odd}).status_code == 302
+        assert bench.get(f"/frames/{racket.pk}/measure/?recording={odd}").status_code == 200
+        posted = {"method": "pendulum", "condition": "as-played", "recording": odd}
+        assert bench.post(f"/frames/{racket.pk}/measure/preview/", posted).status_code == 200
+        assert send(bench, page, odd, b"").status_code == 400
+        wish = {"base": f"plan:{odd}"}
+        assert bench.post(f"/frames/{racket.pk}/recipes/wish/", wish).status_code < 500
+        grid = {"new-TOTAL_FORMS": odd, "new-INITIAL_FORMS": odd, "more": "row"}
+        assert bench.post("/jobs/new/", grid).status_code < 500
+
+
 def test_films_at_work_are_no_content_of_the_workshop():
     assert not {Film, FilmPart} & set(whole.tables())
 

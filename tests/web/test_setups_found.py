@@ -107,8 +107,8 @@ def test_answers_come_together_and_each_counts_once(search):
 
 
 @pytest.mark.parametrize(
-    "body", ["", "[]", '{"answers": [{}]}',
-             '{"answers": 5}', "[" * 9000],
+    "body", ["", "[]", '{"answers": [{}]}', '{"answers": 5}', "[" * 9000,
+             '{"answers": [{"session": Infinity, "pair": 0, "said": "same"}]}'],
 )  # fmt: skip
 def test_what_is_no_answer_is_refused(search, body):
     found = Client().post(f"/court/{search.token}/", body, "application/json")
@@ -127,6 +127,13 @@ def test_on_court_only_covers_are_shown_and_the_link_ends(bench, search):
     bench.post(f"/links/setup-search/{search.pk}/end/", {"lasts": "now"})
     assert Client().get(f"/court/{search.token}/").status_code == 404
     assert answer(search, (0, 0, "same")).status_code == 404
+
+
+def test_a_frame_nobody_read_is_searched_on_by_what_is_usual_or_says_why_not(bench, db):
+    frame = Frame(model="Gull")
+    frame.set_outline(TERN)
+    frame.save()
+    assert bench.get(f"/frames/{frame.pk}/set-ups/").status_code == 200
 
 
 def test_too_many_sites_or_a_tape_that_fits_nowhere_is_said_beside_the_box(bench, racket):
