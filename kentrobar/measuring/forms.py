@@ -25,6 +25,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
+from kentrobar.ui.forms import with_commas
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.understood import let_ask
 
@@ -96,6 +97,7 @@ class MeasureForm(forms.Form):
         self.refilled: list[str] = []
         super().__init__(self._as_corrected_by_its_own(data), auto_id="m-%s")
         self._make_fields()
+        with_commas(self)
         self.initial = self._defaults() | {
             k: v for k, v in (entry or {}).items() if k in self.fields
         }

@@ -18,7 +18,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from kentrobar.core.bench.blind import drawn
 from kentrobar.core.court.search import PERHAPS, Standing, session, standing
-from kentrobar.core.court.space import MOST_SITES, Setup, space
+from kentrobar.core.court.space import FIGURES, MOST_SITES, Setup, space
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.recipes.brief import Tape
@@ -28,6 +28,7 @@ from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.stroking import Striking, change_words
 from kentrobar.shop.links import for_players
 from kentrobar.shop.models import Settings
+from kentrobar.ui.forms import with_commas
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.speech import said
@@ -41,15 +42,24 @@ SAID = ("better", "worse", "same")
 USUAL_SITES = {"racket": ("tip", "sides", "under-grip"), "paddle": ("top", "sides", "under-grip")}
 
 
+def _rail(label: str, usual: float) -> forms.FloatField:
+    return forms.FloatField(
+        label=label, min_value=0.1, max_value=200, initial=usual, required=False
+    )
+
+
 class SetupForm(forms.Form):
     """What may be tried: sites, a tape that comes off again, and how much of it at most."""
 
     sites = forms.MultipleChoiceField(widget=forms.CheckboxSelectMultiple, label="sites")
     tape = forms.ChoiceField(label="tape")
     most_g = forms.FloatField(label="at most, g", min_value=1.0, max_value=40.0, initial=12.0)
+    swing_kgcm2 = _rail("swing weight within ±, kg·cm²", 25.0)
+    balance_mm = _rail("balance within ±, mm", 15.0)
+    twist_kgcm2 = _rail("twist weight within ±, kg·cm²", 3.0)
     pairs = forms.IntegerField(
-        label="pairs a session", min_value=1, max_value=4, initial=3,
-        help_text="played one after the other, without coming back to the bench between",
+        label="pairs a session", min_value=1, max_value=4, initial=2,
+        help_text="one finds it in the fewest; with more, nothing is learned on the way",
     )  # fmt: skip
     is_blind = forms.BooleanField(label="under covers", required=False, initial=True)
 
@@ -64,6 +74,12 @@ class SetupForm(forms.Form):
         sites.choices = [(key, one.name) for key, one in self.there.items()]
         sites.initial = [key for key in USUAL_SITES[frame.kind] if key in self.there]
         tape.choices = [(name, name) for name in self.tapes]
+        with_commas(self)
+
+    def rails(self) -> dict[str, float]:
+        """How far figures may go from the frame as it came; those left empty may go anywhere."""
+        written = {name: self.cleaned_data[name] for name in FIGURES if name != "mass_g"}
+        return {name: most for name, most in written.items() if most is not None}
 
     def clean_sites(self) -> list[str]:
         chosen: list[str] = self.cleaned_data["sites"]
@@ -83,7 +99,8 @@ def index(request: Request, pk: int) -> HttpResponse:
         chosen = {key: form.there[key] for key in form.cleaned_data["sites"]}
         tape = form.tapes[form.cleaned_data["tape"]]
         try:
-            found = space(frame.outline(), base.measured, chosen, tape, form.cleaned_data["most_g"])
+            most_g, rails = form.cleaned_data["most_g"], form.rails()
+            found = space(frame.outline(), base.measured, chosen, tape, most_g, rails)
         except ValueError as error:
             form.add_error("tape", str(error))
         else:

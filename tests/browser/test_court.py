@@ -33,6 +33,7 @@ def test_a_set_up_is_found_on_court_though_the_connection_is_cut(hand):
     frame = Frame.objects.get(serial="no. 07")
     hand.go(f"/frames/{frame.pk}/set-ups/")
     Select(hand.find("#u-tape")).select_by_index(0)
+    hand.write("#u-pairs", "3")
     hand.press("Begin", "button")
     hand.until(lambda: hand.all(".setup-pair"))
     search = SetupSearch.objects.get()

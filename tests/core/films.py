@@ -127,9 +127,7 @@ def shrunk(scene: Scene) -> Pictures:
     return Pictures(times - times[0], np.stack(list(each)))
 
 
-def written(
-    scene: Scene, path, codec="libx264", clock=Fraction(1, 90000), turned=0, slower=1, **options
-):
+def written(scene: Scene, path, codec="libx264", clock=Fraction(1, 90000), slower=1, **options):
     """A film file, with every picture's own time stamp."""
     import av
 

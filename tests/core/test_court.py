@@ -97,9 +97,9 @@ def test_who_answers_alike_is_believed_and_who_does_not_is_found_out():
 TAPE = Tape(name="strip", g_per_mm=0.0126, step_mm=6.35, least_mm=12.7)
 
 
-def made(keys=("tip", "sides", "under-grip"), most=12.0):
+def made(keys=("tip", "sides", "under-grip"), most=12.0, **rails):
     sites = usual.usual_sites(TERN)
-    return space(TERN, READ, {key: sites[key] for key in keys}, TAPE, most)
+    return space(TERN, READ, {key: sites[key] for key in keys}, TAPE, most, rails)
 
 
 def test_set_ups_stay_inside_the_rails_and_change_what_a_plan_says():
@@ -122,6 +122,21 @@ def test_set_ups_stay_inside_the_rails_and_change_what_a_plan_says():
     assert one.moves(other) == other.moves(one) == len(one.grams)
     with pytest.raises(ValueError, match="fits none"):
         made(("handle",))
+
+
+@pytest.mark.parametrize(
+    ("figure", "most"), [("swing_kgcm2", 9.0), ("balance_mm", 3.0), ("twist_kgcm2", 0.6)]
+)
+def test_no_set_up_goes_beyond_a_rail_and_none_inside_is_lost(figure, most):
+    def away(one):
+        return abs(one.place[FIGURES.index(figure)]) * NOTICED[figure]
+
+    every = made()
+    inside = made(**{figure: most})
+    assert {one.place for one in inside} == {one.place for one in every if away(one) <= most}
+    assert 1 < len(inside) < len(every)
+    with pytest.raises(ValueError, match="inside these limits"):
+        made(("tip",), swing_kgcm2=0.5)
 
 
 # --- the search ----------------------------------------------------------------------------------

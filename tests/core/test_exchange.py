@@ -65,7 +65,8 @@ def test_many_sites_are_answered_at_once_and_the_rest_is_proven():
 
 def test_a_search_cut_off_keeps_what_it_has():
     asked = brief(random.Random(1), MANY, EIGHT)
-    found = find(asked, Search(0.3))
+    # Ended by its watch, not by a clock: how long a first answer takes is the machine's.
+    found = find(asked, Search(600.0, lambda so_far: not so_far.recipes))
     assert found.recipes[0].is_ok
     assert all(one.is_ok for one in found.recipes)
     assert not found.is_whole
@@ -93,7 +94,7 @@ def test_sturdy_ones_are_unlike_each_other():
 def test_no_more_cuts_than_a_hand_likes_unless_nothing_else_reaches():
     for seed in (1, 4):
         many = brief(random.Random(seed), MANY, EIGHT)
-        few = find(replace(many, weights=FEW), Search(6.0))
+        few = find(replace(many, weights=FEW), Search(60.0))
         assert few.status == "ok"
         assert max(recipe.cuts for recipe in few.recipes) <= 6
         p = programme(replace(many, weights=FEW))
@@ -103,7 +104,7 @@ def test_no_more_cuts_than_a_hand_likes_unless_nothing_else_reaches():
     reached = 0
     for seed in range(12):
         asked = replace(brief(random.Random(seed)), weights=FEW)
-        found = find(asked, Search(6.0))
+        found = find(asked, Search(60.0))
         fewest = min(recipe.cuts for recipe in found.recipes)
         within = best_by_support(programme(asked), INSIDE).every
         assert (fewest <= 6) == bool(within) or found.status != "ok"
@@ -143,7 +144,7 @@ def test_recipes_are_cut_alike_where_they_can_be():
     for seed in range(8):
         asked = brief(random.Random(seed))
         p = programme(asked)
-        for recipe in find(asked, Search(6.0)).recipes:
+        for recipe in find(asked, Search(60.0)).recipes:
             strips = [one for one in recipe.pieces if isinstance(one, Strip)]
             if not recipe.is_ok or len(strips) < 2:
                 continue

@@ -173,7 +173,9 @@ def paths_of(frame, plan):
         f"frames/{keys['frames']}/{page}"
         for page in ("", "edit/", "parts/", "measure/", "recipes/", "recipes/answer/", "advice/")
     ]
-    pages += [f"frames/{keys['frames']}/{page}/" for page in ("one-gram", "feel", "history")]
+    pages += [
+        f"frames/{keys['frames']}/{page}/" for page in ("one-gram", "feel", "history", "set-ups")
+    ]
     pages += [f"frames/{keys['frames']}/measure/?method={key}" for key in METHODS]
     pages += [f"plans/{keys['plans']}/{page}" for page in ("", "sheet/", "sheet.pdf", "trial/")]
     return [f"/{page}" for page in pages]

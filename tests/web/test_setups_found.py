@@ -139,9 +139,15 @@ def test_a_frame_nobody_read_is_searched_on_by_what_is_usual_or_says_why_not(ben
 def test_too_many_sites_or_a_tape_that_fits_nowhere_is_said_beside_the_box(bench, racket):
     page = f"/frames/{racket.pk}/set-ups/"
     tape = bench.get(page).context["form"].fields["tape"].choices[0][0]
-    posted = {"tape": tape, "most_g": "12", "pairs": "3"}
+    posted = {"tape": tape, "most_g": "12", "swing_kgcm2": "", "pairs": "3"}
     many = bench.post(page, posted | {"sites": ["tip", "sides", "handle", "throat"]})
     assert faults(many) == {"sites"}
     none = bench.post(page, posted | {"sites": ["handle"]})
     assert faults(none) == {"tape"}
+    narrow = posted | {"sites": ["tip"], "swing_kgcm2": "0,5", "twist_kgcm2": "-2"}
+    assert faults(bench.post(page, narrow)) == {"twist_kgcm2"}
+    assert faults(bench.post(page, narrow | {"twist_kgcm2": ""})) == {"tape"}
     assert not SetupSearch.objects.exists()
+    bench.post(page, narrow | {"swing_kgcm2": "15", "twist_kgcm2": ""})
+    swings = [one["place"][2] for one in SetupSearch.objects.get().content["setups"]]
+    assert 0 < 5 * max(swings) <= 15

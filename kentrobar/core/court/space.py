@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.geometry.outline import Outline
@@ -38,13 +39,22 @@ class Setup:
 
 
 def space(
-    outline: Outline, measured: Measured, sites: Mapping[str, Site], tape: Tape, most_g: float
+    outline: Outline,
+    measured: Measured,
+    sites: Mapping[str, Site],
+    tape: Tape,
+    most_g: float,
+    rails: Mapping[str, float] = MappingProxyType({}),
 ) -> list[Setup]:
-    """Every set-up of some levels at up to three sites, no heavier than ``most_g``; the first is
-    the frame as it came.
+    """Every set-up of some levels at up to three sites inside the guard rails; the first is the
+    frame as it came.
+
+    Args:
+        most_g: of tape in all. rails: how far others of FIGURES may go from the frame as it came,
+            either way, in their own units.
 
     Raises:
-        ValueError: no tape of this kind fits any of the sites.
+        ValueError: no tape of this kind fits any of the sites, or none stays inside the rails.
     """
     chosen = dict(list(sites.items())[:MOST_SITES])
     ways = candidates(outline, (tape,), tuple(chosen.values()))
@@ -65,7 +75,12 @@ def space(
             continue
         pieces = tuple(piece for one in combined if one for piece in one.pieces)
         laden = sum((body_of(piece, outline) for piece in pieces), NOTHING)
-        found.append(Setup(grams, pieces, _place(body, body + laden, axis)))
+        place = _place(body, body + laden, axis)
+        steps = dict(zip(FIGURES, place, strict=True))
+        if all(abs(steps[name]) * NOTICED[name] <= most + 1e-3 for name, most in rails.items()):
+            found.append(Setup(grams, pieces, place))
+    if len(found) < 2:
+        raise ValueError("Nothing that can be put on stays inside these limits: widen one.")
     return found
 
 

@@ -23,6 +23,8 @@ BESIDE = 0.04
 """A second swing this large beside the first, of its width, is told."""
 BEYOND_CHANCE = 0.1
 """So much less a second swing must leave, of what one leaves."""
+BEYOND_RESTLESS = 40.0
+"""So many times more it must explain than its four unknowns would of what is restless there."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,8 +90,22 @@ def swings_of(t: Array, y: Array, one: Sines) -> tuple[Sines, Message | None]:
     explained = 1 - float(two.left @ two.left) / float(one.left @ one.left)
     if explained < BEYOND_CHANCE or two.next_size < BESIDE * two.size or abs(two.slower) > 0.25:
         return one, None
+    chance = 4 * power_beside(t, two.left, one.omega) / len(t)
+    if float(one.left @ one.left) - float(two.left @ two.left) < BEYOND_RESTLESS * chance:
+        return one, None
     share = two.next_size / two.size
     return two, message("second-swing", share=share, apart=two.slower)
+
+
+def power_beside(t: Array, left: Array, omega: float) -> float:
+    """The mean power of what is left, |Σ left·exp(−iωt)|², a few lines to either side of an angular
+    frequency: how restless it is there. Of N independent samples of variance s² it is N·s²."""
+    import numpy as np
+
+    span = float(t[-1] - t[0])
+    beside = [omega + sign * 2 * math.pi * k / span for k in range(2, 9) for sign in (-1, 1)]
+    near = [one for one in beside if one > 0]
+    return float(np.mean([abs(np.sum(left * np.exp(-1j * one * t))) ** 2 for one in near]))
 
 
 def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:

@@ -41,13 +41,11 @@ class Pictures:
     Attributes:
         times_s: of each picture, from the first, by the film's own stamps.
         grey: pictures × height × width, 0…255.
-        turned_deg: how far a picture is to be turned to stand upright.
         stills: (seconds, red-green-blue height × width × 3) of a few, upright.
     """
 
     times_s: NDArray[np.float64]
     grey: NDArray[np.uint8]
-    turned_deg: int = 0
     stills: tuple[tuple[float, NDArray[np.uint8]], ...] = ()
 
     @property
@@ -98,7 +96,6 @@ def _read(container: Any, far: Far) -> Pictures:
     times: list[float] = []
     grey: list[Any] = []
     stills: list[tuple[float, Any]] = []
-    turned = 0
     for i, picture in enumerate(container.decode(stream)):
         if i >= MOST_PICTURES:
             raise Unreadable(f"More than {MOST_PICTURES} pictures: twenty seconds are enough.")
@@ -114,9 +111,8 @@ def _read(container: Any, far: Far) -> Pictures:
         times.append(at)
         small = picture.reformat(width, height, "gray", interpolation="AREA")
         grey.append(small.to_ndarray()[:height, :width])
-        turned = int(picture.rotation)
         if span and at - times[0] >= len(stills) * span / STILLS and len(stills) < STILLS:
-            stills.append((at - times[0], _still(picture, turned)))
+            stills.append((at - times[0], _still(picture, int(picture.rotation))))
         if i % 16 == 0 and span:
             far(min(max((at - times[0]) / span, 0.0), 1.0))
     if len(times) < LEAST_PICTURES:
@@ -125,7 +121,7 @@ def _read(container: Any, far: Far) -> Pictures:
     order = np.argsort(stamps, kind="stable")
     stamps = stamps[order] - stamps[order][0]
     fresh = np.concatenate([[True], np.diff(stamps) > 0])
-    return Pictures(stamps[fresh], np.stack(grey)[order][fresh], turned, tuple(stills))
+    return Pictures(stamps[fresh], np.stack(grey)[order][fresh], tuple(stills))
 
 
 def _every(container: Any, stream: Any) -> int:

@@ -15,7 +15,7 @@ from kentrobar.core.measure.motion import (
     spectrum_peak,
 )
 from kentrobar.core.measure.recording import NoSwing, in_order
-from kentrobar.core.measure.sines import calm
+from kentrobar.core.measure.sines import calm, power_beside
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.words import Message
 
@@ -172,10 +172,7 @@ def restless_u(times: Array, straight: Array, left: Array, omega: float) -> floa
 
     span = float(times[-1] - times[0])
     step = span / (len(times) - 1)
-    beside = [omega + sign * 2 * math.pi * k / span for k in range(2, 9) for sign in (-1, 1)]
-    near = [one for one in beside if one > 0]
-    powers = [abs(np.sum(left * np.exp(-1j * one * times))) ** 2 for one in near]
-    density = float(np.mean(powers)) * step**2 / span
+    density = power_beside(times, left, omega) * step**2 / span
     amplitude = math.sqrt(2) * float(np.std(straight))
     return math.sqrt(24 * density / (amplitude**2 * span**3)) if amplitude else 0.0
 
