@@ -62,7 +62,7 @@ SIX_CUTS = Weights(most_cuts=6)
 
 def main() -> None:
     started = time.perf_counter()
-    import scipy.optimize  # noqa: F401  HiGHS, loaded once in a process, by the first wish out of reach
+    import highspy  # noqa: F401  loaded once in a process, by the first wish out of reach
 
     print(f"loading HiGHS, once: {time.perf_counter() - started:.2f} s")
     solve(brief(random.Random(0)))

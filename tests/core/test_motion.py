@@ -4,8 +4,9 @@ import math
 
 import numpy as np
 import pytest
+from scipy.optimize import least_squares
 
-from kentrobar.core.measure import motion, sines
+from kentrobar.core.measure import least, motion, sines
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.numbers import nominal, uncertainty
 
@@ -200,6 +201,25 @@ def test_a_dying_sine_with_its_overtone_is_found_exactly():
     assert found.u_omega == pytest.approx(math.sqrt(24 / len(TIMES)) * 0.1 / 30, rel=0.1)
     assert found.omega == pytest.approx(2 * math.pi * FREQUENCY, abs=3 * found.u_omega)
     assert (found.size, found.next_size) == (pytest.approx(1, abs=0.01), 0)
+
+
+def test_what_leaves_least_is_what_another_solver_finds():
+    """Unknowns of sizes far apart, begun far off; and where no step helps, the beginning stays."""
+    t = np.linspace(0, 4, 200)
+    seen = 3e4 * np.exp(-0.02 * t) * np.cos(5 * t + 0.3) + noise(200, count=200)
+
+    def rest(unknown):
+        size, decay, omega, phase = unknown
+        return seen - size * np.exp(-decay * t) * np.cos(omega * t + phase)
+
+    start = np.array([1e4, 0.0, 4.8, 0.0])
+    other = least_squares(rest, start, method="lm", xtol=1e-12)
+    found = least.fit(rest, start)
+    assert found.cost == pytest.approx(other.cost, rel=1e-8)
+    assert found.x == pytest.approx(other.x, rel=1e-4)
+    assert found.slopes.T @ found.left == pytest.approx(np.zeros(4), abs=2e-3 * found.cost)
+    flat = least.fit(lambda unknown: np.ones(3) + 0 * unknown[0], np.array([2.0]))
+    assert flat.x[0] == 2
 
 
 def test_a_second_swing_beside_it_is_told_and_the_wider_one_taken():

@@ -1,5 +1,5 @@
 """Dying sines through a stretch of a recording: the swing of a frame, where it was let go, and what
-swings beside it. NumPy and SciPy are imported only where they are used.
+swings beside it. NumPy is imported only where it is used.
 """
 
 from __future__ import annotations
@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.words import Message, message
+
+from .least import fit
 
 if TYPE_CHECKING:
     import numpy as np
@@ -112,7 +114,6 @@ def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:
     """Dying sines, the first with its overtone, by least squares; what is linear in them is solved
     inside (variable projection)."""
     import numpy as np
-    from scipy.optimize import least_squares
 
     x = t - (t[0] + t[-1]) / 2
 
@@ -137,14 +138,14 @@ def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:
         return left
 
     start = np.array([one for omega in omegas for one in (omega, 0.01)])
-    found = least_squares(rest, start, method="lm", xtol=1e-12)
+    found = fit(rest, start)
     amounts = solved(base(found.x))
     sizes = [math.hypot(*amounts[2 + 2 * k : 4 + 2 * k]) for k in range(len(omegas))]
     widest = max(range(len(omegas)), key=lambda k: sizes[k])
     omega, decay = found.x[2 * widest : 2 * widest + 2]
     other = 1 - widest if len(omegas) == 2 else widest
     return Sines(
-        float(omega), u_of(2 * widest, found.fun, found.jac), float(decay), found.fun,
+        float(omega), u_of(2 * widest, found.left, found.slopes), float(decay), found.left,
         sizes[widest], sizes[other] if other != widest else 0.0,
         float(omega / found.x[2 * other] - 1),
     )  # fmt: skip

@@ -15,6 +15,7 @@ from typing import Any
 from .exchange import exchanged, is_within, unlike
 from .join import TooMany, least_beyond
 from .programme import ORDERS, Chosen, Programme, as_light
+from .programmes import Solved, solved
 
 GAP_G = 0.04
 """Grams another may be lighter when the search is called done: less than any scale tells."""
@@ -65,9 +66,9 @@ def _least(
         if found is not None:
             return found
     tried = [exchanged(p, limits | dict.fromkeys(names, 0.0))]
-    solved = _solve(p, limits, time_left() / STAGE, [], names)
-    if solved is not None:
-        tried.append(solved.ways)
+    best = _solve(p, limits, time_left() / STAGE, [], names)
+    if best is not None:
+        tried.append(best.ways)
     within = [p.beyond(ways) for ways in tried if is_within(p, ways, limits)]
     return min(within, key=lambda beyond: sum(beyond[name] for name in names), default=None)
 
@@ -113,8 +114,8 @@ def best_in_turn(
 def _bound(p: Programme, limits: dict[str, float], time_left: float) -> float | None:
     """Grams that no recipe within ``limits`` is lighter than, were candidates taken in parts; None
     where not even parts come within."""
-    solved = _milp(p, limits, time_left, [], (), are_whole=False)
-    return None if solved is None or solved.x is None else float(solved.fun)
+    found = _milp(p, limits, time_left, [], (), are_whole=False)
+    return None if found is None else found.cost
 
 
 def _solve(
@@ -130,10 +131,9 @@ def _solve(
     # A share of few grams is nothing, of many it is more than it takes to tell.
     gap = 1e-6 if missed else min(max(GAP_G / max(about_g, 1.0), 1e-4), GAP_G)
     found = _milp(p, limits, time_left, extra, missed, gap)
-    if found is None or found.x is None:
+    if found is None:
         return None
-    dual = found.mip_dual_bound
-    lighter = math.inf if dual is None else max(float(found.fun - dual), 0.0)
+    lighter = max(found.cost - found.least, 0.0)
     return Chosen(tuple(i for i in range(len(p.ways)) if found.x[i] > 0.5), lighter, math.nan)
 
 
@@ -145,10 +145,9 @@ def _milp(
     missed: Sequence[str],
     gap: float = 0.0,
     are_whole: bool = True,
-) -> Any:
-    """What HiGHS finds; None where no time is left."""
+) -> Solved | None:
+    """What HiGHS finds; None where that is nothing, or no time is left."""
     import numpy as np
-    from scipy.optimize import Bounds, LinearConstraint, milp
 
     n, t = len(p.ways), len(p.names)
     if time_left <= 0:
@@ -158,33 +157,28 @@ def _milp(
     cost = np.concatenate([each, [float(name in missed) for name in p.names]])
     above, below = p.rows - p.wider, -p.rows - p.wider
     met = np.vstack([np.hstack([side, -np.eye(t)]) for side in (above, below)])
-    constraints = [
-        LinearConstraint(met, ub=np.concatenate([1 - p.start, 1 + p.start])),
-        LinearConstraint(_one_a_site(p, n + t), ub=1.0),
-    ]
-    rows = [*extra]
+    once = _one_a_site(p, n + t)
+    more = [*extra]
     if p.brief.max_added_g is not None:
-        rows.append((p.grams, p.brief.max_added_g))
+        more.append((p.grams, p.brief.max_added_g))
     if p.most_cuts is not None:
-        rows.append((p.cuts, p.most_cuts))
-    for row, most in rows:
-        whole = np.concatenate([row, np.zeros(t)])
-        constraints.append(LinearConstraint(whole[None, :], ub=most + 1e-9))
+        more.append((p.cuts, p.most_cuts))
+    rows = [met, once, *(np.concatenate([row, np.zeros(t)])[None, :] for row, _ in more)]
+    most = np.concatenate([
+        1 - p.start, 1 + p.start, np.ones(len(once)), [most + 1e-9 for _, most in more],
+    ])  # fmt: skip
     upper = np.concatenate([np.ones(n), [limits[name] for name in p.names]])
-    return milp(
-        cost, constraints=constraints, bounds=Bounds(np.zeros(n + t), upper),
-        integrality=np.concatenate([np.full(n, float(are_whole)), np.zeros(t)]),
-        options={"time_limit": time_left, "mip_rel_gap": gap},
-    )  # fmt: skip
+    is_whole = np.concatenate([np.full(n, float(are_whole)), np.zeros(t)])
+    return solved(cost, np.vstack(rows), most, np.zeros(n + t), upper, is_whole, time_left, gap)
 
 
 def _one_a_site(p: Programme, width: int) -> Any:
     """At most one candidate a site."""
-    from scipy.sparse import lil_matrix
+    import numpy as np
 
     sites = sorted({way.site for way in p.ways})
-    rows = lil_matrix((len(sites), width))
+    rows = np.zeros((len(sites), width))
     place = {site: i for i, site in enumerate(sites)}
     for i, way in enumerate(p.ways):
         rows[place[way.site], i] = 1.0
-    return rows.tocsr()
+    return rows

@@ -18,6 +18,7 @@ from kentrobar.core.quantities import plain_figures
 
 from .candidates import Candidate
 from .programme import as_light
+from .programmes import solved
 
 if TYPE_CHECKING:
     import numpy as np
@@ -192,7 +193,6 @@ def _solve(
     grams or, ``is_snug``, for what lies least beyond ``SNUG`` of the tolerances; with ``most_g``
     grams at most."""
     import numpy as np
-    from scipy.optimize import Bounds, LinearConstraint, milp
 
     if time_left <= 0:
         return None
@@ -200,26 +200,23 @@ def _solve(
     starts = np.concatenate([[0], np.cumsum([len(ways) for ways in set_.ways])]).astype(int)
     n, t, grams = int(starts[-1]), len(names), _grams(set_)
     rows, upper = _rows(set_, starts, middle, masses, SNUG if is_snug else 1.0)
-    constraints = [LinearConstraint(rows, ub=upper)]
     if most_g is not None:
         heavy = np.concatenate([grams, np.zeros(t + f * t)])
-        constraints.append(LinearConstraint(heavy[None, :], ub=most_g + 1e-6))
+        rows, upper = np.vstack([rows, heavy]), np.append(upper, most_g + 1e-6)
     low, high = _bounds(set_, names, middle)
-    found = milp(
+    found = solved(
         np.concatenate([
             grams / 100 if is_snug else grams,
             np.zeros(t),
             np.full(f * t, 1.0 if is_snug else BEYOND),
         ]),
-        constraints=constraints,
-        bounds=Bounds(
-            np.concatenate([np.zeros(n), low, np.zeros(f * t)]),
-            np.concatenate([np.ones(n), high, np.full(f * t, 1 - SNUG if is_snug else np.inf)]),
-        ),
-        integrality=np.concatenate([np.full(n, float(are_whole)), np.zeros(t + f * t)]),
-        options={"time_limit": time_left, "mip_rel_gap": SNUG_GAP if is_snug else GAP},
+        rows, upper,
+        np.concatenate([np.zeros(n), low, np.zeros(f * t)]),
+        np.concatenate([np.ones(n), high, np.full(f * t, 1 - SNUG if is_snug else np.inf)]),
+        np.concatenate([np.full(n, float(are_whole)), np.zeros(t + f * t)]),
+        time_left, SNUG_GAP if is_snug else GAP,
     )  # fmt: skip
-    if found.x is None:
+    if found is None:
         return None
     target = dict(zip(names, map(float, found.x[n : n + t]), strict=True))
     if "balance_mm" in target:
@@ -234,7 +231,7 @@ def _solve(
     if not are_whole:
         moved = float(grams @ found.x[:n])
     is_met = is_snug or bool(found.x[n + t :].max() <= 1e-6)
-    return Common(target, chosen, found.status == 0, is_met, moved)
+    return Common(target, chosen, found.is_done, is_met, moved)
 
 
 def _rows(
@@ -243,13 +240,12 @@ def _rows(
     """What holds every figure of every frame to ``share`` of its tolerance, and one candidate to a
     site: rows over (candidates, targets, beyond), and what each is at most."""
     import numpy as np
-    from scipy.sparse import lil_matrix
 
     names, forms = list(set_.tolerances), _forms(set_.axis, middle)
     n, t, f = int(starts[-1]), len(names), len(set_.bodies)
     sites = [sorted({way.site for way in ways}) for ways in set_.ways]
     limits = f if set_.most_cuts else 0
-    rows = lil_matrix((2 * f * t + sum(map(len, sites)) + limits, n + t + f * t))
+    rows = np.zeros((2 * f * t + sum(map(len, sites)) + limits, n + t + f * t))
     upper: list[float] = []
     for k, (body, ways) in enumerate(zip(set_.bodies, set_.ways, strict=True)):
         at = slice(starts[k], starts[k + 1])
@@ -273,7 +269,7 @@ def _rows(
         if set_.most_cuts:
             rows[len(upper), at] = [float(way.cuts) for way in ways]
             upper.append(set_.most_cuts)
-    return rows.tocsr(), np.array(upper)
+    return rows, np.array(upper)
 
 
 def _bounds(set_: Together, names: Sequence[str], middle: float) -> tuple[Row, Row]:

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
+from kentrobar.core.measure.least import fit
 from kentrobar.core.measure.motion import (
     FASTEST_S,
     Motion,
@@ -226,7 +227,6 @@ def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array
 def _dying(times: Array, trace: Array, omega: float) -> Array:
     """The dying sine that a trace is a curved function of."""
     import numpy as np
-    from scipy.optimize import least_squares
 
     x = times - times.mean()
 
@@ -241,10 +241,7 @@ def _dying(times: Array, trace: Array, omega: float) -> Array:
         left: Array = trace - columns @ np.linalg.lstsq(columns, trace, rcond=None)[0]
         return left
 
-    tries = [
-        least_squares(rest, np.array([0.0, 0.01, phase]), method="lm", max_nfev=60)
-        for phase in (0.0, math.pi / 2)
-    ]
+    tries = [fit(rest, np.array([0.0, 0.01, phase]), most=30) for phase in (0.0, math.pi / 2)]
     return dying(min(tries, key=lambda one: one.cost).x)
 
 
