@@ -133,6 +133,11 @@ def predict(plan: LadenFrame) -> Prediction:
     return Prediction(before, after, tuple(shares))
 
 
+def body_after(plan: LadenFrame) -> Body:
+    """The frame with every piece, as plain floats: for who needs no shares and no uncertainty."""
+    return sum((body_of(piece, plan.frame) for piece in plan.pieces), plan.measured.body().plain)
+
+
 def _left_open(
     pieces: Sequence[Piece], bodies: Sequence[Body], rolls: Mapping[str, PerLength]
 ) -> Body:

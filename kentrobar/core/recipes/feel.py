@@ -8,7 +8,9 @@ speed (e: bounce of ball and bed alone, m: the ball). See docs/physics.md, "What
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from statistics import fmean, stdev
 
 from kentrobar.core.geometry.outline import Outline
@@ -35,22 +37,47 @@ class Noticed:
         return message("some-notice" if abs(difference) < self.serious else "serious-notice")
 
 
+def met_by_a_ball(body: Body) -> Callable[[float, float], float]:
+    """(x, y) in mm → grams a ball meets there. Maps ask for hundreds of points of one frame.
+
+    The function raises ValueError where twist weight is unknown and y ≠ 0.
+    """
+    light, balance, recoil, twist = 1 / body.mass, body.balance, body.recoil, body.twist
+
+    def met(x_mm: float, y_mm: float) -> float:
+        inverse = light + (x_mm - balance) ** 2 / recoil
+        if y_mm:
+            if not twist > 0:
+                raise ValueError("off the centre line the twist weight must be known")
+            inverse += y_mm**2 / twist
+        return 1 / inverse
+
+    return met
+
+
 def effective_mass(body: Body, x_mm: float, y_mm: float) -> float:
     """Grams a ball meets at a point of the face. ValueError where twist weight is unknown and y ≠
     0."""
-    inverse = 1 / body.mass + (x_mm - body.balance) ** 2 / body.recoil
-    if y_mm:
-        if not body.twist > 0:
-            raise ValueError("off the centre line the twist weight must be known")
-        inverse += y_mm**2 / body.twist
-    return 1 / inverse
+    return met_by_a_ball(body)(x_mm, y_mm)
+
+
+def coming_back(
+    body: Body, kind: str, bounce: float | None = None
+) -> Callable[[float, float], float]:
+    """(x, y) in mm → share of a ball's speed that comes back there from a frame at rest, e_A."""
+    ball, met = BALL_G[kind], met_by_a_ball(body)
+    held_fast = BOUNCE[kind] if bounce is None else bounce
+
+    def share(x_mm: float, y_mm: float) -> float:
+        mass = met(x_mm, y_mm)
+        return (held_fast * mass - ball) / (mass + ball)
+
+    return share
 
 
 def rebound(body: Body, x_mm: float, y_mm: float, kind: str, bounce: float | None = None) -> float:
     """Share of a ball's speed that comes back from a frame at rest, e_A."""
-    ball = BALL_G[kind]
-    mass = effective_mass(body, x_mm, y_mm)
-    return ((BOUNCE[kind] if bounce is None else bounce) * mass - ball) / (mass + ball)
+    return coming_back(body, kind, bounce)(x_mm, y_mm)
 
 
 def percussion_mm(body: Body, axis_mm: float) -> float:
@@ -87,6 +114,7 @@ class Hits:
         return stdev(x for x, _ in self.marks), stdev(y for _, y in self.marks)
 
 
+@lru_cache(maxsize=512)
 def face_span(outline: Outline) -> tuple[float, float]:
     """Where the inside of the face begins and ends along the frame, mm from the butt."""
     path = outline.path("inner")
