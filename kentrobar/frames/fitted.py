@@ -17,6 +17,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.ui.looking import once_a_look
 
 from .figures import Figures
 from .models import Frame
@@ -61,6 +62,7 @@ def told_by(teller: Callable[[Frame], Iterable[Fitting]]) -> None:
     _tellers.append(teller)
 
 
+@once_a_look
 def fittings(frame: Frame) -> list[Fitting]:
     """Everything that was ever signed off for a frame."""
     return [one for teller in _tellers for one in teller(frame)]

@@ -26,7 +26,8 @@ from kentrobar.core.frame.together import computed_with
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.ui.search import by_letters, holding
+from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.search import by_letters, held_in, holding
 from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
@@ -90,7 +91,12 @@ class LiveFrames(Present):
 
     def named(self, wanted: str) -> models.QuerySet[Frame]:
         """Those whose model, maker, serial or player holds the text; all where it is empty."""
-        return holding(self.all(), wanted, "model", "maker", "serial", "player__name")
+        found = self.all()
+        if wanted:
+            # Whose: asked for apart, so that names of frames need no join to be looked through.
+            theirs = Q(player__in=holding(Person.objects.all(), wanted, "name").values("pk"))
+            found = found.filter(theirs | held_in(wanted, "model", "maker", "serial"))
+        return found
 
 
 def _dimension() -> models.FloatField:
@@ -199,6 +205,7 @@ class Frame(Removable):
         """Those this kind of frame has: a paddle is never strung."""
         return [one for one in Condition.choices if self.kind == "racket" or one[0] != "strung"]
 
+    @once_a_look
     def latest(self) -> list[Reading]:
         """The newest reading of each figure in each condition."""
         return list(newest_readings().filter(frame=self))
@@ -215,6 +222,7 @@ class Frame(Removable):
         """Readings of two conditions that do not go together."""
         return contradictions(self, self.latest(), self.all_parts())
 
+    @once_a_look
     def all_parts(self) -> list[FittedPart]:
         return list(self.parts.all())
 

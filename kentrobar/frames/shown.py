@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass, replace
+from typing import Any
 
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
@@ -16,13 +18,16 @@ from kentrobar.core.units import (
     show_percent,
     show_points,
 )
+from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.formatting import figure_text, share_text, u_text
 
 from .choices import Condition
-from .figures import Contradiction, Figures, FoundFigure
+from .figures import Contradiction, Figures, FoundFigure, figures_in, figures_of
 from .forms import DIMENSION_LABELS
 from .models import Frame
 from .sizes import DIMENSIONS
+
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,8 +52,8 @@ class ShownFigure:
 @dataclass(frozen=True, slots=True)
 class ShownFigures:
     condition: str
-    rows: list[ShownFigure]
-    missing: list[str]
+    rows: tuple[ShownFigure, ...]
+    missing: tuple[str, ...]
 
     @property
     def by_figure(self) -> dict[str, ShownFigure]:
@@ -64,15 +69,48 @@ class ShownFigures:
         return next((row.computed for row in self.rows if row.computed), "")
 
 
-def first_shown(frame: Frame, figures: list[Figures], shown: Shown) -> ShownFigures | None:
-    return shown_figures(frame, figures[0], shown) if figures else None
+@dataclass(frozen=True, slots=True)
+class FrameRow(ByKey):
+    """A frame in the list; ``shown`` is None where nothing is known of it, or ``is_odd`` where what
+    is known cannot be shown."""
+
+    href: str
+    name: str
+    maker: str
+    kind: str
+    player: str
+    note: str
+    shown: ShownFigures | None
+    is_odd: bool
+    is_compared: bool
+    plans: int
+
+
+def frame_row(frame: Any, common: str, shown: Shown) -> FrameRow:
+    """A row of a frame that comes with its ``newest`` readings, its parts and ``plan_count``, in a
+    ``common`` condition where one is asked for."""
+    figures: ShownFigures | None = None
+    is_odd = False
+    try:
+        if common in Condition.values:
+            found = [figures_in(frame, common, frame.newest, frame.parts.all())]
+        else:
+            found = figures_of(frame, frame.newest, frame.parts.all())
+        figures = shown_figures(frame, found[0], shown) if found else None
+    except (ArithmeticError, ValueError):
+        log.exception("frame %s cannot be shown in the list", frame.pk)
+        is_odd = True
+    return FrameRow(
+        frame.get_absolute_url(), str(frame), frame.maker, frame.kind, str(frame.player or ""),
+        frame.note, figures, is_odd, bool(common), frame.plan_count,
+    )  # fmt: skip
 
 
 def shown_figures(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
     """A condition's figures about the shown axis; the swing weight as read stands beside."""
     make = {"mass_g": _mass, "balance_mm": _balance, "swing_kgcm2": _swing, "twist_kgcm2": _twist}
-    rows = [make[quantity](frame, figures, shown) for quantity in make if quantity in figures.found]
-    return ShownFigures(Condition(figures.condition).label, rows, figures.missing)
+    found = (make[name](frame, figures, shown) for name in make if name in figures.found)
+    return ShownFigures(Condition(figures.condition).label, tuple(found), tuple(figures.missing))
 
 
 def contradiction_text(one: Contradiction, frame: Frame, shown: Shown) -> str:

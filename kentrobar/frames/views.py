@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import logging
 from dataclasses import dataclass
-from typing import Any
 
 from django.core.paginator import Paginator
 from django.db import transaction
@@ -23,11 +22,11 @@ from kentrobar.ui.search import wanted_of
 from kentrobar.ui.stale import changed_meanwhile
 
 from .choices import Condition, Quantity
-from .figures import Figures, figures_in, figures_of
+from .figures import Figures
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
 from .models import Frame, Reading, newest_readings
 from .reported import keep_reported
-from .shown import contradiction_text, first_shown, shown_figures, typed_sizes
+from .shown import contradiction_text, frame_row, shown_figures, typed_sizes
 from .sizes import DIMENSIONS
 
 log = logging.getLogger(__name__)
@@ -50,25 +49,17 @@ def index(request: Request) -> HttpResponse:
     frames = above.counted(Frame.live.named(wanted))
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
-    frames = frames.prefetch_related(Prefetch("readings", newest_readings(), "newest"), "parts")
+    newest = newest_readings().defer("entry")
+    frames = frames.prefetch_related(Prefetch("readings", newest, "newest"), "parts")
     # An annotated query forgets the model's own order.
     page = Paginator(frames.order_by("model", "serial", "pk"), FRAMES_A_PAGE).get_page(
         request.GET.get("page")
     )
     common = request.GET.get("as", "")
-    frame: Any
-    for frame in page:
-        try:
-            if common in Condition.values:
-                figures = [figures_in(frame, common, frame.newest, frame.parts.all())]
-            else:
-                figures = figures_of(frame, frame.newest, frame.parts.all())
-            frame.shown_figures = first_shown(frame, figures, request.shown)
-        except (ArithmeticError, ValueError):
-            log.exception("frame %s cannot be shown in the list", frame.pk)
-            frame.is_odd = True
+    rows = [frame_row(frame, common, request.shown) for frame in page]
     context = {
         "page": page,
+        "rows": rows,
         "wanted": wanted,
         "only": request.GET.get("kind", ""),
         "common": common,

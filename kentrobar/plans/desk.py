@@ -14,6 +14,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
+from django.db.models import OuterRef, Subquery
 from django.utils import timezone
 
 from kentrobar.core.frame.predict import LadenFrame
@@ -117,7 +118,9 @@ def change(
         Refused: the edit itself cannot be done.
     """
     with transaction.atomic():
-        plan = Plan.live.select_related("frame").select_for_update(of=("self",)).get(pk=pk)
+        newest = Step.objects.filter(plan=OuterRef("pk"), number=OuterRef("position"))
+        held = Plan.live.select_related("frame").select_for_update(of=("self",))
+        plan = held.annotate(newest_gesture=Subquery(newest.values("gesture"))).get(pk=pk)
         before = plan.state()
         try:
             done = edit(before, plan.frame.outline())
@@ -135,7 +138,7 @@ def change(
         plan.version += 1
         state = done.state.stamped(before, plan.version)
         plan.content = state.dump()
-        _remember(plan, done, user)
+        _remember(plan, done, user, plan.newest_gesture)
         _keep(plan)
     return EditOutcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
 
@@ -203,14 +206,14 @@ def _walk(pk: int, seen: int, by: int) -> EditOutcome:
     return EditOutcome(plan, state, before, said)
 
 
-def _remember(plan: Plan, done: Done, user: Any) -> None:
-    """Add a step, or lengthen the newest one where the same gesture goes on."""
+def _remember(plan: Plan, done: Done, user: Any, newest: str | None) -> None:
+    """Add a step, or lengthen the newest one where its gesture, ``newest``, goes on."""
     now = timezone.now()
     if plan.position < plan.newest:
         plan.steps.filter(number__gt=plan.position).delete()
-    elif done.gesture and plan.position:
+    elif done.gesture and plan.position and newest == done.gesture[:60]:
         going_on = plan.steps.filter(
-            number=plan.position, gesture=done.gesture, made_by=user, made_at__gt=now - GESTURE
+            number=plan.position, gesture=done.gesture[:60], made_by=user, made_at__gt=now - GESTURE
         )
         if going_on.update(content=plan.content, label=done.label[:LABEL], made_at=now):
             return

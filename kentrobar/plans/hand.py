@@ -3,14 +3,14 @@ it holds the cut or the grams."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.cutting import CutChoice, by_cut, carried, ways_to
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
-from kentrobar.shop.models import Settings
+from kentrobar.shop.models import remembered
 from kentrobar.stock import shelf
 
 HOLD = "hold-grams"
@@ -29,15 +29,19 @@ class Hand:
 
     @property
     def step_mm(self) -> float:
-        self._step_mm = self._step_mm or Settings.load().cut_step_mm
+        self._step_mm = self._step_mm or remembered().cut_step_mm
         return self._step_mm
 
+    def rolls(self, names: Collection[str]) -> dict[str, PerLength]:
+        """What is known of these tapes; each is asked for once."""
+        new = {name for name in names if name not in self._rolls}
+        if new:
+            self._rolls |= dict.fromkeys(new) | shelf.rolls(new)
+        return {name: roll for name in names if (roll := self._rolls[name]) is not None}
+
     def roll(self, material: str | None) -> PerLength | None:
-        """What is known of a tape, by its name; asked for once."""
-        name = material or ""
-        if name not in self._rolls:
-            self._rolls[name] = shelf.rolls({name}).get(name) if name else None
-        return self._rolls[name]
+        """What is known of a tape, by its name."""
+        return self.rolls({material}).get(material) if material else None
 
     def ways(self, piece: Piece, grams: float, outline: Outline) -> list[CutChoice]:
         """How so many grams could be cut for a piece; none where its roll is not known."""

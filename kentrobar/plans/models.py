@@ -13,6 +13,7 @@ from django.utils import timezone
 from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
+from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.search import by_letters
 from kentrobar.ui.undo import Present, Removable
 
@@ -78,6 +79,15 @@ class Plan(Removable):
     def to_plan(self, rolls: Mapping[str, PerLength] | None = None) -> LadenFrame:
         """For the core and the open document, with what is known of its tapes."""
         return self.state().to_plan(self.frame.outline(), rolls)
+
+
+NEWEST = 13
+
+
+@once_a_look
+def newest_of(frame: Frame) -> list[Plan]:
+    """The newest plans of a frame, at most NEWEST."""
+    return list(Plan.live.filter(frame=frame)[:NEWEST])
 
 
 class Step(models.Model):

@@ -10,14 +10,16 @@ from django.db.models.functions import Coalesce
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
 
-from .models import Plan
+from .models import NEWEST, Plan, newest_of
 
 SHOWN_PLANS = 30
 
 
 def of_frame_page(request: Request, page: Any) -> dict[str, Any]:
     """The plans of a frame, and the way to a new one."""
-    plans = Plan.live.filter(frame=page.frame)[:SHOWN_PLANS]
+    plans = newest_of(page.frame)
+    if len(plans) == NEWEST:
+        plans = list(Plan.live.filter(frame=page.frame)[:SHOWN_PLANS])
     return {"frame": page.frame, "missing": page.missing, "plans": plans}
 
 
@@ -35,4 +37,8 @@ def counted(frames: QuerySet[Frame]) -> QuerySet[Frame]:
 
 def wants_twist(frame: Frame) -> bool:
     """Whether a plan of this frame has a target for twist weight."""
-    return Plan.live.filter(frame=frame, content__targets__has_key="twist_kgcm2").exists()
+    found = newest_of(frame)
+    if any("twist_kgcm2" in plan.content["targets"] for plan in found):
+        return True
+    wanting = Plan.live.filter(frame=frame, content__targets__has_key="twist_kgcm2")
+    return len(found) == NEWEST and wanting.exists()

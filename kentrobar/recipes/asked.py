@@ -32,7 +32,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
-from kentrobar.plans.models import Plan
+from kentrobar.plans.models import Plan, newest_of
 from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
@@ -110,7 +110,7 @@ def bases(frame: Frame, chosen: str = "") -> list[Base]:
         figures = frame.figures()
         found = [_of_figures(frame, figures[0] if figures else Figures(frame.usual_condition()))]
     outline = frame.outline()
-    plans = list(Plan.live.filter(frame=frame)[:8])
+    plans = newest_of(frame)[:8]
     number = chosen.removeprefix("plan:")
     is_other = chosen not in {f"plan:{plan.pk}" for plan in plans}
     if number.isdecimal() and len(number) < 10 and is_other:

@@ -6,10 +6,13 @@ addresses; templates of the apps draw what they are handed.
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
-from typing import cast
+from typing import Any, cast
 
 from django.conf import settings
+from django.contrib.postgres.expressions import ArraySubquery
+from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.functional import SimpleLazyObject
@@ -18,10 +21,10 @@ from kentrobar import __version__
 from kentrobar.accounts.models import Role, role_of
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.plans.models import Plan
+from kentrobar.plans.models import Plan, newest_of
 from kentrobar.shop.models import remembered
 from kentrobar.ui.request import Request
-from kentrobar.workshop.models import Sheet, Trial
+from kentrobar.workshop.models import Trial
 
 from .access import may
 
@@ -114,7 +117,7 @@ class FrameViews(Views):
     """The views of one frame and of its plan, in working order, each with what it lacks."""
 
     def tabs(self, frame: Frame, plan: Plan | None) -> list[Tab]:
-        plan = plan or Plan.live.filter(frame=frame).first()
+        plan = plan or next(iter(newest_of(frame)), None)
         lacks = _lacks(frame, plan)
         found = []
         for view in self.views:
@@ -127,28 +130,47 @@ class FrameViews(Views):
 
 def _lacks(frame: Frame, plan: Plan | None) -> dict[str, str]:
     """By address: what is missing there, in a few words."""
-    read = set(
-        Reading.objects.filter(frame=frame, removed_at=None)
-        .values_list("quantity", flat=True)
-        .distinct()
-    )
+    read, facts = _facts(frame, plan)
     unread = [FIGURES[name].label for name in NEEDED if name not in read]
     lacks = {"measure": f"{', '.join(unread)} not read"} if unread else {}
     if plan is None:
         return lacks | dict.fromkeys(("plan", "trial", "sheet"), "no plan yet")
     if not plan.content["pieces"]:
         return lacks | {"plan": "no piece on it"}
-    sheet = Sheet.objects.filter(plan=plan).only("signed_off_at").first()
-    if sheet and sheet.signed_off_at:
+    signed_off_at, is_tried = facts
+    if signed_off_at:
         return lacks
     lacks["sheet"] = "not signed off"
-    if not Trial.objects.filter(plan=plan).exists():
+    if not is_tried:
         lacks["trial"] = "nothing read"
     return lacks
 
 
+def _facts(frame: Frame, plan: Plan | None) -> tuple[Collection[str], tuple[Any, bool]]:
+    """(figures that were read of a frame, (when its plan's sheet was signed off, whether a trial of
+    it was read)), in one question."""
+    read = Reading.objects.filter(removed_at=None, frame=frame.pk).values("quantity").distinct()
+    if plan is None:
+        return set(read.values_list("quantity", flat=True)), (None, False)
+    is_tried = Exists(Trial.objects.filter(plan=OuterRef("pk")))
+    found = Plan.objects.filter(pk=plan.pk).values_list(
+        ArraySubquery(read.order_by()), "sheet__signed_off_at", is_tried
+    )
+    figures, *facts = found.get()
+    return figures, tuple(facts)
+
+
 def bar(request: HttpRequest) -> dict:
-    """Context of every page: where one can go, and the units and axes to read in."""
+    """Context of every page and of what fills its slots: where one can go, and the units and axes
+    to read in."""
+    key = "kentrobar.bar"
+    if key not in request.META:
+        request.META[key] = _bar(request)
+    found: dict = request.META[key]
+    return found
+
+
+def _bar(request: HttpRequest) -> dict:
     is_signed_in, role = request.user.is_authenticated, role_of(request.user)
     views = (*BAR, SIMULATORS) if settings.SIMULATORS else BAR
     return {

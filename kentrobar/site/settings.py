@@ -166,6 +166,7 @@ MIDDLEWARE = [
     "kentrobar.shop.middleware.DecimalMark",
     "simple_history.middleware.HistoryRequestMiddleware",
     "axes.middleware.AxesMiddleware",
+    "kentrobar.ui.looking.Looking",
     "kentrobar.plans.odd.OddPlans",
 ]
 AUTHENTICATION_BACKENDS = [
@@ -186,7 +187,7 @@ TEMPLATES = [
         },
     }
 ]
-FORM_RENDERER = "django.forms.renderers.TemplatesSetting"
+FORM_RENDERER = "kentrobar.ui.rendering.Written"
 ROOT_URLCONF = "kentrobar.site.urls"
 WSGI_APPLICATION = "kentrobar.site.wsgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -15,32 +15,58 @@ from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.frames.products import weighed_here
+from kentrobar.ui.looking import once_a_look
 
-from .models import CUT, Material, MaterialKind, Movement
+from .models import CUT, Material, MaterialKind, Movement, moved_of
 
 SAME = 1e-3
 """So much more or less is the same amount, in any unit of the shelf."""
 
 
+@once_a_look
+def _weighed() -> list[Material]:
+    """Everything on the shelf, with what was weighed of it."""
+    return list(Material.live.prefetch_related("weighings"))
+
+
 def live() -> list[Material]:
-    return list(Material.live.prefetch_related("weighings", "movements"))
+    """The same, with what is left."""
+    return with_left(_weighed())
+
+
+def with_left(materials: Iterable[Material]) -> list[Material]:
+    """The same, what is left of each asked for at once."""
+    found = list(materials)
+    moved = moved_of(found)
+    for one in found:
+        one.moved = moved.get(one.pk, (0.0, 0.0))
+    return found
+
+
+@once_a_look
+def _named(names: frozenset[str]) -> list[Material]:
+    """Of these names, put away or not, with what was weighed of each."""
+    found = Material.objects.filter(name__in=names)
+    return list(found.prefetch_related("weighings")) if names else []
+
+
+@once_a_look
+def _kinds() -> list[tuple[str, str]]:
+    return list(Material.live.values_list("name", "kind"))
 
 
 def tape_names() -> list[str]:
-    return list(Material.live.filter(kind__in=CUT).values_list("name", flat=True))
+    return [name for name, kind in _kinds() if kind in CUT]
 
 
 def handle_names() -> list[str]:
     """What goes into a handle or round it: what is dosed first, then tape for the cap."""
-    names = Material.live.values_list("name", "kind")
-    return [name for name, _ in sorted(names, key=lambda one: one[1] in CUT)]
+    return [name for name, _ in sorted(_kinds(), key=lambda one: one[1] in CUT)]
 
 
 def rolls(names: Collection[str]) -> dict[str, PerLength]:
     """What is known of these tapes, put away or not, by name."""
-    if not names:
-        return {}
-    found = Material.objects.filter(name__in=names).prefetch_related("weighings")
+    found = _named(frozenset(names))
     return {one.name: known for one in found if one.is_cut and (known := one.per_length())}
 
 
@@ -65,7 +91,7 @@ def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[Recipe
     handle."""
     return [
         made
-        for material in live()
+        for material in _weighed()
         if (made := _core(material, step_mm, least_mm, max_layers)) is not None
     ]
 
@@ -92,8 +118,9 @@ def _core(
     return None
 
 
-def on_shelf() -> dict[str, OnShelf]:
-    """What a bench sheet must know of everything on the shelf, by name."""
+def on_shelf(pieces: Iterable[Piece]) -> dict[str, OnShelf]:
+    """What a bench sheet must know of what these pieces are made of, where it is on the shelf, by
+    name."""
     return {
         one.name: OnShelf(
             one.kind,
@@ -102,13 +129,18 @@ def on_shelf() -> dict[str, OnShelf]:
             one.cure_hours,
             one.width_mm,
         )
-        for one in live()
+        for one in _named(_materials(pieces))
+        if one.removed_at is None
     }
+
+
+def _materials(pieces: Iterable[Piece]) -> frozenset[str]:
+    return frozenset(piece.material for piece in pieces if piece.material)
 
 
 def short(pieces: Sequence[Piece]) -> list[str]:
     """In words, what these pieces need more of than is left."""
-    wanted = [(use.material, use.amount) for use in uses(pieces, on_shelf())]
+    wanted = [(use.material, use.amount) for use in uses(pieces, on_shelf(pieces))]
     return [
         f"{material}: {told(amount, material.unit)} needed, {told(max(left, 0.0), material.unit)}"
         " left"
@@ -156,5 +188,5 @@ def needed(uses: Iterable[tuple[str, float]]) -> list[tuple[Material, float, flo
     wanted: dict[str, float] = {}
     for name, amount in uses:
         wanted[name] = wanted.get(name, 0.0) + amount
-    found = Material.objects.filter(name__in=wanted).prefetch_related("movements", "weighings")
+    found = with_left(_named(frozenset(wanted)))
     return [(material, wanted[material.name], material.left) for material in found]

@@ -77,7 +77,7 @@ def drop(request: Request, pk: int) -> HttpResponse:
 
 
 def _material(pk: int) -> Material:
-    return get_object_or_404(Material.objects.prefetch_related("weighings", "movements"), pk=pk)
+    return get_object_or_404(Material.objects.prefetch_related("weighings"), pk=pk)
 
 
 def _page(request: Request, material: Material, status: int = 200, **forms: object) -> HttpResponse:

@@ -25,6 +25,9 @@ def wanted_of(text: str | None) -> str:
 
 def holding(rows: QuerySet[Any], wanted: str, *fields: str) -> QuerySet[Any]:
     """The rows of which a field holds the text; all where it is empty."""
-    if not wanted:
-        return rows
-    return rows.filter(reduce(or_, (Q(**{f"{field}__icontains": wanted}) for field in fields)))
+    return rows.filter(held_in(wanted, *fields)) if wanted else rows
+
+
+def held_in(wanted: str, *fields: str) -> Q:
+    """A field holds the text."""
+    return reduce(or_, (Q(**{f"{field}__icontains": wanted}) for field in fields))

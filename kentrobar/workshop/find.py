@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -57,29 +57,51 @@ def find(request: Request) -> HttpResponse:
 def _found(wanted: str) -> Iterator[Found]:
     for person in _alike(Person.objects.all(), wanted, "name", "phone", "email", full="notes"):
         yield Found("person", person.name, person.phone, reverse("person", args=[person.pk]))
-    for frame in _alike(Frame.live.all(), wanted, "model", "serial", "maker", full="note"):
+    for frame in _alike(
+        Frame.live.all(), wanted, "model", "serial", "maker", full="note", is_long=True
+    ):
         yield Found("frame", str(frame), str(frame.player or ""), frame.get_absolute_url())
     jobs = Job.live.select_related("person")
     for job in _alike(jobs, wanted, "person__name", full="said", also="verdict"):
         closed = f"handed over {job.closed_at:%-d %b %Y}" if job.closed_at else "on the bench"
         yield Found("job", str(job), closed, job.get_absolute_url())
     plans = Plan.live.select_related("frame").filter(frame__removed_at=None)
-    for plan in _alike(plans, wanted, "name"):
+    for plan in _alike(plans, wanted, "name", is_long=True):
         yield Found("plan", plan.name, str(plan.frame), plan.get_absolute_url())
     for material in _alike(Material.objects.all(), wanted, "name"):
         yield Found("material", material.name, material.kind, material.get_absolute_url())
 
 
+def _begins(letters: Collection[str], wanted: str) -> Q:
+    """A name that has the text as its first word, or the beginning of it."""
+    found = Q()
+    for one in letters:
+        found |= Q(**{f"{one}__startswith": wanted.upper()})
+    return found
+
+
 def _alike(
-    rows: QuerySet[Any], wanted: str, *names: str, full: str = "", also: str = ""
+    rows: QuerySet[Any],
+    wanted: str,
+    *names: str,
+    full: str = "",
+    also: str = "",
+    is_long: bool = False,
 ) -> list[Any]:
     """The rows whose names hold the text, or are spelled much like it, or of which a longer text
-    (``full``, ``also``) holds the words in any form; the likest first."""
+    (``full``, ``also``) holds the words in any form; the likest first. ``is_long`` where there are
+    thousands of rows."""
     scores = [TrigramWordSimilarity(wanted, F(name)) for name in names]
     likeness = Greatest(*scores, Value(0.0, FloatField())) if scores else Value(0.0)
     # As the indexes hold them (ui/search.py), so that not every name is compared.
     letters = {f"letters_{i}": Upper(name) for i, name in enumerate(names)}
-    rows = rows.alias(**letters).annotate(likeness=likeness)
+    rows = rows.alias(**letters)
+    if is_long:
+        begun = list(rows.filter(_begins(letters, wanted)).order_by("pk")[:OF_EACH])
+        # Nothing is liker than a name that begins so: thousands of others need not be weighed.
+        if len(begun) == OF_EACH:
+            return begun
+    rows = rows.annotate(likeness=likeness)
     meant = Q()
     for one in letters:
         meant |= Q(**{f"{one}__contains": wanted.upper()})

@@ -7,6 +7,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
+from django.db.models import Exists
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
@@ -48,9 +49,15 @@ def end(request: Request, kind: str, pk: int) -> HttpResponse:
 def of_frame(frame: Frame) -> list[dict[str, Any]]:
     """Every link there is to a frame, the open ones first, each with its page."""
     cards = Card.objects.filter(plan__frame=frame).defer("content").select_related("plan")
-    rows: list[tuple[str, str, PlayersLink]] = [("card", f"Card, {c.plan.name}", c) for c in cards]
-    rows += [("blind", f"{t.first} or {t.second}", t) for t in frame.blind_trials.all()]
-    rows += [("setup-search", str(one), one) for one in frame.setup_searches.all()]
+    kinds: tuple[Any, ...] = (cards, frame.blind_trials.all(), frame.setup_searches.all())
+    # Most frames have none of most: asked at once which there are.
+    there = Frame.objects.filter(pk=frame.pk).values_list(*(Exists(one) for one in kinds)).get()
+    given, blind, searches = (
+        one if is_there else () for one, is_there in zip(kinds, there, strict=True)
+    )
+    rows: list[tuple[str, str, PlayersLink]] = [("card", f"Card, {c.plan.name}", c) for c in given]
+    rows += [("blind", f"{t.first} or {t.second}", t) for t in blind]
+    rows += [("setup-search", str(one), one) for one in searches]
     found = [
         {"kind": kind, "label": label, "link": link, "is_open": link.is_open}
         for kind, label, link in rows

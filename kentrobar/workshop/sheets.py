@@ -199,7 +199,7 @@ def _core(plan: Plan, sheet: Sheet, shown: Shown | None = None) -> BenchSheet:
     return bench_sheet(
         plan.frame.outline(),
         sheet.core_pieces(),
-        shelf.on_shelf(),
+        shelf.on_shelf([*sheet.core_pieces(), *over.leaves_out]),
         plan.frame.holes_mm,
         over.already,
         over.leaves_out,

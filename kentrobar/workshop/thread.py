@@ -6,12 +6,14 @@ from typing import Any
 
 from kentrobar.frames.above import Spoken
 from kentrobar.frames.models import Frame
+from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.request import Request
 
 from .lacks import LOOKED_AT, acts, lacking
 from .models import Job
 
 
+@once_a_look
 def job_of(frame: Frame) -> Job | None:
     """The open job a frame is in; of several the one that came in last."""
     jobs = Job.live.filter(closed_at=None, taken_in__frame=frame).select_related("person")
