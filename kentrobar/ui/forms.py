@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
 from django import forms
@@ -13,8 +13,6 @@ from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed, read_length, read_mass
-
-CHOSEN = mark_safe(" selected")
 
 
 def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) -> None:
@@ -30,13 +28,16 @@ class LongSelect(forms.Select):
     def render(
         self, name: str, value: Any, attrs: dict[str, Any] | None = None, renderer: Any = None
     ) -> SafeString:
-        chosen = "" if value is None else str(value)
-        options = format_html_join(
-            "", '<option value="{}"{}>{}</option>',
-            ((key, CHOSEN if str(key) == chosen else "", label) for key, label in self.choices),
-        )  # fmt: skip
+        options = _options(tuple((str(key), str(label)) for key, label in self.choices))
+        stands = format_html('<option value="{}"', "" if value is None else value)
+        options = mark_safe(options.replace(f"{stands}>", f"{stands} selected>"))
         marks = flatatt(self.build_attrs(self.attrs, attrs))
         return format_html('<select name="{}"{}>{}</select>', name, marks, options)
+
+
+@lru_cache(maxsize=8)
+def _options(choices: tuple[tuple[str, str], ...]) -> SafeString:
+    return format_html_join("", '<option value="{}">{}</option>', choices)
 
 
 def with_commas(form: forms.BaseForm) -> None:
