@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from kentrobar.core.frame.notices import Notice, notices
-from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Prediction, body_after, predict
 from kentrobar.core.frame.targets import Level, level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal
@@ -52,7 +52,10 @@ class FigureVial(ByKey):
     aside: str
     level: Level
     word: str
-    form: TargetForm
+    aim: str
+    """Its target as it stands in its box."""
+    fault: str
+    """What is wrong with that."""
     is_fresh: bool
     is_known: bool = True
     is_assumed: bool = False
@@ -123,7 +126,7 @@ class Board:
     @cached_property
     def _core(self) -> LadenFrame:
         """The plan for the core, every strip as surely known as its roll."""
-        return self.state.to_plan(self.outline, shelf.rolls(self.state.tapes))
+        return self.state.to_plan(self.outline, self.hand.rolls(self.state.tapes))
 
     @property
     def condition(self) -> str:
@@ -203,7 +206,7 @@ class Board:
     @property
     def steps(self) -> dict[str, float]:
         """How far one press slides or cuts, mm."""
-        return {"slide": SLIDE_MM, "fine": FINE_MM, "cut": CUT_MM}
+        return {"slide_mm": SLIDE_MM, "fine_mm": FINE_MM, "cut_mm": CUT_MM}
 
     @property
     def put_on(self) -> list[starters.Starter]:
@@ -217,7 +220,7 @@ class Board:
 
     @cached_property
     def vials(self) -> list[FigureVial]:
-        earlier = predict(self.before.to_plan(self.outline)).after.plain if self.before else None
+        earlier = body_after(self.before.to_plan(self.outline)) if self.before else None
         return [self._vial(name, earlier) for name in READ]
 
     @property
@@ -230,11 +233,7 @@ class Board:
         prediction = self.prediction
         target = getattr(self.state.targets, name)
         is_known = self.twist_known or name != "twist_kgcm2"
-        form = (
-            self.target_form
-            if self.target_form and self.target_form.name == name
-            else TargetForm(name, self.state, self.outline, self.shown)
-        )
+        aim, fault = self._aim(name)
         if not is_known:
             change = share_text("twist_kgcm2", nominal(prediction.added.twist_kgcm2), self.shown)
             free = level(name, prediction.before, prediction.after, target, self.axis)
@@ -248,7 +247,8 @@ class Board:
                 aside,
                 free,
                 level_word(name, free, self.shown) if target else "",
-                form,
+                aim,
+                fault,
                 False,
                 False,
             )
@@ -274,10 +274,21 @@ class Board:
             self._aside(name),
             standing,
             word,
-            form,
+            aim,
+            fault,
             fresh,
             is_assumed=assumed,
         )
+
+    def _aim(self, name: str) -> tuple[str, str]:
+        """What stands in a target's box, and what is wrong with it."""
+        if self.target_form and self.target_form.name == name:
+            faults = self.target_form.errors.get("target")
+            return str(self.target_form["target"].value() or ""), str(faults[0]) if faults else ""
+        target = getattr(self.state.targets, name)
+        if target is None:
+            return "", ""
+        return TargetForm(name, self.state, self.outline, self.shown).text(), ""
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figure(name, earlier, self.axis)

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
 from django.core.paginator import Paginator
+from django.db.models import Func, IntegerField
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.utils.formats import date_format
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
@@ -22,22 +25,43 @@ from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 from kentrobar.stock import shelf
+from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.forms import first_fault
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import holding, wanted_of
 from kentrobar.ui.undo import remove
 
-from . import desk, edits
+from . import desk, edits, regions
 from .board import Board
 from .comparison import MOST_COMPARED, Compared, differences
 from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
-from .models import Plan
+from .models import Plan, newest_of
 from .state import PlanState
 
 PLANS_A_PAGE = 40
+# Counted by the database, which need not hand out every plan whole; one that is odd counts as well.
+PIECES = Func(
+    "content",
+    template="jsonb_array_length(jsonb_path_query_array(%(expressions)s, '$.pieces[*]'))",
+    output_field=IntegerField(),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class PlanRow(ByKey):
+    """A plan in the list."""
+
+    pk: int
+    href: str
+    name: str
+    frame_href: str
+    frame: str
+    player: str
+    pieces: int
+    changed: str
 
 
 @require_safe
@@ -45,9 +69,18 @@ def index(request: Request) -> HttpResponse:
     """All plans, last changed first, found by name, frame or owner."""
     wanted = wanted_of(request.GET.get("q"))
     called = ("name", "frame__model", "frame__serial", "frame__player__name")
-    plans = holding(Plan.live.select_related("frame__player"), wanted, *called)
+    known = Plan.live.select_related("frame__player").defer("content").annotate(count=PIECES)
+    plans = holding(known, wanted, *called)
     page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
-    return render(request, "plans/index.html", {"page": page, "wanted": wanted})
+    rows = [
+        PlanRow(
+            plan.pk, plan.get_absolute_url(), plan.name, plan.frame.get_absolute_url(),
+            str(plan.frame), str(plan.frame.player or ""), plan.count,
+            date_format(timezone.localtime(plan.changed_at), "j M Y, H:i"),
+        )
+        for plan in page
+    ]  # fmt: skip
+    return render(request, "plans/index.html", {"page": page, "rows": rows, "wanted": wanted})
 
 
 @require_safe
@@ -75,9 +108,11 @@ def edit(request: Request, pk: int, name: str) -> HttpResponse:
     posted, hand = request.POST.dict(), _hand(request)
 
     def change(state: PlanState, outline: Outline) -> Done:
+        # All at once: the board asks for every tape.
+        hand.rolls(state.tapes)
         return edits.EDITS[name](state, outline, posted, hand)
 
-    return _changed(request, pk, change, keep=not posted.get("preview"))
+    return _changed(request, pk, change, keep=not posted.get("preview"), hand=hand)
 
 
 @require_POST
@@ -304,10 +339,10 @@ def _board(
 
 
 def _answer(request: Request, board: Board, status: int = 200) -> HttpResponse:
-    """The board partial for the script; for a browser without it, the whole page again."""
+    """What of the board changed, for the script; for a browser without it, the whole page again."""
     if request.htmx:
-        context = {"board": board, "plan": board.plan, "kind": board.outline.kind}
-        return render(request, "plans/_board.html", context, status=status)
+        context = {"board": board, "regions": regions.changed(request, board)}
+        return render(request, "plans/_changed.html", context, status=status)
     if status == 200 and not board.was_refused:
         return redirect(
             f"{board.plan.get_absolute_url()}{f'?pick={board.pick}' if board.pick else ''}"
@@ -317,15 +352,16 @@ def _answer(request: Request, board: Board, status: int = 200) -> HttpResponse:
 
 def _page(request: Request, board: Board, status: int = 200) -> HttpResponse:
     """The whole Plan view, with the frame's other plans to compare with."""
-    others = board.plan.frame.plans.filter(removed_at=None).exclude(pk=board.plan.pk)[:12]
+    others = [plan for plan in newest_of(board.plan.frame) if plan != board.plan][:12]
     context = {"board": board, "plan": board.plan, "others": others, "kind": board.outline.kind}
+    context |= {"regions": regions.whole(request, board)}
     context |= {"tapes": shelf.tape_names(), "fillings": shelf.handle_names()}
     return render(request, "plans/plan.html", context, status=status)
 
 
 def _changed(
     request: Request, pk: int, change: Callable[[PlanState, Outline], Done], keep: bool = True,
-    stuck: dict[str, tuple[str, str]] | None = None,
+    stuck: dict[str, tuple[str, str]] | None = None, hand: Hand | None = None,
 ) -> HttpResponse:  # fmt: skip
     """Make a change and answer with the board; with ``keep`` off, only show what it would come to.
     ``stuck`` are boxes of the piece's form that are still to be put right."""
@@ -339,7 +375,7 @@ def _changed(
     except Refused as refused:
         plan = _plan(pk)
         return _refused(request, plan, plan.state(), str(refused))
-    return _outcome(request, outcome, pick=request.POST.get("pick"), stuck=stuck)
+    return _outcome(request, outcome, request.POST.get("pick"), stuck, hand)
 
 
 def _walked(
@@ -354,8 +390,10 @@ def _walked(
 
 def _outcome(
     request: Request, outcome: desk.EditOutcome, pick: str | None = None,
-    stuck: dict[str, tuple[str, str]] | None = None,
+    stuck: dict[str, tuple[str, str]] | None = None, hand: Hand | None = None,
 ) -> HttpResponse:  # fmt: skip
+    hand = hand or _hand(request)
+    hand.holes_mm = outcome.plan.frame.holes_mm
     board = _board(
         request,
         outcome.plan,
@@ -363,6 +401,7 @@ def _outcome(
         outcome.labels,
         pick=outcome.pick or pick,
         before=outcome.before,
+        hand=hand,
     )
     board.said, board.was_refused = outcome.said, outcome.was_refused
     if board.piece_form and stuck:

@@ -68,8 +68,8 @@ class Mark(ByKey):
     kind: str
     path: str
     width: float
-    badges: list[tuple[float, float]]
-    ends: list[tuple[str, float, float]]
+    badges: tuple[tuple[float, float], ...]
+    ends: tuple[tuple[str, float, float], ...]
     is_off: bool
     is_picked: bool
     label: str
@@ -162,7 +162,7 @@ def bench(
     pick: str | None = None,
 ) -> BenchDrawing:
     """The drawing of a frame, with pieces, bobs and balance where there is a prediction."""
-    plain = _empty_bench(outline, shown.length == "in")
+    plain = empty_bench(outline, shown.length == "in")
     paper = plain.paper
     if prediction is None:
         return plain
@@ -181,7 +181,7 @@ def bench(
 
 
 @lru_cache(maxsize=256)
-def _empty_bench(outline: Outline, in_inches: bool) -> BenchDrawing:
+def empty_bench(outline: Outline, in_inches: bool) -> BenchDrawing:
     """The frame on its ruler with nothing on it; the same for every plan of this outline."""
     paper = Paper.of(outline)
     return BenchDrawing(
@@ -286,7 +286,7 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
         kind=piece.kind,
         path=drawn.path,
         width=round(drawn.width_mm * paper.k, 1),
-        badges=list(drawn.badges),
+        badges=drawn.badges,
         ends=drawn.ends,
         is_off=piece.mass_g < 0,
         is_picked=piece.id == pick,
@@ -297,13 +297,16 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
 def _apart(marks: list[Mark]) -> list[Mark]:
     """Move numbers that would hide one another, two grips say, side by side."""
     taken: list[tuple[float, float]] = []
+    found = []
     for mark in marks:
-        for i, (x, y) in enumerate(mark.badges):
+        first = len(taken)
+        for x, y in mark.badges:
             while any(math.dist((x, y), other) < 2 * BADGE for other in taken):
                 x += 2 * BADGE + 2
             taken.append((x, y))
-            mark.badges[i] = (round(x, 1), round(y, 1))
-    return marks
+        badges = tuple((round(x, 1), round(y, 1)) for x, y in taken[first:])
+        found.append(mark if badges == mark.badges else replace(mark, badges=badges))
+    return found
 
 
 @lru_cache(maxsize=4096)
@@ -313,8 +316,11 @@ def shape(piece: Piece, outline: Outline, paper: Paper) -> Drawn:
     return Drawn(
         "".join(paper.line(run, close=not seen.width_mm) for run in seen.runs),
         seen.width_mm,
-        [(paper.x(x) + ASIDE * dx, paper.y(y) + ASIDE * dy) for (x, y), (dx, dy) in seen.badges],
-        [(end, paper.x(x), paper.y(y)) for end, (x, y) in seen.ends],
+        tuple(
+            (round(paper.x(x) + ASIDE * dx, 1), round(paper.y(y) + ASIDE * dy, 1))
+            for (x, y), (dx, dy) in seen.badges
+        ),
+        tuple((end, paper.x(x), paper.y(y)) for end, (x, y) in seen.ends),
     )
 
 
@@ -325,8 +331,8 @@ class Drawn:
 
     path: str
     width_mm: float
-    badges: list[tuple[float, float]]
-    ends: list[tuple[str, float, float]]
+    badges: tuple[tuple[float, float], ...]
+    ends: tuple[tuple[str, float, float], ...]
 
 
 def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) -> list[Bob]:

@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+
+from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes.feel import Hits, face_span, is_on_face
-from kentrobar.core.recipes.strokes import Stroke, leaves_kmh
+from kentrobar.core.recipes.strokes import Stroke, leaving
 from kentrobar.core.units import Shown
 
 from . import bench as drawing
@@ -20,11 +23,12 @@ STEPS = 10
 
 
 @dataclass(frozen=True, slots=True)
-class Cell:
+class Place:
+    """A place of the face, mm, and whether the map tells its figure."""
+
     x: float
     y: float
-    shade: float
-    title: str
+    is_told: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +47,7 @@ class FaceMap:
 
     bench: drawing.BenchDrawing
     view: str
-    radius: float
-    cells: list[Cell]
+    cells: SafeString
     words: list[Word]
     marks: list[tuple[float, float]]
     centre: tuple[float, float, float, float] | None
@@ -68,32 +71,52 @@ def face_map(
     """
     bench = drawing.bench(outline, shown)
     paper = bench.paper
+    places = _places(outline, twist_known)
+    speed = leaving(body, stroke, outline.kind, bounce, slowed)
+    told = [speed(one.x, one.y) for one in places]
+    slowest, fastest = min(told), max(told)
+    words = [
+        Word(paper.x(one.x), paper.y(one.y) + 4.5, f"{kmh:.0f}")
+        for one, kmh in zip(places, told, strict=True)
+        if one.is_told
+    ]
+    shades = [round((kmh - slowest) / ((fastest - slowest) or 1.0) * STEPS) / STEPS for kmh in told]
+    left = paper.x(face_span(outline)[0]) - 46
+    view = f"{left:.0f} 22 {paper.x(outline.length_mm) + 22 - left:.0f} 390"
+    return FaceMap(
+        bench, view, _cells(places, told, shades, paper), words,
+        [(paper.x(x), paper.y(y)) for x, y in hits.marks], _centre(hits, paper),
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=256)
+def _places(outline: Outline, twist_known: bool) -> tuple[Place, ...]:
+    """A grid over the face; of one whose twist weight nobody knows only its centre line."""
     low, high = face_span(outline)
     rows = math.floor(outline.width_mm / 2 / GRID_MM) if twist_known else 0
     columns = math.floor((high - low) / GRID_MM)
     start = low + (high - low - columns * GRID_MM) / 2
-    places = []
-    for i in range(columns + 1):
-        x = start + i * GRID_MM
-        for j in range(-rows, rows + 1):
-            y = j * GRID_MM
-            if not is_on_face(outline, x, y):
-                continue
-            kmh = leaves_kmh(body, stroke, x, y, outline.kind, bounce, slowed)
-            places.append((x, y, kmh, i % 5 == 2 and j % 4 == 0))
-    slowest, fastest = (end(kmh for *_, kmh, _ in places) for end in (min, max))
-    cells, words = [], []
-    for x, y, kmh, is_told in places:
-        shade = round((kmh - slowest) / ((fastest - slowest) or 1.0) * STEPS) / STEPS
-        cells.append(Cell(paper.x(x), paper.y(y), shade, f"{kmh:.0f} km/h"))
-        if is_told:
-            words.append(Word(paper.x(x), paper.y(y) + 4.5, f"{kmh:.0f}"))
-    left = paper.x(low) - 46
-    view = f"{left:.0f} 22 {paper.x(outline.length_mm) + 22 - left:.0f} 390"
-    return FaceMap(
-        bench, view, round(GRID_MM / 2 * paper.k, 1), cells, words,
-        [(paper.x(x), paper.y(y)) for x, y in hits.marks], _centre(hits, paper),
-    )  # fmt: skip
+    return tuple(
+        Place(x, y, i % 5 == 2 and j % 4 == 0)
+        for i, x in ((i, start + i * GRID_MM) for i in range(columns + 1))
+        for j, y in ((j, j * GRID_MM) for j in range(-rows, rows + 1))
+        if is_on_face(outline, x, y)
+    )
+
+
+def _cells(
+    places: Sequence[Place], told: Sequence[float], shades: Sequence[float], paper: drawing.Paper
+) -> SafeString:
+    """A circle a place, written straight: there are hundreds."""
+    r = f"{round(GRID_MM / 2 * paper.k, 1):g}"
+    return mark_safe(
+        "".join(
+            f'<circle cx="{paper.x(one.x):g}" cy="{paper.y(one.y):g}" r="{r}"'
+            f' fill-opacity="{shade:g}">'
+            f"<title>{kmh:.0f} km/h</title></circle>"
+            for one, kmh, shade in zip(places, told, shades, strict=True)
+        )
+    )  # numbers alone
 
 
 def _centre(hits: Hits, paper: drawing.Paper) -> tuple[float, float, float, float] | None:

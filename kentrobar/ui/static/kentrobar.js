@@ -6,6 +6,7 @@
   const DRAG_STARTS = 4; // CSS pixels a finger may tremble before it is a drag
   const PIECE = ".board svg.bench [data-piece]";
   const board = () => document.getElementById("board");
+  const state = () => document.getElementById("board-state").dataset;
   const inText = (element) =>
     element.closest?.("input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, select, [contenteditable]");
 
@@ -23,13 +24,30 @@
 
   document.addEventListener("htmx:afterSwap", showRow);
 
+  // Which regions of the board are here and what they show: only what changed is sent. A box that
+  // says something else than it came with has to come again.
+  const MOST_TOLD = 6000; // characters of one header
+  const isTyped = (box) =>
+    box.type === "checkbox" ? box.checked !== box.defaultChecked
+      : box.options ? [...box.options].some((one) => one.selected !== one.defaultSelected)
+        : box.type !== "hidden" && box.value !== box.defaultValue;
+  function holds() {
+    const typed = new Set();
+    for (const box of board().querySelectorAll("input, select"))
+      if (isTyped(box)) typed.add(box.closest("[data-print]"));
+    const told = [...board().querySelectorAll("[data-print]"), board()]
+      .filter((one) => !typed.has(one)).map((one) => `${one.id}:${one.dataset.print}`).join(" ");
+    return told.length > MOST_TOLD ? {} : { "Kentrobar-Holds": told };
+  }
+
   function send(url, values, method = "POST") {
-    const held = board();
+    const { version, pick } = state();
     return htmx.ajax(method, url, {
       source: document.getElementById("main"),
       target: "#board",
-      swap: "outerHTML",
-      values: { version: held.dataset.version, pick: held.dataset.pick, ...values },
+      swap: "none",
+      headers: holds(),
+      values: { version, pick, ...values },
     });
   }
 
@@ -135,10 +153,25 @@
 
   let drag = null;
 
+  const onPaper = (svg, event) =>
+    new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
   function place(svg, event) {
-    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    const at = onPaper(svg, event);
     const { x0, y0, k } = svg.dataset;
     return { x: ((at.x - x0) / k).toFixed(2), y: ((at.y - y0) / k).toFixed(2) };
+  }
+
+  // Between two answers the piece keeps under the finger: it is shown as far from where the last
+  // answer put it as the finger has gone since that was asked. Figures wait for the answer.
+  function follow() {
+    if (!drag?.now) return;
+    const [dx, dy] = [drag.now.x - drag.shown.x, drag.now.y - drag.shown.y];
+    const held = document.querySelectorAll(`.board svg.bench .mark[data-piece="${CSS.escape(drag.pick)}"]`);
+    for (const mark of held) {
+      const part = drag.end ? mark.querySelector(`[data-end="${CSS.escape(drag.end)}"]`) : mark;
+      part?.setAttribute("transform", `translate(${dx.toFixed(1)} ${dy.toFixed(1)})`);
+    }
+    drag.frame = requestAnimationFrame(follow);
   }
 
   function ask() {
@@ -146,9 +179,11 @@
     const values = { ...drag.next, pick: drag.pick, end: drag.end, preview: 1 };
     drag.next = null;
     drag.asking = true;
+    const asked = drag.now;
     after(() => (drag ? send(board().dataset.drag, values) : null)).finally(() => {
       if (!drag) return;
       drag.asking = false;
+      drag.shown = asked;
       // Refused: somebody else has moved it meanwhile, so it falls out of the hand.
       if (document.querySelector("#said.is-refused")) endDrag();
       else ask();
@@ -162,6 +197,7 @@
     drag = {
       id: event.pointerId, pick: mark.dataset.piece, end: shape?.dataset.end ?? "",
       from: [event.clientX, event.clientY], moved: false, next: null, last: null, asking: false,
+      shown: onPaper(mark.ownerSVGElement, event), now: null, frame: 0,
     };
     // The board is swapped under the hand while it drags: the page itself follows the pointer.
     document.documentElement.setPointerCapture(event.pointerId);
@@ -176,12 +212,18 @@
     if (!drag.moved && Math.hypot(event.clientX - x, event.clientY - y) < DRAG_STARTS) return;
     drag.moved = true;
     document.body.classList.add("is-dragging");
-    drag.next = drag.last = place(board().querySelector("svg.bench"), event);
+    const svg = board().querySelector("svg.bench");
+    drag.next = drag.last = place(svg, event);
+    drag.now = onPaper(svg, event);
+    if (!drag.frame) follow();
     ask();
   });
 
   function endDrag() {
+    if (drag) cancelAnimationFrame(drag.frame);
     drag = null;
+    document.querySelectorAll(".board .mark[transform], .board .mark [transform]")
+      .forEach((one) => one.removeAttribute("transform"));
     document.body.classList.remove("is-dragging");
   }
 
@@ -287,7 +329,7 @@
   const QUIET_MS = 500;
   let saying = null;
   document.addEventListener("htmx:afterSettle", (event) => {
-    const told = event.target.closest("[data-heard]") ?? event.target.querySelector("[data-heard]");
+    const told = event.target.querySelector("[data-heard]") ?? document.querySelector("#board [data-heard]");
     const heard = document.getElementById("heard");
     if (!told || !heard || !told.dataset.heard) return;
     clearTimeout(saying);

@@ -42,7 +42,9 @@
   let typed = [];
   let late = null;
   let inHand = null;
+  let isSwapping = false;
   document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+    isSwapping = true;
     const isNew = (box) => asked.has(box) && valueOf(box) !== asked.get(box);
     typed = [...boxesOf(detail.target)].filter(isNew)
       .map((box) => ({ find: finder(box), value: valueOf(box), isHeld: isHeld(box) }));
@@ -51,7 +53,10 @@
       ? { find: finder(box), isNew: isNew(box), ...selectionOf(box) } : null;
   });
 
+  // Told of every part that was swapped, once all are in place.
   document.addEventListener("htmx:afterSwap", () => {
+    if (!isSwapping) return;
+    isSwapping = false;
     late = null;
     for (const { find, value, isHeld } of typed) {
       const box = find();
@@ -62,7 +67,7 @@
       if (isHeld) box.dataset.carried = "";
       else late = box;
     }
-    const fault = document.querySelector("#board .has-fault input");
+    const fault = document.querySelector("#board .field:has(.fault) input");
     const box = inHand?.find();
     if (fault && !inHand?.isNew) fault.focus({ preventScroll: true });
     else if (box) {

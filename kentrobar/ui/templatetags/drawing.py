@@ -3,6 +3,7 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from django import template
+from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.geometry.outline import Outline
@@ -15,13 +16,14 @@ from kentrobar.core.units import Shown
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing import face, setups
 from kentrobar.ui.drawing import ruler as hung
+from kentrobar.ui.drawing import shown as shown_as
 from kentrobar.ui.drawing import sites as places
 from kentrobar.ui.drawing.dimensions import dimensions
 
 register = template.Library()
 
 
-@register.inclusion_tag("drawing/bench.html")
+@register.simple_tag
 def bench(
     outline: Outline,
     shown: Shown,
@@ -29,9 +31,14 @@ def bench(
     axis: float | None = None,
     pick: str | None = None,
     name: str = "Bench",
-) -> dict:
+) -> SafeString:
     """A frame on the bench; with a prediction, its pieces, bobs and balance too."""
-    return {"bench": drawing.bench(outline, shown, prediction, axis, pick), "name": name}
+    drawn = drawing.bench(outline, shown, prediction, axis, pick)
+    return mark_safe(shown_as.drawing(drawn, name).html())  # escaped by its templates
+
+
+register.simple_tag(shown_as.frame_ground)
+register.simple_tag(shown_as.ruler_ground)
 
 
 @register.inclusion_tag("drawing/small.html")

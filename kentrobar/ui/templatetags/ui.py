@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.ui import formatting, speech, stale, undo, words
+from kentrobar.ui import formatting, regions, speech, stale, undo, words
 from kentrobar.ui.slots import fillings
 from kentrobar.ui.understood import beside
 
@@ -32,6 +32,9 @@ def slot(context: template.Context, name: str, about: Any = None) -> SafeString:
         if found is not None:
             parts.append(render_to_string(filling.template, found, request))
     return mark_safe("".join(parts))  # each part comes out of a template, which has escaped it
+
+
+register.simple_tag(regions.drawn)
 
 
 @register.simple_tag
