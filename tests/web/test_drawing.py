@@ -5,7 +5,6 @@ import re
 from itertools import combinations
 
 import pytest
-from django.template.loader import render_to_string
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -19,6 +18,7 @@ from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
 from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench
 from kentrobar.ui.drawing.dimensions import dimensions
+from kentrobar.ui.drawing.shown import drawing
 from kentrobar.ui.templatetags.gauge import vial
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN, laden, outlines
 from tests.pages import said
@@ -94,16 +94,12 @@ def test_every_dimension_has_its_arrow_of_its_own_length(outline, unit):
 
 
 def test_only_the_piece_in_hand_has_handles():
-    context = {"bench": drawn(pick="a"), "name": "Bench"}
-    page = said(render_to_string("drawing/bench.html", context))
+    page = said(drawing(drawn(pick="a"), "Bench").html())
     assert page.count("data-end=") == 2
     assert page.count("is-picked") == 2  # on the frame and under the ruler
     assert re.search(r'class="mark mark-sleeve is-off" data-piece="c"', page)
     assert 'class="bed"' in page
-    paddle = render_to_string(
-        "drawing/bench.html", {"bench": drawn((), SHOAL, PADDLE_READ), "name": "Bench"}
-    )
-    assert 'class="bed"' not in paddle
+    assert 'class="bed"' not in drawing(drawn((), SHOAL, PADDLE_READ), "Bench").html()
 
 
 @pytest.mark.parametrize(("off", "side"), [(-30, -1), (-0.4, -1), (0.4, 1), (30, 1)])

@@ -508,10 +508,10 @@ def test_a_bad_box_holds_up_no_other(window):
     answer, piece = piece_form(window, **bad, typed="piece-length_mm")
     assert piece.length_mm == 50.8
     boxes = answer.context["board"].piece_form.boxes()
-    boxes = {one["id"]: one for one in boxes if "id" in one}
-    assert boxes["piece-clock"]["value"] == "teatime"
-    assert "clock hour" in boxes["piece-clock"]["fault"]
-    assert boxes["piece-length_mm"]["value"] == "50.8 mm"
+    boxes = {one.id: one for one in boxes}
+    assert boxes["piece-clock"].value == "teatime"
+    assert "clock hour" in boxes["piece-clock"].fault
+    assert boxes["piece-length_mm"].value == "50.8 mm"
     answer, _ = piece_form(window, **bad, typed="piece-clock")
     assert answer.context["board"].was_refused
 
@@ -575,7 +575,7 @@ def test_a_twist_weight_nobody_read_is_aimed_at_by_its_change(bench, plan):
     vial = next(one for one in vials if one.name == "twist_kgcm2")
     assert vial.level.value > 0
     assert vial.level.off == pytest.approx(vial.level.value - 0.5)
-    assert vial.form.text() == "+0.50 ± 0.2"
+    assert vial.aim == "+0.50 ± 0.2"
     # Recipes from this plan ask for what its pieces do not give yet.
     bench.post(f"/plans/{plan.pk}/recipes/")
     asked = Wish.objects.get(frame=plan.frame).content["goals"]["twist_kgcm2"]

@@ -11,7 +11,7 @@ from django.test import Client
 from django.utils import timezone
 
 from kentrobar.core.io.plans import dump_plan
-from kentrobar.frames import views
+from kentrobar.frames import shown
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match
@@ -122,14 +122,14 @@ def test_no_way_leads_an_odd_reading_into_the_database(racket, facts):
 
 def test_a_frame_that_cannot_be_shown_is_named_and_the_others_stand(bench, racket, monkeypatch):
     measured_frame(TERN, READ, model="Gull", serial="9")
-    shown = views.first_shown
+    figures = shown.shown_figures
 
     def odd(frame, *more):
         if frame.model == "Gull":
             raise OverflowError
-        return shown(frame, *more)
+        return figures(frame, *more)
 
-    monkeypatch.setattr(views, "first_shown", odd)
+    monkeypatch.setattr(shown, "shown_figures", odd)
     page = said(bench.get("/"))
     assert page.count("cannot be shown") == 1
     assert f"{READ.mass_g:.1f}" in page, "the other stands"

@@ -1,0 +1,218 @@
+"""What keeps pages quick: a budget of queries and bytes for each, the same among many rows as among
+few; an answer that carries what changed; boxes written straight that are as their templates."""
+
+import gzip
+import re
+from dataclasses import replace
+
+import pytest
+from django import forms
+from django.db import connection
+from django.forms.renderers import TemplatesSetting
+from django.http import HttpResponse
+from django.test import RequestFactory
+from django.test.utils import CaptureQueriesContext
+
+from bench.core import TWELVE
+from bench.web import PRINT
+from kentrobar.core.units import Shown
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.plans import desk, edits, regions
+from kentrobar.plans.board import Board
+from kentrobar.plans.hand import Hand
+from kentrobar.plans.models import Plan
+from kentrobar.plans.state import PlanState, with_ids
+from kentrobar.stock.models import Material
+from kentrobar.ui import rendering
+from kentrobar.ui.looking import Looking, once_a_look
+from kentrobar.ui.regions import HEADER, Region
+from tests.core.frames import READ, TERN
+
+# (queries, KB gzipped) of each page with a plan of twelve pieces on it.
+BUDGETS = {
+    "/removed/": (10, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/match/": (5, 4),
+    "/frames/{frame}/": (11, 8), "/frames/{frame}/measure/": (19, 8),
+    "/frames/{frame}/advice/": (12, 11), "/frames/{frame}/recipes/": (17, 11),
+    "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),
+    "/frames/{frame}/history/": (13, 4), "/plans/{plan}/": (15, 14),
+    "/plans/{plan}/sheet/": (10, 13), "/plans/{plan}/trial/": (8, 5), "/stock/": (6, 4),
+    "/settings/": (6, 13), "/quick/": (3, 4), "/instruments/": (4, 3), "/jobs/": (4, 3),
+    "/people/": (4, 3), "/find/?q=tern": (13, 3),
+}  # fmt: skip
+MOVED = (11, 8)
+
+
+@pytest.fixture
+def laden(racket, user):
+    racket.take_readings(READ, "as-played", user)
+    state = PlanState(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
+    return desk.create(racket, "Laden", state, user=user)
+
+
+def spent(client, path):
+    client.get(path)
+    with CaptureQueriesContext(connection) as seen:
+        answer = client.get(path)
+    assert answer.status_code == 200, path
+    return len(seen), len(gzip.compress(answer.content, 6)) / 1024
+
+
+def many_more(plan):
+    frames = [Frame(model=f"Gull {i}", serial=f"g{i}") for i in range(60)]
+    for frame in frames:
+        frame.set_outline(TERN)
+    frames = Frame.objects.bulk_create(frames)
+    read = [("mass_g", None), ("balance_mm", None), ("swing_kgcm2", 100.0), ("twist_kgcm2", None)]
+    Reading.objects.bulk_create(
+        Reading(frame=frame, quantity=name, axis_mm=axis, value=getattr(READ, name),
+                condition="as-played")
+        for frame in [*frames, plan.frame] for name, axis in read
+    )  # fmt: skip
+    content = plan.content
+    Plan.objects.bulk_create(
+        Plan(frame=frame, name=f"Plan {i}", content=content)
+        for i, frame in enumerate([*frames, *[plan.frame] * 10])
+    )
+    Material.objects.bulk_create(
+        Material(name=f"tape {i}", kind="tape", maker_g_per_mm=0.01) for i in range(20)
+    )
+
+
+def test_every_page_keeps_to_its_queries_and_bytes_among_few_rows_and_many(bench, laden):
+    paths = {p: p.format(frame=laden.frame_id, plan=laden.pk) for p in BUDGETS}
+    few = {name: spent(bench, path) for name, path in paths.items()}
+    over = {
+        p: few[p]
+        for p, most in BUDGETS.items()
+        if any(x > y for x, y in zip(few[p], most, strict=True))
+    }
+    assert not over
+    many_more(laden)
+    many = {name: spent(bench, path)[0] for name, path in paths.items()}
+    grown = {p: (few[p][0], many[p]) for p in BUDGETS if many[p] > few[p][0] + 1}
+    assert not grown, "one more at most, where a list goes beyond its page"
+
+
+def test_a_moved_piece_sends_what_moved(bench, laden):
+    page = bench.get(f"/plans/{laden.pk}/?pick=p2").content.decode()
+    holds = dict(PRINT.findall(page))
+    for mm in (5, 5, -10):
+        version = re.search(r'data-version="(\d+)"', page)[1]
+        told = {"HX-Request": "true", HEADER: " ".join(map(":".join, holds.items()))}
+        posted = {"version": version, "pick": "p2", "mm": mm}
+        with CaptureQueriesContext(connection) as seen:
+            answer = bench.post(f"/plans/{laden.pk}/edit/slide/", posted, headers=told)
+        page = answer.content.decode()
+        assert len(seen) <= MOVED[0]
+        assert len(page.encode()) / 1024 <= MOVED[1]
+        sent = set(re.findall(r'id="([^"]+)" data-print="\w+" hx-swap-oob', page))
+        assert {"board-state", "mark-2", "bob-2", "row-2", "now-swing_kgcm2", "total"} <= sent
+        assert not sent & {
+            "board",
+            "drawing",
+            "marks",
+            "mark-1",
+            "row-1",
+            "aim-swing_kgcm2",
+            "in-hand",
+        }
+        holds |= dict(PRINT.findall(page))
+    # Held is nothing: all of it is sent.
+    answer = bench.post(f"/plans/{laden.pk}/edit/slide/", posted, headers={"HX-Request": "true"})
+    assert 'id="board" data-print' in answer.content.decode()
+
+
+def swapped(held, sent):
+    """A board as it stands in a page after the regions sent were put in the place of its own."""
+    if held.key in sent:
+        return sent[held.key]
+    parts = (swapped(one, sent) if isinstance(one, Region) else one for one in held.parts)
+    return replace(held, parts=tuple(parts))
+
+
+def prints(region):
+    found = {region.key: region.print}
+    for one in region.parts:
+        if isinstance(one, Region):
+            found |= prints(one)
+    return found
+
+
+def test_what_is_sent_makes_of_the_page_what_the_server_would_draw(laden):
+    """Whatever is done, one thing after the other."""
+    outline, hand, state, pick = laden.frame.outline(), Hand(), laden.state(), None
+    shown = Shown()
+    held = regions.board_region(Board(laden, state, outline, shown, pick))
+    todo = [
+        ("slide", {"pick": "p2", "mm": "5"}), ("put", {"what": "tape"}), ("put", {"what": "putty"}),
+        ("mirror", {"pick": "p2"}), ("clear", {"pick": "p3"}),
+        ("cut", {"pick": "p2", "mm": "-6.35"}), ("line", {"pick": "p2"}),
+        ("put", {"what": "strings"}), ("clear", {"pick": "p1"}),
+    ]  # fmt: skip
+    for name, posted in todo:
+        before, done = state, edits.EDITS[name](state, outline, posted, hand)
+        state, pick = done.state, done.pick
+        laden.version += 1
+        now = Board(laden, state, outline, shown, pick, before=before, said=done.label)
+        whole = regions.board_region(now)
+        sent = {one.key: one for one in whole.changed(prints(held))}
+        held = swapped(held, sent)
+        assert held.html() == whole.html(), name
+        assert "board" not in sent
+
+
+def test_while_one_looks_a_question_is_asked_once():
+    asked = []
+
+    @once_a_look
+    def ask(about):
+        asked.append(about)
+        if about == "bad":
+            raise LookupError
+        return object()
+
+    def page(request):
+        found = [ask("a"), ask("b"), ask("a"), ask(["no key"]), ask(["no key"])]
+        with pytest.raises(LookupError):
+            ask("bad")
+        answer = HttpResponse()
+        answer.is_same = found[0] is found[2]
+        return answer
+
+    looking, factory = Looking(page), RequestFactory()
+    assert looking(factory.get("/")).is_same
+    assert len(asked) == 5
+    assert not looking(factory.post("/")).is_same
+    looking(factory.get("/"))
+    assert asked.count("a") == 1 + 2 + 1, "every page asks anew"
+
+
+class Boxes(forms.Form):
+    words = forms.CharField(max_length=9, initial='a "b" <c> & d', help_text="a <hint>")
+    count = forms.IntegerField(min_value=1, initial=1200, label="how <many>")
+    secret = forms.CharField(widget=forms.PasswordInput, initial="x")
+    tick = forms.BooleanField(required=False, initial=True, disabled=True)
+    day = forms.DateField(initial="2026-11-27")
+    file = forms.FileField(required=False)
+    note = forms.CharField(widget=forms.Textarea(attrs={"rows": 2}), initial="two\n<lines>")
+    one = forms.ChoiceField(
+        choices=[("", "–"), ("1", "<one>"), ("more", [("2", "two"), (3, "3")])], initial=3
+    )
+    some = forms.MultipleChoiceField(choices=[("a", "A"), ("b", "B")], initial=["b"],
+                                     widget=forms.SelectMultiple)  # fmt: skip
+    key = forms.CharField(widget=forms.HiddenInput, initial="k")
+
+
+@pytest.mark.parametrize("data", [None, {"words": "far too long", "count": "0", "one": "2"}])
+def test_boxes_written_straight_are_as_their_templates_draw_them(data):
+    def drawn_by(renderer):
+        form = Boxes(data, renderer=renderer)
+        return {
+            name: re.sub(r"\s+", " ", str(form[name])).replace("> <", "><") for name in form.fields
+        }
+
+    assert drawn_by(rendering.Written()) == drawn_by(TemplatesSetting())
+    group = Boxes(data)["words"].as_field_group()
+    assert "a &lt;hint&gt;" in group
+    assert ("has-fault" in group) == bool(data)
+    assert Boxes(data)["count"].as_field_group().count("how &lt;many&gt;") == 1
