@@ -14,6 +14,7 @@ import subprocess
 import time
 import urllib.parse
 import urllib.request
+import uuid
 from collections.abc import Mapping
 from http.cookiejar import CookieJar
 from pathlib import Path
@@ -23,6 +24,8 @@ from ops.demo import served
 from ops.postgres import database
 
 FRAMES, PLANS, MOVES, WISHES = 2000, 5000, 500, 60
+PRINT = re.compile(r'id="([^"]+)" data-print="([0-9a-f]{8})"')
+"""A region of the Plan's board, and what is held of it."""
 
 
 def main() -> None:
@@ -107,28 +110,47 @@ class Visitor:
         with self.open(self.address + path) as answer:
             return answer.read().decode()
 
-    def post(self, path: str, values: Mapping[str, object]) -> str:
+    def post(
+        self, path: str, values: Mapping[str, object], holds: Mapping[str, str] | None = None,
+        script: bool = True,
+    ) -> str:  # fmt: skip
+        """The answer; as the page's script asks, holding what it holds of a board, or a form."""
+        told = " ".join(f"{key}:{seen}" for key, seen in (holds or {}).items())
+        more = {"HX-Request": "true", "Kentrobar-Holds": told} if script else {}
+        return self._sent(path, urllib.parse.urlencode(values, doseq=True).encode(), more)
+
+    def send(self, path: str, values: Mapping[str, object], file: bytes) -> str:
+        """The answer to a form with a file."""
+        mark = uuid.uuid4().hex
+        parts = [f'name="{name}"\r\n\r\n{value}'.encode() for name, value in values.items()]
+        parts.append(b'name="file"; filename="swing.mp4"\r\nContent-Type: video/mp4\r\n\r\n' + file)
+        start = f"--{mark}\r\nContent-Disposition: form-data; ".encode()
+        body = b"".join(start + part + b"\r\n" for part in parts) + f"--{mark}--\r\n".encode()
+        return self._sent(path, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})
+
+    def _sent(self, path: str, body: bytes, more: dict[str, str]) -> str:
         token = next(c.value for c in self.cookies if c.name.startswith("kentrobar-csrf"))
-        request = urllib.request.Request(
-            self.address + path,
-            urllib.parse.urlencode(values, doseq=True).encode(),
-            {"X-CSRFToken": token or "", "HX-Request": "true", "Referer": self.address},
-        )
+        known = {"X-CSRFToken": token or "", "Referer": self.address}
+        request = urllib.request.Request(self.address + path, body, known | more)
         with self.open(request) as answer:
             return answer.read().decode()
 
     def move(self, plan: int) -> list[float]:
-        """Milliseconds of each of MOVES moves: alternating slides of different pieces, all kept."""
-        version = _version(self.get(f"plans/{plan}/"))
-        times = []
+        """Milliseconds of each of MOVES moves: slides of one piece after the other, all kept; the
+        page holds what it was sent."""
+        page = self.get(f"plans/{plan}/")
+        version, holds = version_of(page), dict(PRINT.findall(page))
+        times, self.bytes = [], []
         for i in range(MOVES):
             values = {"version": version, "pick": f"p{i % 11 + 1}", "mm": 5 if i % 22 < 11 else -5}
             started = time.perf_counter()
-            page = self.post(f"plans/{plan}/edit/slide/", values)
+            page = self.post(f"plans/{plan}/edit/slide/", values, holds)
             times.append((time.perf_counter() - started) * 1000)
-            if _version(page) <= version and i % 11 != 8:
+            if version_of(page) <= version and i % 11 != 8:
                 raise SystemExit("a move was not kept")
-            version = _version(page)
+            version = version_of(page)
+            holds |= dict(PRINT.findall(page))
+            self.bytes.append(len(page.encode()))
         return times
 
     def wish(self, plan: int) -> list[float]:
@@ -154,7 +176,7 @@ class Visitor:
         return times
 
 
-def _version(page: str) -> int:
+def version_of(page: str) -> int:
     return int(re.search(r'data-version="(\d+)"', page)[1])
 
 
@@ -169,7 +191,7 @@ def queries(plan: int) -> list[int]:
     client.force_login(get_user_model().objects.get())
     counts = []
     for i in range(4):
-        version = _version(client.get(f"/plans/{plan}/").content.decode())
+        version = version_of(client.get(f"/plans/{plan}/").content.decode())
         with CaptureQueriesContext(connection) as captured:
             client.post(
                 f"/plans/{plan}/edit/slide/",
