@@ -25,7 +25,7 @@ from tests.working import working
 
 
 @pytest.fixture(scope="session")
-def django_db_modify_db_settings():
+def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix):
     """The live server's threads leave no connection behind, or the test database could not go."""
     django_settings.DATABASES["default"]["CONN_MAX_AGE"] = 0
 
@@ -128,7 +128,7 @@ class Hand:
         return tuple(self.figure(n) for n in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"))
 
     def version(self):
-        return int(self.find("#board").get_attribute("data-version"))
+        return int(self.find("#board-state").get_attribute("data-version"))
 
     def settled(self, act):
         """Do something and wait until the board has answered with a newer version."""

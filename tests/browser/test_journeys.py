@@ -59,7 +59,7 @@ def test_a_racket_from_tape_to_file_and_back(hand):
     for key in ".", ">", "]", ",":
         hand.settled(lambda key=key: hand.key(key))
     hand.key("1")
-    hand.until(lambda: hand.find("#board").get_attribute("data-pick") == "p1")
+    hand.until(lambda: hand.find("#board-state").get_attribute("data-pick") == "p1")
     hand.settled(lambda: hand.key("f"))
     hand.settled(lambda: hand.key("m"))
     state = Plan.objects.get(pk=plan).state()
