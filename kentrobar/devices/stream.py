@@ -13,7 +13,7 @@ import time
 from collections.abc import Iterator
 
 from django.db import connection
-from django.http import HttpResponse, StreamingHttpResponse
+from django.http import Http404, HttpResponse, StreamingHttpResponse
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
@@ -84,7 +84,10 @@ def _events(request: Request, keys: list[int]) -> Iterator[str]:
     while time.monotonic() < until:
         said = ""
         for key in news:
-            live = render_to_string("devices/_live.html", said_now(request, key), request)
+            try:
+                live = render_to_string("devices/_live.html", said_now(request, key), request)
+            except Http404:
+                return  # it was put away meanwhile
             html = decimals.written(live)
             if last.get(key) != html:
                 last[key] = html

@@ -15,12 +15,12 @@ from django.utils.translation import gettext
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing.shown import drawing as drawing_region
-from kentrobar.ui.regions import Region, answer, drawn, held_by
+from kentrobar.ui.regions import Region, answer, drawn, held_by, marker
 
 from .board import Board, FigureVial
 from .forms import TypedBox
 
-HIDDEN = mark_safe(chr(0xE000))
+HIDDEN = marker("hidden")
 """Where every form of the board says whom it comes from and which version it was shown: that of an
 unchanged region would be older, which the script does not look at."""
 

@@ -12,6 +12,7 @@ from django.forms.renderers import TemplatesSetting
 from django.http import HttpResponse
 from django.test import RequestFactory
 from django.test.utils import CaptureQueriesContext
+from django.utils.html import escape
 
 from bench.core import TWELVE
 from bench.web import PRINT
@@ -25,7 +26,7 @@ from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.stock.models import Material
 from kentrobar.ui import rendering
 from kentrobar.ui.looking import Looking, once_a_look
-from kentrobar.ui.regions import HEADER, Region
+from kentrobar.ui.regions import HEADER, Region, marker
 from tests.core.frames import READ, TERN
 
 # (queries, KB gzipped) of each page with a plan of twelve pieces on it.
@@ -120,6 +121,18 @@ def test_a_moved_piece_sends_what_moved(bench, laden):
     # Held is nothing: all of it is sent.
     answer = bench.post(f"/plans/{laden.pk}/edit/slide/", posted, headers={"HX-Request": "true"})
     assert 'id="board" data-print' in answer.content.decode()
+
+
+def test_nothing_typed_is_taken_for_a_place_where_something_goes(bench, laden):
+    """Whatever a name or a material holds, it is shown as it is."""
+    odd = "".join(chr(0xE000 + k) for k in range(24)) + "<!-- -->"
+    Plan.objects.filter(pk=laden.pk).update(name=odd[:80])
+    content = laden.content | {"pieces": [laden.content["pieces"][0] | {"material": odd[:60]}]}
+    Plan.objects.filter(pk=laden.pk).update(content=content)
+    page = bench.get(f"/plans/{laden.pk}/?pick=p1").content.decode()
+    assert page.count(escape(odd[:24])) >= 3
+    assert marker("hidden") not in page
+    assert bench.get(f"/plans/compare/?p={laden.pk}&p={laden.pk}", follow=True).status_code == 200
 
 
 def swapped(held, sent):

@@ -9,12 +9,12 @@ from django.template.loader import render_to_string
 from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.ui.regions import Region, drawn
+from kentrobar.ui.regions import Region, drawn, marker
 
 from .bench import BenchDrawing, Paper, empty_bench
 
-_LINE, _MARKS, _BOBS, _WEDGES = (mark_safe(chr(0xE010 + k)) for k in range(4))
-"""Where in the drawing the regions go; letters nobody types."""
+_LINE, _MARKS, _BOBS, _WEDGES = map(marker, ("line", "marks", "bobs", "wedges"))
+"""Where in the drawing the regions go."""
 
 
 def drawing(bench: BenchDrawing, name: str, is_live: bool = False) -> Region:
