@@ -19,7 +19,7 @@ from kentrobar.workshop import whole
 from kentrobar.workshop.models import Card, Job, JobStep, Sheet
 
 from .conftest import sign_in
-from .readings import as_it_lies, by_devices
+from .readings import as_it_lies, by_devices, pressed
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -128,16 +128,16 @@ def weighed(hand, standing, frame, pieces):
 
     def taken(key, box, near, within, line=0):
         hand.until(lambda: comes_to(near, within, line), f"nothing comes to rest for {box}")
-        hand.key(key)
-        hand.until(
-            lambda: "±" in hand.find(f"#t-{box}").get_attribute("value"), f"{box} was not taken"
-        )
+
+        def is_there():
+            return "±" in hand.find(f"#t-{box}").get_attribute("value")
+
+        pressed(hand, key, is_there, f"{box} was not taken")
 
     standing.inside.zero["scale"] -= 0.4
     standing.order(order="put", station="off")
     hand.until(lambda: comes_to(0.4, 0.15), "the scale has not wandered")
-    hand.key("0")
-    hand.until(lambda: comes_to(0, 0.15), "the scale is not set to nought")
+    pressed(hand, "0", lambda: comes_to(0, 0.15), "the scale is not set to nought")
     for i, piece in enumerate(pieces):
         standing.order(order="put", station="scale", reference="a piece", mass_g=piece.mass_g)
         taken("w", f"mass-{i}", piece.mass_g, 0.25)
