@@ -23,6 +23,7 @@ import uuid
 from collections import defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import date, timedelta
 from pathlib import Path
 
 from ops import services
@@ -99,6 +100,7 @@ def _taken_in(person: web.Visitor, mark: str) -> int:
     form = {f"new-0-{name}": text for name, text in row.items()}
     page = person.post("jobs/new/", form | {
         "who": f"Hild Arran {mark}", "said": "slides in my hand", "new-TOTAL_FORMS": 1,
+        "due": f"{date.today() + timedelta(days=5)}",
         "new-INITIAL_FORMS": 0, "once": uuid.uuid4().hex,
     }, script=False)  # fmt: skip
     return int(re.search(r"/frames/(\d+)/", page)[1])
