@@ -155,9 +155,12 @@ def show(request: Request, pk: int) -> HttpResponse:
     """For the one at the bench: what to fit, how it stands, where it has looked."""
     row = get_object_or_404(SetupSearch.objects.select_related("frame__player"), pk=pk)
     now = standing(row.places(), row.told(), row.cost)
+    session_now = moves(row, request.shown)
+    for step in (step for pair in session_now for step in pair["steps"] if step["setup"]):
+        step["felt"] = strokes_of(request, row, step["setup"])
     context = {
         "search": row, "frame": row.frame, "now": now, "words": verdict(row, now),
-        "session": moves(row, request.shown), "rounds": rows_of(row), "maps": maps(row, now),
+        "session": session_now, "rounds": rows_of(row), "maps": maps(row, now),
         "best": row.named(now.best, request.shown),
         "link": for_players(request, f"/court/{row.token}/"),
         "strokes": strokes_of(request, row, now.best), "percent": round(100 * now.chance),

@@ -38,7 +38,7 @@ def moves(row: SetupSearch, shown: Shown) -> list[dict[str, Any]]:
     for i, pair in enumerate(row.sessions[last]):
         steps = []
         for one in pair:
-            steps.append({"cover": row.cover(one), "name": row.named(one, shown),
+            steps.append({"setup": one, "cover": row.cover(one), "name": row.named(one, shown),
                           "moves": _moves(row, before, one, shown)})  # fmt: skip
             before = one
         found.append({"number": i + 1, "steps": steps, "is_done": i in done})

@@ -53,8 +53,13 @@ def play(search, likes):
 
 
 def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket, search):
-    page = said(bench.get(f"/set-ups/{search.pk}/"))
+    answer_page = bench.get(f"/set-ups/{search.pk}/")
+    page = said(answer_page)
     assert "Fit the first pair" in page
+    steps = [step for pair in answer_page.context["session"] for step in pair["steps"]]
+    felt = [step["felt"] for step in steps if step["setup"]]
+    assert felt
+    assert all("km/h" in words and words in page for words in felt), "what it does to strokes"
     assert search.token in page
     play(search, lambda one: 2 * one["place"][2])
     assert search.is_answered
