@@ -5,6 +5,7 @@ import re
 from itertools import combinations
 
 import pytest
+from django.utils.translation import override
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -16,6 +17,8 @@ from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
+from kentrobar.ui import regions
+from kentrobar.ui.drawing import shown as shown_once
 from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench
 from kentrobar.ui.drawing.dimensions import dimensions
 from kentrobar.ui.drawing.shown import drawing
@@ -100,6 +103,18 @@ def test_only_the_piece_in_hand_has_handles():
     assert re.search(r'class="mark mark-sleeve is-off" data-piece="c"', page)
     assert 'class="bed"' in page
     assert 'class="bed"' not in drawing(drawn((), SHOAL, PADDLE_READ), "Bench").html()
+
+
+def test_what_is_drawn_once_is_drawn_alike_in_every_language():
+    """Whoever looks first: a decimal comma in a coordinate would stand there for all."""
+    shown_once._ground.cache_clear()
+    regions._drawn.cache_clear()
+    with override("de"):
+        first = drawing(drawn(pick="a"), "Bench").html()
+    assert not re.search(r'="[\d.]+,\d', first)
+    shown_once._ground.cache_clear()
+    plain = shown_once.frame_ground(drawn())
+    assert " ".join(plain.split()) in " ".join(first.split())
 
 
 @pytest.mark.parametrize(("off", "side"), [(-30, -1), (-0.4, -1), (0.4, 1), (30, 1)])
