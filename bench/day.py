@@ -102,8 +102,10 @@ def _taken_in(person: web.Visitor, mark: str) -> int:
     form = {f"new-0-{name}": text for name, text in row.items()}
     # Nobody like another: the counter asks whether two of like names are one.
     who = "".join(random.choices(string.ascii_lowercase, k=10)).title()
+    # Nor for one day: an over-full one is asked about.
+    due = date.today() + timedelta(days=random.randint(2, 300))
     page = person.post("jobs/new/", form | {
-        "who": who, "said": "slides in my hand", "due": f"{date.today() + timedelta(days=5)}",
+        "who": who, "said": "slides in my hand", "due": f"{due}",
         "new-TOTAL_FORMS": 1, "new-INITIAL_FORMS": 0, "once": uuid.uuid4().hex,
     }, script=False)  # fmt: skip
     return int(re.search(r"/frames/(\d+)/", page)[1])
