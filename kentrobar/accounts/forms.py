@@ -13,7 +13,7 @@ from django.core.exceptions import ValidationError
 from kentrobar.shop import places
 from kentrobar.shop.models import USUAL_FIELDS, Settings
 from kentrobar.stock.models import Material
-from kentrobar.ui.forms import LongSelect, with_commas
+from kentrobar.ui.forms import with_commas
 
 from .models import Invitation, Role
 
@@ -80,7 +80,7 @@ class ShopForm(forms.ModelForm):
         zone = places.machine_zone()
         self.fields["time_zone"] = forms.ChoiceField(
             label="Time zone", choices=[(name, name.replace("_", " ")) for name in places.zones()],
-            initial=zone, help_text="days begin and end by it", widget=LongSelect,
+            initial=zone, help_text="days begin and end by it",
         )  # fmt: skip
         shelf = self.fields["materials"]
         assert isinstance(shelf, forms.ModelMultipleChoiceField)

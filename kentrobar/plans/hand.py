@@ -10,7 +10,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.cutting import CutChoice, by_cut, carried, ways_to
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
-from kentrobar.shop.models import remembered
+from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 
 HOLD = "hold-grams"
@@ -29,7 +29,7 @@ class Hand:
 
     @property
     def step_mm(self) -> float:
-        self._step_mm = self._step_mm or remembered().cut_step_mm
+        self._step_mm = self._step_mm or Settings.load().cut_step_mm
         return self._step_mm
 
     def rolls(self, names: Collection[str]) -> dict[str, PerLength]:

@@ -10,7 +10,7 @@ from django.db import models
 
 from kentrobar.core.recipes.strokes import STROKES
 from kentrobar.core.units import fixed
-from kentrobar.ui.forms import LongSelect, with_commas
+from kentrobar.ui.forms import with_commas
 
 from . import places
 from .models import Settings
@@ -146,9 +146,7 @@ class SettingsForm(forms.ModelForm):
                     box.widget.attrs["aria-label"] = box.label
                     self.fields[f"{kind}-{stroke.key}-{name}"] = box
         zones = [("", "UTC"), *((name, name.replace("_", " ")) for name in places.zones()[1:])]
-        zone = forms.ChoiceField(
-            label="Time zone", choices=zones, required=False, widget=LongSelect
-        )
+        zone = forms.ChoiceField(label="Time zone", choices=zones, required=False)
         self.fields["time_zone"] = zone
         with_commas(self)
         for group in GROUPS:

@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from functools import lru_cache, partial
+from functools import partial
 from typing import Any
 
 from django import forms
-from django.forms.utils import flatatt
-from django.utils.html import format_html, format_html_join
-from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed, read_length, read_mass
@@ -20,24 +17,6 @@ def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) 
     field = form.fields[name]
     assert isinstance(field, forms.ChoiceField)
     field.choices = list(choices)
-
-
-class LongSelect(forms.Select):
-    """A list of hundreds, written straight: a template for every line takes a tenth of a second."""
-
-    def render(
-        self, name: str, value: Any, attrs: dict[str, Any] | None = None, renderer: Any = None
-    ) -> SafeString:
-        options = _options(tuple((str(key), str(label)) for key, label in self.choices))
-        stands = format_html('<option value="{}"', "" if value is None else value)
-        options = mark_safe(options.replace(f"{stands}>", f"{stands} selected>"))
-        marks = flatatt(self.build_attrs(self.attrs, attrs))
-        return format_html('<select name="{}"{}>{}</select>', name, marks, options)
-
-
-@lru_cache(maxsize=8)
-def _options(choices: tuple[tuple[str, str], ...]) -> SafeString:
-    return format_html_join("", '<option value="{}">{}</option>', choices)
 
 
 def with_commas(form: forms.BaseForm) -> None:

@@ -12,7 +12,15 @@ from django.contrib.postgres.search import (
     TrigramWordSimilarity,
 )
 from django.db import connection, transaction
-from django.db.models import F, FloatField, Q, QuerySet, Value
+from django.db.models import (
+    BooleanField,
+    ExpressionWrapper,
+    F,
+    FloatField,
+    Q,
+    QuerySet,
+    Value,
+)
 from django.db.models.functions import Concat, Greatest, Upper
 from django.http import HttpResponse
 from django.shortcuts import render
@@ -72,11 +80,11 @@ def _found(wanted: str) -> Iterator[Found]:
         yield Found("material", material.name, material.kind, material.get_absolute_url())
 
 
-def _begins(letters: Collection[str], wanted: str) -> Q:
-    """A name that has the text as its first word, or the beginning of it."""
+def _any(letters: Collection[str], how: str, wanted: str) -> Q:
+    """One of the names is just the text (``exact``), or begins with it (``startswith``)."""
     found = Q()
     for one in letters:
-        found |= Q(**{f"{one}__startswith": wanted.upper()})
+        found |= Q(**{f"{one}__{how}": wanted.upper()})
     return found
 
 
@@ -97,8 +105,14 @@ def _alike(
     letters = {f"letters_{i}": Upper(name) for i, name in enumerate(names)}
     rows = rows.alias(**letters)
     if is_long:
-        begun = list(rows.filter(_begins(letters, wanted)).order_by("pk")[:OF_EACH])
-        # Nothing is liker than a name that begins so: thousands of others need not be weighed.
+        is_it = ExpressionWrapper(_any(letters, "exact", wanted), BooleanField())
+        begun = list(
+            rows.filter(_any(letters, "startswith", wanted))
+            .annotate(is_it=is_it)
+            .order_by("-is_it", "pk")[:OF_EACH]
+        )
+        # But for that name itself nothing is liker than one that begins so: thousands of others
+        # need not be weighed.
         if len(begun) == OF_EACH:
             return begun
     rows = rows.annotate(likeness=likeness)

@@ -229,3 +229,14 @@ def test_boxes_written_straight_are_as_their_templates_draw_them(data):
     assert "a &lt;hint&gt;" in group
     assert ("has-fault" in group) == bool(data)
     assert Boxes(data)["count"].as_field_group().count("how &lt;many&gt;") == 1
+
+
+def test_what_is_called_just_so_comes_before_what_only_begins_so(bench, laden):
+    """However many were there before it."""
+    Plan.objects.bulk_create(
+        Plan(frame=laden.frame, name=f"Sides {i}", content=laden.content) for i in range(10, 18)
+    )
+    Plan.objects.create(frame=laden.frame, name="Sides 1", content=laden.content)
+    found = [one.name for one in bench.get("/find/?q=sides 1").context["found"]]
+    assert found[0] == "Sides 1"
+    assert len(found) == 6
