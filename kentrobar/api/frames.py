@@ -8,12 +8,11 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.http import HttpRequest
 from ninja import Query, Router, Status
-from pydantic import TypeAdapter
 
 from kentrobar.core.errors import Fault
-from kentrobar.core.geometry.outline import OUTLINES, Outline
-from kentrobar.core.io.parsing import parse
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import AnyFrame, dump_frame
+from kentrobar.core.io.structure import read
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.measuring.keeping import Doubtful, keep_document
@@ -33,7 +32,6 @@ from .shapes import (
 )  # fmt: skip
 
 frames = Router(tags=["frames"])
-_OUTLINE: TypeAdapter[Any] = TypeAdapter(AnyFrame)
 TEXTS = ("maker", "model", "serial", "note", "is_foam")
 Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 Limit = Annotated[int, Query(ge=1, le=200)]
@@ -163,7 +161,7 @@ def _found(key: int) -> Frame:
 
 def _outline(value: Any) -> Outline:
     """An outline that can be. Raises Fault."""
-    outline = cast(Outline, parse(_OUTLINE, value, {"": (OUTLINES, "kind")}, "outline"))
+    outline = cast(Outline, read(AnyFrame, value, "outline"))
     for name, reason in outline.faults():
         raise Fault(f"outline.{name}", reason)
     return outline

@@ -14,7 +14,6 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from statistics import fmean, stdev
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.numbers import Number, nominal
@@ -150,6 +149,8 @@ def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
     found = read_many(text, reader) if text.strip() else [reader(text)]
     if len(found) == 1:
         return found[0]
+    from statistics import fmean, stdev  # brings much, and few figures are read more than once
+
     values = [one.value for one in found]
     step = min(one.step for one in found)
     scatter = stdev(values) / math.sqrt(len(values))
@@ -179,7 +180,7 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
             read_balance(f"{end} {ranged[3]}", length_mm, default).value
             for end in ranged.groups()[:2]
         ]
-        return Typed(fmean(ends), abs(ends[0] - ends[1]) / 2, "pt", clean)
+        return Typed(sum(ends) / 2, abs(ends[0] - ends[1]) / 2, "pt", clean)
     if low in ("even", "balanced"):
         return Typed(length_mm / 2, None, "pt", clean)
     value, u, words, step = _split(clean, "a balance", "32.4 cm, 6 pts HL or 56 %")
@@ -359,7 +360,7 @@ def read_hole(text: str) -> Typed:
     numbers = [float(one.replace(",", ".")) for one in (two.groups() if two else [])]
     if not numbers:
         numbers = [_read(low, {"": 1.0}, "", "a hole", "6, or 6-7 for between two").value]
-    return Typed(fmean(numbers), None, "", clean)
+    return Typed(sum(numbers) / len(numbers), None, "", clean)
 
 
 def hole_text(hole: float) -> str:

@@ -10,15 +10,14 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal, Union
 
-from pydantic import Tag, TypeAdapter
-
 from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.frame.together import PAIRS, correlations, tied
 from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
-from kentrobar.core.io.parsing import Tables, by_kind, dump_number, load_json, parse
+from kentrobar.core.io.parsing import dump_number, load_json
+from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.numbers import Given, WithU, digit_u, nominal, ufloat
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import KINDS
@@ -45,7 +44,7 @@ def plan_of(value: Any) -> LadenFrame:
     many = len(value.get("pieces") or ()) if isinstance(value, dict) else 0
     if many > MOST_PIECES:  # before anything is made of them
         raise Fault("pieces", Refusal("too-many", many, high=MOST_PIECES))
-    document = parse(_PLAN, value, PLAN_TABLES)
+    document = read(PlanDocument, value)
     plan = LadenFrame(
         frame=document.frame,
         measured=measured_of(document.measured),
@@ -91,12 +90,9 @@ def plan_faults(plan: LadenFrame) -> Iterator[tuple[str, str]]:
 
 
 # --- structure -----------------------------------------------------------------------------------
-AnyFrame = Annotated[
-    Annotated[Racket, Tag("«racket»")] | Annotated[Paddle, Tag("«paddle»")], by_kind(OUTLINES)
-]
+AnyFrame = Annotated[Racket | Paddle, OneOf(OUTLINES)]
 # Made of the registry, so that a new kind of piece is read without a word here.
-_TAGGED = tuple(Annotated[kind, Tag(f"«{name}»")] for name, kind in KINDS.items())
-AnyPiece: Any = Annotated[Union[_TAGGED], by_kind(KINDS)]  # noqa: UP007 (no | of a tuple)
+AnyPiece: Any = Annotated[Union[tuple(KINDS.values())], OneOf(KINDS)]  # noqa: UP007 (no | of a tuple)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -114,18 +110,12 @@ class MeasuredDocument:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _PlanDocument:
+class PlanDocument:
     format: Literal["kentrobar-plan/1"]
     frame: AnyFrame
     measured: MeasuredDocument
     pieces: list[AnyPiece]
     rolls: dict[str, Given] | None = None
-
-
-PLAN_TABLES: Tables = {"frame": (OUTLINES, "kind"), ...: (KINDS, "kind")}
-_PLAN = TypeAdapter(_PlanDocument)
-_PIECE: TypeAdapter[Piece] = TypeAdapter(AnyPiece)
-_MEASURED = TypeAdapter(MeasuredDocument)
 
 
 def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
@@ -157,12 +147,12 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
 
 def parse_measured(value: Any) -> Measured:
     """The figures of plain values (a plan's ``measured``). Raises Fault; checks structure only."""
-    return measured_of(parse(_MEASURED, value, {}, "measured"))
+    return measured_of(read(MeasuredDocument, value, "measured"))
 
 
 def parse_piece(value: Any) -> Piece:
     """A piece of plain values (one of a plan's ``pieces``). Raises Fault; checks structure only."""
-    piece: Piece = parse(_PIECE, value, PLAN_TABLES)
+    piece: Piece = read(AnyPiece, value)
     return piece
 
 

@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import asdict, fields
 from typing import Annotated, Any, Union
 
-from pydantic import Tag, TypeAdapter
-
 from kentrobar.core.errors import Fault, Refusal
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.io.parsing import by_kind, parse
+from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
 from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, digit_step, digit_u, nominal, uncertainty
@@ -19,9 +17,7 @@ READING_FORMAT = "kentrobar-reading/1"
 MEASUREMENT_FORMAT = "kentrobar-measurement/1"
 
 # Made of the registry, so that a new method is read without a word here.
-_TAGGED = tuple(Annotated[kind, Tag(f"«{name}»")] for name, kind in READINGS.items())
-_ANY_READING: Any = Annotated[Union[_TAGGED], by_kind(READINGS, "method")]  # noqa: UP007 (no | of a tuple)
-_READING: TypeAdapter[Any] = TypeAdapter(_ANY_READING)
+AnyReading: Any = Annotated[Union[tuple(READINGS.values())], OneOf(READINGS, "method")]  # noqa: UP007 (no | of a tuple)
 MOST_READINGS = 5000
 
 
@@ -36,7 +32,7 @@ def reading_of(value: Any) -> RawReading:
     plain = {key: given for key, given in value.items() if key != "format"}
     if plain.pop("typed", False) is True:
         plain = _as_typed(plain)
-    reading: RawReading = parse(_READING, plain, {...: (READINGS, "method")})
+    reading: RawReading = read(AnyReading, plain)
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
         many = len(getattr(reading, name, None) or ())
         if many > MOST_READINGS:

@@ -7,14 +7,11 @@ import math
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal
 
-from pydantic import Tag, TypeAdapter
-
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.geometry.outline import OUTLINES
-from kentrobar.core.io.parsing import by_kind, dump_number, parse
+from kentrobar.core.io.parsing import dump_number
+from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.pieces.kinds import KINDS
 from kentrobar.core.recipes.brief import (
     Brief,
     Goals,
@@ -36,8 +33,6 @@ from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
 
 BRIEF_FORMAT, RECIPES_FORMAT = "kentrobar-brief/1", "kentrobar-recipes/1"
 SET_FORMAT, MATCH_FORMAT = "kentrobar-set/1", "kentrobar-match/1"
-MATERIALS = {"tape": Tape, "putty": Putty}
-SITES = {"strip": StripSite, "throat": ThroatSite, "plug": PlugSite, "part": PartSite}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,20 +47,14 @@ class _PartDocument:
     kind: Literal["part"] = "part"
 
 
-_Material = Annotated[
-    Annotated[Tape, Tag("«tape»")] | Annotated[Putty, Tag("«putty»")], by_kind(MATERIALS)
-]
-_Site = Annotated[
-    Annotated[StripSite, Tag("«strip»")]
-    | Annotated[ThroatSite, Tag("«throat»")]
-    | Annotated[PlugSite, Tag("«plug»")]
-    | Annotated[_PartDocument, Tag("«part»")],
-    by_kind(SITES),
-]
+MATERIALS = {"tape": Tape, "putty": Putty}
+SITES = {"strip": StripSite, "throat": ThroatSite, "plug": PlugSite, "part": _PartDocument}
+_Material = Annotated[Tape | Putty, OneOf(MATERIALS)]
+_Site = Annotated[StripSite | ThroatSite | PlugSite | _PartDocument, OneOf(SITES)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _BriefDocument:
+class BriefDocument:
     format: Literal["kentrobar-brief/1"]
     frame: AnyFrame
     measured: MeasuredDocument
@@ -93,7 +82,7 @@ class _MemberDocument:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _SetDocument:
+class SetDocument:
     format: Literal["kentrobar-set/1"]
     frames: list[_MemberDocument]
     tolerances: dict[str, float]
@@ -107,22 +96,9 @@ class _SetDocument:
     spare_materials: list[_Material] = field(default_factory=list)
 
 
-_BRIEF: TypeAdapter[Any] = TypeAdapter(_BriefDocument)
-_SET: TypeAdapter[Any] = TypeAdapter(_SetDocument)
-_TABLES: Any = {
-    ...: (KINDS, "kind"),
-    "frame": (OUTLINES, "kind"),
-    "frames": (OUTLINES, "kind"),
-    "materials": (MATERIALS, "kind"),
-    "sites": (SITES, "kind"),
-    "spare_materials": (MATERIALS, "kind"),
-    "spare_sites": (SITES, "kind"),
-}
-
-
 def brief_of(value: Any) -> Brief:
     """A brief from plain values, checked in structure and sense. Raises Fault."""
-    found = parse(_BRIEF, value, _TABLES)
+    found = read(BriefDocument, value)
     brief = Brief(
         frame=found.frame,
         measured=measured_of(found.measured),
@@ -145,7 +121,7 @@ def brief_of(value: Any) -> Brief:
 
 def set_of(value: Any) -> FrameSet:
     """A set from plain values, checked in structure and sense. Raises Fault."""
-    found = parse(_SET, value, _TABLES)
+    found = read(SetDocument, value)
     frames = FrameSet(
         frames=tuple(
             Member(

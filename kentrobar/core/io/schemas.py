@@ -21,16 +21,16 @@ DIALECT = "https://json-schema.org/draft/2020-12/schema"
 def schemas() -> dict[str, dict[str, Any]]:
     """By the document's format: ``kentrobar-plan/1`` and its like."""
     found = {
-        plans.PLAN_FORMAT: plans._PLAN,
-        readings.READING_FORMAT: readings._READING,
-        recipes.BRIEF_FORMAT: recipes._BRIEF,
-        recipes.SET_FORMAT: recipes._SET,
-        plans.PREDICTION_FORMAT: TypeAdapter(answers.PredictionDocument),
-        readings.MEASUREMENT_FORMAT: TypeAdapter(answers.MeasurementDocument),
-        recipes.RECIPES_FORMAT: TypeAdapter(answers.RecipesDocument),
-        recipes.MATCH_FORMAT: TypeAdapter(answers.MatchedDocument),
+        plans.PLAN_FORMAT: plans.PlanDocument,
+        readings.READING_FORMAT: readings.AnyReading,
+        recipes.BRIEF_FORMAT: recipes.BriefDocument,
+        recipes.SET_FORMAT: recipes.SetDocument,
+        plans.PREDICTION_FORMAT: answers.PredictionDocument,
+        readings.MEASUREMENT_FORMAT: answers.MeasurementDocument,
+        recipes.RECIPES_FORMAT: answers.RecipesDocument,
+        recipes.MATCH_FORMAT: answers.MatchedDocument,
     }
-    return {name: schema_of(name, adapter) for name, adapter in found.items()}
+    return {name: schema_of(name, TypeAdapter(structure)) for name, structure in found.items()}
 
 
 def schema_of(name: str, adapter: TypeAdapter[Any]) -> dict[str, Any]:
