@@ -68,6 +68,8 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         if name == "reduce":
             _film_options(sub)
     options = parser.parse_args(argv)
+    if options.command == "predict":
+        _spare_numpy()
     answer = COMMANDS[options.command][0]
     sys.stdout.reconfigure(encoding="utf-8")  # type: ignore[union-attr]
     sys.stderr.reconfigure(encoding="utf-8", errors="backslashreplace")  # type: ignore[union-attr]
@@ -86,6 +88,16 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         return _refuse(f"{options.file}: {error.strerror or error}")
     except Fault as fault:
         return _refuse(str(fault))
+
+
+def _spare_numpy() -> None:
+    """Let ``uncertainties`` load as where numpy is not installed: no plan needs what it would do
+    with arrays, and numpy takes longer to load than a plan to be predicted."""
+    if "numpy" not in sys.modules:
+        sys.modules["numpy"] = None  # type: ignore[assignment]
+        import uncertainties  # noqa: F401
+
+        del sys.modules["numpy"]
 
 
 def _film_options(reduce: argparse.ArgumentParser) -> None:
