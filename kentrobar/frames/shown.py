@@ -92,7 +92,7 @@ def frame_row(frame: Any, common: str, shown: Shown) -> FrameRow:
     figures: ShownFigures | None = None
     is_odd = False
     try:
-        if common in Condition.values:
+        if common:
             found = [figures_in(frame, common, frame.newest, frame.parts.all())]
         else:
             found = figures_of(frame, frame.newest, frame.parts.all())

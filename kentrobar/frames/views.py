@@ -7,14 +7,13 @@ from dataclasses import dataclass
 
 from django.core.paginator import Paginator
 from django.db import transaction
-from django.db.models import Prefetch
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.geometry.presets import PRESETS
-from kentrobar.frames import above
+from kentrobar.frames import listing
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -24,9 +23,9 @@ from kentrobar.ui.stale import changed_meanwhile
 from .choices import Condition, Quantity
 from .figures import Figures
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
-from .models import Frame, Reading, newest_readings
+from .models import Frame, Reading
 from .reported import keep_reported
-from .shown import contradiction_text, frame_row, shown_figures, typed_sizes
+from .shown import contradiction_text, shown_figures, typed_sizes
 from .sizes import DIMENSIONS
 
 log = logging.getLogger(__name__)
@@ -46,20 +45,15 @@ class FramePage:
 def index(request: Request) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
     wanted = wanted_of(request.GET.get("q"))
-    frames = above.counted(Frame.live.named(wanted))
+    frames = Frame.live.named(wanted)
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
-    newest = newest_readings().defer("entry")
-    frames = frames.prefetch_related(Prefetch("readings", newest, "newest"), "parts")
-    # An annotated query forgets the model's own order.
-    page = Paginator(frames.order_by("model", "serial", "pk"), FRAMES_A_PAGE).get_page(
-        request.GET.get("page")
-    )
+    page = Paginator(listing.in_order(frames), FRAMES_A_PAGE).get_page(request.GET.get("page"))
     common = request.GET.get("as", "")
-    rows = [frame_row(frame, common, request.shown) for frame in page]
+    common = common if common in Condition.values else ""
     context = {
         "page": page,
-        "rows": rows,
+        "rows": listing.rows(page, common, request.shown),
         "wanted": wanted,
         "only": request.GET.get("kind", ""),
         "common": common,

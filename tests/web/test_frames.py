@@ -1,11 +1,17 @@
 """Frames and their readings: what people write is kept, the impossible refused, the unlikely
 asked."""
 
+from dataclasses import replace
+
 import pytest
 from django.db import IntegrityError, transaction
+from django.utils import timezone
 
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.frames.models import Frame, Reading
+from kentrobar.frames import listing
+from kentrobar.frames.models import Frame, Person, Reading
+from kentrobar.plans import desk
+from kentrobar.ui.models import Preferences
 from tests.core.frames import READ, TERN
 from tests.pages import faults
 
@@ -312,3 +318,48 @@ def test_a_reading_is_judged_by_another_condition_and_the_parts_between(bench, r
     page = " ".join(bench.get(there).content.decode().split())
     assert "Mass strung reads 296.0 ± 0.1 g; read as played, it comes to 311.3" in page
     assert "15.30 apart. Read one of them again" in page
+
+
+def anew(frame, **changed):
+    type(frame).objects.filter(pk=frame.pk).update(**changed)
+
+
+CHANGES = {
+    "model": lambda frame, _: anew(frame, model="Gannet 100"),
+    "note": lambda frame, _: anew(frame, note="calmer, please"),
+    "a reading more": lambda frame, _: frame.take_readings(replace(READ, mass_g=319), "as-played"),
+    "a reading withdrawn": lambda frame, _: anew(
+        frame.readings.get(quantity="swing_kgcm2"), removed_at=timezone.now()
+    ),
+    "a reading corrected": lambda frame, _: anew(
+        frame.readings.get(quantity="mass_g"), value=300.5
+    ),
+    "put on": lambda frame, _: frame.parts.create(
+        kind="dampener", mass_g=2, from_mm=480, to_mm=500, put_on_at=timezone.now()
+    ),
+    "its player": lambda frame, _: anew(frame, player=Person.named("Wren Ashdown")),
+    "a plan": lambda frame, _: desk.start(frame, frame.figures()[0]),
+    "a plan put away": lambda frame, plan: anew(plan, removed_at=timezone.now()),
+    "units": lambda frame, _: Preferences.objects.update(mass="oz"),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES.values(), ids=CHANGES)
+def test_a_row_of_the_list_is_remembered_until_something_on_it_changes(
+    bench, user, racket, plan, change, django_assert_num_queries
+):
+    Preferences.objects.create(user=user)
+    before = bench.get("/").context["rows"]
+    change(racket, plan)
+    after = bench.get("/").context["rows"]
+    listing._made.clear()
+    assert bench.get("/").context["rows"] == after != before
+    with django_assert_num_queries(4):
+        assert bench.get("/").context["rows"] == after
+
+
+def test_a_player_who_is_called_otherwise_is_so_in_the_list(bench, racket):
+    anew(racket, player=Person.named("Wren Ashdown"))
+    assert "Wren Ashdown" in bench.get("/").content.decode()
+    Person.objects.update(name="Wren Vale")
+    assert "Wren Vale" in bench.get("/").content.decode()
