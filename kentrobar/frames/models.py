@@ -27,6 +27,7 @@ from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.search import by_letters, held_in, holding
 from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
@@ -208,7 +209,7 @@ class Frame(Removable):
     @once_a_look
     def latest(self) -> list[Reading]:
         """The newest reading of each figure in each condition."""
-        return list(newest_readings().filter(frame=self))
+        return _latest(self.pk)
 
     def figures(self) -> list[Figures]:
         """Every condition that was read, as it would read today, complete ones first."""
@@ -224,7 +225,10 @@ class Frame(Removable):
 
     @once_a_look
     def all_parts(self) -> list[FittedPart]:
-        return list(self.parts.all())
+        parts = _parts(self.pk)
+        for part in parts:
+            part.frame = self
+        return parts
 
     def take_readings(self, measured: Measured, condition: str, user: Any = None) -> None:
         """Keep a whole set of figures that came from elsewhere as readings."""
@@ -432,3 +436,19 @@ def newest_readings() -> models.QuerySet[Reading]:
         .order_by(*figure, "-read_at", "-pk")
         .distinct(*figure)
     )
+
+
+@PreparedRows
+def with_key(frame: int) -> models.QuerySet[Frame]:
+    """The frame itself."""
+    return Frame.objects.filter(pk=frame)
+
+
+@PreparedRows
+def _latest(frame: int) -> models.QuerySet[Reading]:
+    return newest_readings().filter(frame=frame)
+
+
+@PreparedRows
+def _parts(frame: int) -> models.QuerySet[FittedPart]:
+    return FittedPart.objects.filter(frame=frame)

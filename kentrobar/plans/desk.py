@@ -14,7 +14,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
-from django.db.models import OuterRef, Subquery
+from django.db.models import OuterRef, QuerySet, Subquery
 from django.utils import timezone
 
 from kentrobar.core.frame.predict import LadenFrame
@@ -25,7 +25,8 @@ from kentrobar.core.quantities import NEEDED
 from kentrobar.core.units import Shown
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
-from kentrobar.frames.models import Frame
+from kentrobar.frames.models import Frame, with_key
+from kentrobar.ui.prepared import PreparedRows
 
 from .edits import MOST_PIECES, Done, Refused
 from .models import Plan, Step
@@ -118,9 +119,7 @@ def change(
         Refused: the edit itself cannot be done.
     """
     with transaction.atomic():
-        newest = Step.objects.filter(plan=OuterRef("pk"), number=OuterRef("position"))
-        held = Plan.live.select_related("frame").select_for_update(of=("self",))
-        plan = held.annotate(newest_gesture=Subquery(newest.values("gesture"))).get(pk=pk)
+        plan = _held(pk)
         before = plan.state()
         try:
             done = edit(before, plan.frame.outline())
@@ -141,6 +140,24 @@ def change(
         _remember(plan, done, user, plan.newest_gesture)
         _keep(plan)
     return EditOutcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
+
+
+def _held(pk: int) -> Any:
+    """A plan nobody else changes until the transaction ends, with its frame and the
+    ``newest_gesture`` of its past."""
+    found = _plan_for_change(pk)
+    if not found:
+        raise Plan.DoesNotExist
+    plan = found[0]
+    [plan.frame] = with_key(plan.frame_id)
+    return plan
+
+
+@PreparedRows
+def _plan_for_change(pk: int) -> QuerySet[Plan]:
+    newest = Step.objects.filter(plan=OuterRef("pk"), number=OuterRef("position"))
+    held = Plan.live.filter(pk=pk).select_for_update(of=("self",))
+    return held.annotate(newest_gesture=Subquery(newest.values("gesture")))
 
 
 def preview(plan: Plan, seen: int, edit: Callable[[PlanState, Outline], Done]) -> EditOutcome:
@@ -188,7 +205,7 @@ def _walk(pk: int, seen: int, by: int) -> EditOutcome:
     """One step back or forward. From a stale window it is refused: it would undo what was not
     seen."""
     with transaction.atomic():
-        plan = Plan.live.select_related("frame").select_for_update(of=("self",)).get(pk=pk)
+        plan = _held(pk)
         before = plan.state()
         if seen < plan.version:
             return _stale(plan, before)

@@ -44,7 +44,7 @@ def advice(request: Request, pk: int) -> HttpResponse:
     if not keys and "style" not in request.GET and (spoken := above.spoken_of(frame)):
         # Nothing was ticked here yet: what was said at the counter was said once.
         keys = _keys(list(spoken.keys))
-    base = asking.bases(frame)[0]
+    base = asking.base(frame)
     given = _advice(frame, base, keys, style)
     played = Striking.of(frame, base.measured.twist_kgcm2 is not None, style)
     context = {
@@ -71,7 +71,7 @@ def advice(request: Request, pk: int) -> HttpResponse:
 def wish(request: Request, pk: int) -> HttpResponse:
     """The proposed changes as the wish of the Recipes view."""
     frame = _frame(pk)
-    base = asking.bases(frame)[0]
+    base = asking.base(frame)
     given = _advice(frame, base, _keys(request.POST.getlist("w")), _style(frame, request.POST))
     if not given.changes:
         messages.error(request, "No change follows from these words: tick others.")
@@ -88,7 +88,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
 def plan(request: Request, pk: int) -> HttpResponse:
     """A pattern as a plan of its own, with what the words want as its targets."""
     frame = _frame(pk)
-    base = asking.bases(frame)[0]
+    base = asking.base(frame)
     keys = _keys(request.POST.getlist("w"))
     given = _advice(frame, base, keys, _style(frame, request.POST))
     chosen = next((one for one in given.patterns if one.key == request.POST.get("pattern")), None)
@@ -108,7 +108,7 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
     """What some grams do at every site of this frame, and along the whole of it."""
     frame = _frame(pk)
     outline, shown = frame.outline(), request.shown
-    base = asking.bases(frame)[0]
+    base = asking.base(frame)
     text, fault, grams = request.GET.get("grams", "").strip()[:20].replace("\0", ""), "", 1.0
     if text:
         try:

@@ -3,7 +3,7 @@ it."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Protocol
 
@@ -102,20 +102,39 @@ class Base:
 def bases(frame: Frame, chosen: str = "") -> list[Base]:
     """Everything a wish can start from: as it reads in each condition, then its newest plans, the
     ``chosen`` one among them."""
-    usual = frame.usual_condition()
-    complete = [figures for figures in frame.figures() if figures.is_complete]
-    complete.sort(key=lambda figures: figures.condition != usual)
-    found = [_of_figures(frame, figures) for figures in complete]
-    if not found:
-        figures = frame.figures()
-        found = [_of_figures(frame, figures[0] if figures else Figures(frame.usual_condition()))]
+    return list(_bases(frame, chosen))
+
+
+def base(frame: Frame, chosen: str = "") -> Base:
+    """The chosen one of them, else the first."""
+    every = _bases(frame, chosen)
+    first = next(every)
+    if chosen in ("", first.key):
+        return first
+    return next((one for one in every if one.key == chosen), first)
+
+
+def _bases(frame: Frame, chosen: str) -> Iterator[Base]:
+    for figures in _as_read(frame):
+        yield _of_figures(frame, figures)
     outline = frame.outline()
     plans = newest_of(frame)[:8]
     number = chosen.removeprefix("plan:")
     is_other = chosen not in {f"plan:{plan.pk}" for plan in plans}
     if number.isdecimal() and len(number) < 10 and is_other:
         plans += Plan.live.filter(frame=frame, pk=int(number))
-    return found + [base for plan in plans if (base := _of_plan(plan, outline))]
+    for plan in plans:
+        if found := _of_plan(plan, outline):
+            yield found
+
+
+def _as_read(frame: Frame) -> list[Figures]:
+    """Its figures in every condition they are complete in, the usual one first; else what there
+    is."""
+    usual, figures = frame.usual_condition(), frame.figures()
+    complete = [one for one in figures if one.is_complete]
+    complete.sort(key=lambda one: one.condition != usual)
+    return complete or figures[:1] or [Figures(usual)]
 
 
 def _of_figures(frame: Frame, figures: Figures) -> Base:

@@ -15,7 +15,7 @@ from .sets import AskedSet
 @background.work("wish", Wish)
 def wish(row: Wish, axis_mm: float) -> background.Prepared:
     asked = Asked.parse(row.content, row.frame.kind)
-    base = asking.chosen_base(asking.bases(row.frame, asked.base), asked.base)
+    base = asking.base(row.frame, asked.base)
     brief = asking.brief_of(row.frame, asked, base, Settings.load(), axis_mm)
     return (
         lambda watch: asking.answered(brief, base, watch),

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.contrib import messages
 from django.db import transaction
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
@@ -107,7 +108,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
         return redirect(wish)
     asked = _content(frame, wish)
     sites = Limited.of(frame).sites(frame.outline())
-    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
+    base = asking.base(frame, asked.base)
     others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
 
@@ -118,7 +119,7 @@ def say(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     asked = _content(frame, wish)
-    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
+    base = asking.base(frame, asked.base)
     axis = request.shown.axis_mm(frame.kind)
     names = READ if base.measured.twist_kgcm2 is not None else NEEDED
     now = plain_figures(plain_body(base.measured), axis, names)
@@ -141,7 +142,7 @@ def like(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     asked = _content(frame, wish)
-    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
+    base = asking.base(frame, asked.base)
     other = get_object_or_404(
         Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame"))
     )
@@ -172,7 +173,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     ):
         messages.error(request, "The recipes were found again meanwhile: choose again.")
         return redirect(wish)
-    base = asking.chosen_base(asking.bases(frame, found.base), found.base)
+    base = asking.base(frame, found.base)
     pieces = found.recipes[number - 1].pieces
     made = asking.plan_from(frame, base, found.wanted, pieces, f"Recipe {number}", request.user)
     return redirect(made)
@@ -221,6 +222,12 @@ def _content(frame: Frame, wish: Wish) -> Asked:
     return Asked.parse(wish.content, frame.kind)
 
 
+def _like(frame: Frame) -> QuerySet[Frame]:
+    """Others of its kind, by name alone."""
+    others = Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk).select_related(None)
+    return others.only("maker", "model", "serial")[:40]
+
+
 def _form(request: Request, frame: Frame, wish: Wish, posted: bool = False) -> WishForm:
     asked = _content(frame, wish)
     chosen = request.POST.get("base", "") if posted else asked.base
@@ -235,7 +242,7 @@ def _asked(
     request: Request, frame: Frame, wish: Wish, asked: Asked, limits: Limited | None = None
 ) -> HttpResponse:
     """Keep a wish (and what the frame allows), search for it, answer with the page's partial."""
-    base = asking.chosen_base(asking.bases(frame, asked.base), asked.base)
+    base = asking.base(frame, asked.base)
     with transaction.atomic():
         if limits:
             limits.keep(frame)
@@ -272,7 +279,7 @@ def _page(
             "kind": frame.kind,
             "outline": frame.outline(),
             "form": form,
-            "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
+            "others": _like(frame),
             "spoken": spoken if spoken and spoken.keys and not form.asked.goals else None,
         }
         | _answer(request, frame, wish)
@@ -287,7 +294,7 @@ def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     found, outline = wish.found, frame.outline()
     is_old, off = False, None
     if found:
-        base = asking.chosen_base(asking.bases(frame, found.base), found.base)
+        base = asking.base(frame, found.base)
         off = lighter(frame, base, _content(frame, wish), found, request.shown)
         is_old = base.key != found.base or _differ(base, found.measured)
     played = Striking.of(frame, bool(found and found.measured.twist_kgcm2 is not None))

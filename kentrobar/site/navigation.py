@@ -12,7 +12,7 @@ from typing import Any, cast
 
 from django.conf import settings
 from django.contrib.postgres.expressions import ArraySubquery
-from django.db.models import Exists, OuterRef
+from django.db.models import Exists, OuterRef, QuerySet
 from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.functional import SimpleLazyObject
@@ -23,6 +23,7 @@ from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan, newest_of
 from kentrobar.shop.models import remembered
+from kentrobar.ui.prepared import Prepared
 from kentrobar.ui.request import Request
 from kentrobar.workshop.models import Trial
 
@@ -149,15 +150,20 @@ def _lacks(frame: Frame, plan: Plan | None) -> dict[str, str]:
 def _facts(frame: Frame, plan: Plan | None) -> tuple[Collection[str], tuple[Any, bool]]:
     """(figures that were read of a frame, (when its plan's sheet was signed off, whether a trial of
     it was read)), in one question."""
-    read = Reading.objects.filter(removed_at=None, frame=frame.pk).values("quantity").distinct()
     if plan is None:
+        read = Reading.objects.filter(removed_at=None, frame=frame.pk)
         return set(read.values_list("quantity", flat=True)), (None, False)
-    is_tried = Exists(Trial.objects.filter(plan=OuterRef("pk")))
-    found = Plan.objects.filter(pk=plan.pk).values_list(
-        ArraySubquery(read.order_by()), "sheet__signed_off_at", is_tried
-    )
-    figures, *facts = found.get()
+    [(figures, *facts)] = _of_plan(plan.pk)
     return figures, tuple(facts)
+
+
+@Prepared
+def _of_plan(plan: int) -> QuerySet[Any, Any]:
+    read = Reading.objects.filter(removed_at=None, frame=OuterRef("frame")).values("quantity")
+    is_tried = Exists(Trial.objects.filter(plan=OuterRef("pk")))
+    return Plan.objects.filter(pk=plan).values_list(
+        ArraySubquery(read.distinct().order_by()), "sheet__signed_off_at", is_tried
+    )
 
 
 def bar(request: HttpRequest) -> dict:

@@ -64,6 +64,8 @@ class Material(Removable):
 
     moved: tuple[float, float] | None = None
     """As ``moved_of`` has it, where that was asked for many at once."""
+    weighed: list[Weighing] | None = None
+    """Its weighings, the newest first, where they were asked for many at once."""
 
     removed_word = "Archived"
     objects = models.Manager()
@@ -105,7 +107,8 @@ class Material(Removable):
         )
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
-        return [one.cut() for one in self.weighings.all() if one.backing_on == backing_on]
+        known = self.weighings.all() if self.weighed is None else self.weighed
+        return [one.cut() for one in known if one.backing_on == backing_on]
 
     def per_length(self) -> PerLength | None:
         """Grams per mm of strip as laid, without its backing: as weighed here, else as the maker

@@ -7,6 +7,8 @@ import math
 from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
+from django.db.models import QuerySet
+
 from kentrobar.core.bench.sheet import uses
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
@@ -16,8 +18,9 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.frames.products import weighed_here
 from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.prepared import PreparedRows, among
 
-from .models import CUT, Material, MaterialKind, Movement, moved_of
+from .models import CUT, Material, MaterialKind, Movement, Weighing, moved_of
 
 SAME = 1e-3
 """So much more or less is the same amount, in any unit of the shelf."""
@@ -46,8 +49,25 @@ def with_left(materials: Iterable[Material]) -> list[Material]:
 @once_a_look
 def _named(names: frozenset[str]) -> list[Material]:
     """Of these names, put away or not, with what was weighed of each."""
-    found = Material.objects.filter(name__in=names)
-    return list(found.prefetch_related("weighings")) if names else []
+    if not names:
+        return []
+    found = _of_names(sorted(names))
+    of_each: dict[int, list[Weighing]] = {one.pk: [] for one in found}
+    for weighing in _weighings([*of_each]):
+        of_each[weighing.material_id].append(weighing)
+    for one in found:
+        one.weighed = of_each[one.pk]
+    return found
+
+
+@PreparedRows
+def _weighings(materials: list[int]) -> QuerySet[Weighing]:
+    return Weighing.objects.filter(among("material", materials))
+
+
+@PreparedRows
+def _of_names(names: list[str]) -> QuerySet[Material]:
+    return Material.objects.filter(among("name", names))
 
 
 @once_a_look

@@ -20,6 +20,6 @@ class Stamp(Func):
 
     output_field = TextField()
 
-    def as_sql(self, compiler: Any, connection: Any, **more: Any) -> tuple[str, list[Any]]:
+    def as_sql(self, compiler: Any, connection: Any, **more: Any) -> tuple[str, tuple[Any, ...]]:  # type: ignore[override]
         row = compiler.quote_name_unless_alias(self.get_source_expressions()[0].alias)
-        return f"{row}.xmin || ' ' || {row}.ctid", []
+        return f"{row}.xmin || ' ' || {row}.ctid", ()

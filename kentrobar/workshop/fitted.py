@@ -5,10 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import Any
+
+from django.db.models import QuerySet
 
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.frames.fitted import Fitting
 from kentrobar.frames.models import Frame
+from kentrobar.ui.prepared import Prepared
 
 from .models import Sheet
 
@@ -58,7 +62,15 @@ def _is_same(one: Piece, other: Piece) -> bool:
     )
 
 
+@Prepared
+def _signed_off(frame: int) -> QuerySet[Any, Any]:
+    sheets = Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False)
+    return sheets.values_list("pk")[:1]
+
+
 def fittings(frame: Frame) -> Iterator[Fitting]:
+    if not _signed_off(frame.pk):  # most have none
+        return
     sheets = Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False)
     for sheet in sheets.select_related("plan").defer("plan__content"):
         assert sheet.signed_off_at is not None

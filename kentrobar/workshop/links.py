@@ -7,7 +7,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
-from django.db.models import Exists
+from django.db.models import Exists, QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.once import stored_once
+from kentrobar.ui.prepared import Prepared
 from kentrobar.ui.request import Request
 
 from .models import BlindTrial, Card, PlayersLink, SetupSearch
@@ -46,14 +47,24 @@ def end(request: Request, kind: str, pk: int) -> HttpResponse:
     return redirect(kind, pk)
 
 
+def _kinds(frame: int) -> tuple[QuerySet[Any], ...]:
+    cards = Card.objects.filter(plan__frame=frame).defer("content").select_related("plan")
+    trials, searches = (kind.objects.filter(frame=frame) for kind in (BlindTrial, SetupSearch))
+    return cards, trials, searches
+
+
+@Prepared
+def _which(frame: int) -> QuerySet[Any, Any]:
+    """Whether there are any of each kind."""
+    return Frame.objects.filter(pk=frame).values_list(*(Exists(one) for one in _kinds(frame)))
+
+
 def of_frame(frame: Frame) -> list[dict[str, Any]]:
     """Every link there is to a frame, the open ones first, each with its page."""
-    cards = Card.objects.filter(plan__frame=frame).defer("content").select_related("plan")
-    kinds: tuple[Any, ...] = (cards, frame.blind_trials.all(), frame.setup_searches.all())
     # Most frames have none of most: asked at once which there are.
-    there = Frame.objects.filter(pk=frame.pk).values_list(*(Exists(one) for one in kinds)).get()
+    [there] = _which(frame.pk)
     given, blind, searches = (
-        one if is_there else () for one, is_there in zip(kinds, there, strict=True)
+        kind if is_there else () for kind, is_there in zip(_kinds(frame.pk), there, strict=True)
     )
     rows: list[tuple[str, str, PlayersLink]] = [("card", f"Card, {c.plan.name}", c) for c in given]
     rows += [("blind", f"{t.first} or {t.second}", t) for t in blind]

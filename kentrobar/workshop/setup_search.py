@@ -93,7 +93,7 @@ class SetupForm(forms.Form):
 def index(request: Request, pk: int) -> HttpResponse:
     """The searches of a frame, and a new one."""
     frame = get_object_or_404(Frame.live, pk=pk)
-    base = asking.bases(frame)[0]
+    base = asking.base(frame)
     form = SetupForm(frame, request.POST or None)
     if request.method == "POST" and form.is_valid():
         chosen = {key: form.there[key] for key in form.cleaned_data["sites"]}
@@ -172,7 +172,7 @@ def show(request: Request, pk: int) -> HttpResponse:
 def strokes_of(request: Request, row: SetupSearch, number: int) -> str:
     """What a set-up is worth in the player's strokes, in a line."""
     frame, outline = row.frame, row.frame.outline()
-    measured = asking.bases(frame)[0].measured
+    measured = asking.base(frame).measured
     laden = LadenFrame(frame=outline, measured=measured, pieces=row.pieces(number))
     found = predict(laden)
     axis = request.shown.axis_mm(frame.kind)

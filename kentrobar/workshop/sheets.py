@@ -44,7 +44,7 @@ class ShownStep:
     step: SheetStep
     number: int
     done_at: Any
-    place: list[tuple[str, str]]
+    place: tuple[tuple[str, str], ...]
 
 
 @require_safe
@@ -249,10 +249,10 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     }
 
 
-def _place(place: Place | None, shown: Shown) -> list[tuple[str, str]]:
+def _place(place: Place | None, shown: Shown) -> tuple[tuple[str, str], ...]:
     """Every way to find a place, in words."""
     if place is None:
-        return []
+        return ()
     unit = shown.length
 
     def span(ends: Sequence[float]) -> str:
@@ -276,7 +276,7 @@ def _place(place: Place | None, shown: Shown) -> list[tuple[str, str]]:
             f"to hole {last} on either side" if across and first == last else f"{first} to {last}"
         )
         found.append(("holes, counted from the tip", words))
-    return found
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.request import Request
 
+from .advance import open_jobs
 from .lacks import LOOKED_AT, acts, lacking
 from .models import Job
 
@@ -16,8 +17,11 @@ from .models import Job
 @once_a_look
 def job_of(frame: Frame) -> Job | None:
     """The open job a frame is in; of several the one that came in last."""
-    jobs = Job.live.filter(closed_at=None, taken_in__frame=frame).select_related("person")
-    return jobs.prefetch_related("steps", *LOOKED_AT).order_by("-taken_in_at").first()
+    there = open_jobs([frame.pk])  # most frames are in none
+    if not there:
+        return None
+    jobs = Job.live.filter(pk=there[0][0]).select_related("person")
+    return jobs.prefetch_related("steps", *LOOKED_AT).first()
 
 
 def spoken(frame: Frame) -> Spoken | None:

@@ -83,9 +83,7 @@ class Racket:
 
     def shaft(self) -> tuple[float, float, float, float]:
         """One throat shaft as x0, y0, x1, y1 in mm: handle top to the hoop at 5 o'clock."""
-        path = self.path("face")
-        x1, y1 = path.point(path.arc_of_clock(5))
-        return self.handle_length_mm, self.handle_radius_mm, x1, y1
+        return _shaft(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -208,6 +206,12 @@ def _racket_path(racket: Racket, line: RimLine) -> Path:
             for i, a in enumerate(axes)
         ),
     )
+
+
+@lru_cache(maxsize=512)
+def _shaft(racket: Racket) -> tuple[float, float, float, float]:
+    path = racket.path("face")
+    return racket.handle_length_mm, racket.handle_radius_mm, *path.point(path.arc_of_clock(5))
 
 
 @lru_cache(maxsize=512)

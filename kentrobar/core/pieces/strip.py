@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import ClassVar, Literal, Self, assert_never
 
 from kentrobar.core.errors import Refusal, Unplaceable
@@ -274,12 +275,12 @@ class Strip(Piece):
         if self.mirror and middle < 0:
             middle = -middle
         start, end = middle - self.length_mm / 2, middle + self.length_mm / 2
-        xs = [x for x, _ in path.run(start, end, 1.0)]
         beside = None
         if holes_mm and isinstance(outline, Racket):
             at = [holes.on_edge(outline, path, s) for s in (start, end)]
             beside = (holes.nearest(at[0], holes_mm), holes.nearest(at[1], holes_mm))
-        return Place(self.line, (min(xs), max(xs)), (start, end), self.clock_words, beside)
+        reach = _reach(outline, self.line, start, end)
+        return Place(self.line, reach, (start, end), self.clock_words, beside)
 
     def put_on(self, at: WorkPlace) -> Task:
         is_racket = isinstance(at.outline, Racket)
@@ -357,3 +358,10 @@ def _arc_at(path: Path, x: float) -> float:
         middle = (low + high) / 2
         low, high = (middle, high) if path.point(middle)[0] > x else (low, middle)
     return (low + high) / 2
+
+
+@lru_cache(maxsize=4096)
+def _reach(outline: Outline, line: RimLine, start: float, end: float) -> tuple[float, float]:
+    """How far off the butt a run begins and ends, mm; found once, as a sheet is looked at often."""
+    xs = [x for x, _ in outline.path(line).run(start, end, 1.0)]
+    return min(xs), max(xs)

@@ -5,8 +5,9 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from functools import lru_cache
 
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.geometry.outline import Outline, Racket
@@ -35,6 +36,11 @@ BUMPER_HOURS = 2.0
 def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
     """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no
     cavity."""
+    return dict(_usual_sites(outline, is_foam))
+
+
+@lru_cache(maxsize=512)
+def _usual_sites(outline: Outline, is_foam: bool) -> Mapping[str, Site]:
     racket = isinstance(outline, Racket)
     sites: dict[str, Site] = {}
     for usual in usual_places(outline):

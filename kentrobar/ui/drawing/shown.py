@@ -34,6 +34,17 @@ def drawing(bench: BenchDrawing, name: str, is_live: bool = False) -> Region:
     ))  # fmt: skip
 
 
+def small(bench: BenchDrawing, name: str) -> SafeString:
+    """A drawing for a card, without words, drawn once for what lies on it."""
+    if bench.axis is None or bench.measured is None or bench.planned is None:
+        raise ValueError("a small bench is of a prediction, about an axis")
+    return drawn(
+        "drawing/small.html", name=name, frame=frame_ground(bench, plain=True),
+        ruler=ruler_ground(bench), marks=tuple(bench.marks), bobs=tuple(bench.bobs),
+        axis=bench.axis[0], measured=bench.measured[0], planned=bench.planned[0],
+    )  # fmt: skip
+
+
 def _group(kind: str, rows: list, is_live: bool) -> Region:
     template = f"drawing/_{kind}.html"
     each = [

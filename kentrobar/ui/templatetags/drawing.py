@@ -13,6 +13,7 @@ from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import Effect
 from kentrobar.core.recipes.strokes import Stroke
 from kentrobar.core.units import Shown
+from kentrobar.ui import regions
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing import face, setups
 from kentrobar.ui.drawing import ruler as hung
@@ -41,12 +42,12 @@ register.simple_tag(shown_as.frame_ground)
 register.simple_tag(shown_as.ruler_ground)
 
 
-@register.inclusion_tag("drawing/small.html")
+@register.simple_tag
 def small_bench(
     outline: Outline, shown: Shown, prediction: Prediction, axis: float, name: str
-) -> dict:
+) -> SafeString:
     """The bench for a card: no words on it but the pieces' numbers."""
-    return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
+    return shown_as.small(drawing.bench(outline, shown, prediction, axis), name)
 
 
 @register.inclusion_tag("drawing/_standalone.svg")
@@ -57,12 +58,16 @@ def standalone_bench(
     return {"bench": drawing.bench(outline, shown, prediction, axis), "name": name}
 
 
-@register.inclusion_tag("drawing/places.html")
+@register.simple_tag
 def places_drawing(
     outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]
-) -> dict:
+) -> SafeString:
     """Where something may go; a click on a site presses its box."""
-    return {"drawn": places.places(outline, shown, sites, on)}
+    found = places.places(outline, shown, sites, on)
+    ground, ruler = shown_as.frame_ground(found.bench), shown_as.ruler_ground(found.bench)
+    return regions.drawn(
+        "drawing/places.html", frame=ground, ruler=ruler, places=tuple(found.places)
+    )
 
 
 @register.simple_tag
@@ -112,13 +117,12 @@ def gram_chart(
     return {"drawn": face.gram_chart(outline, shown, curve, dots, axis_mm)}
 
 
-@register.inclusion_tag("drawing/outline.html")
-def outline_drawing(outline: Outline, shown: Shown) -> dict:
+@register.simple_tag
+def outline_drawing(outline: Outline, shown: Shown) -> SafeString:
     """A frame with all its dimensions; the script lights the one being typed."""
-    return {
-        "bench": drawing.bench(outline, shown),
-        "dimensions": dimensions(outline, shown),
-    }
+    ground = shown_as.frame_ground(drawing.bench(outline, shown))
+    arrows = tuple(dimensions(outline, shown))
+    return regions.drawn("drawing/outline.html", frame=ground, dimensions=arrows)
 
 
 @register.inclusion_tag("drawing/setup.html")
