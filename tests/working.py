@@ -14,9 +14,9 @@ from ops import ROOT
 from ops.services import gunicorn
 
 
-def worker() -> subprocess.Popen:
+def worker(*options) -> subprocess.Popen:
     """One worker's process."""
-    return _started("manage.py", "work")
+    return _started("manage.py", "work", *options)
 
 
 def server(port) -> subprocess.Popen:

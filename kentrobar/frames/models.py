@@ -28,7 +28,7 @@ from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows
-from kentrobar.ui.search import by_letters, held_in, holding
+from kentrobar.ui.search import by_letters, held_in, holding, just_so
 from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
@@ -148,6 +148,9 @@ class Frame(Removable):
             by_letters("model", "frames_by_letters_of_model"),
             by_letters("maker", "frames_by_letters_of_maker"),
             by_letters("serial", "frames_by_letters_of_mark"),
+            just_so("model", "frames_by_model_just_so"),
+            just_so("maker", "frames_by_maker_just_so"),
+            just_so("serial", "frames_by_mark_just_so"),
             GinIndex(SearchVector("note", config="english"), name="frames_by_words_of_note"),
         ]
         constraints = [

@@ -15,7 +15,7 @@ from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows
-from kentrobar.ui.search import by_letters
+from kentrobar.ui.search import by_letters, just_so
 from kentrobar.ui.undo import Present, Removable
 
 from .state import PlanState
@@ -57,6 +57,7 @@ class Plan(Removable):
             # Counted without their contents, which are large.
             models.Index(fields=["frame"], condition=Q(removed_at=None), name="plans_at_hand"),
             by_letters("name", "plans_by_letters"),
+            just_so("name", "plans_by_name_just_so"),
         ]
         constraints = [
             models.CheckConstraint(

@@ -46,6 +46,9 @@ what was found so far."""
 
 log = logging.getLogger(__name__)
 
+going: set[int] = set()
+"""What this process is at work on."""
+
 
 class Interrupted(Exception):
     """The worker must end; the work goes back into the queue."""
@@ -191,9 +194,11 @@ class AtWork:
 
         thread = Thread(target=beat, name="sign", daemon=True)
         thread.start()
+        going.add(id(self))
         try:
             yield
         finally:
+            going.discard(id(self))
             is_over.set()
             thread.join(SIGN_S)
 

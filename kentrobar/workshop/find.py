@@ -13,8 +13,6 @@ from django.contrib.postgres.search import (
 )
 from django.db import connection, transaction
 from django.db.models import (
-    BooleanField,
-    ExpressionWrapper,
     F,
     FloatField,
     Q,
@@ -105,16 +103,14 @@ def _alike(
     letters = {f"letters_{i}": Upper(name) for i, name in enumerate(names)}
     rows = rows.alias(**letters)
     if is_long:
-        is_it = ExpressionWrapper(_any(letters, "exact", wanted), BooleanField())
-        begun = list(
-            rows.filter(_any(letters, "startswith", wanted))
-            .annotate(is_it=is_it)
-            .order_by("-is_it", "pk")[:OF_EACH]
-        )
-        # But for that name itself nothing is liker than one that begins so: thousands of others
-        # need not be weighed.
+        # But for that name itself nothing is liker than one that begins so: where there are enough
+        # of those, thousands of others need not be weighed. In the order of their keys, the first
+        # are found without looking through all.
+        begin = _any(letters, "startswith", wanted)
+        begun = list(rows.filter(begin).order_by("pk")[:OF_EACH])
         if len(begun) == OF_EACH:
-            return begun
+            just_so = rows.filter(_any(letters, "exact", wanted)).order_by("pk")[:OF_EACH]
+            return list(dict.fromkeys([*just_so, *begun]))[:OF_EACH]
     rows = rows.annotate(likeness=likeness)
     meant = Q()
     for one in letters:

@@ -78,6 +78,25 @@ def test_what_a_worker_held_when_it_ended_is_done_by_another(bench, ended_by):
     assert Import.objects.get().answer["kept"] == 9000
 
 
+def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
+    def known():
+        with connection.cursor() as cursor:
+            cursor.execute("select max(id) from procrastinate_workers")
+            return cursor.fetchone()[0] or 0
+
+    process = worker("--most-mb", "1")
+    try:
+        until(known, "no worker began")
+        first = known()
+        until(lambda: known() > first, "it stayed as large as it was")
+        assert process.poll() is None
+        bench.post("/data/read/", {"text": rows(3)})
+        until(lambda: status_of(Import) == "done", "it does nothing any more")
+    finally:
+        process.terminate()
+        process.wait(20)
+
+
 def test_a_newer_run_is_the_only_one_that_is_done(bench):
     bench.post("/data/read/", {"text": rows(3)})
     bench.post("/data/read/", {"text": rows(5)})

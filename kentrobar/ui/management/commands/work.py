@@ -1,25 +1,41 @@
 """``manage.py work``: do what pages put into the queue until stopped. Any number of them may run,
-on any machine that reaches the database."""
+on any machine that reaches the database.
+
+What a film or a search brings along stays in memory when it is done. A worker that grew so begins
+anew, as the same process, when it has nothing to do.
+"""
 
 import os
+import resource
+import signal
+import sys
+import time
+from pathlib import Path
+from threading import Thread
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from kentrobar.ui.background import BEAT_S, SILENT_S
+from kentrobar.ui.background import BEAT_S, SILENT_S, going
 
 AT_ONCE = 3
 FAREWELL_S = 1.0
+MOST_MB = 120
+"""Of memory, for a worker that has nothing to do."""
+LOOK_EVERY_S = 5.0
 
 
 class Command(BaseCommand):
     help = "Do the work beside the pages (searches, tables, paper) until stopped."
+    has_grown = False
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--at-once", type=int, default=AT_ONCE, help=f"default: {AT_ONCE}")
+        parser.add_argument("--most-mb", type=int, default=MOST_MB, help=f"default: {MOST_MB}")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        Thread(target=self._look, args=(options["most_mb"],), name="size", daemon=True).start()
         connector: Any = app.connector
         with app.replace_connector(connector.get_worker_connector()) as working:
             working.run_worker(
@@ -27,5 +43,23 @@ class Command(BaseCommand):
                 update_heartbeat_interval=BEAT_S, stalled_worker_timeout=SILENT_S,
                 shutdown_graceful_timeout=FAREWELL_S,
             )  # fmt: skip
+        if self.has_grown:
+            os.execv(sys.executable, [sys.executable, *sys.orig_argv[1:]])
         # What a thread still reckons is back in the queue: nobody waits for its end.
         os._exit(0)
+
+    def _look(self, most_mb: int) -> None:
+        """End in order once it has grown and nothing is going on; what it takes up in that moment
+        goes back into the queue."""
+        while True:
+            time.sleep(LOOK_EVERY_S)
+            if not going and size_mb() > most_mb:
+                self.has_grown = True
+                os.kill(os.getpid(), signal.SIGTERM)
+                return
+
+
+def size_mb() -> float:
+    """What this process holds in memory now."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * resource.getpagesize() / 1e6
