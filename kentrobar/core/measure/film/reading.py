@@ -203,8 +203,10 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
     s = _dying(times, trace, omega)[:, None]
     a, b = shifts[:, :1], shifts[:, 1:]
     shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
-    columns = np.hstack([shaken, np.ones_like(s), s, s**2, s**3, s**4, s**5])
-    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
+    swung = np.hstack([np.ones_like(s), s, s**2, s**3, s**4, s**5])
+    # What swings takes part in the shift a little: that part is the swing, and stays.
+    shaken = shaken - swung @ np.linalg.lstsq(swung, shaken, rcond=None)[0]
+    solved, *_ = np.linalg.lstsq(np.hstack([shaken, swung]), trace, rcond=None)
     return np.asarray(trace - shaken @ solved[: shaken.shape[1]], float)
 
 
