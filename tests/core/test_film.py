@@ -77,6 +77,27 @@ def test_what_swings_is_not_taken_off_with_the_shift_it_takes_part_in():
     assert abs(off) < max(5e-4, 2 * uncertainty(motion.period_s))
 
 
+BESIDE = Scene(
+    period_s=1.89232, wide_deg=10.4777, decay=0.043927, phase=3.01778, rate=29.97, noise=4.2572,
+    jitter_s=0.00032, other_s=1.85088, seed=63,
+)  # fmt: skip
+SHAKEN = Scene(
+    period_s=1.3532, wide_deg=5.334, decay=0.0096893, phase=0.64684, rate=29.97, noise=4.3026,
+    jitter_s=0.000698, shake=0.35929, seed=61,
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("made", "off_before"), [(BESIDE, 5.6e-3), (SHAKEN, 0.7e-3)])
+def test_places_of_the_picture_that_are_apart_are_left_out_or_counted(made, off_before):
+    """What swings in a corner at nearly the same period pulled it by seventeen times its ±, a
+    shaken table by five."""
+    found = seen(shrunk(made), made.period_s * 1.02)
+    off = nominal(found.motion.period_s) - lasted(made, found.motion)
+    u = uncertainty(found.motion.period_s)
+    assert abs(off) < 2 * u < 1.2e-3 < off_before * 2
+    assert found.apart > 0
+
+
 def test_it_is_seen_how_wide_it_swings_and_how_that_dies():
     for wide in (3.0, 9.0):
         made = replace(PLAIN, wide_deg=wide, decay=0.03)
@@ -257,6 +278,13 @@ def test_a_film_is_kept_as_its_trace_and_reduced_again(tmp_path, capsys):
         reading_of_film(path, setup | {"method": "scale"})
 
 
+def test_what_is_kept_says_how_far_places_were_apart():
+    plain = {"format": "kentrobar-reading/1", "method": "film", "film": film()}
+    apart = plain | {"film": film(apart=0.01)}
+    assert measurement_document(plain)["u"] < 0.001 * 1.31
+    assert measurement_document(apart)["u"] == pytest.approx(0.01 * 1.31, rel=0.01)
+
+
 def film(**changed):
     times = [i / 30 for i in range(400)]
     trace = [100 * math.cos(2 * math.pi * t / 1.31) * math.exp(-0.02 * t) for t in times]
@@ -268,6 +296,7 @@ def film(**changed):
     [
         ({"trace": [1.0]}, "film.trace"), ({"times_s": [], "trace": []}, "film.times_s"),
         ({"times_s": [0.0] * 400}, "film.times_s[1]"), ({"beats": 3}, "film.beats"),
+        ({"apart": -0.1}, "film.apart"), ({"apart": 1.0}, "film.apart"),
         ({"times_s": [3.0 * i for i in range(400)]}, "film.times_s"),
         ({"trace": [1e300] * 400}, "film.trace"), ({"trace": [1.0] * 400}, "film.trace"),
         ({"trace": [math.nan] * 400}, "film.trace"),

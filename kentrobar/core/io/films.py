@@ -24,6 +24,7 @@ def trace_of(found: Seen) -> dict[str, Any]:
             "times_s": [round(float(t), 6) for t in found.times_s],
             "trace": [round(float(one) * SIZE / most, 2) for one in found.trace],
             "beats": found.beats,
+            "apart": round(found.apart, 9),
         }
     }
     if found.width_deg is not None:

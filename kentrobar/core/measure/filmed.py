@@ -25,12 +25,14 @@ class Film:
 
     Attributes:
         times_s: rising, of each sample. trace: the samples. beats: of them in one swing, two where
-            it was filmed from the front.
+            it was filmed from the front. apart: by how much, of itself, places of the picture were
+            apart about its period, one standard uncertainty.
     """
 
     times_s: list[float]
     trace: list[float]
     beats: int = 1
+    apart: float = 0.0
 
     def faults(self) -> Faults:
         if len(self.times_s) != len(self.trace):
@@ -49,6 +51,8 @@ class Film:
             yield "trace", "a sample is no size that light can have"
         if self.beats not in (1, 2):
             yield "beats", Refusal("outside", self.beats, 1, 2)
+        if not 0 <= self.apart < 1:
+            yield "apart", Refusal("outside", self.apart, 0, 1)
 
     def motion(self) -> Motion:
         """The swing in it. Raises Fault."""
@@ -58,7 +62,7 @@ class Film:
         from .recording import NoSwing
 
         try:
-            return of_trace(np.array(self.times_s), np.array(self.trace), self.beats)
+            return of_trace(np.array(self.times_s), np.array(self.trace), self.beats, self.apart)
         except (NoSwing, np.linalg.LinAlgError) as error:
             raise Fault("film.trace", f"nothing swings steadily in it: {error}") from None
 

@@ -21,7 +21,17 @@ from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.words import Message
 
 from .decode import Far, Pictures
-from .sight import components, evened, going_with, steadied, turning_rate, width_deg
+from .places import agreeing
+from .sight import (
+    components,
+    evened,
+    going_with,
+    pattern,
+    steadied,
+    through,
+    turning_rate,
+    width_deg,
+)
 
 if TYPE_CHECKING:
     import numpy as np
@@ -43,6 +53,8 @@ CLEAN_LINE = 0.35
 """So much of a movement must be at one frequency."""
 SHAKEN = 0.05
 """Points a picture shifts by that count."""
+MOST_OF_IT = 0.5
+"""Less than this of the swing left says that it was taken for a shift of the picture."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
@@ -71,6 +83,7 @@ class Seen:
         times_s, trace: the clean stretch, as it was fitted.
         width_deg: half the width of its first and last swing and one standard uncertainty of the
             first; None where it cannot be seen.
+        apart: by how much, of itself, places of the picture are apart about the period.
         notes: what to know about it, beside the motion's own.
     """
 
@@ -79,6 +92,7 @@ class Seen:
     times_s: Array
     trace: Array
     width_deg: tuple[float, float, float] | None
+    apart: float = 0.0
     notes: tuple[Message, ...] = ()
 
 
@@ -117,28 +131,45 @@ def seen(
     values, frequency = found
     keep = clean_stretch(times, values, frequency)
     times, grey, still, shifts = times[keep], grey[keep], still[keep], shifts[keep]
-    trace = going_with(times, still, 2 * math.pi * frequency)
-    if not trace.any():
-        trace = values[keep]
     turned = 2 * math.pi * frequency
+    along = pattern(times, still, turned)
+    trace = through(still, along) if along.any() else values[keep]
     free = let_free(times, trace, turned)
-    times, grey, shifts = times[free], grey[free], shifts[free]
-    trace, _ = straightened(times, unshaken(times, trace[free], shifts, turned), turned)
+    times, grey, shifts, still = times[free], grey[free], shifts[free], still[free]
+    trace, apart = _of_all_places(times, still, along, shifts, turned, trace[free])
     far(0.7)
-    motion = _motion(times, trace, frequency, expect_s, notes)
+    motion = _motion(times, trace, frequency, expect_s, notes, apart)
     beats = 2 if nominal(motion.period_s) * frequency > 1.5 else 1
     omega = 2 * math.pi * beats / nominal(motion.period_s)
     width = None if beats == 2 else _width(times, grey, omega, motion)
     every = max(int(len(times) / ((times[-1] - times[0]) * TRACE_HZ)), 1)
-    return Seen(motion, beats, times[::every], trace[::every], width)
+    return Seen(motion, beats, times[::every], trace[::every], width, apart)
 
 
-def of_trace(times: Array, trace: Array, beats: int = 1) -> Motion:
-    """The swing of a film again, from the trace that was kept of it. Raises NoSwing."""
+def _of_all_places(
+    times: Array, still: Any, along: Array, shifts: Array, omega: float, trace: Array
+) -> tuple[Array, float]:
+    """(the trace of all places that agree, one standard uncertainty of its period, of itself, by
+    how far they are apart)."""
+
+    def straight(trace: Array) -> Array:
+        return straightened(times, unshaken(times, trace, shifts, omega), omega)[0]
+
+    if not along.any():
+        return straight(trace), 0.0
+    agreed, apart = agreeing(
+        times, lambda points: straight(through(still, points)), along, still.shape[1:], omega
+    )
+    return straight(through(still, agreed)), apart
+
+
+def of_trace(times: Array, trace: Array, beats: int = 1, apart: float = 0.0) -> Motion:
+    """The swing of a film again, from the trace that was kept of it, and by how much, of itself,
+    the places of its picture were apart. Raises NoSwing."""
     found = best_channel(times, {"film": trace}, None)
     if found is None:
         raise NoSwing("The trace of this film does not swing steadily.")
-    motion = _motion(times, trace, found[2], None, [])
+    motion = _motion(times, trace, found[2], None, [], apart)
     if beats == 2:
         twice = 2 * nominal(motion.period_s)
         u = 2 * (uncertainty(motion.period_s) or 0.0)
@@ -147,8 +178,9 @@ def of_trace(times: Array, trace: Array, beats: int = 1) -> Motion:
 
 
 def _motion(
-    times: Array, trace: Array, frequency: float, expect_s: float | None, notes: list[Message]
-) -> Motion:
+    times: Array, trace: Array, frequency: float, expect_s: float | None, notes: list[Message],
+    apart: float,
+) -> Motion:  # fmt: skip
     import numpy as np
 
     omega = 2 * math.pi * frequency
@@ -159,6 +191,7 @@ def _motion(
     share = max(
         (uncertainty(motion.period_s) or 0.0) / period,
         restless_u(times, straight, left, omega) / omega,
+        apart,
     )
     return replace(motion, period_s=ufloat(period, math.hypot(share, CLOCK) * period, "period"))
 
@@ -204,10 +237,15 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
     a, b = shifts[:, :1], shifts[:, 1:]
     shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
     swung = np.hstack([np.ones_like(s), s, s**2, s**3, s**4, s**5])
-    # What swings takes part in the shift a little: that part is the swing, and stays.
-    shaken = shaken - swung @ np.linalg.lstsq(swung, shaken, rcond=None)[0]
     solved, *_ = np.linalg.lstsq(np.hstack([shaken, swung]), trace, rcond=None)
-    return np.asarray(trace - shaken @ solved[: shaken.shape[1]], float)
+    taken = shaken @ solved[: shaken.shape[1]]
+    turning = np.hanning(len(times) + 2)[1:-1] * np.exp(-1j * omega * (times - times.mean()))
+    before, after = (abs(np.sum(turning * (y - y.mean()))) for y in (trace, trace - taken))
+    if after < MOST_OF_IT * before:
+        # What swings takes part in the shift; of a shift that is mostly that, the swing stays.
+        shaken = shaken - swung @ np.linalg.lstsq(swung, shaken, rcond=None)[0]
+        taken = shaken @ solved[: shaken.shape[1]]
+    return np.asarray(trace - taken, float)
 
 
 def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array]:

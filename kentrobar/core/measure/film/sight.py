@@ -93,6 +93,24 @@ def components(pictures: NDArray[np.float32]) -> dict[str, Array]:
 
 def going_with(times: Array, pictures: NDArray[np.float32], omega: float) -> Array:
     """The trace of the points that go to and fro at an angular frequency, each by how much."""
+    return through(pictures, pattern(times, pictures, omega))
+
+
+def through(pictures: NDArray[np.float32], along: Array) -> Array:
+    """The trace of points, each taken by how much; all zeros where none is."""
+    import numpy as np
+
+    flat = pictures.reshape(len(pictures), -1)
+    which = np.flatnonzero(along)
+    size = float(np.linalg.norm(along))
+    if not size:
+        return np.zeros(len(flat))
+    seen = flat[:, which] @ (along[which] / size).astype(np.float32)
+    return np.asarray(seen - seen.mean(), float)
+
+
+def pattern(times: Array, pictures: NDArray[np.float32], omega: float) -> Array:
+    """How much each point goes to and fro at an angular frequency, none for those that do not."""
     import numpy as np
 
     flat = pictures.reshape(len(pictures), -1)
@@ -100,15 +118,13 @@ def going_with(times: Array, pictures: NDArray[np.float32], omega: float) -> Arr
     x = times - times.mean()
     window = np.hanning(len(x) + 2)[1:-1]
     turning = (window * np.exp(-1j * omega * x)).astype(np.complex64)
-    pattern = turning @ moved
+    turned = turning @ moved
     # Points that swing do so together or just the other way: one phase for all.
-    phase = 0.5 * float(np.angle(np.sum(pattern**2)))
-    along = np.real(pattern * np.exp(-1j * phase))
+    phase = 0.5 * float(np.angle(np.sum(turned**2)))
+    along = np.real(turned * np.exp(-1j * phase))
     along = np.where(_keeping_time(x, turning, moved), along, 0.0)
     chance = 1.4826 * float(np.median(np.abs(along)))
-    along = np.where(np.abs(along) > CLEAR * chance, along, 0.0)
-    size = float(np.linalg.norm(along))
-    return np.asarray(moved @ (along / size), float) if size else np.zeros(len(x))
+    return np.asarray(np.where(np.abs(along) > CLEAR * chance, along, 0.0), float)
 
 
 def _keeping_time(x: Array, turning: Any, moved: Any) -> Any:
