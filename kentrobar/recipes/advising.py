@@ -171,8 +171,8 @@ def _style(frame: Frame, asked: QueryDict) -> Style:
 
 
 def _advice(frame: Frame, base: Base, keys: list[str], style: Style) -> Advice:
-    axis = base.measured.axis_mm
+    axis, workshop = base.measured.axis_mm, Settings.load()
     return advise(
-        keys, frame.outline(), plain_body(base.measured), axis, Settings.load().noticed(),
-        base.state.condition == "as-played", style,
+        keys, frame.outline(), plain_body(base.measured), axis, workshop.noticed(),
+        base.state.condition == "as-played", style, asking.first_tape(workshop),
     )  # fmt: skip

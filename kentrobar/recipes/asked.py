@@ -24,6 +24,7 @@ from kentrobar.core.recipes.brief import (
     PartSite,
     RecipeMaterial,
     Site,
+    Tape,
 )
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.solve import Progress, Watch
@@ -177,6 +178,13 @@ def parts_of(frame: Frame, condition: str) -> list[PartSite]:
     # Of the bumper guard only its trim can go, the last resort there is.
     stays = Limited.of(frame).bumper_stays
     return [part for part in found if not (stays and part.last_resort)]
+
+
+def first_tape(workshop: Settings) -> Tape | None:
+    """What first steps are cut from, as it weighs here; None where the shelf has none of it."""
+    return shelf.tape(
+        USUAL_MATERIALS[0], workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers
+    )
 
 
 def materials_of(workshop: Settings) -> list[RecipeMaterial]:

@@ -36,6 +36,8 @@ from kentrobar.ui.formatting import figure_text, share_text, u_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
+from .asked import first_tape
+
 MOST_GRAMS = 60.0
 
 
@@ -147,7 +149,7 @@ def _rows(form: QuickForm, shown: Shown) -> list[QuickRow]:
     wanted = WISHES.get(form.cleaned_data["wants"])
     grams = form.cleaned_data["grams"].value
     rows = []
-    for one in quick_set_ups(outline, measured, axis, grams, wanted):
+    for one in quick_set_ups(outline, measured, axis, grams, wanted, first_tape(settings)):
         figures = []
         for name in READ:
             number, unit = figure_text(name, nominal(one.after[name]), shown, outline)

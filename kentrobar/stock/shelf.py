@@ -116,6 +116,13 @@ def for_recipes(step_mm: float, least_mm: float, max_layers: int) -> list[Recipe
     ]
 
 
+def tape(name: str, step_mm: float, least_mm: float, max_layers: int) -> Tape | None:
+    """A tape as weighed here; None where it is not on the shelf."""
+    there = [one for one in _named(frozenset({name})) if one.removed_at is None]
+    made = _core(there[0], step_mm, least_mm, max_layers) if there else None
+    return made if isinstance(made, Tape) else None
+
+
 def _core(
     material: Material, step_mm: float, least_mm: float, max_layers: int
 ) -> RecipeMaterial | None:

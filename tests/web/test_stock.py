@@ -5,6 +5,7 @@ import pytest
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.units import Shown
 from kentrobar.plans.forms import PieceForm
+from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import materials_of
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
@@ -40,6 +41,26 @@ def test_a_cut_weighed_here_replaces_the_makers_word(bench, roll):
     copper = PieceForm(strip, TERN, Shown(), typed | {"piece-material": "copper tape, 6 mm"})
     assert copper.is_valid(), copper.errors
     assert copper.changed.mass_g == 1.49  # 4 × 76.2 mm of 0.0049 g/mm
+
+
+def test_what_is_begun_for_somebody_weighs_what_its_cut_does(bench, racket, roll):
+    """A first step, a quick answer: no plan begins with a word against its own grams."""
+    weigh(bench, roll, length="200", mass="2.2 ± 0.01")
+    advice = bench.get(f"/frames/{racket.pk}/advice/").context["begun"]
+    for begun in advice:
+        bench.post(f"/frames/{racket.pk}/advice/plan/", {"pattern": begun.key})
+    quick = {"shape": "racket-98", "mass_g": "317 g", "grams": "4"}
+    for row in bench.get("/quick/", quick).context["rows"]:
+        bench.post("/quick/plan/", quick | {"set-up": row.set_up.key})
+    plans = Plan.objects.all()
+    assert len(plans) > 10
+    for plan in plans:
+        board = bench.get(plan.get_absolute_url()).context["board"]
+        assert [one.text for one in board.notices if "by the roll" in one.text] == []
+    sides = next(one for one in advice if one.key == "sides")
+    cut = plans.get(name="Sides, first step").state().pieces[0]
+    assert cut.mass_g == pytest.approx(0.011 * cut.length_mm * 4, abs=0.005)
+    assert f"+{cut.mass_g:.2f}" in {line.grams for line in sides.lines}
 
 
 def test_the_backing_is_told_by_weighing_both_ways(bench, roll):

@@ -15,6 +15,7 @@ from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import fixed
 from kentrobar.core.words import Message, message
 
+from .brief import Tape
 from .feel import Noticed, polarisation
 from .player_words import (
     FIRST_STEP,
@@ -95,18 +96,21 @@ def advise(
     noticed: Noticed,
     is_played: bool = False,
     style: Style = "",
+    tape: Tape | None = None,
 ) -> Advice:
     """What to try for what a player says; without a wish, every pattern of this kind of frame.
 
     Args:
         body: the frame as read. is_played: read as played, so that its mass is the playing weight.
-        style: how the player plays, where that is known.
+        style: how the player plays, where that is known. tape: what steps are cut from, the usual
+            as it usually weighs where none is said.
     """
     wishes = tuple(WISHES[key].of(outline.kind, style) for key in WISHES if key in set(keys))
     twist_known = body.twist > 0
     names = _patterns(wishes, outline.kind)
     patterns = tuple(
-        _begun(PATTERNS[name], wishes, outline, body, axis_mm, noticed, is_played) for name in names
+        _begun(PATTERNS[name], wishes, outline, body, axis_mm, noticed, is_played, tape)
+        for name in names
     )
     changes = [
         change
@@ -167,10 +171,11 @@ def _begun(
     axis_mm: float,
     noticed: Noticed,
     is_played: bool,
+    tape: Tape | None,
 ) -> TriedPattern:
     sites = usual_sites(outline)
     grams: dict[str, float] = getattr(pattern, outline.kind)
-    pieces = tuple(laid(sites[key], mass) for key, mass in grams.items())
+    pieces = tuple(laid(sites[key], mass, tape) for key, mass in grams.items())
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + put_on
     swing = put_on.swing_kgcm2(axis_mm)

@@ -17,6 +17,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ, figures
 
+from .brief import Tape
 from .player_words import FIRST_STEP, FIRST_STEP_PADDLE, PlayerWord
 from .usual import laid, usual_sites
 
@@ -67,18 +68,20 @@ def quick_set_ups(
     axis_mm: float,
     grams: float,
     wanted: PlayerWord | None = None,
+    tape: Tape | None = None,
 ) -> list[QuickSetUp]:
     """Every set-up of this kind of frame; what serves best first, else tip to butt.
 
     Args:
         measured: what is known, the rest as ``frame.typical`` has it.
-        grams: about so many are laid, in whole steps of the cutting table.
+        grams: about so many are laid, in whole steps of the cutting table. tape: what is cut, the
+            usual as it usually weighs where none is said.
     """
     sites = usual_sites(outline)
     before = figures(measured.body(), axis_mm, READ)
     found = []
     for keys in PLACES[outline.kind]:
-        pieces = tuple(laid(sites[key], grams / len(keys)) for key in keys)
+        pieces = tuple(laid(sites[key], grams / len(keys), tape) for key in keys)
         prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces))
         after = figures(prediction.after, axis_mm, READ)
         change = {name: after[name] - before[name] for name in READ}
