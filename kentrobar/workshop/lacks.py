@@ -54,6 +54,11 @@ class Act:
     """Frames it is posted with; a link has none."""
     is_posted: bool = False
 
+    def said_on(self, frame: Frame | None) -> str:
+        """Its label where it is plain that this frame is meant."""
+        name = str(frame)
+        return self.label.removesuffix(f" of {name}").removesuffix(f" for {name}")
+
 
 @dataclass(frozen=True, slots=True)
 class Lack:

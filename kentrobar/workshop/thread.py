@@ -49,5 +49,6 @@ def at_head(request: Request, frame: Frame | None) -> dict[str, Any] | None:
         "of": len(steps),
         # Where the next thing is done on this very page, it is not asked for once more.
         "act": away[0] if away and len(away) == len(found) else None,
+        "label": away[0].said_on(frame) if away else "",
         "is_here": len(away) < len(found),
     }
