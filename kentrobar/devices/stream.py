@@ -8,11 +8,13 @@ as many are open as a process bears, the page is refused one and asks now and th
 from __future__ import annotations
 
 import json
+import logging
 import threading
 import time
 from collections.abc import Iterator
 
-from django.db import connection
+import psycopg
+from django.db import DatabaseError, connection
 from django.http import Http404, HttpResponse, StreamingHttpResponse
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
@@ -32,6 +34,8 @@ QUIET_S = 2.0
 """Without news it is looked so often whether the reader is still there, and whether the page is."""
 TELL_EVERY_S = 0.08
 RETRY_MS = 500
+
+log = logging.getLogger(__name__)
 
 _free = threading.BoundedSemaphore(MOST)
 
@@ -95,7 +99,11 @@ def _events(request: Request, keys: list[int]) -> Iterator[str]:
         # A word that means nothing finds out whether anybody is there still.
         yield said or ": \n\n"
         time.sleep(TELL_EVERY_S)
-        news = _heard(keys) or set(keys)
+        try:
+            news = _heard(keys) or set(keys)
+        except (DatabaseError, psycopg.Error) as error:
+            log.warning("A stream ended, the database went: %s", str(error).partition("\n")[0])
+            return  # the browser asks again
 
 
 def _heard(keys: list[int]) -> set[int]:

@@ -7,6 +7,7 @@ import time
 from unittest.mock import Mock
 from urllib.parse import urlsplit
 
+import psycopg
 import pytest
 from django.db import connection
 
@@ -73,6 +74,14 @@ def test_a_page_is_told_when_there_is_news_and_does_not_ask(live_server, client,
         assert told["line"] == scale.pk
         assert str(value) in told["html"]
     page.close()
+
+
+def test_where_the_database_goes_a_stream_ends_and_the_page_asks_again(rf, db, monkeypatch):
+    def gone(keys):
+        raise psycopg.OperationalError("server closed the connection unexpectedly")
+
+    monkeypatch.setattr(stream, "_heard", gone)
+    assert list(stream._events(rf.get("/live/stream/"), [])) == ["retry: 500\n\n", ": \n\n"]
 
 
 def test_more_than_a_server_bears_are_refused_and_ask_instead(

@@ -91,7 +91,9 @@ def test_a_film_is_kept_only_where_that_was_asked(bench, page, swing, settings):
 
 
 def test_slow_motion_is_asked_about_and_read_from_the_same_file(bench, page, settings, tmp_path):
-    slow = written(replace(SWING, rate=96.0), tmp_path / "s.mp4", slower=4)
+    slow = written(
+        replace(SWING, rate=96.0, seconds=9.0, width=96, height=54), tmp_path / "s.mp4", slower=4
+    )
     asked = said(hand_in(bench, page, slow.read_bytes()))
     assert "Yes, 4× slow motion" in asked
     assert len(lying(settings)) == 1

@@ -1,4 +1,8 @@
-"""The smallest application a server can carry."""
+"""The smallest application a server can carry; its server waits less long than the shop's."""
+
+from kentrobar.site import worker
+
+worker.HEAD_S = 1.0
 
 
 def application(environ, start_response):

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 ROWS, COLUMNS = 3, 4
 LEAST_SHARE = 0.03
 """Of what goes with the swing, for a place by itself; the rest is one together."""
-FEWEST = 3
+FEWEST = 4
 ODD = 6.0
 """So many times farther from the middle than places usually are, it is something else."""
 MOST_ODD = 1 / 3
@@ -59,7 +59,9 @@ def agreeing(
     if len(omegas) < FEWEST:
         return along, 0.0
     apart = omegas - float(omegas @ weights)
-    few = len(omegas) / (len(omegas) - 1)
+    # Few places tell little of how far they are apart (Student's t has wider tails).
+    count = len(omegas)
+    few = count / (count - 3)
     return along, math.sqrt(few * float((weights**2) @ apart**2)) / omega
 
 

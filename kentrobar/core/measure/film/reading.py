@@ -53,8 +53,8 @@ CLEAN_LINE = 0.35
 """So much of a movement must be at one frequency."""
 SHAKEN = 0.05
 """Points a picture shifts by that count."""
-MOST_OF_IT = 0.5
-"""Less than this of the swing left says that it was taken for a shift of the picture."""
+OWN = 0.2
+"""So much of a shift must be its own, beside the swing, to tell what a shift does to the trace."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
@@ -237,15 +237,15 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
     a, b = shifts[:, :1], shifts[:, 1:]
     shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
     swung = np.hstack([np.ones_like(s), s, s**2, s**3, s**4, s**5])
-    solved, *_ = np.linalg.lstsq(np.hstack([shaken, swung]), trace, rcond=None)
-    taken = shaken @ solved[: shaken.shape[1]]
-    turning = np.hanning(len(times) + 2)[1:-1] * np.exp(-1j * omega * (times - times.mean()))
-    before, after = (abs(np.sum(turning * (y - y.mean()))) for y in (trace, trace - taken))
-    if after < MOST_OF_IT * before:
-        # What swings takes part in the shift; of a shift that is mostly that, the swing stays.
-        shaken = shaken - swung @ np.linalg.lstsq(swung, shaken, rcond=None)[0]
-        taken = shaken @ solved[: shaken.shape[1]]
-    return np.asarray(trace - taken, float)
+    shaken = shaken / np.maximum(np.linalg.norm(shaken - shaken.mean(axis=0), axis=0), 1e-9)
+    # What swings takes part in the shift: what goes with the swing tells nothing of shaking, and a
+    # shift that is nearly all swing is none.
+    basis, _ = np.linalg.qr(swung)
+    beside = shaken - basis @ (basis.T @ shaken)
+    left, sizes, right = np.linalg.svd(beside, full_matrices=False)
+    told = sizes > OWN
+    solved = right[told].T @ ((left[:, told].T @ trace) / sizes[told])
+    return np.asarray(trace - shaken @ solved, float)
 
 
 def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array]:
