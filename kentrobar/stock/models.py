@@ -64,7 +64,7 @@ class Material(Removable):
 
     moved: tuple[float, float] | None = None
     """As ``moved_of`` has it, where that was asked for many at once."""
-    weighed: list[Weighing] | None = None
+    known_weighings: list[Weighing] | None = None
     """Its weighings, the newest first, where they were asked for many at once."""
 
     removed_word = "Archived"
@@ -107,7 +107,7 @@ class Material(Removable):
         )
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
-        known = self.weighings.all() if self.weighed is None else self.weighed
+        known = self.weighings.all() if self.known_weighings is None else self.known_weighings
         return [one.cut() for one in known if one.backing_on == backing_on]
 
     def per_length(self) -> PerLength | None:

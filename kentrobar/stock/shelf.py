@@ -56,7 +56,7 @@ def _named(names: frozenset[str]) -> list[Material]:
     for weighing in _weighings([*of_each]):
         of_each[weighing.material_id].append(weighing)
     for one in found:
-        one.weighed = of_each[one.pk]
+        one.known_weighings = of_each[one.pk]
     return found
 
 

@@ -12,28 +12,38 @@ from django.forms.renderers import TemplatesSetting
 from django.http import HttpResponse
 from django.test import RequestFactory
 from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
 from django.utils.html import escape
 
 from bench.core import TWELVE
 from bench.web import PRINT
 from kentrobar.core.units import Shown
-from kentrobar.frames.models import Frame, Reading
+from kentrobar.frames import models as frames
+from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.plans import desk, edits, regions
+from kentrobar.plans import models as plans
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
+from kentrobar.site import navigation
+from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
 from kentrobar.ui import rendering
 from kentrobar.ui.looking import Looking, once_a_look
+from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.regions import HEADER, Region, marker
-from tests.core.frames import READ, TERN
+from kentrobar.workshop import advance, fitted, links
+from kentrobar.workshop.models import Job, Sheet
+from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
+
+from .conftest import measured_frame
 
 # (queries, KB gzipped) of each page with a plan of twelve pieces on it.
 BUDGETS = {
-    "/removed/": (10, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/match/": (5, 4),
+    "/removed/": (10, 3), "/bench/": (10, 4), "/": (5, 4), "/plans/": (5, 4), "/match/": (5, 4),
     "/frames/{frame}/": (11, 8), "/frames/{frame}/measure/": (19, 8),
-    "/frames/{frame}/advice/": (12, 11), "/frames/{frame}/recipes/": (17, 11),
+    "/frames/{frame}/advice/": (13, 11), "/frames/{frame}/recipes/": (17, 11),
     "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),
     "/frames/{frame}/history/": (13, 4), "/plans/{plan}/": (15, 14),
     "/plans/{plan}/sheet/": (10, 13), "/plans/{plan}/trial/": (8, 5), "/stock/": (6, 4),
@@ -214,6 +224,41 @@ class Boxes(forms.Form):
     some = forms.MultipleChoiceField(choices=[("a", "A"), ("b", "B")], initial=["b"],
                                      widget=forms.SelectMultiple)  # fmt: skip
     key = forms.CharField(widget=forms.HiddenInput, initial="k")
+
+
+PREPARED = [
+    (frames._latest, "frame"), (frames._parts, "frame"), (frames.with_key, "frame"),
+    (plans._newest_of, "frame"), (desk._plan_for_change, "plan"), (navigation._of_plan, "plan"),
+    (advance.open_jobs, "frames"), (fitted._signed_off, "frame"), (links._which, "frame"),
+    (shelf._of_names, "names"), (shelf._weighings, "materials"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("prepared", "of"), PREPARED)
+def test_sql_made_once_asks_what_it_would_if_it_were_made_anew(bench, laden, user, prepared, of):
+    """Of one row, and then of another."""
+    other = measured_frame(SHOAL, PADDLE_READ, model="Shoal 16")
+    second = desk.start(other, other.figures()[0])
+    now = timezone.now()
+    job = Job.objects.create(person=Person.named("Wren Ashdown"), taken_in_at=now, due=now.date())
+    job.taken_in.create(frame=other)
+    other.parts.create(kind="overgrip", mass_g=5.5)
+    Sheet.objects.create(plan=second, pieces=[], signed_off_at=now)
+    roll = Material.objects.get(name="lead tape, 6 mm")
+    roll.weighings.create(length_mm=200, mass_g=2.1, u_g=0.01)
+    about = {
+        "frame": (laden.frame_id, other.pk), "plan": (laden.pk, second.pk),
+        "frames": ([laden.frame_id], [laden.frame_id, other.pk]),
+        "names": (["copper tape, 6 mm"], [roll.name, "putty"]), "materials": ([], [roll.pk]),
+    }[of]  # fmt: skip
+    for key in about:
+        assert list(prepared(key)) == list(prepared.question(key))
+    assert list(prepared(about[1]))
+
+
+def test_a_prepared_question_is_about_its_key():
+    with pytest.raises(TypeError):
+        PreparedRows(lambda key: Frame.objects.all())(1)
 
 
 @pytest.mark.parametrize("data", [None, {"words": "far too long", "count": "0", "one": "2"}])
