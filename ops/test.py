@@ -24,6 +24,7 @@ DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--che
 # first takes tests from the others.
 SIDE_BY_SIDE = [
     sys.executable, "-m", "pytest", "-n", str(min(os.cpu_count() or 1, 4)), "--dist", "worksteal",
+    "--durations", "12",
 ]  # fmt: skip
 
 SEARCHES = "tests/browser/test_recipes.py"
