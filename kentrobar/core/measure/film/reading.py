@@ -53,8 +53,9 @@ CLEAN_LINE = 0.35
 """So much of a movement must be at one frequency."""
 SHAKEN = 0.05
 """Points a picture shifts by that count."""
-OWN = 0.2
-"""So much of a shift must be its own, beside the swing, to tell what a shift does to the trace."""
+OWN = (0.03, 0.2)
+"""So much of a shift must be its own, beside the swing, for it to be believed, and where that is
+doubted."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
@@ -150,17 +151,28 @@ def _of_all_places(
     times: Array, still: Any, along: Array, shifts: Array, omega: float, trace: Array
 ) -> tuple[Array, float]:
     """(the trace of all places that agree, one standard uncertainty of its period, of itself, by
-    how far they are apart)."""
+    how far they are apart), without what a shift of the picture makes of it.
 
-    def straight(trace: Array) -> Array:
-        return straightened(times, unshaken(times, trace, shifts, omega), omega)[0]
+    What swings takes part in a shift. All of the shift is believed, unless only half as much is
+    left open where what is nearly all swing is not.
+    """
+    tries = []
+    for own in OWN:
 
-    if not along.any():
-        return straight(trace), 0.0
-    agreed, apart = agreeing(
-        times, lambda points: straight(through(still, points)), along, still.shape[1:], omega
-    )
-    return straight(through(still, agreed)), apart
+        def straight(trace: Array, own: float = own) -> tuple[Array, Array]:
+            return straightened(times, unshaken(times, trace, shifts, omega, own), omega)
+
+        agreed, apart = along, 0.0
+        if along.any():
+            agreed, apart = agreeing(
+                times, lambda points: straight(through(still, points))[0], along, still.shape[1:],
+                omega,
+            )  # fmt: skip
+        found, left = straight(through(still, agreed) if along.any() else trace)
+        tries.append((max(apart, restless_u(times, found, left, omega) / omega), found, apart))
+    believed, doubted = tries
+    _, found, apart = doubted if doubted[0] < believed[0] / 2 else believed
+    return found, apart
 
 
 def of_trace(times: Array, trace: Array, beats: int = 1, apart: float = 0.0) -> Motion:
@@ -225,9 +237,10 @@ def let_free(times: Array, trace: Array, omega: float) -> Any:
     return keep
 
 
-def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
+def unshaken(times: Array, trace: Array, shifts: Array, omega: float, own: float) -> Array:
     """The trace without what a shift of the picture makes of it, alone and with the swing: a point
-    of the picture sees where the frame is and where the camera is, added up."""
+    of the picture sees where the frame is and where the camera is, added up. Of a shift so much
+    must be its ``own``, beside the swing, for it to tell what a shift does to the trace."""
     import numpy as np
 
     shifts = shifts - shifts.mean(axis=0)
@@ -238,12 +251,10 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float) -> Array:
     shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
     swung = np.hstack([np.ones_like(s), s, s**2, s**3, s**4, s**5])
     shaken = shaken / np.maximum(np.linalg.norm(shaken - shaken.mean(axis=0), axis=0), 1e-9)
-    # What swings takes part in the shift: what goes with the swing tells nothing of shaking, and a
-    # shift that is nearly all swing is none.
     basis, _ = np.linalg.qr(swung)
     beside = shaken - basis @ (basis.T @ shaken)
     left, sizes, right = np.linalg.svd(beside, full_matrices=False)
-    told = sizes > OWN
+    told = sizes > own
     solved = right[told].T @ ((left[:, told].T @ trace) / sizes[told])
     return np.asarray(trace - shaken @ solved, float)
 
