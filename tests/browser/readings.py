@@ -17,8 +17,19 @@ def result(hand) -> float:
 
 def keep(hand):
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"), "no result to keep")
-    hand.until(lambda: hand.click(hand.find("#keep")) is None)
-    hand.until(lambda: hand.all(".message"), "nothing was kept")
+    last = 0.0
+
+    def is_kept():
+        nonlocal last
+        if hand.all(".message-success"):
+            return True
+        # The button is drawn anew with every answer: one pressed just then may be gone.
+        if time.monotonic() - last > 6:
+            hand.click(hand.find("#keep"))
+            last = time.monotonic()
+        return False
+
+    hand.until(is_kept, "nothing was kept")
 
 
 def repeated(hand, frame, quantity, method):

@@ -47,7 +47,7 @@ def put(hand, station):
     """By the panel, like anybody."""
     hand.go(f"/simulators/?frame={tern().pk}")
     hand.press(station)
-    hand.until(lambda: hand.all(".message"))
+    hand.until(lambda: hand.all(".messages .message"))
 
 
 def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
