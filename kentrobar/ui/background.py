@@ -48,6 +48,8 @@ log = logging.getLogger(__name__)
 
 going: set[int] = set()
 """What this process is at work on."""
+has_worked = Event()
+"""Set once it was at work on anything."""
 
 
 class Interrupted(Exception):
@@ -195,6 +197,7 @@ class AtWork:
         thread = Thread(target=beat, name="sign", daemon=True)
         thread.start()
         going.add(id(self))
+        has_worked.set()
         try:
             yield
         finally:

@@ -12,13 +12,7 @@ from django.contrib.postgres.search import (
     TrigramWordSimilarity,
 )
 from django.db import connection, transaction
-from django.db.models import (
-    F,
-    FloatField,
-    Q,
-    QuerySet,
-    Value,
-)
+from django.db.models import F, FloatField, Q, QuerySet, Value
 from django.db.models.functions import Concat, Greatest, Upper
 from django.http import HttpResponse
 from django.shortcuts import render

@@ -1,6 +1,7 @@
 """The queue: work beside the pages, done by processes of their own that may be killed."""
 
 import signal
+import time
 from datetime import timedelta
 
 import pytest
@@ -11,6 +12,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from kentrobar.accounts.models import Role
 from kentrobar.recipes.models import Wish
 from kentrobar.ui import background
+from kentrobar.ui.management.commands.work import LOOK_EVERY_S
 from kentrobar.ui.models import Work
 from kentrobar.workshop.models import Import, Paper
 from tests.core.frames import READ, TERN
@@ -88,10 +90,13 @@ def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
     try:
         until(known, "no worker began")
         first = known()
+        time.sleep(LOOK_EVERY_S + 1)
+        assert known() == first, "it did nothing yet: anew it would be as large"
+        bench.post("/data/read/", {"text": rows(3)})
         until(lambda: known() > first, "it stayed as large as it was")
         assert process.poll() is None
-        bench.post("/data/read/", {"text": rows(3)})
-        until(lambda: status_of(Import) == "done", "it does nothing any more")
+        bench.post("/data/read/", {"text": rows(5)})
+        until(lambda: (Import.objects.get().answer or {}).get("kept") == 5, "it does nothing more")
     finally:
         process.terminate()
         process.wait(20)

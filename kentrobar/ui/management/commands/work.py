@@ -17,7 +17,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from kentrobar.ui.background import BEAT_S, SILENT_S, going
+from kentrobar.ui.background import BEAT_S, SILENT_S, going, has_worked
 
 AT_ONCE = 3
 FAREWELL_S = 1.0
@@ -49,11 +49,12 @@ class Command(BaseCommand):
         os._exit(0)
 
     def _look(self, most_mb: int) -> None:
-        """End in order once it has grown and nothing is going on; what it takes up in that moment
-        goes back into the queue."""
+        """End in order once work has made it large and nothing is going on; what it takes up in
+        that moment goes back into the queue. One that is large from the beginning would be so
+        again."""
         while True:
             time.sleep(LOOK_EVERY_S)
-            if not going and size_mb() > most_mb:
+            if has_worked.is_set() and not going and size_mb() > most_mb:
                 self.has_grown = True
                 os.kill(os.getpid(), signal.SIGTERM)
                 return
