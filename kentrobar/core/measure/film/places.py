@@ -23,6 +23,7 @@ ROWS, COLUMNS = 3, 4
 LEAST_SHARE = 0.03
 """Of what goes with the swing, for a place by itself; the rest is one together."""
 FEWEST = 4
+"""Places; fewer tell nothing of how far they are apart."""
 ODD = 6.0
 """So many times farther from the middle than places usually are, it is something else."""
 MOST_ODD = 1 / 3
@@ -48,6 +49,8 @@ def agreeing(
     told = [dying_sines(times, trace_of(along * place), [omega]) for place in places]
     omegas, u = np.array([one.omega for one in told]), np.array([one.u_omega for one in told])
     weights = np.array([one.size for one in told])
+    if not weights.sum() > 0:
+        return along, 0.0
     weights = weights / weights.sum()
     middle = _median(omegas, weights)
     off = np.abs(omegas - middle)
