@@ -8,6 +8,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from django.conf import settings
+
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.targets import Targets
 from kentrobar.core.geometry.outline import Outline
@@ -31,7 +33,6 @@ from kentrobar.ui.formatting import share_text
 from .fitted import fittings
 from .models import RestSearch, Trial
 
-REST_TIME_S = 20.0
 FURTHER = 1.5
 """Tape that lies already may grow to so many times a site's usual length."""
 
@@ -99,10 +100,10 @@ def look_for(row: RestSearch) -> background.Prepared:
     unnoticed = {"swing_kgcm2": few, "recoil_kgcm2": few}
 
     def search(watch: Watch) -> dict[str, Any]:
-        left = rest(replace(asked, spare_sites=()), unnoticed, REST_TIME_S, watch)
+        left = rest(replace(asked, spare_sites=()), unnoticed, settings.SEARCH_S, watch)
         if left.answer.status != "ok" and asked.spare_sites:
             everywhere = replace(asked, sites=asked.sites + asked.spare_sites, spare_sites=())
-            left = rest(everywhere, unnoticed, REST_TIME_S, watch)
+            left = rest(everywhere, unnoticed, settings.SEARCH_S, watch)
         recipes = left.answer.recipes
         return {
             "why": str(left.why),

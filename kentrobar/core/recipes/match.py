@@ -27,9 +27,8 @@ from .explain import Opening, openings_of
 from .frame_set import MATCHED, FrameSet, Member
 from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
 from .programme import Chosen, Programme, Stop, as_light
-from .solve import Progress, Recipe, Search, Watch, find, recipe_of
+from .solve import TIME_LIMIT_S, Progress, Recipe, Search, Watch, find, recipe_of
 
-TIME_LIMIT_S = 20.0
 INSIDE = (0.95, 0.85, 0.7, 0.4)
 """Shares of the tolerances a quick target is settled within, one after another until whole steps
 fit."""
