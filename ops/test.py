@@ -15,13 +15,14 @@ BIN = os.path.dirname(sys.executable)
 CHECKS = [
     ["ruff", "check", "--quiet", "."],
     ["ruff", "format", "--quiet", "--check", "."],
-    ["mypy"],
     ["lint-imports", "--no-cache"],
 ]
 DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--check", "--dry-run"]]
 
-# A process for each core, each with a database, a browser and a worker of its own; whoever is done
-# first takes tests from the others.
+# Small sums: more threads for one only get in each other's way.
+os.environ["OPENBLAS_NUM_THREADS"] = "1"
+
+# A process for each core; whoever is done first takes tests from the others.
 SIDE_BY_SIDE = [
     sys.executable, "-m", "pytest", "-n", str(min(os.cpu_count() or 1, 4)), "--dist", "worksteal",
     "--durations", "12",
@@ -29,7 +30,6 @@ SIDE_BY_SIDE = [
 
 SEARCHES = "tests/browser/test_recipes.py"
 """A search has a time to be done in: beside other tests on the same cores it finds less."""
-
 
 # What reads the settings only to know the models; nothing connects.
 NOWHERE = {
@@ -39,20 +39,8 @@ NOWHERE = {
 
 
 def main(arguments: list[str]) -> int:
-    if not arguments:
-        # It waits for others' answers: meanwhile the rest is checked.
-        audit = subprocess.Popen([sys.executable, "-m", "ops.audit"], cwd=ROOT)
-        for command in CHECKS:
-            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], NOWHERE):
-                return 1
-        if _run("templates and styles", [sys.executable, "-m", "ops.source"]):
-            return 1
-        # The core alone, in a process that has no settings to find: it must not need any.
-        if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"]):
-            return 1
-        if audit.wait():
-            print("--- audit of packages: FAILED")
-            return 1
+    if not arguments and _checked():
+        return 1
     try:
         with (
             tempfile.TemporaryDirectory(prefix="kentrobar-test-") as local,
@@ -68,6 +56,7 @@ def main(arguments: list[str]) -> int:
             for command in DJANGO_CHECKS:
                 if _run(f"manage.py {command[0]}", [sys.executable, "manage.py", *command]):
                     return 1
+            # Each process with a database, a browser and a worker of its own.
             rest = [*SIDE_BY_SIDE, "tests/web", "tests/browser", f"--ignore={SEARCHES}"]
             return _run("web and browser tests", rest) or _run(
                 "searches in the browser", [sys.executable, "-m", "pytest", SEARCHES]
@@ -75,6 +64,31 @@ def main(arguments: list[str]) -> int:
     except Trouble as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)
         return 1
+
+
+def _checked() -> int:
+    """What needs no database: the source, and the core."""
+    # The one waits for others' answers, the other takes its time: meanwhile the rest is checked.
+    beside = {
+        "audit of packages": subprocess.Popen([sys.executable, "-m", "ops.audit"], cwd=ROOT),
+        "mypy": subprocess.Popen([f"{BIN}/mypy"], cwd=ROOT, env=os.environ | NOWHERE),
+    }
+    try:
+        for command in CHECKS:
+            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], NOWHERE):
+                return 1
+        if _run("templates and styles", [sys.executable, "-m", "ops.source"]):
+            return 1
+        # The core alone, in a process that has no settings to find: it must not need any.
+        if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"]):
+            return 1
+        failed = [name for name, process in beside.items() if process.wait()]
+    finally:
+        for process in beside.values():
+            process.kill()
+    for name in failed:
+        print(f"--- {name}: FAILED")
+    return bool(failed)
 
 
 def _run(name: str, command: list[str], environment: dict[str, str] | None = None) -> int:

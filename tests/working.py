@@ -36,8 +36,8 @@ def _started(*command, **environment):
 
 @contextlib.contextmanager
 def working():
-    """A worker at work."""
-    process = worker()
+    """A worker at work, which goes on as it is however much memory its work takes."""
+    process = worker("--most-mb", "2000")
     try:
         yield process
     finally:

@@ -5,9 +5,13 @@ import time
 
 import pytest
 from django.conf import settings as django_settings
+from django.contrib.auth import get_user_model
+from django.contrib.sessions.models import Session
+from django.test import Client
 from selenium.common.exceptions import (
     NoSuchElementException,
     StaleElementReferenceException,
+    TimeoutException,
     WebDriverException,
 )
 from selenium.webdriver.common.action_chains import ActionChains
@@ -52,6 +56,12 @@ def _chromium(tmp_path_factory):
 MARK_SENDING = "addEventListener('submit', (e) => { window.isSending = !e.defaultPrevented; })"
 
 
+# One for all tests: an answer to what a browser asked in the test before would take a cookie away
+# whose session is gone.
+KEY = "of-a-browser-that-signed-in-before"
+SAID = ".fault, .warn, .message, .live-say, .refused, h1"
+
+
 class Hand:
     """What a person does on the pages, in their words."""
 
@@ -66,8 +76,16 @@ class Hand:
         )
         self.browser.get(self.address + path)
 
-    def find(self, css):
-        return self.browser.find_element(By.CSS_SELECTOR, css)
+    def find(self, css, seconds=3):
+        """What is there, or comes within a moment: an answer may just be on its way."""
+        deadline = time.monotonic() + seconds
+        while True:
+            found = self.all(css)
+            if found:
+                return found[0]
+            if time.monotonic() > deadline:
+                raise NoSuchElementException(f"nothing on the page is {css}")
+            time.sleep(0.03)
 
     def all(self, css):
         return self.browser.find_elements(By.CSS_SELECTOR, css)
@@ -119,7 +137,27 @@ class Hand:
                     raise
                 return False
 
-        return WebDriverWait(self.browser, seconds, poll_frequency=0.03).until(look, what)
+        try:
+            return WebDriverWait(self.browser, seconds, poll_frequency=0.05).until(look, what)
+        except TimeoutException as late:
+            said = [one.text for one in self.all(SAID) if one.is_displayed()]
+            raise AssertionError(f"{what or 'nothing came'}; the page says {said}") from late
+
+    def until_done(self, press, is_done, what="", every=6):
+        """Press until what it does is done, as a hand would: on a busy machine a figure that was at
+        rest may be seconds old, and is then refused."""
+        last = 0.0
+
+        def looked():
+            nonlocal last
+            if is_done():
+                return True
+            if time.monotonic() - last > every:
+                press()
+                last = time.monotonic()
+            return False
+
+        self.until(looked, what)
 
     def figure(self, name):
         return self.find(f"#vial-{name} .figure b").text
@@ -202,6 +240,17 @@ def sign_in(hand):
     hand.until(lambda: hand.all("nav[aria-label=Views]"))
 
 
+def signed_in(hand):
+    """As somebody who signed in before: their browser has the cookie."""
+    client = Client()
+    client.force_login(get_user_model().objects.get(username=demo.USER))
+    Session.objects.save(KEY, dict(client.session.items()), client.session.get_expiry_date())
+    cookie = {"name": django_settings.SESSION_COOKIE_NAME, "value": KEY, "url": hand.address}
+    hand.browser.execute_cdp_cmd("Network.setCookie", cookie | {"httpOnly": True})
+    hand.go("/")
+    hand.until(lambda: hand.all(".figures-table"))
+
+
 @pytest.fixture
 def hand(_chromium, live_server, settings):
     plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
@@ -212,8 +261,7 @@ def hand(_chromium, live_server, settings):
     _chromium.delete_all_cookies()
     hand = Hand(_chromium, live_server.url)
     hand.complaints()
-    sign_in(hand)
-    hand.until(lambda: hand.all(".figures-table"))
+    signed_in(hand)
     yield hand
     complaints = hand.complaints()
     # A page that asks for live figures must not reach into the next test's settings.

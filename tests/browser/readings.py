@@ -1,6 +1,6 @@
 """Taking readings on the pages, by the simulator instruments."""
 
-import time
+import re
 from functools import partial
 
 from kentrobar.core.io.plans import dump_frame, dump_piece
@@ -17,28 +17,29 @@ def result(hand) -> float:
 
 def keep(hand):
     hand.until(lambda: hand.all("#outcome .result:not(.is-expected)"), "no result to keep")
-    last = 0.0
-
-    def is_kept():
-        nonlocal last
-        if hand.all(".message-success"):
-            return True
+    hand.until_done(
         # The button is drawn anew with every answer: one pressed just then may be gone.
-        if time.monotonic() - last > 6:
-            hand.click(hand.find("#keep"))
-            last = time.monotonic()
-        return False
-
-    hand.until(is_kept, "nothing was kept")
+        lambda: hand.click(hand.find("#keep")),
+        lambda: hand.all(".message-success"),
+        "nothing was kept",
+    )
 
 
-def repeated(hand, frame, quantity, method):
+def comes_to(hand, near, within, line=0):
+    """Whether an instrument is said to be at rest near what lies on it now: on a busy machine its
+    page may be seconds behind, and still say what lay there before."""
+    said = hand.all(".live-say")[line].text.replace("−", "-")
+    figure = re.search(r"-?[0-9.]+(?=\s+(g|kg))", said)
+    return "at rest" in said and figure and abs(float(figure[0]) - near) < within
+
+
+def repeated(hand, frame, quantity, method, near):
     """Three readings of one instrument, taken by key when it is at rest."""
     measure(hand, frame, quantity, method)
     for count in (1, 2, 3):
-        hand.until(lambda: "at rest" in hand.find(".live-say").text, "it does not come to rest")
+        hand.until(partial(comes_to, hand, near, 1.5), f"it does not come to rest at {near}")
         taken = partial(_are_taken, hand, count)
-        pressed(hand, "k", taken, "it was not taken")
+        hand.until_done(partial(hand.key, "k"), taken, "it was not taken")
     keep(hand)
 
 
@@ -46,30 +47,18 @@ def _are_taken(hand, count):
     return len(hand.find("#m-readings").get_attribute("value").split()) >= count
 
 
-def pressed(hand, key, is_done, what=""):
-    """Press a key until what it does is done, as a hand would: a figure that was at rest may be
-    seconds old on a busy machine, and is then refused."""
-    last = 0.0
-
-    def looked():
-        nonlocal last
-        if is_done():
-            return True
-        if time.monotonic() - last > 6:
-            last = time.monotonic()
-            hand.key(key)
-        return False
-
-    hand.until(looked, what)
-
-
-def on_two_supports(hand, frame):
+def on_two_supports(hand, frame, loads):
     measure(hand, frame, "balance_mm", "two-scales")
-    left, right = hand.all(".live")
-    for live, box in ((left, "#m-m1"), (right, "#m-m2")):
-        hand.until(lambda live=live: "at rest" in live.text)
-        hand.click(live.find_element("css selector", ".btn-primary"))
-        hand.until(lambda box=box: hand.find(box).get_attribute("value"))
+
+    def take(side):
+        hand.click(hand.all(".live")[side].find_element("css selector", ".btn-primary"))
+
+    def is_taken(box):
+        return hand.find(box).get_attribute("value")
+
+    for side, box in enumerate(("#m-m1", "#m-m2")):
+        hand.until(partial(comes_to, hand, loads[side], 1.5, side), f"{box} is not still")
+        hand.until_done(partial(take, side), partial(is_taken, box), f"{box} stays empty")
     keep(hand)
 
 
@@ -77,11 +66,11 @@ def by_devices(hand, standing, frame, pieces=()):
     """Mass, balance and swing weight of a racket as it truly is with these pieces on."""
     thing = as_it_lies(frame, pieces)
     standing.put("scale", **thing)
-    repeated(hand, frame, "mass_g", "scale")
+    repeated(hand, frame, "mass_g", "scale", standing.inside.load("scale"))
     standing.put("supports", **thing)
-    on_two_supports(hand, frame)
+    on_two_supports(hand, frame, [standing.inside.load(d) for d in ("scale", "second scale")])
     standing.put("machine", **thing)
-    repeated(hand, frame, "swing_kgcm2", "machine")
+    repeated(hand, frame, "swing_kgcm2", "machine", standing.inside.swing_weight())
 
 
 def as_it_lies(frame, pieces=()):

@@ -7,7 +7,6 @@ import socket
 from functools import partial
 from pathlib import Path
 
-import pytest
 from django.utils import timezone
 from selenium.webdriver.common.by import By
 
@@ -62,45 +61,44 @@ def pages(hand):
         todo += [one.removeprefix(hand.address) for one in links if one.startswith(hand.address)]
 
 
-@pytest.fixture
-def finger(hand):
-    """A phone, touched."""
-    chrome = hand.browser
-    chrome.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride",
-        {"width": 390, "height": 844, "deviceScaleFactor": 2, "mobile": True},
-    )
-    chrome.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": True})
-    yield hand
-    chrome.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})
-    chrome.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
+def on_a_phone(chrome, is_phone):
+    """The page that is open, held in a hand and touched, or at a desk again."""
+    if is_phone:
+        metrics = {"width": 390, "height": 844, "deviceScaleFactor": 2, "mobile": True}
+        chrome.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+    chrome.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": is_phone})
+    if not is_phone:
+        resize(chrome, 1280, 800)
 
 
-def test_every_page_on_a_phone_is_accessible_and_large_enough(finger):
-    objections = {}
-    assert finger.browser.execute_script("return matchMedia('(pointer: coarse)').matches")
-    for path in pages(finger):
-        small = finger.browser.execute_script(SMALL)
-        finger.browser.execute_script(AXE)
-        found = finger.browser.execute_async_script(FOUND, NO_COLOURS) + small
-        if found:
-            objections[path] = found
-    assert objections == {}
-
-
-def test_every_page_at_a_desk_is_accessible_and_at_four_times_its_size_no_wider(hand):
+def test_every_page_is_accessible_at_a_desk_on_a_phone_and_at_four_times_its_size(hand):
     objections, walked = {}, 0
+    chrome = hand.browser
     for path in pages(hand):
         walked += 1
-        hand.browser.execute_script(AXE)
-        found = hand.browser.execute_async_script(FOUND, {})
-        resize(hand.browser, 320, 800)
-        width = hand.browser.execute_async_script(WIDTH)
-        resize(hand.browser, 1280, 800)
-        if found or width > 320:
-            objections[path] = found, width
+        chrome.execute_script(AXE)
+        found = chrome.execute_async_script(FOUND, {})
+        resize(chrome, 320, 800)
+        if chrome.execute_async_script(WIDTH) > 320:
+            found.append("wider than 320")
+        on_a_phone(chrome, True)
+        assert chrome.execute_script("return matchMedia('(pointer: coarse)').matches")
+        found += chrome.execute_script(SMALL) + chrome.execute_async_script(FOUND, NO_COLOURS)
+        on_a_phone(chrome, False)
+        if found:
+            objections[path] = found
     assert walked > 50
     assert objections == {}
+
+
+def sent(hand):
+    """The page's own button, the last of its kind, pressed; boxes just left may be drawn anew."""
+
+    def pressed():
+        hand.click([one for one in hand.all("main button.btn-primary") if one.is_displayed()][-1])
+        return True
+
+    hand.until(pressed)
 
 
 def looked_at(hand, objections, name):
@@ -121,7 +119,7 @@ def test_public_pages_and_pages_with_faults_are_accessible(hand):
     ):  # fmt: skip
         hand.go(path)
         hand.write(box, "none")
-        hand.click([one for one in hand.all("main button.btn-primary") if one.is_displayed()][-1])
+        sent(hand)
         hand.until(lambda: hand.all(".fault, .warn"))
         look(f"{path} at fault")
     hand.browser.delete_all_cookies()
@@ -159,34 +157,35 @@ def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand):
     for path, box in (("/account/code/", "#id_code"), ("/account/", "#id_present")):
         hand.go(path)
         hand.write(box, "12")
-        hand.click([one for one in hand.all("main button.btn-primary") if one.is_displayed()][-1])
+        sent(hand)
         hand.until(lambda: hand.all(".fault"))
         look(f"{path} at fault")
     hand.complaints()
     assert objections == {}
 
 
-RING = """
-const e = arguments[0];
-e.focus({focusVisible: true});
-const s = getComputedStyle(e);
-return [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor];
+CONTROLS = "main button, main a[href], main input, main select, main textarea, .bar a, .bar button"
+RINGS = """
+return [...document.querySelectorAll(arguments[0])]
+  .filter((one) => one.checkVisibility({visibilityProperty: true}) && !one.disabled)
+  .map((one) => {
+    one.focus({focusVisible: true});
+    const s = getComputedStyle(one);
+    const ring = [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor];
+    return [!!one.closest('.bar'), ...ring, one.outerHTML.slice(0, 120)];
+  });
 """
 
 
 def test_whatever_has_the_cursor_is_ringed(hand):
     """2 px at least, in ink on paper or the vial's green on the bar: both over 3 to 1."""
     plan = Plan.objects.first()
-    controls = "main button, main a[href], main input, main select, .bar a, .bar button"
     recipes = f"/frames/{plan.frame_id}/recipes/"
     for path in ("/", "/settings/", plan.get_absolute_url(), recipes):
         hand.go(path)
-        for one in hand.all(controls):
-            if not one.is_displayed() or not one.is_enabled():
-                continue
-            style, width, colour = hand.browser.execute_script(RING, one)
-            is_bar = hand.browser.execute_script("return !!arguments[0].closest('.bar')", one)
-            told = one.get_attribute("outerHTML")[:120]
+        ringed = hand.browser.execute_script(RINGS, CONTROLS)
+        assert len(ringed) > 20
+        for is_bar, style, width, colour, told in ringed:
             assert (style, width >= 2) == ("solid", True), told
             assert colour == ("rgb(195, 209, 62)" if is_bar else "rgb(38, 65, 58)"), told
 

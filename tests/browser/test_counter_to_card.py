@@ -1,9 +1,9 @@
 """Whole jobs on the simulated bench: taken in, measured, planned, tried with a planted mistake,
 fitted, handed over."""
 
-import re
 from dataclasses import replace
 from datetime import timedelta
+from functools import partial
 
 import pytest
 from django.contrib.auth import get_user_model
@@ -19,7 +19,7 @@ from kentrobar.workshop import whole
 from kentrobar.workshop.models import Card, Job, JobStep, Sheet
 
 from .conftest import sign_in
-from .readings import as_it_lies, by_devices, pressed
+from .readings import as_it_lies, by_devices, comes_to
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -121,23 +121,19 @@ def weighed(hand, standing, frame, pieces):
     """Piece after piece on the scale, the frame with them on, the frame in the machine: each taken
     by its key."""
 
-    def comes_to(near, within, line=0):
-        said = hand.all(".live-say")[line].text.replace("−", "-")
-        figure = re.search(r"-?[0-9.]+(?=\s+(g|kg))", said)
-        return "at rest" in said and figure and abs(float(figure[0]) - near) < within
-
     def taken(key, box, near, within, line=0):
-        hand.until(lambda: comes_to(near, within, line), f"nothing comes to rest for {box}")
+        hand.until(lambda: comes_to(hand, near, within, line), f"nothing comes to rest for {box}")
 
         def is_there():
             return "±" in hand.find(f"#t-{box}").get_attribute("value")
 
-        pressed(hand, key, is_there, f"{box} was not taken")
+        hand.until_done(partial(hand.key, key), is_there, f"{box} was not taken")
 
     standing.inside.zero["scale"] -= 0.4
     standing.order(order="put", station="off")
-    hand.until(lambda: comes_to(0.4, 0.15), "the scale has not wandered")
-    pressed(hand, "0", lambda: comes_to(0, 0.15), "the scale is not set to nought")
+    hand.until(lambda: comes_to(hand, 0.4, 0.15), "the scale has not wandered")
+    zero = partial(hand.key, "0")
+    hand.until_done(zero, lambda: comes_to(hand, 0, 0.15), "the scale is not set to nought")
     for i, piece in enumerate(pieces):
         standing.order(order="put", station="scale", reference="a piece", mass_g=piece.mass_g)
         taken("w", f"mass-{i}", piece.mass_g, 0.25)

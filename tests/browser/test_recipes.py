@@ -32,7 +32,8 @@ def answered(hand, act):
     before = max(runs, default=0)
     act()
     hand.until(lambda: max(runs.all(), default=0) > before, "nothing was asked")
-    hand.until(lambda: not Wish.objects.filter(status="working").exists(), "no answer")
+    at_it = Wish.objects.filter(status__in=("waiting", "working"))
+    hand.until(lambda: not at_it.exists(), "no answer")
     run = str(max(runs.all()))
     hand.until(
         lambda: (
