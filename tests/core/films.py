@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from dataclasses import dataclass
 from fractions import Fraction
@@ -9,6 +10,8 @@ from fractions import Fraction
 import numpy as np
 
 from kentrobar.core.measure.film.decode import Pictures
+
+KEPT_PIXELS = 10e6
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,20 @@ def stamps(scene: Scene, rng) -> np.ndarray:
 
 
 def pictures(scene: Scene):
-    """(times in s, pictures as they come), made one after the other."""
+    """(times in s, pictures as they come), made one after the other; a small scene once for all who
+    film it."""
+    if scene.width * scene.height * scene.seconds * scene.rate > KEPT_PIXELS:
+        return _made(scene)
+    return _kept(scene)
+
+
+@functools.lru_cache(maxsize=4)
+def _kept(scene: Scene):
+    times, each = _made(scene)
+    return times, list(each)
+
+
+def _made(scene: Scene):
     rng = np.random.default_rng(scene.seed)
     times = stamps(scene, rng)
     k = scene.width / 96

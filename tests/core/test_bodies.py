@@ -4,7 +4,7 @@ import math
 from dataclasses import astuple, replace
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from uncertainties import ufloat
 
@@ -112,11 +112,12 @@ def test_a_long_strip_is_the_sum_of_its_parts(outline, clock, length, parts):
     assert sum_of_parts.lateral == pytest.approx(whole.lateral, abs=1e-4)
 
 
+@settings(max_examples=30)
 @given(outlines)
-def test_a_strip_holds_against_a_hundred_thousand_points(outline):
+def test_a_strip_holds_against_hundreds_of_points(outline):
     strip = Strip(mass_g=7, clock=1.4, length_mm=310, line="edge")
     path = outline.path("edge")
-    start, count = path.arc_of_clock(1.4) - 155, 2000
+    start, count = path.arc_of_clock(1.4) - 155, 500
     points = [path.point(start + 310 * (i + 0.5) / count) for i in range(count)]
     swing = sum((x - 100) ** 2 for x, _ in points) * 7 / count / KGCM2
     twist = sum(y * y for _, y in points) * 7 / count / KGCM2

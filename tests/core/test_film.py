@@ -137,7 +137,7 @@ def test_from_the_front_two_pulses_are_one_swing():
 
 
 def test_slow_motion_is_asked_about_and_then_believed():
-    made = shrunk(replace(PLAIN, rate=120.0, seconds=10.0))
+    made = shrunk(replace(PLAIN, rate=120.0, seconds=7.0))
     slow = replace(made, times_s=made.times_s * 4)
     with pytest.raises(SlowedFilm, match="4 times slower") as asked:
         seen(slow, 1.3)
@@ -199,21 +199,21 @@ def test_long_and_fast_films_are_thinned_and_bounded(tmp_path, monkeypatch):
                 open_film(path)
 
 
-@pytest.mark.parametrize("turned", [0, 90, 180, 270])
-def test_a_film_held_upright_has_upright_stills_and_the_same_period(tmp_path, turned):
+def test_a_film_held_upright_has_upright_stills_and_the_same_period(tmp_path):
     """A phone writes how far its pictures are to be turned clockwise, and turns none."""
     path = written(SMALL, tmp_path / "a.mp4")
     lying = open_film(path)
     content = bytearray(path.read_bytes())
     at = content.index(b"tkhd") + 44
-    c, s = (round(f(math.radians(turned))) << 16 for f in (math.cos, math.sin))
-    content[at : at + 36] = struct.pack(">9i", c, s, 0, -s, c, 0, 0, 0, 1 << 30)
-    path.write_bytes(content)
-    film = open_film(path)
-    for (_, still), (_, before) in zip(film.stills, lying.stills, strict=True):
-        assert np.array_equal(still, np.rot90(before, -turned // 90))
-    period = nominal(seen(film, 1.31).motion.period_s)
-    assert period == pytest.approx(nominal(seen(lying, 1.31).motion.period_s), abs=1e-9)
+    for turned in (0, 90, 180, 270):
+        c, s = (round(f(math.radians(turned))) << 16 for f in (math.cos, math.sin))
+        content[at : at + 36] = struct.pack(">9i", c, s, 0, -s, c, 0, 0, 0, 1 << 30)
+        path.write_bytes(content)
+        film = open_film(path)
+        for (_, still), (_, before) in zip(film.stills, lying.stills, strict=True):
+            assert np.array_equal(still, np.rot90(before, -turned // 90))
+        # What is read is the picture as it was taken, however it is held.
+        assert np.array_equal(film.grey, lying.grey)
 
 
 class Enough(Exception):
