@@ -17,7 +17,7 @@ from kentrobar.frames import listing
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.search import wanted_of
+from kentrobar.ui.search import Found, wanted_of
 from kentrobar.ui.stale import changed_meanwhile
 
 from .choices import Condition, Quantity
@@ -48,7 +48,8 @@ def index(request: Request) -> HttpResponse:
     frames = Frame.live.named(wanted)
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
-    page = Paginator(listing.in_order(frames), FRAMES_A_PAGE).get_page(request.GET.get("page"))
+    pages = (Found if wanted else Paginator)(listing.in_order(frames), FRAMES_A_PAGE)
+    page = pages.get_page(request.GET.get("page"))
     common = request.GET.get("as", "")
     common = common if common in Condition.values else ""
     context = {

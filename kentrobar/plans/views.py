@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from django.contrib import messages
@@ -29,7 +30,7 @@ from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.forms import first_fault
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.search import holding, wanted_of
+from kentrobar.ui.search import Found, holding, wanted_of
 from kentrobar.ui.undo import remove
 
 from . import desk, edits, regions
@@ -64,6 +65,16 @@ class PlanRow(ByKey):
     changed: str
 
 
+class AllPlans(Paginator):
+    """Pages of all plans at hand. They are counted by their index alone: to look at the frame of
+    each took half the page's time among ten years' plans."""
+
+    @cached_property
+    def count(self) -> int:
+        here = Plan.objects.filter(removed_at=None)
+        return here.count() - here.exclude(frame__removed_at=None).count()
+
+
 @require_safe
 def index(request: Request) -> HttpResponse:
     """All plans, last changed first, found by name, frame or owner."""
@@ -71,7 +82,8 @@ def index(request: Request) -> HttpResponse:
     called = ("name", "frame__model", "frame__serial", "frame__player__name")
     known = Plan.live.select_related("frame__player").defer("content").annotate(count=PIECES)
     plans = holding(known, wanted, *called)
-    page = Paginator(plans, PLANS_A_PAGE).get_page(request.GET.get("page"))
+    pages = (Found if wanted else AllPlans)(plans, PLANS_A_PAGE)
+    page = pages.get_page(request.GET.get("page"))
     rows = [
         PlanRow(
             plan.pk, plan.get_absolute_url(), plan.name, plan.frame.get_absolute_url(),

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from functools import reduce
+from functools import cached_property, reduce
 from operator import or_
 from typing import Any
 
 from django.contrib.postgres.indexes import GinIndex, OpClass
+from django.core.paginator import Page, Paginator
 from django.db.models import Index, Q, QuerySet
 from django.db.models.functions import Upper
 
 LONGEST = 60
+FEW = 2000
+"""Rows a search leaves of which the keys are taken along."""
 
 
 def by_letters(field: str, name: str) -> GinIndex:
@@ -36,3 +39,25 @@ def holding(rows: QuerySet[Any], wanted: str, *fields: str) -> QuerySet[Any]:
 def held_in(wanted: str, *fields: str) -> Q:
     """A field holds the text."""
     return reduce(or_, (Q(**{f"{field}__icontains": wanted}) for field in fields))
+
+
+class Found(Paginator):
+    """Pages of what a search leaves. Two or three letters are in no index: every row is looked at
+    once, for its key, and not again for the count and for the page. Rows are ordered to the last
+    by what they hold."""
+
+    @cached_property
+    def keys(self) -> list[Any]:
+        """In order; of more than ``FEW`` rows one too many."""
+        return list(self.object_list.values_list("pk", flat=True)[: FEW + 1])
+
+    @cached_property
+    def count(self) -> int:
+        return len(self.keys) if len(self.keys) <= FEW else self.object_list.count()
+
+    def page(self, number: int | str) -> Page:
+        asked = self.validate_number(number)
+        if len(self.keys) > FEW:
+            return super().page(asked)
+        keys = self.keys[(asked - 1) * self.per_page : asked * self.per_page]
+        return self._get_page(self.object_list.filter(pk__in=keys), asked, self)

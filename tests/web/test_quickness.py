@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 from django import forms
+from django.core.paginator import Paginator
 from django.db import connection
 from django.forms.renderers import TemplatesSetting
 from django.http import HttpResponse
@@ -19,8 +20,9 @@ from bench.core import TWELVE
 from bench.web import PRINT
 from kentrobar.core.units import Shown
 from kentrobar.frames import models as frames
+from kentrobar.frames.listing import in_order
 from kentrobar.frames.models import Frame, Person, Reading
-from kentrobar.plans import desk, edits, regions
+from kentrobar.plans import desk, edits, regions, views
 from kentrobar.plans import models as plans
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
@@ -29,7 +31,7 @@ from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.site import navigation
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
-from kentrobar.ui import rendering
+from kentrobar.ui import rendering, search
 from kentrobar.ui.looking import Looking, once_a_look
 from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.regions import HEADER, Region, marker
@@ -285,3 +287,25 @@ def test_what_is_called_just_so_comes_before_what_only_begins_so(bench, laden):
     found = [one.name for one in bench.get("/find/?q=sides 1").context["found"]]
     assert found[0] == "Sides 1"
     assert len(found) == 6
+
+
+@pytest.mark.parametrize("few", [2000, 1])
+def test_what_is_found_is_paged_as_it_would_be_without_its_keys(laden, monkeypatch, few):
+    monkeypatch.setattr(search, "FEW", few)
+    many_more(laden)
+    wanted = in_order(Frame.live.named("gull"))
+    found, plain = search.Found(wanted, 7), Paginator(wanted, 7)
+    assert (found.count, found.num_pages) == (plain.count, plain.num_pages)
+    assert plain.num_pages > 2
+    for number in ("1", "2", plain.num_pages, "99", "none", None):
+        page = found.get_page(number)
+        assert list(page) == list(plain.get_page(number))
+        assert page.number == plain.get_page(number).number
+
+
+def test_all_plans_are_counted_without_those_on_removed_frames(laden, bench):
+    many_more(laden)
+    gone = Plan.live.exclude(frame=laden.frame).last()
+    Frame.objects.filter(pk=gone.frame_id).update(removed_at=timezone.now())
+    Plan.objects.filter(pk=laden.pk).update(removed_at=timezone.now())
+    assert views.AllPlans(Plan.live.all(), 40).count == Plan.live.count() < Plan.objects.count()
