@@ -46,18 +46,22 @@ class Found(Paginator):
     once, for its key, and not again for the count and for the page. Rows are ordered to the last
     by what they hold."""
 
+    def __init__(self, rows: QuerySet[Any], per_page: int) -> None:
+        super().__init__(rows, per_page)
+        self.rows = rows
+
     @cached_property
     def keys(self) -> list[Any]:
         """In order; of more than ``FEW`` rows one too many."""
-        return list(self.object_list.values_list("pk", flat=True)[: FEW + 1])
+        return list(self.rows.values_list("pk", flat=True)[: FEW + 1])
 
     @cached_property
     def count(self) -> int:
-        return len(self.keys) if len(self.keys) <= FEW else self.object_list.count()
+        return len(self.keys) if len(self.keys) <= FEW else self.rows.count()
 
     def page(self, number: int | str) -> Page:
         asked = self.validate_number(number)
         if len(self.keys) > FEW:
             return super().page(asked)
         keys = self.keys[(asked - 1) * self.per_page : asked * self.per_page]
-        return self._get_page(self.object_list.filter(pk__in=keys), asked, self)
+        return Page(self.rows.filter(pk__in=keys), asked, self)
