@@ -126,6 +126,14 @@ def _arrivals(job: Job) -> list[Arrival]:
     return [Arrival(one.frame, one.arrived, one.refused) for one in taken]
 
 
+def _last(person: Person, job: Job) -> Job | None:
+    """What somebody came with before: of a job that is changed, before it."""
+    jobs = person.jobs.filter(removed_at=None)
+    if job.pk:
+        jobs = jobs.filter(taken_in_at__lt=job.taken_in_at)
+    return jobs.order_by("-taken_in_at").first()
+
+
 def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str, Any]:
     wanted = wanted_of(request.POST.get("q") or request.GET.get("q"))
     who = wanted_of(str(form["who"].value() or ""))
@@ -152,9 +160,7 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
         ],
         "more": len(others) > SHOWN_FRAMES,
         "person": person,
-        "last": person.jobs.filter(removed_at=None).order_by("-taken_in_at").first()
-        if person
-        else None,
+        "last": _last(person, job) if person else None,
         "near": near[:SHOWN_PEOPLE] if len(who) > 1 else [],
         "wanted": wanted,
         "row_photos": {

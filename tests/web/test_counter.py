@@ -127,7 +127,9 @@ def test_people_are_found_as_one_types_by_name_phone_or_mail(bench, racket):
     ilva = Person.objects.create(name="Ilva Sorrel", phone="0717 22", hand="left")
     Person.objects.create(name="Ilvana Kett", email="kett@skerrow.example")
     Frame.objects.filter(pk=racket.pk).update(player=ilva)
-    Job.objects.create(person=ilva, said="twists", verdict="steadier", due=timezone.localdate())
+    before = Job.objects.create(
+        person=ilva, said="twists", verdict="steadier", due=timezone.localdate()
+    )
 
     def found(who):
         return bench.post("/jobs/new/", {"find": "1", "who": who} | rows()).context
@@ -138,6 +140,10 @@ def test_people_are_found_as_one_types_by_name_phone_or_mail(bench, racket):
     known = found("ilva sorrel")
     assert (known["person"], known["last"].verdict) == (ilva, "steadier")
     assert [(one.frame, on) for one, on in known["frames"]] == [(racket, False)]
+    # A job that is changed is not what its own player came with the time before.
+    later = Job.objects.create(person=ilva, said="too light", due=timezone.localdate())
+    changed = [bench.get(f"/jobs/{job.pk}/edit/").context["last"] for job in (before, later)]
+    assert changed == [None, before]
 
 
 # --- photos
