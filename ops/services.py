@@ -22,6 +22,8 @@ LOOK_EVERY = 0.5
 STEADY_SECONDS = 60
 """What ran so long before it ended is started again at once."""
 LONGEST_WAIT = 60.0
+SMALL_SUMS = {"OPENBLAS_NUM_THREADS": "1"}
+"""Of a film, and of a swing: more threads for one are no quicker, and keep the others waiting."""
 
 
 @dataclass
@@ -40,7 +42,7 @@ class Service:
     def start(self) -> None:
         self.started_at = time.monotonic()
         self.process = subprocess.Popen(
-            self.command, cwd=ROOT, env=os.environ | self.environment,
+            self.command, cwd=ROOT, env=SMALL_SUMS | os.environ | self.environment,
             start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
             stdout=subprocess.DEVNULL if self.is_quiet else None,
         )  # fmt: skip

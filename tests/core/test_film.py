@@ -137,7 +137,7 @@ def test_from_the_front_two_pulses_are_one_swing():
 
 
 def test_slow_motion_is_asked_about_and_then_believed():
-    made = shrunk(replace(PLAIN, rate=120.0, seconds=7.0))
+    made = shrunk(replace(PLAIN, rate=120.0, seconds=10.0))
     slow = replace(made, times_s=made.times_s * 4)
     with pytest.raises(SlowedFilm, match="4 times slower") as asked:
         seen(slow, 1.3)
