@@ -334,6 +334,22 @@ def test_what_ends_is_started_again_and_said(monkeypatch):
             os.kill(pid, 0)
 
 
+@pytest.mark.parametrize(("said", "threads"), [(None, "1"), ("4", "4")])
+def test_what_runs_beside_one_another_reckons_with_one_thread_unless_told(
+    monkeypatch, tmp_path, said, threads
+):
+    monkeypatch.delenv("OPENBLAS_NUM_THREADS", raising=False)
+    if said:
+        monkeypatch.setenv("OPENBLAS_NUM_THREADS", said)
+    told = tmp_path / "told"
+    script = f"import os; open({str(told)!r}, 'w').write(os.environ['OPENBLAS_NUM_THREADS'])"
+    one = services.Service("worker", [sys.executable, "-c", script])
+    one.start()
+    one.process.wait(20)
+    one.stop()
+    assert told.read_text() == threads
+
+
 def test_the_database_is_started_again_where_it_was(cluster, monkeypatch):
     told = []
     with cluster.running() as url:
