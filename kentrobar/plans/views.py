@@ -5,11 +5,9 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
 
 from django.contrib import messages
-from django.core.paginator import Paginator
 from django.db.models import Func, IntegerField
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -39,6 +37,7 @@ from .comparison import MOST_COMPARED, Compared, differences
 from .edits import Done, Refused
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
+from .listing import AllPlans
 from .models import Plan, newest_of
 from .state import PlanState
 
@@ -63,16 +62,6 @@ class PlanRow(ByKey):
     player: str
     pieces: int
     changed: str
-
-
-class AllPlans(Paginator):
-    """Pages of all plans at hand. They are counted by their index alone: to look at the frame of
-    each took half the page's time among ten years' plans."""
-
-    @cached_property
-    def count(self) -> int:
-        here = Plan.objects.filter(removed_at=None)
-        return here.count() - here.exclude(frame__removed_at=None).count()
 
 
 @require_safe

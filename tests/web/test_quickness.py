@@ -22,7 +22,7 @@ from kentrobar.core.units import Shown
 from kentrobar.frames import models as frames
 from kentrobar.frames.listing import in_order
 from kentrobar.frames.models import Frame, Person, Reading
-from kentrobar.plans import desk, edits, regions, views
+from kentrobar.plans import desk, edits, listing, regions
 from kentrobar.plans import models as plans
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
@@ -308,4 +308,4 @@ def test_all_plans_are_counted_without_those_on_removed_frames(laden, bench):
     gone = Plan.live.exclude(frame=laden.frame).last()
     Frame.objects.filter(pk=gone.frame_id).update(removed_at=timezone.now())
     Plan.objects.filter(pk=laden.pk).update(removed_at=timezone.now())
-    assert views.AllPlans(Plan.live.all(), 40).count == Plan.live.count() < Plan.objects.count()
+    assert listing.AllPlans(Plan.live.all(), 40).count == Plan.live.count() < Plan.objects.count()

@@ -2,7 +2,7 @@
 
 from kentrobar.site import worker
 
-worker.HEAD_S = 1.0
+worker.HEAD_S, worker.LOOK_EVERY_S = 1.0, 0.2
 
 
 def application(environ, start_response):
