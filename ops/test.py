@@ -10,6 +10,7 @@ import time
 
 from . import ROOT
 from .postgres import Trouble, database
+from .services import SMALL_SUMS
 
 BIN = os.path.dirname(sys.executable)
 CHECKS = [
@@ -19,8 +20,7 @@ CHECKS = [
 ]
 DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--check", "--dry-run"]]
 
-# Small sums: more threads for one only get in each other's way.
-os.environ["OPENBLAS_NUM_THREADS"] = "1"
+os.environ |= SMALL_SUMS
 
 # A process for each core; whoever is done first takes tests from the others.
 SIDE_BY_SIDE = [

@@ -214,6 +214,7 @@ def test_a_film_held_upright_has_upright_stills_and_the_same_period(tmp_path):
             assert np.array_equal(still, np.rot90(before, -turned // 90))
         # What is read is the picture as it was taken, however it is held.
         assert np.array_equal(film.grey, lying.grey)
+        assert np.array_equal(film.times_s, lying.times_s)
 
 
 class Enough(Exception):
