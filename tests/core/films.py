@@ -81,11 +81,12 @@ def _made(scene: Scene):
     k = scene.width / 96
     y, x = np.mgrid[: scene.height, : scene.width].astype(np.float32) / k
     wall = 95 + 22 * np.sin(x / 7.0 + 1) * np.cos(y / 5.0) + 12 * np.sin(x / 2.3) * np.sin(y / 3.1)
-    wall += rng.normal(0, 6, wall.shape)
+    wall += rng.normal(0, 6, wall.shape).astype(np.float32)
     shaken = np.cumsum(rng.normal(0, 1, (len(times), 2)), axis=0) * 0.1 + rng.normal(
         0, 1, (len(times), 2)
     )
     shaken = scene.shake * (shaken - shaken.mean(axis=0)) / max(float(shaken.std()), 1e-9)
+    shaken = shaken.astype(np.float32)
     light = 1 + scene.exposure * np.cumsum(rng.normal(0, 0.02, len(times)))
     parts = (-0.5, -0.17, 0.17, 0.5) if scene.blur_s else (0.0,)
 
@@ -120,7 +121,7 @@ def _drawn(scene: Scene, wall, x, y, t: float):
     if scene.look != "side":
         along = along / math.cos(angle)
     across = (u * math.cos(turned) - v * math.sin(turned)) / scale
-    head = np.hypot((along - 12) / 12.0, across / 8.0)
+    head = np.sqrt(((along - 12) / 12) ** 2 + (across / 8) ** 2)
     ring = np.abs(head - 1) * 8 - 1.4
     shaft = np.maximum(np.abs(across) - 1.3, np.maximum(23 - along, along - 41))
     edge = np.minimum(ring, shaft)
@@ -128,7 +129,7 @@ def _drawn(scene: Scene, wall, x, y, t: float):
     found = wall * (1 - cover) + 215 * cover
     if scene.other_s:
         away = 6 * math.sin(2 * math.pi * t / scene.other_s)
-        dot = np.clip(4 - np.hypot(x - 80 - away, y - 42), 0, 1)
+        dot = np.clip(4 - np.sqrt((x - 80 - away) ** 2 + (y - 42) ** 2), 0, 1)
         found = found * (1 - dot) + 30 * dot
     if t < scene.hand_s:
         side = 20 * t / max(scene.hand_s, 1e-9)

@@ -212,14 +212,44 @@ def test_what_leaves_least_is_what_another_solver_finds():
         size, decay, omega, phase = unknown
         return seen - size * np.exp(-decay * t) * np.cos(omega * t + phase)
 
+    def sloping(unknown):
+        steps = np.diag(1e-7 * np.maximum(abs(unknown), 1))
+        slopes = [(rest(unknown + one) - rest(unknown - one)) / 2 / one.max() for one in steps]
+        return rest(unknown), np.column_stack(slopes)
+
     start = np.array([1e4, 0.0, 4.8, 0.0])
     other = least_squares(rest, start, method="lm", xtol=1e-12)
-    found = least.fit(rest, start)
+    found = least.fit(sloping, start)
     assert found.cost == pytest.approx(other.cost, rel=1e-8)
     assert found.x == pytest.approx(other.x, rel=1e-4)
     assert found.slopes.T @ found.left == pytest.approx(np.zeros(4), abs=2e-3 * found.cost)
-    flat = least.fit(lambda unknown: np.ones(3) + 0 * unknown[0], np.array([2.0]))
+    flat = least.fit(lambda unknown: (np.ones(3), np.zeros((3, 1))), np.array([2.0]))
     assert flat.x[0] == 2
+
+
+def test_amounts_leave_least_and_their_slopes_tell_how_that_changes():
+    """Columns of sizes far apart; held against NumPy's own, and against small steps."""
+    t = np.linspace(0, 4, 200)
+    seen = 5 + 100 * np.exp(-0.5 * t) * np.cos(3 * t) + noise(1, count=200)
+
+    def columns_of(omega):
+        return np.column_stack([1e6 * np.ones_like(t), np.cos(omega * t), 1e-6 * np.sin(omega * t)])
+
+    def cost(omega):
+        columns = columns_of(omega)
+        left = seen - columns @ np.linalg.lstsq(columns, seen)[0]
+        return left @ left / 2
+
+    columns = columns_of(2.8)
+    found = least.Amounts(columns, seen)
+    assert found.each == pytest.approx(np.linalg.lstsq(columns, seen)[0], rel=1e-6)
+    assert found.left == pytest.approx(seen - columns @ found.each, abs=1e-9)
+    a, b = found.each[1:]
+    slopes = found.slopes((t * (1e-6 * b * np.cos(2.8 * t) - a * np.sin(2.8 * t)))[:, None])
+    by = 1e-6
+    assert slopes[:, 0] @ found.left == pytest.approx(
+        (cost(2.8 + by) - cost(2.8 - by)) / 2 / by, rel=1e-5
+    )
 
 
 def test_a_second_swing_beside_it_is_told_and_the_wider_one_taken():

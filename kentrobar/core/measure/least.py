@@ -3,7 +3,6 @@ of samples. NumPy alone, so that a page that fits a swing loads no more."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -14,8 +13,6 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-STEP = math.sqrt(2.0**-52)
-"""A slope is taken over so much of an unknown."""
 SAME = 1e-9
 """Less by so small a share is as good: the last step changed nothing that samples tell."""
 
@@ -33,45 +30,65 @@ class Fit:
         return float(self.left @ self.left) / 2
 
 
-def fit(rest: Callable[[Array], Array], start: Array, most: int = 100, near: float = 1e-12) -> Fit:
+def fit(
+    of: Callable[[Array], tuple[Array, Array]], start: Array, most: int = 100, near: float = 1e-12
+) -> Fit:
     """The unknowns that leave least, from a beginning near them.
 
     Args:
-        rest: of unknowns, what they leave of every sample. most: steps at most.
-        near: a step this small, as a share of the unknowns, is the last.
+        of: of unknowns, what they leave of every sample, and its slopes: samples × unknowns.
+        most: steps at most. near: a step this small, as a share of the unknowns, is the last.
     """
     import numpy as np
 
     x = np.asarray(start, float)
-    left = rest(x)
-    slopes = _slopes(rest, x, left)
+    left, slopes = of(x)
     damping = 1e-3
     for _ in range(most):
         square, down = slopes.T @ slopes, slopes.T @ left
         scale = np.maximum(np.diag(square), 1e-300)
         step = np.linalg.lstsq(square + damping * np.diag(scale), -down, rcond=None)[0]
-        tried = rest(x + step)
-        gained = float(left @ left) - float(tried @ tried)
+        tried, tried_slopes = of(x + step)
         whole = float(left @ left)
+        gained = whole - float(tried @ tried)
         if gained >= 0 and np.isfinite(gained):
-            x, left, damping = x + step, tried, damping / 10
+            x, left, slopes, damping = x + step, tried, tried_slopes, damping / 10
         else:
             damping *= 8
         small = near * (near + float(np.linalg.norm(x)))
         if float(np.linalg.norm(step)) <= small or damping > 1e12 or 0 <= gained <= SAME * whole:
             break
-        if left is tried:
-            slopes = _slopes(rest, x, left)
     return Fit(x, left, slopes)
 
 
-def _slopes(rest: Callable[[Array], Array], x: Array, left: Array) -> Array:
-    import numpy as np
+class Amounts:
+    """How much of each column leaves least of samples (variable projection): unknowns that shape
+    the columns are then fitted alone.
 
-    columns = []
-    for i, one in enumerate(x):
-        by = STEP * (abs(one) or 1.0)
-        moved = x.copy()
-        moved[i] += by
-        columns.append((rest(moved) - left) / by)
-    return np.column_stack(columns)
+    Args:
+        columns: samples × columns. samples: what they add up to.
+    """
+
+    def __init__(self, columns: Array, samples: Array) -> None:
+        import numpy as np
+
+        self._size = np.maximum(np.linalg.norm(columns, axis=0), 1e-300)
+        self._columns = columns / self._size
+        # Normal equations: the columns are few, and none is nearly the others' sum.
+        square = self._columns.T @ self._columns
+        self._square = square + 1e-12 * np.eye(len(square))
+        found = self._of(samples)
+        self.left: Array = samples - self._columns @ found
+        self.each: Array = found / self._size
+
+    def slopes(self, moved: Array) -> Array:
+        """The slopes of what is left, where an unknown that grows moves what the columns make by
+        ``moved``: samples × unknowns. After L. Kaufman (1975): what the amounts' own answer to
+        that makes of what is left is not counted."""
+        answer: Array = self._columns @ self._of(moved) - moved
+        return answer
+
+    def _of(self, samples: Array) -> Array:
+        import numpy as np
+
+        return np.asarray(np.linalg.solve(self._square, self._columns.T @ samples), float)

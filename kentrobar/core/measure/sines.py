@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.words import Message, message
 
-from .least import fit
+from .least import Amounts, fit
 
 if TYPE_CHECKING:
     import numpy as np
@@ -117,29 +117,31 @@ def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:
 
     x = t - (t[0] + t[-1]) / 2
 
-    def base(unknown: Array) -> Array:
+    def columns_of(unknown: Array) -> Array:
         columns = [np.ones_like(x), x]
         for omega, decay in unknown.reshape(-1, 2):
             dying = np.exp(np.clip(-decay * x, -20, 20))
             columns += [dying * np.cos(omega * x), dying * np.sin(omega * x)]
-        omega, decay = unknown[:2]
-        twice = np.exp(np.clip(-2 * decay * x, -20, 20))
-        columns += [twice * np.cos(2 * omega * x), twice * np.sin(2 * omega * x)]
-        return np.column_stack(columns)
+        cos, sin = columns[2:4]
+        return np.column_stack([*columns, cos**2 - sin**2, 2 * cos * sin])
 
-    def solved(columns: Array) -> Array:
-        # Normal equations: the columns are few and nearly square to each other.
-        square = columns.T @ columns + 1e-12 * np.eye(columns.shape[1])
-        return np.asarray(np.linalg.solve(square, columns.T @ y), float)
-
-    def rest(unknown: Array) -> Array:
-        columns = base(unknown)
-        left: Array = y - columns @ solved(columns)
-        return left
+    def rest(unknown: Array) -> tuple[Array, Array]:
+        columns = columns_of(unknown)
+        amounts = Amounts(columns, y)
+        turned, shrunk = [], []
+        for k in range(2, columns.shape[1], 2):
+            (a, b), (cos, sin) = amounts.each[k : k + 2], columns[:, k : k + 2].T
+            turned.append(x * (b * cos - a * sin))
+            shrunk.append(-x * (a * cos + b * sin))
+        # The overtone turns and dies twice as fast as the first.
+        turned[0] += 2 * turned.pop()
+        shrunk[0] += 2 * shrunk.pop()
+        moved = np.column_stack([one for both in zip(turned, shrunk, strict=True) for one in both])
+        return amounts.left, amounts.slopes(moved)
 
     start = np.array([one for omega in omegas for one in (omega, 0.01)])
     found = fit(rest, start)
-    amounts = solved(base(found.x))
+    amounts = Amounts(columns_of(found.x), y).each
     sizes = [math.hypot(*amounts[2 + 2 * k : 4 + 2 * k]) for k in range(len(omegas))]
     widest = max(range(len(omegas)), key=lambda k: sizes[k])
     omega, decay = found.x[2 * widest : 2 * widest + 2]

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.measure.least import fit
+from kentrobar.core.measure.least import Amounts, fit
 from kentrobar.core.measure.motion import (
     FASTEST_S,
     Motion,
@@ -265,14 +265,11 @@ def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array
     A point of the picture is a curved function of that: y = a₀ + a₁s + a₂s² + …, s a dying sine.
     What is curved in it is taken off; else the fit would take it for noise that errs alike.
     """
-    import numpy as np
-
     s = _dying(times, trace, omega)
     x = times - times.mean()
-    columns = np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
-    solved, *_ = np.linalg.lstsq(columns, trace, rcond=None)
-    straight = np.asarray(trace - columns[:, 3:] @ solved[3:], float)
-    return straight, np.asarray(trace - columns @ solved, float)
+    columns = _curved(x, s)
+    amounts = Amounts(columns, trace)
+    return trace - columns[:, 3:] @ amounts.each[3:], amounts.left
 
 
 def _dying(times: Array, trace: Array, omega: float) -> Array:
@@ -281,19 +278,33 @@ def _dying(times: Array, trace: Array, omega: float) -> Array:
 
     x = times - times.mean()
 
-    def dying(unknown: Array) -> Array:
+    def dying(unknown: Array) -> tuple[Array, Array]:
         rate, decay, phase = unknown
-        s = np.exp(np.clip(-decay * x, -20, 20)) * np.cos((omega + rate) * x + phase)
-        return np.asarray(s, float)
+        size, angle = np.exp(np.clip(-decay * x, -20, 20)), (omega + rate) * x + phase
+        return size * np.cos(angle), size * np.sin(angle)
 
-    def rest(unknown: Array) -> Array:
-        s = dying(unknown)
-        columns = np.column_stack([np.ones_like(x), x, *(s**k for k in range(1, CURVED + 1))])
-        left: Array = trace - columns @ np.linalg.lstsq(columns, trace, rcond=None)[0]
-        return left
+    def rest(unknown: Array) -> tuple[Array, Array]:
+        s, beside = dying(unknown)
+        columns = _curved(x, s)
+        amounts = Amounts(columns, trace)
+        powers = np.arange(1, CURVED + 1)
+        steep = columns[:, [0, *range(2, CURVED + 1)]] @ (powers * amounts.each[2:])
+        moved = np.column_stack([-steep * x * beside, -steep * x * s, -steep * beside])
+        return amounts.left, amounts.slopes(moved)
 
     tries = [fit(rest, np.array([0.0, 0.01, phase]), most=30) for phase in (0.0, math.pi / 2)]
-    return dying(min(tries, key=lambda one: one.cost).x)
+    return dying(min(tries, key=lambda one: one.cost).x)[0]
+
+
+def _curved(x: Array, s: Array) -> Array:
+    """What a point of the picture is made of: a level, a drift, and the powers of where the frame
+    is."""
+    import numpy as np
+
+    powers = [s]
+    while len(powers) < CURVED:
+        powers.append(powers[-1] * s)
+    return np.column_stack([np.ones_like(x), x, *powers])
 
 
 def _found(times: Array, grey: Any, expect_s: float | None) -> tuple[Array, float] | None:
