@@ -198,6 +198,10 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": f"django.contrib.auth.password_validation.{name}"}
     for name in ("MinimumLengthValidator", "CommonPasswordValidator", "NumericPasswordValidator")
 ]
+PASSWORD_HASHERS = [
+    "kentrobar.accounts.passwords.Argon2",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # as they were kept before
+]
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "/"
 LOGOUT_REDIRECT_URL = "sign-in"

@@ -14,6 +14,7 @@ from types import SimpleNamespace
 
 import psycopg
 import pytest
+from django.contrib.auth.hashers import PBKDF2PasswordHasher
 from django.contrib.sessions.models import Session
 from django.db import OperationalError, connection
 from django.test import Client
@@ -30,6 +31,7 @@ from kentrobar.measuring.models import Draft, Instrument
 from kentrobar.plans.models import Plan
 from kentrobar.site import health, worker
 from kentrobar.site.access import NEEDS, PUBLIC
+from kentrobar.site.settings import PASSWORD_HASHERS
 from kentrobar.site.trace import Lines, WithId
 from kentrobar.workshop.models import Paper
 from ops import ROOT
@@ -296,3 +298,14 @@ def test_an_address_has_so_many_tries_whatever_names_it_tries(client, user):
     good = {"username": "sorrel", "password": "long-grass-7"}
     assert client.post("/sign-in/", good, REMOTE_ADDR="192.0.2.78").status_code == 302
     assert guessing.may_try("192.0.2.77", time.monotonic() + guessing.SECONDS)
+
+
+def test_a_password_kept_as_before_opens_and_is_kept_anew(client, user, settings):
+    settings.PASSWORD_HASHERS = PASSWORD_HASHERS
+    user.password = PBKDF2PasswordHasher().encode("long-grass-7", "as-it-was", 1000)
+    user.save()
+    good = {"username": "sorrel", "password": "long-grass-7"}
+    assert client.post("/sign-in/", good).status_code == 302
+    user.refresh_from_db()
+    assert user.password.startswith("argon2$argon2id$v=19$m=19456,t=2,p=1$")
+    assert user.check_password("long-grass-7")
