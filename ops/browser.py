@@ -7,7 +7,6 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 QUIET = (
-    "--headless=new",
     "--no-sandbox",  # root has no other way
     "--disable-gpu",
     "--disable-dev-shm-usage",
@@ -27,7 +26,7 @@ def chromium(
     ``accepts`` certificates goes on past the warning, as a person would; one with a ``camera`` sees
     that film (mjpeg) over and over, and lets pages look."""
     options = Options()
-    options.binary_location = "/usr/bin/chromium"
+    options.binary_location = "/usr/lib/chromium/chromium-headless-shell"
     for argument in QUIET:
         options.add_argument(argument)
     if camera:
@@ -35,10 +34,11 @@ def chromium(
         options.add_argument("--use-fake-ui-for-media-stream")
         options.add_argument(f"--use-file-for-fake-video-capture={camera}")
     options.accept_insecure_certs = accepts == "certificates"
-    if downloads:
-        options.add_experimental_option("prefs", {"download.default_directory": downloads})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    if downloads:
+        allowed = {"behavior": "allow", "downloadPath": downloads}
+        browser.execute_cdp_cmd("Browser.setDownloadBehavior", allowed)
     resize(browser, width, height)
     return browser
 

@@ -7,6 +7,7 @@ import pytest
 from django.conf import settings as django_settings
 from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
+from django.contrib.staticfiles.handlers import StaticFilesHandler
 from django.test import Client
 from selenium.common.exceptions import (
     NoSuchElementException,
@@ -30,8 +31,26 @@ from tests.working import working
 
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix):
-    """The live server's threads leave no connection behind, or the test database could not go."""
+    """The live server's threads leave no connection behind, or the test database could not go:
+    they take one of a few that stay, as making one for each request takes longer than most of
+    them."""
     django_settings.DATABASES["default"]["CONN_MAX_AGE"] = 0
+    django_settings.DATABASES["default"]["OPTIONS"]["pool"] = {"min_size": 1, "max_size": 20}
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _kept_files():
+    """Styles and scripts are kept by the browser, as their hashed names let it elsewhere."""
+    plain = StaticFilesHandler.serve
+
+    def serve(handler, request):
+        answer = plain(handler, request)
+        answer["Cache-Control"] = "max-age=3600"
+        return answer
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(StaticFilesHandler, "serve", serve)
+        yield
 
 
 @pytest.fixture(scope="session", autouse=True)
