@@ -45,8 +45,8 @@ def main() -> None:
             f"a wish of three figures changed and answered with recipes, {WISHES} times: median "
             f"{statistics.median(times):.0f} ms, p95 {times[int(len(times) * 0.95)]:.0f} ms"
         )
-        print(f"a worker's memory: {memory():.0f} MB (wanted: below 150)")
-        print(f"first load of the Plan: {first_load(address, plan):.0f} KB (wanted: below 400)")
+        print(f"a worker's memory: {memory():.0f} MB (wanted: at most 120)")
+        print(f"first load of the Plan: {first_load(address, plan):.0f} KB (wanted: at most 120)")
 
 
 def fill() -> int:

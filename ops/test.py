@@ -18,7 +18,7 @@ CHECKS = [
     ["ruff", "format", "--quiet", "--check", "."],
     ["lint-imports", "--no-cache"],
 ]
-DJANGO_CHECKS = [["check", "--fail-level", "WARNING"], ["makemigrations", "--check", "--dry-run"]]
+SETTINGS = ("DJANGO_SETTINGS_MODULE", "DATABASE_URL", "KENTROBAR_LOCAL", "KENTROBAR_GROUND")
 
 os.environ |= SMALL_SUMS
 
@@ -31,70 +31,71 @@ SIDE_BY_SIDE = [
 SEARCHES = "tests/browser/test_recipes.py"
 """A search has a time to be done in: beside other tests on the same cores it finds less."""
 
-# What reads the settings only to know the models; nothing connects.
-NOWHERE = {
-    "DATABASE_URL": "postgresql://nobody@127.0.0.1/nowhere",
-    "KENTROBAR_SECRET_KEY": "of a check",
-}
-
 
 def main(arguments: list[str]) -> int:
-    if not arguments and _checked():
-        return 1
     try:
         with (
             tempfile.TemporaryDirectory(prefix="kentrobar-test-") as local,
             database("postgres-test", durable=False),
         ):
             os.mkdir(os.path.join(local, "static"))
-            os.environ |= {
+            known = os.environ | {
                 "KENTROBAR_LOCAL": local,
                 "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
             }
             if arguments:
-                return _run("pytest", [sys.executable, "-m", "pytest", *arguments])
-            for command in DJANGO_CHECKS:
-                if _run(f"manage.py {command[0]}", [sys.executable, "manage.py", *command]):
-                    return 1
-            # Each process with a database, a browser and a worker of its own.
-            rest = [*SIDE_BY_SIDE, "tests/web", "tests/browser", f"--ignore={SEARCHES}"]
-            return _run("web and browser tests", rest) or _run(
-                "searches in the browser", [sys.executable, "-m", "pytest", SEARCHES]
-            )
+                return _run("pytest", [sys.executable, "-m", "pytest", *arguments], known)
+            known |= {"KENTROBAR_GROUND": "kentrobar_ground"}
+            return _checked(known) or _tested(known)
     except Trouble as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)
         return 1
 
 
-def _checked() -> int:
-    """What needs no database: the source, and the core."""
-    # The one waits for others' answers, the other takes its time: meanwhile the rest is checked.
+def _checked(known: dict[str, str]) -> int:
+    """The source, and the core; beside them what waits for others, or takes its time."""
+    manage = [sys.executable, "manage.py"]
     beside = {
-        "audit of packages": subprocess.Popen([sys.executable, "-m", "ops.audit"], cwd=ROOT),
-        "mypy": subprocess.Popen([f"{BIN}/mypy"], cwd=ROOT, env=os.environ | NOWHERE),
+        "audit of packages": [sys.executable, "-m", "ops.audit"],
+        "mypy": [f"{BIN}/mypy"],
+        "manage.py check": [*manage, "check", "--fail-level", "WARNING"],
+        "manage.py makemigrations": [*manage, "makemigrations", "--check", "--dry-run"],
+        "a database to copy": [sys.executable, "-m", "tests.ground"],
+    }
+    at_work = {
+        name: subprocess.Popen(command, cwd=ROOT, env=known) for name, command in beside.items()
     }
     try:
         for command in CHECKS:
-            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], NOWHERE):
+            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], known):
                 return 1
-        if _run("templates and styles", [sys.executable, "-m", "ops.source"]):
+        if _run("templates and styles", [sys.executable, "-m", "ops.source"], known):
             return 1
         # The core alone, in a process that has no settings to find: it must not need any.
-        if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"]):
+        alone = {name: one for name, one in known.items() if name not in SETTINGS}
+        if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"], alone):
             return 1
-        failed = [name for name, process in beside.items() if process.wait()]
+        failed = [name for name, process in at_work.items() if process.wait()]
     finally:
-        for process in beside.values():
+        for process in at_work.values():
             process.kill()
     for name in failed:
         print(f"--- {name}: FAILED")
     return bool(failed)
 
 
-def _run(name: str, command: list[str], environment: dict[str, str] | None = None) -> int:
+def _tested(known: dict[str, str]) -> int:
+    """Pages, and journeys through them, each process with a database, a browser and a worker of its
+    own."""
+    rest = [*SIDE_BY_SIDE, "tests/web", "tests/browser", f"--ignore={SEARCHES}"]
+    return _run("web and browser tests", rest, known) or _run(
+        "searches in the browser", [sys.executable, "-m", "pytest", SEARCHES], known
+    )
+
+
+def _run(name: str, command: list[str], known: dict[str, str]) -> int:
     started = time.monotonic()
     print(f"--- {name}", flush=True)
-    known = os.environ | (environment or {})
     status = subprocess.run(command, cwd=ROOT, check=False, env=known).returncode
     print(
         f"--- {name}: {'fine' if not status else 'FAILED'}, {time.monotonic() - started:.1f} s",

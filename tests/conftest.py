@@ -2,7 +2,9 @@
 made to run them, which stays, is not looked through for what could go."""
 
 import gc
+import os
 
+import pytest
 from hypothesis import settings
 
 settings.register_profile("bench", deadline=None)
@@ -12,3 +14,25 @@ settings.load_profile("bench")
 def pytest_collection_finish():
     gc.freeze()
     gc.set_threshold(20_000, 20, 50)
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix):
+    """A copy of the ground where bin/test made one. A live server's threads leave no connection
+    behind, or the database could not go: they take one of a few that stay, as making one for each
+    request takes longer than most of them."""
+    from django.conf import settings
+
+    database = settings.DATABASES["default"]
+    database["CONN_MAX_AGE"] = 0
+    database["OPTIONS"]["pool"] = {"min_size": 1, "max_size": 20}
+    if ground := os.environ.get("KENTROBAR_GROUND"):
+        database["TEST"]["TEMPLATE"] = ground
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup):
+    from .emptied import by_rows
+
+    with by_rows():
+        yield

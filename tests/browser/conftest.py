@@ -25,17 +25,9 @@ from kentrobar.demo import workshop as demo
 from kentrobar.demo.instruments import plug_in
 from kentrobar.shop.models import forget as forget_shop
 from ops.browser import chromium, resize
+from tests import emptied
 from tests.simulated import Bench, reading
 from tests.working import working
-
-
-@pytest.fixture(scope="session")
-def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix):
-    """The live server's threads leave no connection behind, or the test database could not go:
-    they take one of a few that stay, as making one for each request takes longer than most of
-    them."""
-    django_settings.DATABASES["default"]["CONN_MAX_AGE"] = 0
-    django_settings.DATABASES["default"]["OPTIONS"]["pool"] = {"min_size": 1, "max_size": 20}
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -275,12 +267,16 @@ def hand(_chromium, live_server, settings):
     plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
     settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
-    demo.load()
+    emptied.filled(demo.load)
     resize(_chromium, 1280, 800)
     _chromium.delete_all_cookies()
+    # What pages keep in the browser is kept by what they are of, and that has the same keys again.
+    kept = {"origin": live_server.url, "storageTypes": "local_storage,service_workers"}
+    _chromium.execute_cdp_cmd("Storage.clearDataForOrigin", kept)
     hand = Hand(_chromium, live_server.url)
     hand.complaints()
     signed_in(hand)
+    _chromium.execute_script("sessionStorage.clear()")
     yield hand
     complaints = hand.complaints()
     # A page that asks for live figures must not reach into the next test's settings.

@@ -70,14 +70,14 @@ def test_paper_is_waited_for_and_made_once(bench, monkeypatch, settings):
 @pytest.mark.parametrize("ended_by", [signal.SIGKILL, signal.SIGTERM])
 def test_what_a_worker_held_when_it_ended_is_done_by_another(bench, ended_by):
     first = worker()
-    bench.post("/data/read/", {"text": rows(9000)})
+    bench.post("/data/read/", {"text": rows(4000)})
     until(lambda: status_of(Import) == "working", "no worker began")
     first.send_signal(ended_by)
     first.wait(20)
     assert status_of(Import) == "working"
     with working():
         until(lambda: status_of(Import) == "done", "nobody took it up again")
-    assert Import.objects.get().answer["kept"] == 9000
+    assert Import.objects.get().answer["kept"] == 4000
 
 
 def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
