@@ -29,7 +29,9 @@ SIDE_BY_SIDE = [
 ]  # fmt: skip
 
 SEARCHES = "tests/browser/test_recipes.py"
-"""A search has a time to be done in: beside other tests on the same cores it finds less."""
+"""A search has a time to be done in: beside tests that work on the same cores it finds less."""
+WAITING = ["tests/web/test_queue.py", "tests/web/test_devices.py"]
+"""These wait for others most of their time, as beside a search."""
 
 
 def main(arguments: list[str]) -> int:
@@ -87,9 +89,10 @@ def _checked(known: dict[str, str]) -> int:
 def _tested(known: dict[str, str]) -> int:
     """Pages, and journeys through them, each process with a database, a browser and a worker of its
     own."""
-    rest = [*SIDE_BY_SIDE, "tests/web", "tests/browser", f"--ignore={SEARCHES}"]
-    return _run("web and browser tests", rest, known) or _run(
-        "searches in the browser", [sys.executable, "-m", "pytest", SEARCHES], known
+    apart = [SEARCHES, *WAITING]
+    rest = ["tests/web", "tests/browser", *(f"--ignore={one}" for one in apart)]
+    return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
+        "searches, and what waits", [*SIDE_BY_SIDE, "--dist", "loadfile", *apart], known
     )
 
 

@@ -27,7 +27,7 @@ NO_PAGE = re.compile(
 )
 FOUND = """
 const [how, done] = arguments;
-axe.run(document, how).then((found) => done(found.violations.flatMap(
+axe.run(document, { resultTypes: ["violations"], ...how }).then((found) => done(found.violations.flatMap(
   (one) => one.nodes.map((node) => `${one.id}: ${node.html.slice(0, 160)}`))));
 """
 LINKS = "return [...document.querySelectorAll('a[href]')].map((one) => one.href)"
