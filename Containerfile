@@ -13,7 +13,8 @@ WORKDIR /opt/kentrobar
 COPY requirements.txt .
 RUN python3 -m venv .venv && .venv/bin/pip install --no-cache-dir -q -r requirements.txt
 COPY . .
-ENV KENTROBAR_LOCAL=/var/lib/kentrobar PATH=/opt/kentrobar/.venv/bin:$PATH PYTHONUNBUFFERED=1
+ENV KENTROBAR_LOCAL=/var/lib/kentrobar PATH=/opt/kentrobar/.venv/bin:$PATH PYTHONUNBUFFERED=1 \
+    OPENBLAS_NUM_THREADS=1 MALLOC_MMAP_THRESHOLD_=4194304
 USER kentrobar
 VOLUME /var/lib/kentrobar
 EXPOSE 8000

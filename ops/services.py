@@ -22,8 +22,10 @@ LOOK_EVERY = 0.5
 STEADY_SECONDS = 60
 """What ran so long before it ended is started again at once."""
 LONGEST_WAIT = 60.0
-SMALL_SUMS = {"OPENBLAS_NUM_THREADS": "1"}
-"""Of a film, and of a swing: more threads for one are no quicker, and keep the others waiting."""
+MODEST = {"OPENBLAS_NUM_THREADS": "1", "MALLOC_MMAP_THRESHOLD_": str(4 << 20)}
+"""More threads for the sums of a film or a swing are no quicker, and keep the others waiting; and
+pictures, or what a password takes, go back to the machine when they are done: each thread would
+keep what it once held."""
 
 
 @dataclass
@@ -42,7 +44,7 @@ class Service:
     def start(self) -> None:
         self.started_at = time.monotonic()
         self.process = subprocess.Popen(
-            self.command, cwd=ROOT, env=SMALL_SUMS | os.environ | self.environment,
+            self.command, cwd=ROOT, env=MODEST | os.environ | self.environment,
             start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
             stdout=subprocess.DEVNULL if self.is_quiet else None,
         )  # fmt: skip

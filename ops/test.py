@@ -10,7 +10,7 @@ import time
 
 from . import ROOT
 from .postgres import Trouble, database
-from .services import SMALL_SUMS
+from .services import MODEST
 
 BIN = os.path.dirname(sys.executable)
 CHECKS = [
@@ -20,7 +20,7 @@ CHECKS = [
 ]
 SETTINGS = ("DJANGO_SETTINGS_MODULE", "DATABASE_URL", "KENTROBAR_LOCAL", "KENTROBAR_GROUND")
 
-os.environ |= SMALL_SUMS
+os.environ |= MODEST
 
 # A process for each core; whoever is done first takes tests from the others.
 SIDE_BY_SIDE = [

@@ -12,6 +12,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from functools import partial
 from http.server import BaseHTTPRequestHandler, HTTPServer, ThreadingHTTPServer
 from pathlib import Path
 from threading import Thread
@@ -334,20 +335,44 @@ def test_what_ends_is_started_again_and_said(monkeypatch):
             os.kill(pid, 0)
 
 
-@pytest.mark.parametrize(("said", "threads"), [(None, "1"), ("4", "4")])
-def test_what_runs_beside_one_another_reckons_with_one_thread_unless_told(
-    monkeypatch, tmp_path, said, threads
-):
-    monkeypatch.delenv("OPENBLAS_NUM_THREADS", raising=False)
-    if said:
-        monkeypatch.setenv("OPENBLAS_NUM_THREADS", said)
+@pytest.mark.parametrize("said", [None, "7"])
+def test_what_runs_beside_one_another_is_modest_unless_told(monkeypatch, tmp_path, said):
+    for name in services.MODEST:
+        monkeypatch.setenv(name, said) if said else monkeypatch.delenv(name, raising=False)
     told = tmp_path / "told"
-    script = f"import os; open({str(told)!r}, 'w').write(os.environ['OPENBLAS_NUM_THREADS'])"
+    names = [*services.MODEST]
+    script = f"import os; open({str(told)!r}, 'w').write(' '.join(map(os.environ.get, {names})))"
     one = services.Service("worker", [sys.executable, "-c", script])
     one.start()
     one.process.wait(20)
     one.stop()
-    assert told.read_text() == threads
+    assert told.read_text() == ("7 7" if said else "1 4194304")
+
+
+def test_what_a_thread_once_held_goes_back_to_the_machine():
+    """A password takes 19 MiB for a moment; a server has many threads that check one."""
+    script = """
+import threading
+from django.conf import settings
+settings.configure()
+from kentrobar.accounts.passwords import Argon2
+
+def held():
+    return int(open("/proc/self/statm").read().split()[1]) * 4096 / 1e6
+
+def check():
+    for _ in range(3):
+        Argon2().encode("long-grass-7", "a-grain-of-salt")
+
+before = held()
+threads = [threading.Thread(target=check) for _ in range(8)]
+[one.start() for one in threads]
+[one.join() for one in threads]
+print(held() - before)
+"""
+    command = [sys.executable, "-c", script]
+    run = partial(subprocess.run, command, cwd=ROOT, check=True, capture_output=True, text=True)
+    assert float(run(env=os.environ | services.MODEST).stdout) < 20
 
 
 def test_the_database_is_started_again_where_it_was(cluster, monkeypatch):
