@@ -27,8 +27,9 @@ NO_PAGE = re.compile(
 )
 FOUND = """
 const [how, done] = arguments;
-axe.run(document, { resultTypes: ["violations"], ...how }).then((found) => done(found.violations.flatMap(
-  (one) => one.nodes.map((node) => `${one.id}: ${node.html.slice(0, 160)}`))));
+axe.run(document, { resultTypes: ["violations"], ...how }).then((found) => done(
+  found.violations.flatMap(
+    (one) => one.nodes.map((node) => `${one.id}: ${node.html.slice(0, 160)}`))));
 """
 LINKS = "return [...document.querySelectorAll('a[href]')].map((one) => one.href)"
 WIDTH = """
