@@ -1,5 +1,6 @@
 // Copies what the application ships from its packages, licences beside it, and compiles Bootstrap.
-import { cpSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { cpSync, mkdirSync, writeFileSync } from "node:fs";
 import { compile } from "sass";
 
 const out = "../kentrobar/ui/static/vendor";
@@ -12,15 +13,16 @@ const { css } = compile("bootstrap.scss", {
 });
 writeFileSync(`${out}/bootstrap.css`, css);
 cpSync(from("bootstrap/LICENSE"), `${out}/bootstrap.LICENSE`);
-// Without the pointer to a source map that is not shipped.
-const bundle = readFileSync(from("bootstrap/dist/js/bootstrap.bundle.min.js"), "utf8");
-writeFileSync(`${out}/bootstrap.bundle.min.js`, bundle.replace(/\n\/\/# sourceMappingURL.*\s*$/, "\n"));
 cpSync(from("htmx.org/dist/htmx.min.js"), `${out}/htmx.min.js`);
 cpSync(from("htmx.org/LICENSE"), `${out}/htmx.LICENSE`);
 const font = "@fontsource/barlow-semi-condensed";
+// Without the hints for screens of large dots, a third of each. fontTools comes with the product.
 for (const weight of [400, 500, 600])
-  cpSync(from(`${font}/files/barlow-semi-condensed-latin-${weight}-normal.woff2`),
-         `${out}/fonts/barlow-semi-condensed-${weight}.woff2`);
+  execFileSync("../.venv/bin/pyftsubset", [
+    from(`${font}/files/barlow-semi-condensed-latin-${weight}-normal.woff2`),
+    "--unicodes=*", "--no-hinting", "--layout-features=*", "--flavor=woff2",
+    `--output-file=${out}/fonts/barlow-semi-condensed-${weight}.woff2`,
+  ]);
 cpSync(from(`${font}/LICENSE`), `${out}/fonts/LICENSE`);
 // Only tests use it.
 const tests = "../tests/browser/vendor";

@@ -234,6 +234,37 @@ def test_fast_keys_lose_nothing(hand):
     )
 
 
+def test_a_menu_opens_by_keys_and_goes_without_taking_the_piece_out_of_the_hand(hand):
+    new_plan(hand, "Tern 98 · no. 11")
+    hand.settled(lambda: hand.find("#put-tape").click())
+    button = hand.find("#take-off")
+    menu = hand.find("#take-off-menu")
+    button.send_keys(Keys.ARROW_DOWN)
+    assert menu.is_displayed()
+    chosen = hand.browser.switch_to.active_element
+    assert chosen == menu.find_elements(By.TAG_NAME, "button")[0]
+    chosen.send_keys(Keys.ARROW_UP)
+    assert hand.browser.switch_to.active_element == menu.find_elements(By.TAG_NAME, "button")[-1]
+    hand.browser.switch_to.active_element.send_keys(Keys.ESCAPE)
+    assert not menu.is_displayed()
+    assert hand.browser.switch_to.active_element == button
+    assert hand.all("#piece-form"), "it is still in hand"
+    hand.click(button)
+    assert button.get_attribute("aria-expanded") == "true"
+    hand.click(hand.find(".palette-name"))
+    assert not menu.is_displayed()
+
+
+def test_a_phone_keeps_the_rest_of_the_bar_behind_a_button(hand):
+    resize(hand.browser, 390, 844)
+    hand.go("/")
+    units = hand.find("#bar-menu .units")
+    assert not units.is_displayed()
+    for shown in (True, False):
+        hand.click(hand.find(".bar-more"))
+        assert units.is_displayed() is shown
+
+
 def test_a_finger_drags_on_a_phone(hand):
     resize(hand.browser, 390, 844)
     plan = Plan.objects.get(name="Sides, tip and putty")

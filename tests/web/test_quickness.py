@@ -4,9 +4,12 @@ few; an answer that carries what changed; boxes written straight that are as the
 import gzip
 import re
 from dataclasses import replace
+from pathlib import Path
 
+import brotli
 import pytest
 from django import forms
+from django.contrib.staticfiles import finders
 from django.core.paginator import Paginator
 from django.db import connection
 from django.forms.renderers import TemplatesSetting
@@ -53,6 +56,7 @@ BUDGETS = {
     "/people/": (4, 3), "/find/?q=tern": (13, 3),
 }  # fmt: skip
 MOVED = (11, 8)
+FIRST_LOAD = 120
 
 
 @pytest.fixture
@@ -68,6 +72,25 @@ def spent(client, path):
         answer = client.get(path)
     assert answer.status_code == 200, path
     return len(seen), len(gzip.compress(answer.content, 6)) / 1024
+
+
+def test_the_first_load_of_a_plan_is_small(bench, laden):
+    """With all that its page names, and what its styles do, as they come over the wire."""
+    page = bench.get(f"/plans/{laden.pk}/").content
+    named = set(re.findall(r'(?:src|href)="/static/([^"]+\.(?:css|js|woff2|svg))"', page.decode()))
+    for path in [one for one in named if one.endswith(".css")]:
+        fonts = re.findall(r"url\([\"']?([^\"')]+woff2)", Path(finders.find(path)).read_text())
+        named |= {f"vendor/fonts/{Path(one).name}" for one in fonts}
+    sizes = {one: Path(finders.find(one)).read_bytes() for one in named}
+    sizes = {
+        one: len(raw if one.endswith("woff2") else brotli.compress(raw))
+        for one, raw in sizes.items()
+    }
+    assert len([one for one in sizes if one.endswith("woff2")]) == 3
+    assert len([one for one in sizes if one.endswith(".js")]) >= 5
+    # And half a KB of what each answer says of itself.
+    whole = len(gzip.compress(page, 6)) + sum(sizes.values()) + 500 * (len(sizes) + 1)
+    assert whole / 1024 <= FIRST_LOAD, sizes
 
 
 def many_more(plan):
