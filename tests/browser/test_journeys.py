@@ -255,6 +255,21 @@ def test_a_menu_opens_by_keys_and_goes_without_taking_the_piece_out_of_the_hand(
     assert not menu.is_displayed()
 
 
+def test_a_menu_of_long_names_stays_on_a_phone(hand):
+    first = new_plan(hand, "Tern 98 · no. 11")
+    second = Plan.objects.get(pk=first)
+    second.pk, second.name = None, "Long, and narrower than any screen that could show it in " * 2
+    second.name = second.name[:80]
+    second.save()
+    resize(hand.browser, 390, 844)
+    hand.go(f"/plans/{first}/")
+    hand.press("Compare")
+    menu = hand.find("#compare-menu")
+    assert menu.rect["x"] >= 0
+    assert menu.rect["x"] + menu.rect["width"] <= 390
+    assert second.name[:30] in menu.text
+
+
 def test_a_phone_keeps_the_rest_of_the_bar_behind_a_button(hand):
     resize(hand.browser, 390, 844)
     hand.go("/")

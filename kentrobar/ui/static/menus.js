@@ -7,7 +7,13 @@
   const isOpen = (button) => button.getAttribute("aria-expanded") === "true";
   const open = (button, isWanted) => {
     button.setAttribute("aria-expanded", isWanted);
-    of(button).classList.toggle("show", isWanted);
+    const opened = of(button);
+    opened.classList.toggle("show", isWanted);
+    // Within the page, wherever its button stands.
+    opened.style.translate = "";
+    const { left, right } = opened.getBoundingClientRect();
+    const edge = document.documentElement.clientWidth;
+    opened.style.translate = `${Math.max(-left, 0) + Math.min(edge - right, 0)}px`;
   };
   // A menu goes where something else is done; the bar stays until its button is pressed again.
   const menus = () => [...document.querySelectorAll(".dropdown-toggle")].filter(isOpen);
