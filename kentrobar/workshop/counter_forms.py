@@ -44,20 +44,22 @@ class Arrival:
         return ",".join(str(one.pk) for one in self.photos)
 
 
+UNTOLD = ("", "–")
+"""Beside what is known of a person, which it leaves as it is."""
+
+
 class JobForm(forms.ModelForm):
     """Checking in, or changing what was checked in."""
 
     who = forms.CharField(label="who", max_length=60)
     phone = forms.CharField(label="phone", max_length=40, required=False)
     email = forms.EmailField(label="e-mail", max_length=120, required=False)
-    hand = forms.ChoiceField(
-        label="plays", required=False, choices=[("", "not said"), *Person.Hand.choices]
-    )
+    hand = forms.ChoiceField(label="plays", required=False, choices=[UNTOLD, *Person.Hand.choices])
     level = forms.ChoiceField(
-        label="level", required=False, choices=[("", "not said"), *Person.Level.choices]
+        label="level", required=False, choices=[UNTOLD, *Person.Level.choices]
     )
     style = forms.ChoiceField(
-        label="plays most", required=False, choices=[("", "not said"), *Person.Style.choices]
+        label="plays most", required=False, choices=[UNTOLD, *Person.Style.choices]
     )
     language = forms.ChoiceField(
         label="is spoken to in", required=False, choices=[("", "the shop’s language"), *LANGUAGES]

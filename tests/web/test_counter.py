@@ -11,6 +11,7 @@ from PIL import Image
 
 from kentrobar.accounts.models import Role
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
+from kentrobar.shop.models import Settings, forget
 from kentrobar.workshop import counter, labels, photos, restoring, whole
 from kentrobar.workshop.models import Card, Job, Photo, TakenIn
 from tests.pages import said, told
@@ -243,6 +244,20 @@ def test_a_job_is_changed_at_the_same_counter(bench, racket, paddle):
     assert (job.asked, job.price, job.taken_in.count()) == ("twists", 45, 2)
     assert job.steps.count() == 8
     assert bench.post(there, changed | {"due": "2020-01-01"} | rows()).status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("typed", "shown"),
+    [("twenty", "twenty"), ("20, by card", "20, by card"), ("20,5", "20.50 kr"), ("7", "7.00 kr"),
+     ("1e999999", "1e999999"), ("NaN", "NaN"), ("<b>", "&lt;b&gt;")],
+)  # fmt: skip
+def test_a_deposit_is_shown_as_it_was_written(bench, racket, typed, shown):
+    Settings.objects.update_or_create(pk=1, defaults={"currency": "kr"})
+    forget()
+    bench.post("/jobs/new/", WHO | {"frame": [racket.pk], "deposit": typed})
+    job = Job.objects.get()
+    assert f"<dd>{shown}</dd>" in said(bench.get(job.get_absolute_url()))
+    assert bench.get(f"/jobs/{job.pk}/ticket.pdf").content.startswith(b"%PDF-")
 
 
 def test_codes_on_paper_lead_back_to_their_pages(bench, racket, paddle, monkeypatch):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from decimal import Decimal
 from typing import Any
 
@@ -11,6 +12,7 @@ from kentrobar.shop.logo import address
 from kentrobar.shop.models import remembered
 
 register = template.Library()
+AMOUNT = re.compile(r"-?[0-9]{1,9}([.,][0-9]{1,20})?")
 
 
 @register.simple_tag
@@ -21,7 +23,12 @@ def shop_logo() -> str:
 
 @register.filter
 def money(amount: Any) -> str:
-    """Two decimals and the currency, where the shop has said one."""
-    if amount in (None, ""):
+    """Two decimals and the currency, where the shop has said one; words as they were written, for a
+    deposit may be “20, by card”, or a bag."""
+    if amount is None:
         return ""
-    return f"{Decimal(str(amount)):.2f} {remembered().currency}".strip()
+    if isinstance(amount, str):
+        if not AMOUNT.fullmatch(amount.strip()):
+            return amount
+        amount = Decimal(amount.strip().replace(",", "."))
+    return f"{amount:.2f} {remembered().currency}".strip()
