@@ -253,6 +253,9 @@ def test_a_menu_opens_by_keys_and_goes_without_taking_the_piece_out_of_the_hand(
     assert button.get_attribute("aria-expanded") == "true"
     hand.click(hand.find(".palette-name"))
     assert not menu.is_displayed()
+    hand.click(button)
+    button.send_keys(Keys.SHIFT + Keys.TAB)
+    assert not menu.is_displayed()
 
 
 def test_a_menu_of_long_names_stays_on_a_phone(hand):

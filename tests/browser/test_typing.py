@@ -124,12 +124,20 @@ def test_on_a_set(hand, late):
     hand.until(kept)
 
 
-def test_a_session_that_ended_meanwhile_loses_nothing(hand):
+@pytest.mark.parametrize("by", ["the button", "what is asked for while typing"])
+def test_a_session_that_ended_meanwhile_loses_nothing(hand, by):
     hand.go("/jobs/new/")
     hand.write("#j-said", "the head is slow at the net, and it twists")
-    hand.write("#j-who", "Ilva Sorrel")
+    hand.write("#j-who", "Ilva Sorre")
+    hand.until(lambda: "Ilva Sorrel" in hand.find("main").text)
+    if by == "the button":
+        hand.find("#j-who").send_keys("l")
+        hand.until(lambda: "Known here" in hand.find("main").text)
     Session.objects.all().delete()
-    hand.press("Check it in", "main button")
+    if by == "the button":
+        hand.press("Check it in", "main button")
+    else:
+        hand.find("#j-who").send_keys("l")
     hand.until(lambda: hand.all("#sign-in"))
     hand.write("#id_username", "vastrand")
     hand.write("#id_password", "bench-and-bob" + Keys.ENTER)

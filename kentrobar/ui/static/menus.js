@@ -1,5 +1,5 @@
 // What opens and closes by a button: menus of a few choices, and on a phone the rest of the bar. How
-// they look is Bootstrap's; its own script with what places menus anywhere is five times a page.
+// they look is Bootstrap's; its own script, which places menus anywhere, weighs more than most pages.
 "use strict";
 
 (() => {
@@ -22,6 +22,10 @@
     const button = event.target.closest("[data-opens]");
     for (const other of menus()) if (other !== button) open(other, false);
     if (button) open(button, !isOpen(button));
+  });
+
+  document.addEventListener("focusin", (event) => {
+    for (const one of menus()) if (!one.closest(".dropdown").contains(event.target)) open(one, false);
   });
 
   document.addEventListener("keydown", (event) => {
