@@ -254,8 +254,9 @@ def played(addresses: list[str], film: bytes) -> None:
     time.sleep(5)
     with tempfile.TemporaryDirectory() as folder, day.timed("backup"):
         command = [sys.executable, "manage.py", "backup", "--to", folder]
-        if subprocess.run(command, check=False, capture_output=True).returncode:
-            raise LookupError("the backup failed")
+        done = subprocess.run(command, check=False, capture_output=True, text=True)
+        if done.returncode:
+            raise LookupError(f"the backup failed: {done.stderr.strip()[-300:]}")
     for one in people:
         one.join()
     seconds = time.perf_counter() - started
