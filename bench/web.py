@@ -52,6 +52,7 @@ def main() -> None:
 def fill() -> int:
     """Many frames and plans beside the demo's; returns a plan with twelve pieces."""
     from django.contrib.auth import get_user_model
+    from django.db import connection
 
     from bench.core import TWELVE
     from kentrobar.frames.choices import Quantity
@@ -89,6 +90,8 @@ def fill() -> int:
     ]
     plans = Plan.objects.bulk_create(plans, 500)
     Step.objects.bulk_create([Step(plan=plan, number=0, content=content) for plan in plans], 500)
+    with connection.cursor() as cursor:
+        cursor.execute("analyze")  # as the server does by itself within a minute or two
     return desk.create(frames[0], "The one moved", state, user=user).pk
 
 
