@@ -31,6 +31,7 @@ from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
+from kentrobar.plans.views import PIECES
 from kentrobar.site import navigation
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
@@ -332,3 +333,16 @@ def test_all_plans_are_counted_without_those_on_removed_frames(laden, bench):
     Frame.objects.filter(pk=gone.frame_id).update(removed_at=timezone.now())
     Plan.objects.filter(pk=laden.pk).update(removed_at=timezone.now())
     assert listing.AllPlans(Plan.live.all(), 40).count == Plan.live.count() < Plan.objects.count()
+
+
+def test_all_plans_are_paged_as_they_would_be_and_only_those_shown_are_reckoned_with(laden):
+    many_more(laden)
+    rows = Plan.live.annotate(count=PIECES)
+    paged, plain = listing.AllPlans(rows, 7), Paginator(rows, 7)
+    for number in (1, 3, plain.num_pages, "none"):
+        with CaptureQueriesContext(connection) as seen:
+            page = list(paged.get_page(number))
+        assert page == list(plain.get_page(number))
+        asked = seen.captured_queries[-1]["sql"]
+        assert asked.count("LIMIT") == 1
+        assert "count" not in asked[asked.rindex("(SELECT") :], "not in what picks the page's rows"
