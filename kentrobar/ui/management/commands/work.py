@@ -5,22 +5,29 @@ What a film or a search brings along stays in memory when it is done. A worker t
 anew, as the same process, when it has nothing to do.
 """
 
+import asyncio
 import os
 import resource
 import signal
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from threading import Thread
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
+from procrastinate import App
 from procrastinate.contrib.django import app
 
 from kentrobar.ui.background import BEAT_S, SILENT_S, going, has_worked
 
 AT_ONCE = 3
 FAREWELL_S = 1.0
+"""For what is going on when it is told to end; then work is told to stop where it is."""
+LAST_S = 5.0
+"""Work that waits for others, as in the database, does not hear that. It is left where it stands,
+as if the worker had been killed."""
 MOST_MB = 120
 """Of memory, for a worker that has nothing to do."""
 LOOK_EVERY_S = 5.0
@@ -38,15 +45,32 @@ class Command(BaseCommand):
         Thread(target=self._look, args=(options["most_mb"],), name="size", daemon=True).start()
         connector: Any = app.connector
         with app.replace_connector(connector.get_worker_connector()) as working:
-            working.run_worker(
-                concurrency=options["at_once"], delete_jobs="successful",
-                update_heartbeat_interval=BEAT_S, stalled_worker_timeout=SILENT_S,
-                shutdown_graceful_timeout=FAREWELL_S,
-            )  # fmt: skip
+            asyncio.run(self._work(working, options["at_once"]))
         if self.has_grown:
             os.execv(sys.executable, [sys.executable, *sys.orig_argv[1:]])
-        # What a thread still reckons is back in the queue: nobody waits for its end.
-        os._exit(0)
+
+    async def _work(self, working: App, at_once: int) -> None:
+        """Work until told to end; told twice, it ends there and then."""
+        loop = asyncio.get_running_loop()
+
+        def end() -> None:
+            if at_work.cancelling():
+                os._exit(0)
+            at_work.cancel()
+            loop.call_later(LAST_S, os._exit, 0)
+
+        async with working.open_async():
+            at_work = asyncio.create_task(
+                working.run_worker_async(
+                    concurrency=at_once, delete_jobs="successful",
+                    update_heartbeat_interval=BEAT_S, stalled_worker_timeout=SILENT_S,
+                    shutdown_graceful_timeout=FAREWELL_S, install_signal_handlers=False,
+                )
+            )  # fmt: skip
+            for number in (signal.SIGTERM, signal.SIGINT):
+                loop.add_signal_handler(number, end)
+            with suppress(asyncio.CancelledError):
+                await at_work
 
     def _look(self, most_mb: int) -> None:
         """End in order once work has made it large and nothing is going on; what it takes up in
