@@ -263,10 +263,7 @@ def signed_in(hand):
 
 
 @pytest.fixture
-def hand(_chromium, live_server, settings):
-    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
-    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+def hand(_chromium, live_server):
     emptied.filled(demo.load)
     resize(_chromium, 1280, 800)
     _chromium.delete_all_cookies()

@@ -49,10 +49,7 @@ def test_a_film_handed_in_on_a_phone_becomes_a_reading(hand, tmp_path):
     hand.complaints()
 
 
-def test_a_camera_held_at_the_swing_stops_by_itself(live_server, settings, tmp_path):
-    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
-    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+def test_a_camera_held_at_the_swing_stops_by_itself(live_server, tmp_path):
     demo.load()
     scene = replace(SWING, width=320, height=180, seconds=24.0, noise=2.0, blur_s=0.0)
     seen = written(scene, tmp_path / "seen.mjpeg", "mjpeg", Fraction(1, 30))

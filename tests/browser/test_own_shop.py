@@ -26,9 +26,6 @@ PASSWORD = "heron-on-the-quay"
 @pytest.fixture
 def newcomer(_chromium, live_server, settings, tmp_path):
     """A hand at a Kentrobar nobody has an account in yet."""
-    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
-    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     settings.LOCAL = tmp_path
     resize(_chromium, 1280, 800)
     _chromium.delete_all_cookies()
@@ -127,8 +124,6 @@ class Quiet(WSGIRequestHandler):
 def test_a_phone_comes_in_over_https(tmp_path, settings):
     """The shop's own certificate, the application behind it, and a phone at 390 px that has been
     told to trust no more than that."""
-    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
     settings.LOCAL = tmp_path
     settings.ALLOWED_HOSTS = ["127.0.0.1"]
     settings.SESSION_COOKIE_SECURE = settings.CSRF_COOKIE_SECURE = True

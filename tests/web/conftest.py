@@ -37,13 +37,6 @@ post_migrate.disconnect(create_contenttypes)
 
 
 @pytest.fixture(autouse=True)
-def _plain_static_files(settings):
-    """The manifest of hashed names is made by bin/demo."""
-    plain = {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}
-    settings.STORAGES = settings.STORAGES | {"staticfiles": plain}
-
-
-@pytest.fixture(autouse=True)
 def _one_after_the_other(settings):
     """What runs beside a page runs within it."""
     settings.WORK_AT_ONCE = True
@@ -69,12 +62,6 @@ SOLVED, MATCHED = asked_before(asked.solve), asked_before(sets.match)
 def _searched_once(monkeypatch):
     monkeypatch.setattr(asked, "solve", SOLVED)
     monkeypatch.setattr(sets, "match", MATCHED)
-
-
-@pytest.fixture(autouse=True)
-def _quick_passwords(settings):
-    """A password is made slow to guess; every test signs somebody in."""
-    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
 @pytest.fixture(autouse=True)
