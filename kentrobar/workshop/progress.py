@@ -12,6 +12,7 @@ from django.utils import timezone
 from kentrobar.core.bench.schedule import MINUTES, Day, Load, estimate, week
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
+from kentrobar.shop.money import amount_of
 from kentrobar.stock.models import Material
 
 from .lacks import sound
@@ -150,9 +151,9 @@ def whole_job(frames: int, per_frame: Mapping[str, float]) -> float:
     return sum(per_frame.values()) * max(frames, 1)
 
 
-def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
-    """By the workshop's own rates: time (as it took, else as it usually takes), frames,
-    material."""
+def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float | None]:
+    """By the workshop's own rates: time (as it took, else as it usually takes), frames, material;
+    and what is left of the agreed price, or of that, after a deposit of money."""
     settings = Settings.load()
     frames = len(sound(job)) or 1
     minutes = sum(
@@ -160,12 +161,19 @@ def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float]:
         for step in job.steps.all()
         if step.status != "skipped"
     )
-    found = {
+    exact = {
         "time": minutes / 60 * settings.rate_hour,
         "frames": frames * settings.rate_frame,
         "material": _material(job) * settings.rate_material,
     }
-    return found | {"all": sum(found.values())}
+    # As they are shown, so that they add up to the sum beside them.
+    found = {name: round(amount, 2) for name, amount in exact.items()}
+    by_rates = sum(found.values())
+    left = back = None
+    if (deposit := amount_of(job.deposit)) is not None:
+        left = round((by_rates if job.price is None else float(job.price)) - float(deposit), 2)
+        left, back = (left, None) if left >= 0 else (None, -left)
+    return found | {"all": by_rates, "left": left, "back": back}
 
 
 def _material(job: Job) -> float:

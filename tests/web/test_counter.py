@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 from datetime import timedelta
 
 import pytest
@@ -258,6 +259,19 @@ def test_a_deposit_is_shown_as_it_was_written(bench, racket, typed, shown):
     job = Job.objects.get()
     assert f"<dd>{shown}</dd>" in said(bench.get(job.get_absolute_url()))
     assert bench.get(f"/jobs/{job.pk}/ticket.pdf").content.startswith(b"%PDF-")
+
+
+@pytest.mark.parametrize(
+    ("price", "deposit", "words"),
+    [("45.5", "20,5", "left to pay 25.00"), ("45.5", "50", "to give back 4.50"),
+     ("0", "", "agreed 0.00"), ("0", "0", "left to pay 0.00"), ("45.5", "a bag", "deposit a bag")],
+)  # fmt: skip
+def test_what_is_left_to_pay_stands_beside_the_price(bench, racket, price, deposit, words):
+    bench.post("/jobs/new/", WHO | {"frame": [racket.pk], "price": price, "deposit": deposit})
+    page = said(bench.get(Job.objects.get().get_absolute_url()))
+    panel = " ".join(re.sub("<[^>]+>", " ", page[page.index("by the rates") :]).split())
+    assert words in panel
+    assert ("left to pay" in panel or "to give back" in panel) == (deposit not in ("", "a bag"))
 
 
 def test_codes_on_paper_lead_back_to_their_pages(bench, racket, paddle, monkeypatch):

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import re
-from decimal import Decimal
 from typing import Any
 
 from django import template
 
 from kentrobar.shop.logo import address
 from kentrobar.shop.models import remembered
+from kentrobar.shop.money import amount_of
 
 register = template.Library()
-AMOUNT = re.compile(r"-?[0-9]{1,9}([.,][0-9]{1,20})?")
 
 
 @register.simple_tag
@@ -23,12 +21,11 @@ def shop_logo() -> str:
 
 @register.filter
 def money(amount: Any) -> str:
-    """Two decimals and the currency, where the shop has said one; words as they were written, for a
-    deposit may be “20, by card”, or a bag."""
+    """Two decimals and the currency, where the shop has said one; words as they were written."""
     if amount is None:
         return ""
     if isinstance(amount, str):
-        if not AMOUNT.fullmatch(amount.strip()):
-            return amount
-        amount = Decimal(amount.strip().replace(",", "."))
+        written, amount = amount, amount_of(amount)
+        if amount is None:
+            return written
     return f"{amount:.2f} {remembered().currency}".strip()
