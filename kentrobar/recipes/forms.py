@@ -13,7 +13,7 @@ from django.http import QueryDict
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.io.wishes import read_goal, say_goal
+from kentrobar.core.io.wishes import UNREAD, read_goal, say_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
 from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
@@ -168,9 +168,7 @@ class WishForm(forms.Form):
             self.add_error(field, str(error))
             return None
         if goal.value is not None and self._read_now(name) is None:
-            self.add_error(
-                field, "Twist weight was not measured: wish a change of it, +0.5, or measure it."
-            )
+            self.add_error(field, UNREAD)
             return None
         if self._read_now(name) is None:
             return goal

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -18,7 +19,7 @@ from kentrobar.core.io.said import read_said
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
-from kentrobar.core.recipes.brief import plain_body
+from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.frames import above
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
@@ -37,12 +38,15 @@ from .limited import Limited
 from .models import Wish
 from .stroking import Striking
 
+LONGEST_SAID = 200
+
 
 @require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
-    return _page(request, frame, wish, _form(request, frame, wish))
+    form = _form(request, frame, wish)
+    return _page(request, frame, wish, form, more={"said": _said_before(request, frame, form)})
 
 
 @require_POST
@@ -119,21 +123,37 @@ def say(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     asked = _content(frame, wish)
-    base = asking.base(frame, asked.base)
-    axis = request.shown.axis_mm(frame.kind)
-    names = READ if base.measured.twist_kgcm2 is not None else NEEDED
-    now = plain_figures(plain_body(base.measured), axis, names)
-    text = request.POST.get("said", "").strip()[:200].replace("\0", "")
-
-    def named(name: str) -> dict[str, float] | None:
-        return likeness.figures_of_named(name, frame, base.state.condition, axis)
-
+    text = request.POST.get("said", "").strip()[:LONGEST_SAID].replace("\0", "")
     try:
-        goals = read_said(text, now, frame.length_mm, axis, named)
+        goals = _meant(request, frame, asked, text)
     except Unreadable as error:
         more = {"said": text, "said_fault": str(error)}
         return _page(request, frame, wish, _form(request, frame, wish), 422, more)
     return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
+
+
+def _meant(request: Request, frame: Frame, asked: Asked, text: str) -> dict[str, Goal]:
+    """The goals of what somebody said about this frame; raises Unreadable."""
+    base = asking.base(frame, asked.base)
+    axis = request.shown.axis_mm(frame.kind)
+    names = READ if base.measured.twist_kgcm2 is not None else NEEDED
+    now = plain_figures(plain_body(base.measured), axis, names)
+
+    def named(name: str) -> dict[str, float] | None:
+        return likeness.figures_of_named(name, frame, base.state.condition, axis)
+
+    return read_said(text, now, frame.length_mm, axis, named, request.shown)
+
+
+def _said_before(request: Request, frame: Frame, form: WishForm) -> str:
+    """What was said at the counter, where nothing is wished for yet and it can be taken as it
+    stands: it is said once."""
+    spoken = None if form.asked.goals else above.spoken_of(frame)
+    if spoken and not spoken.keys and len(spoken.text) <= LONGEST_SAID:
+        with suppress(Unreadable):
+            _meant(request, frame, form.asked, spoken.text)
+            return spoken.text
+    return ""
 
 
 @require_POST
@@ -148,10 +168,7 @@ def like(request: Request, pk: int) -> HttpResponse:
     )
     figures = other.figures_in(base.state.condition)
     if not figures.is_complete:
-        messages.error(
-            request,
-            f"{other} has no {', no '.join(figures.missing)} {figures.label}: read it first.",
-        )
+        messages.error(request, likeness.lacking(other, figures))
         return redirect(wish)
     axis = request.shown.axis_mm(frame.kind)
     goals = likeness.like(figures.measured(), axis, base.measured.twist_kgcm2 is not None)

@@ -12,7 +12,10 @@ OTHER = {"no. 07": {"mass_g": 316.8, "balance_mm": 323.5, "swing_kgcm2": 314.6, 
 def goals(text, now=NOW):
     found = read_said(text, now, 685.0, 100.0, lambda name: OTHER.get(name))
     return {
-        figure: (goal.value, None if goal.change is None else round(goal.change, 3))
+        figure: (
+            goal.value and round(goal.value, 2),
+            None if goal.change is None else round(goal.change, 3),
+        )
         for figure, goal in found.items()
     }
 
@@ -33,6 +36,21 @@ def goals(text, now=NOW):
         ("swing weight +6", {"swing_kgcm2": (None, 6.0)}),
         ("Twist weight −0,5", {"twist_kgcm2": (None, -0.5)}),
         ("swing weight 6", None),
+        ("make it 325 g, please", {"mass_g": (325.0, None)}),
+        ("11.5 oz", {"mass_g": (326.02, None)}),
+        ("5 g", None),
+        ("about +10 SW", {"swing_kgcm2": (None, 10.0)}),
+        ("sw: 330 twist 14,2", {"swing_kgcm2": (330.0, None), "twist_kgcm2": (14.2, None)}),
+        ("make it 325g balance 10 pts HL", {"mass_g": (325.0, None), "balance_mm": (310.75, None)}),
+        ("10 pts HL", None),
+        ("balance 10 pts HL and keep weight", {
+            "balance_mm": (310.75, None), "mass_g": (None, 0.0),
+        }),
+        ("twist weight +10 %", {"twist_kgcm2": (None, 1.3)}),
+        ("2 % less swingweight", {"swing_kgcm2": (None, -6.3)}),
+        ("recoil same", {"recoil_kgcm2": (None, 0.0)}),
+        ("swing weight lots", None),
+        ("sw 330, +10 sw", None),
         ("5 g steadier", None),
         # 320 g · 225 mm · 10 mm = 7.2 kg·cm², the balance kept.
         ("sweet spot 1 cm up", {"swing_kgcm2": (None, 7.2), "balance_mm": (None, 0.0)}),
@@ -65,6 +83,8 @@ def test_what_was_not_read_is_no_share_of_anything():
         goals("10 % steadier", bare)
     with pytest.raises(Unreadable):
         goals("sweet spot 1 cm up", {"swing_kgcm2": 315.0})
+    with pytest.raises(Unreadable, match="not measured"):
+        goals("twist 15", bare)
     assert "twist_kgcm2" not in goals("as no. 07", bare)
 
 

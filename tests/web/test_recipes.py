@@ -2,7 +2,7 @@
 keeps its word."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 
 import pytest
 from django.utils import timezone
@@ -19,6 +19,8 @@ from kentrobar.recipes.models import Limits, Wear, Wish
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.models import Work
+from kentrobar.workshop.models import Job
+from tests.core.frames import READ, TERN
 from tests.pages import as_posted, faults, said, told
 
 from .conftest import measured_frame, somebody
@@ -421,6 +423,33 @@ def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):
         (advice + "wish/", {"w": ["old"]}),
     ):
         assert "message-error" in bench.post(url, posted, follow=True).content.decode()
+
+
+def test_what_was_said_at_the_counter_is_taken_as_it_stands(page, racket, bench):
+    words = "about +10 SW, keep balance please"
+    job = Job.objects.create(person=Person.named("Edda"), due=date(2999, 1, 1), said=words)
+    job.taken_in.create(frame=racket)
+    assert bench.get(page.path).context["said"] == words
+    bench.post(page.path + "say/", {"said": words})
+    goals = page.wish.content["goals"]
+    assert (goals["swing_kgcm2"]["change"], goals["balance_mm"]["change"]) == (10.0, 0.0)
+    assert not bench.get(page.path).context["said"], "it is wished for already"
+    page.wish.delete()
+    Job.objects.update(said="it feels dead")
+    assert not bench.get(page.path).context["said"], "nobody but the bench knows what that is"
+
+
+def test_another_frame_is_found_by_words_that_it_alone_has(page, racket, bench):
+    measured_frame(
+        TERN, replace(READ, mass_g=331.0), maker="Osprel", model="Fulmar 100", serial="F1"
+    )
+    measured_frame(TERN, READ, maker="Osprel", model="Fulmar 100", serial="F2")
+    assert "not understood" in said(bench.post(page.path + "say/", {"said": "as my fulmar"}))
+    bench.post(page.path + "say/", {"said": "as Fulmar F1"})
+    assert page.wish.content["goals"]["mass_g"]["value"] == 331.0
+    Reading.objects.filter(frame__serial="F1", quantity="balance_mm").delete()
+    answer = bench.post(page.path + "say/", {"said": "as Fulmar F1"})
+    assert "Fulmar 100 · F1 has no balance as played: read it first." in said(answer)
 
 
 def test_the_chart_of_one_gram(racket, paddle, bench):

@@ -1,16 +1,19 @@
 """A wish as customers put it: ``3 points more head-light, 10 % steadier``, ``as no. 07``, ``sweet
-spot 1 cm up, no slower at the net``."""
+spot 1 cm up, no slower at the net``; or as the bench does: ``sw 330, keep balance``."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.player_words import STEP_TOL
-from kentrobar.core.units import LENGTH, MASS, POINT_MM
+from kentrobar.core.units import LENGTH, MASS, POINT_MM, Shown
+
+from .wishes import UNREAD, read_goal
 
 Figures = Mapping[str, float]
 _N = r"(?P<n>\d+(?:[.,]\d+)?)\s*"
@@ -25,16 +28,25 @@ ADJECTIVES = {
 }  # fmt: skip
 KEPT = {
     r"(?:no|not) slower.*|(?:just )?as (?:quick|fast).*": "swing_kgcm2",
-    r"no heavier.*|(?:just )?as (?:heavy|light).*": "mass_g",
-    r"(?:same|keep the) balance": "balance_mm",
+    r"(?:no|not) heavier.*|(?:just )?as (?:heavy|light).*": "mass_g",
 }
 NAMED = {
-    "mass": "mass_g", "static weight": "mass_g", "balance": "balance_mm",
-    "swing weight": "swing_kgcm2", "swing": "swing_kgcm2", "twist weight": "twist_kgcm2",
-    "twist": "twist_kgcm2",
+    r"(?:static )?weight|mass": "mass_g", "balance": "balance_mm",
+    r"swing ?weight|swing|sw": "swing_kgcm2", r"twist ?weight|twist|tw": "twist_kgcm2",
+    r"recoil ?weight|recoil": "recoil_kgcm2",
 }  # fmt: skip
-"""Figures by name, changed by a number in the core's unit: `swing weight +6`."""
-EXAMPLES = "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower"
+"""Figures by name, which say where they should be as a box of the wish does: `sw 330 ± 1`."""
+_NAME = "|".join(NAMED)
+_NEXT = rf"(?i)(\d ?(?:g|oz|mm|cm|%)?)\s+(?=(?:{_NAME})\b[ :=]*[+−-]? ?\d)"
+_KEEP = r"keep(?: the| its)?|(?:the )?same"
+_BEFORE = r"(?:(?:please|about|around|make it|bring it to|i(?:’d|'d| would) like|i want) )+"
+_AFTER = r"(?: please| about| or so)+"
+FAR = 0.5
+"""A figure is not asked to change by more than this part of itself."""
+EXAMPLES = (
+    "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower, "
+    "swing weight 330, keep balance"
+)
 
 
 def read_said(
@@ -43,6 +55,7 @@ def read_said(
     length_mm: float,
     axis_mm: float,
     named: Callable[[str], Figures | None],
+    shown: Shown | None = None,
 ) -> dict[str, Goal]:
     """Goals of what somebody said, clause by clause.
 
@@ -50,14 +63,15 @@ def read_said(
         now: the figures as they are, by key, in g, mm and kg·cm² about ``axis_mm``; one nobody
             read is left out.
         named: the figures of a frame by its name or mark, None where there is no such frame.
+        shown: the units a number without one is meant in (None: g and mm).
 
     Raises:
         Unreadable: a clause is not understood, or two of them pull one figure two ways.
     """
     goals: dict[str, Goal] = {}
-    clauses = [one.strip(" .") for one in re.split(r",(?!\d)|[;\n]|\s(?:and|but)\s", text)]
-    for clause in filter(None, clauses):
-        for figure, goal in _clause(clause, now, axis_mm, named).items():
+    meant = _Meant(now, length_mm, axis_mm, named, shown or Shown())
+    for clause in _clauses(text):
+        for figure, goal in _clause(clause, meant).items():
             if goals.get(figure, goal) != goal:
                 raise Unreadable(f"“{clause}” and what was said before it both say where the"
                                  f" {FIGURES[figure].label} should be: leave one out.")  # fmt: skip
@@ -67,39 +81,96 @@ def read_said(
     return goals
 
 
-def _clause(
-    clause: str, now: Figures, axis_mm: float, named: Callable[[str], Figures | None]
-) -> dict[str, Goal]:
-    low = clause.lower()
+@dataclass(frozen=True, slots=True)
+class _Meant:
+    """What a clause is about."""
+
+    now: Figures
+    length_mm: float
+    axis_mm: float
+    named: Callable[[str], Figures | None]
+    shown: Shown
+
+
+def _clauses(text: str) -> list[str]:
+    """What is said one after the other; `sw 330 twist 15` are two as well."""
+    parts = re.split(r",(?!\d)|[;\n]|\s(?:and|but)\s", re.sub(_NEXT, r"\1;", text))
+    parts = [re.sub(rf"(?i)^\s*{_BEFORE}|{_AFTER}[ .!]*$", "", one).strip(" .!") for one in parts]
+    return [one for one in parts if one]
+
+
+def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
+    low, axis_mm = clause.lower(), meant.axis_mm
     if found := re.fullmatch(rf"{_N}(?P<unit>points?|pts?|mm|cm|in)\.?\s+{_HEAD}", low):
         unit = found["unit"]
         by = _number(found) * (POINT_MM if unit[0] == "p" else LENGTH[unit])
         towards_tip = (found["side"] == "heavy") != ((found["more"] or "").strip() == "less")
         return {"balance_mm": _change("balance_mm", by if towards_tip else -by)}
-    if found := re.fullmatch(rf"(?P<figure>{'|'.join(NAMED)})\s*(?P<sign>[+−-])\s*{_N}", low):
-        figure = NAMED[found["figure"]]
-        by = _number(found) * (1 if found["sign"] == "+" else -1)
-        return {figure: _change(figure, by, axis_mm if figure == "swing_kgcm2" else None)}
+    if found := re.fullmatch(
+        rf"(?:{_KEEP}) (?P<figure>{_NAME})|(?P<kept>{_NAME}):? (?:same|kept)", low
+    ):
+        return _kept(_figure(found["figure"] or found["kept"]), axis_mm)
+    if goal := _of_a_figure(clause, meant):
+        return goal
     if found := re.fullmatch(rf"{_N}(?P<unit>%|g|oz)\s*(?P<how>[a-z ]+)", low):
-        return _by_adjective(clause, found, now, axis_mm)
+        return _by_adjective(clause, found, meant.now, axis_mm)
     if found := re.fullmatch(
         rf"sweet ?spot\s+{_N}(?P<unit>mm|cm|in)\s+(?P<way>up|higher|down|lower)", low
     ):
         by = _number(found) * LENGTH[found["unit"]]
-        return _sweet_spot(by if found["way"] in ("up", "higher") else -by, now, axis_mm)
+        return _sweet_spot(by if found["way"] in ("up", "higher") else -by, meant.now, axis_mm)
     found = re.fullmatch(r"(?:just )?(?:as|like) (?:my )?(?P<name>.+)", clause, re.IGNORECASE)
-    if found and (figures := named(found["name"].strip())):
+    if found and (figures := meant.named(found["name"].strip())):
         return {
             name: Goal(value=round(value, 6), tol=FIGURES[name].tol,
                        axis_mm=axis_mm if name == "swing_kgcm2" else None)
             for name, value in figures.items()
-            if name in now
+            if name in meant.now
         }  # fmt: skip
+    if re.fullmatch(rf"{_N}(?:points?|pts?)\.? (?:hl|hh)", low):
+        raise Unreadable(f"“{clause}”: say “balance {clause}” for where it should be, or “3 points"
+                         " more head-light” for a change.")  # fmt: skip
     for pattern, figure in KEPT.items():
         if re.fullmatch(pattern, low):
-            axis = axis_mm if figure == "swing_kgcm2" else None
-            return {figure: Goal(change=0.0, tol=STEP_TOL[figure], axis_mm=axis)}
+            return _kept(figure, axis_mm)
     raise Unreadable(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
+
+
+def _figure(name: str) -> str:
+    return next(figure for names, figure in NAMED.items() if re.fullmatch(names, name))
+
+
+def _kept(figure: str, axis_mm: float) -> dict[str, Goal]:
+    axis = axis_mm if figure == "swing_kgcm2" else None
+    return {figure: Goal(change=0.0, tol=STEP_TOL.get(figure, FIGURES[figure].tol), axis_mm=axis)}
+
+
+def _of_a_figure(clause: str, meant: _Meant) -> dict[str, Goal] | None:
+    """A figure by its name and what a box of the wish would hold, either first; grams alone are of
+    the weight. None where it is none of these."""
+    found = re.fullmatch(
+        rf"(?i)(?P<figure>{_NAME})(?: to| of| =|=|:)? *(?P<box>[+\-−–±]? ?\d.*)"
+        rf"|(?P<first>[+\-−–±]? ?\d.*?) *(?P<after>{_NAME})"
+        r"|(?P<grams>[+\-−–]? ?\d+(?:[.,]\d+)? ?(?:g|oz))",
+        clause,
+    )
+    if not found:
+        return None
+    name, box = found["figure"] or found["after"], found["box"] or found["first"] or found["grams"]
+    if more := re.fullmatch(r"(?i)(\d.*?) (more|less)", box):
+        box = ("+" if more[2].lower() == "more" else "−") + more[1]
+    figure = _figure(name.lower()) if name else "mass_g"
+    now = meant.now.get(figure)
+    goal = read_goal(figure, box, meant.length_mm, meant.shown, meant.axis_mm, None, now)
+    if goal.value is not None and figure == "twist_kgcm2" and now is None:
+        raise Unreadable(UNREAD)
+    change = goal.change if goal.value is None else goal.value - (now or goal.value)
+    if now and abs(change or 0.0) > FAR * now:
+        raise Unreadable(
+            f"“{clause}” is far from what the {FIGURES[figure].label} is now,"
+            f" {now:.{FIGURES[figure].places}f}: for a change, write + or − before it."
+        )
+    return {figure: goal}
 
 
 def _by_adjective(

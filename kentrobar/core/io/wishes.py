@@ -14,6 +14,7 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, fixed
 
 HIGHEST = 3000.0
+UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
 
 
 def read_goal(
