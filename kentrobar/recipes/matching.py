@@ -27,6 +27,7 @@ from .asked import parts_of
 from .kept import KeptMatch
 from .match_forms import MOST_FRAMES, MatchForm
 from .models import Match
+from .refusing import refuse
 from .sets import AskedSet, Readied
 
 SHOWN_FRAMES = 60
@@ -236,7 +237,7 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
     asked_set = sets.set_of(found, asked, Settings.load(), axis)
     fault = next(asked_set.faults(), None)
     if fault:
-        background.refuse(match, f"{fault[0]}: {fault[1]}")
+        refuse(match, *fault)
         return
     background.start(match, tasks.match, axis_mm=axis)
 

@@ -36,6 +36,7 @@ from .forms import WishForm
 from .lighter import lighter
 from .limited import Limited
 from .models import Wish
+from .refusing import refuse
 from .stroking import Striking
 
 LONGEST_SAID = 200
@@ -279,7 +280,7 @@ def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base
     brief = asking.brief_of(frame, asked, base, Settings.load(), axis)
     fault = next(brief.faults(), None)
     if fault:
-        background.refuse(wish, f"{fault[0]}: {fault[1]}")
+        refuse(wish, *fault)
         return
     background.start(wish, tasks.wish, axis_mm=axis)
 

@@ -228,6 +228,12 @@ def test_every_kind_of_opening_changes_the_wish(page):
     assert len(page.wish.content["materials"]) == 2
 
 
+def test_what_a_base_cannot_give_is_told_by_its_name(page):
+    page.ask(goal__twist_kgcm2="14")
+    Reading.objects.filter(quantity="twist_kgcm2").delete()
+    assert "Twist weight: not measured, so only" in said(page.ask(goal__twist_kgcm2="14.00 ± 0.2"))
+
+
 def test_nothing_asked_nothing_found(page):
     page.ask(goal__mass_g="+2")
     page.ask(goal__mass_g="")

@@ -264,7 +264,7 @@ class Brief:
                 yield f"{path}.{name}.value", Refusal("not-above", goal.value, 0)
         twist = goals.twist_kgcm2
         if twist is not None and twist.value is not None and self.measured.twist_kgcm2 is None:
-            yield f"{path}.twist_kgcm2", "twist weight was not measured: give a change"
+            yield f"{path}.twist_kgcm2", "not measured, so only a change of it can be wanted"
 
 
 def plain_body(measured: Measured) -> Body:
