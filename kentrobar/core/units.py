@@ -301,11 +301,21 @@ MASS_PLACES = {"g": 1, "oz": 2}
 LENGTH_PLACES = {"mm": 1, "cm": 2, "in": 2}
 
 
+def half_up(value: float) -> float:
+    """A number that is rounded away from zero where it lies half-way, also where reckoning left it
+    a hair below: the same figure reckoned in two ways is shown as one."""
+    return value * (1 + 1e-11)
+
+
 def fixed(value: float, places: int, signed: bool = False) -> str:
-    """A number with fixed decimals, a true minus sign, and no minus before zero."""
+    """A number with fixed decimals, a true minus sign, and no minus before zero.
+
+    >>> fixed(323.85, 1), fixed(0.32385 * 1000.0, 1), fixed(-0.04, 1)
+    ('323.9', '323.9', '0.0')
+    """
     if not math.isfinite(value):
         return "–"
-    text = f"{abs(value):.{places}f}"
+    text = f"{abs(half_up(value)):.{places}f}"
     if float(text) == 0:
         return text
     return ("−" if value < 0 else "+" if signed else "") + text
@@ -331,11 +341,11 @@ def show_points(balance_mm: Number, length_mm: float) -> str:
     points = nominal(points_head_light(balance_mm, length_mm))
     if abs(points) < 0.05:
         return "even"
-    return f"{abs(points):.1f} pt {'head-light' if points > 0 else 'head-heavy'}"
+    return f"{fixed(abs(points), 1)} pt {'head-light' if points > 0 else 'head-heavy'}"
 
 
 def show_percent(balance_mm: Number, length_mm: float) -> str:
-    return f"{nominal(balance_mm) / length_mm * 100:.1f} % of length"
+    return f"{fixed(nominal(balance_mm) / length_mm * 100, 1)} % of length"
 
 
 def read_clock(text: str) -> float:

@@ -12,7 +12,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
-from kentrobar.core.units import Shown
+from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame
 from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
 
@@ -135,6 +135,9 @@ def target_words(
 def others(answer: KeptMatch) -> list[Other]:
     """What else could be chased, lightest first."""
     return [
-        Other(key, f"{'the least mass' if key == 'least-mass' else name}: {grams:.1f} g in total")
+        Other(
+            key,
+            f"{'the least mass' if key == 'least-mass' else name}: {fixed(grams, 1)} g in total",
+        )
         for key, name, grams in answer.others
     ]

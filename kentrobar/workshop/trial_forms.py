@@ -88,9 +88,7 @@ class TrialForm(forms.Form):
                     "A piece that is on weighs something; leave it empty if it is as planned.",
                 )
             elif typed and abs(typed.value) > 5 * abs(piece.mass_g) + 5:
-                self.add_error(
-                    f"mass-{i}", f"{typed.text}: planned is {piece.mass_g:.2f} g. Ounces, perhaps?"
-                )
+                self.add_error(f"mass-{i}", _far_off(typed, abs(piece.mass_g)))
         return cleaned
 
     def save(self, user: Any) -> Trial:
@@ -141,3 +139,14 @@ class TrialForm(forms.Form):
 
     def boxes(self) -> list[forms.BoundField]:
         return [self[name] for name in READ]
+
+
+def _far_off(typed: Typed, planned_g: float) -> str:
+    """What a piece that weighs so much more than planned may weigh."""
+    meant = {"a point is missing": typed.value / 10}
+    if typed.unit == "oz":
+        meant["it was read in g"] = typed.value / units.MASS["oz"]
+    near = [why for why, grams in meant.items() if abs(grams - planned_g) < 0.3 * planned_g]
+    return f"{typed.text}: planned is {planned_g:.2f} g. " + (
+        f"Perhaps {near[0]}." if near else "Look again."
+    )

@@ -96,6 +96,12 @@ def test_what_nothing_can_separate_has_no_act():
 def test_a_lone_suspicion_is_looked_at_and_two_that_look_alike_are_passed_over():
     alone = acted(suspicion("half-0", 1.0, piece=0, mass_g=-2.0))
     assert (alone.key, alone.other) == ("weigh-0", 0)
+    # A figure that agrees tells nothing of one that was typed wrong.
+    near = Residual("swing_kgcm2", 331.4, 331.0, 0.4)
+    slip = (suspicion("typed-mass_g-tenfold-326", 1.0, mass_g=-293.4),)
+    far = Residual("mass_g", 326.0, 32.6, 0.1)
+    again = best_act(Compared((near, far), slip, 100.0), PIECES, TERN)
+    assert (again.key, again.other, again.tells > 0.99) == ("read-mass_g", 0, True)
     # Drift and a typing slip look alike on another reading: it tells both from the third.
     alike = (suspicion("drift-mass_g", 0.5), suspicion("typed-mass_g-309", 0.3))
     third = acted(*alike, suspicion("before-mass_g", 0.2))

@@ -195,6 +195,13 @@ def test_centimetres_for_millimetres_and_an_axis_that_is_known():
     tenfold = free["typed-balance_mm-tenfold-320"]
     assert tenfold.explains["balance_mm"] == -288.0
     assert tenfold.text == "Balance 32 typed for 320: it is ten times off"
+    (ounces,) = (
+        one
+        for one in suspicions.of_the_reading(after, {"mass_g": (10.6, 0.1)}, 100.0, {})
+        if isinstance(one, Suspicion) and one.key == "typed-mass_g-ounces"
+    )
+    assert ounces.text == "Mass 10.6 typed for 300.5: it was read in ounces"
+    assert ounces.explains["mass_g"] == pytest.approx(10.6 - 300.5, abs=0.01)
     assert (free["axis-50"].cost, known["axis-50"].cost) == (3.5, 9.0)
 
 

@@ -61,7 +61,7 @@ def test_every_message_has_a_sentence_and_its_figures():
          "Mass, balance and twist weight are outside by less than most players notice; another"
          " attempt moves what is right already. Stop, or go on only if the mark itself matters."),
         ("off-centre", {"offset": -1.25},
-         "The centre of mass lies 1.2 mm towards 9 o'clock: mirror the piece that sits on one"
+         "The centre of mass lies 1.3 mm towards 9 o'clock: mirror the piece that sits on one"
          " side."),
         ("missed-pass", {"tap": 4, "count": 2}, "After tap 4 2 passes were missed, and counted."),
         ("mass", {"piece": 1, "amount": -0.42}, "Piece 1 weighs 0.42 g less than noted"),

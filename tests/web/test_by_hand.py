@@ -54,7 +54,9 @@ def test_a_job_is_billed_by_the_time_it_took_and_the_mass_it_puts_on(job, racket
     content = replace(plan.state(), pieces=(STRIP, off)).dump()
     Plan.objects.filter(pk=plan.pk).update(content=content)
     price = progress.price(job, {"before": 99.0, "plan": 99.0, "fit": 12.0})
-    assert price == pytest.approx({"time": 42, "frames": 5, "material": 3.0, "all": 50.0})
+    assert price == pytest.approx(
+        {"time": 42, "frames": 5, "material": 3.0, "all": 50.0, "left": None, "back": None}
+    )
 
 
 def put_on(**more):

@@ -30,7 +30,7 @@ def asked(bench, form, name, text):
         ("mass_g", "320.3 ± 0.2 g", ""),
         ("mass_g", "320", ""),
         ("mass_g", "306 305 305", "= 305.3 ± 0.4 g, the mean of 3"),
-        ("balance_mm", "6 pts HL", "= 323.9 mm"),
+        ("balance_mm", "6 pts HL", "= 324.0 mm"),
         ("balance_mm", "5-6 pts HH", "= 360.5 ± 1.6 mm"),
         ("balance_mm", "12 7/8 in", "= 327.0 mm"),
         ("balance_mm", "32.4 cm", "= 324.0 mm"),

@@ -467,7 +467,9 @@ def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
         ({}, "mass_g", "at least one figure"),
         ({"mass_g": "heavy"}, "mass_g", "Write"),
         ({"mass-0": "-3", "mass_g": "325"}, "mass-0", "weighs something"),
-        ({"mass-0": "300", "mass_g": "325"}, "mass-0", "Ounces"),
+        ({"mass-0": "300", "mass_g": "325"}, "mass-0", "Look again"),
+        ({"mass-0": "31", "mass_g": "325"}, "mass-0", "a point is missing"),
+        ({"mass-0": "3 oz", "mass_g": "325"}, "mass-0", "was read in g"),
         ({"holding": "a bit", "mass_g": "325"}, "holding", "Write"),
     ],
 )

@@ -24,7 +24,10 @@ WEIGHED_U_G, PLACED_U_MM, AXIS_U_MM = 0.1, 1.5, 1.0
 TELLS_LITTLE = 0.6
 """What tells two suspicions apart no oftener is not worth the walk."""
 CHANCE = Suspicion("chance", message("chance"), {}, 0.0, likely=0.01)
-"""Stands in where there is but one suspicion: is it that, or is it not?"""
+"""Stands in where there is but one suspicion of what was put on: is it that, or is it not?"""
+REAL = Suspicion("real", message("chance"), {}, 0.0, likely=0.01)
+"""And where it is of a reading: a figure read again is as far off as it was."""
+OF_A_READING = ("drift", "typed", "axis", "flat")
 POINTS = 240
 TINY = 1e-200
 
@@ -86,7 +89,13 @@ def _all_judged(compared: Compared, pieces: Sequence[Piece], outline: Outline) -
 
 def _suspects(compared: Compared) -> tuple[Suspicion, ...]:
     found = compared.suspicions
-    return found if len(found) > 1 else (*found, CHANCE)
+    if len(found) > 1:
+        return found
+    return (*found, REAL if _kind(found[0]) in OF_A_READING else CHANCE)
+
+
+def _kind(one: Suspicion) -> str:
+    return one.key.partition("-")[0]
 
 
 def _acts(
@@ -163,8 +172,8 @@ def _read(one: Suspicion, residual: Residual) -> float:
     """What another reading of a figure is off by, with another instrument or about the right axis:
     a wrong reading is right then, and anything else is as far off as it was."""
     kind, _, of = one.key.partition("-")
-    is_of_reading = (kind in ("drift", "typed") and of.startswith(residual.figure)) or (
-        kind in ("axis", "flat") and residual.figure == "swing_kgcm2"
+    is_of_reading = (kind in OF_A_READING[:2] and of.startswith(residual.figure)) or (
+        kind in OF_A_READING[2:] and residual.figure == "swing_kgcm2"
     )
     return 0.0 if is_of_reading or kind == "chance" else residual.off
 
@@ -176,7 +185,7 @@ def _judged(
     shares = [one.likely / whole for one in suspects]
     told = [_tells(outcomes[0], one, noise) for one in outcomes[1:]]
     at = next((i for i, one in enumerate(told) if one > TELLS_LITTLE), 0)
-    other = 0 if suspects[at + 1] is CHANCE else at + 2
+    other = 0 if suspects[at + 1] in (CHANCE, REAL) else at + 2
     return replace(act, bits=information(shares, outcomes, noise), other=other, tells=told[at])
 
 

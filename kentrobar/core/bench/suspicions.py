@@ -19,6 +19,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, READ, plain_figures
+from kentrobar.core.units import LENGTH, MASS
 from kentrobar.core.words import Message, message
 
 DRIFT_COST, DRIFTED_COST = 2.5, 0.5
@@ -31,7 +32,9 @@ TYPED: dict[TypingSlip, float] = {
 """Slips of the fingers, and how uncommon each is: one of the many digits that may be another is
 less likely than two that changed places."""
 TENFOLD_COST = 4.0
-"""How uncommon it is to write centimetres for millimetres."""
+"""How uncommon it is to write a figure in another unit, as centimetres for millimetres."""
+UNITS = {"mass_g": {"ounces": MASS["oz"]}, "balance_mm": {"inches": LENGTH["in"]}}
+"""What a number may have been read in that was written down as g or mm."""
 BACKING_SHARE = 0.12
 """What a backing weighs of its tape, where it was not weighed."""
 FURTHER_MM = (5, 10, 15, 20, 30, 45, 60, 80, 100, 130)
@@ -231,6 +234,11 @@ def of_the_reading(
             says = message("typed-tenfold", figure=name, typed=value, meant=right)
             tenfold = alone(name, value - right)
             yield Suspicion(f"typed-{name}-tenfold-{right:g}", says, tenfold, TENFOLD_COST)
+        for unit, factor in UNITS.get(name, {}).items():
+            right = round(value * factor, 2)
+            says = message(f"typed-{unit}", figure=name, typed=value, meant=right)
+            elsewise = alone(name, value - right)
+            yield Suspicion(f"typed-{name}-{unit}", says, elsewise, TENFOLD_COST)
         for right, slip in mistyped(value):
             # A wrong digit behind the point is lost in what the figures leave open.
             if slip in TYPED and (slip == "digits-swapped" or abs(value - right) >= 1):

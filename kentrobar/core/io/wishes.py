@@ -54,11 +54,11 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
     """The goal as it would be typed again."""
     factor, unit = _unit(figure, shown)
     places = FIGURES[figure].places + (1 if factor > 5 else 0)
-    tol = f"± {f'{goal.tol / factor:.{places + 1}f}'.rstrip('0').rstrip('.')}"
+    tol = f"± {fixed(goal.tol / factor, places + 1).rstrip('0').rstrip('.')}"
     about = f"at {goal.axis_mm:g} mm" if goal.axis_mm not in (None, axis_mm) else ""
     unit = about or unit
     if goal.value is not None:
-        return f"{goal.value / factor:.{places}f} {tol} {unit}".strip()
+        return f"{fixed(goal.value / factor, places)} {tol} {unit}".strip()
     change = (goal.change or 0.0) / factor
     # A change too small for the usual decimals is still a change, and is said with more of them.
     said = next(

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from kentrobar.core.units import half_up
+
 from .english import SENTENCES
 
 
@@ -21,11 +23,11 @@ class Message:
 
     def __str__(self) -> str:
         sentence = SENTENCES[self.code]
-        return (
-            sentence.format(**self.figures)
-            if isinstance(sentence, str)
-            else sentence(**self.figures)
-        )
+        figures = {
+            name: half_up(one) if isinstance(one, float) else one
+            for name, one in self.figures.items()
+        }
+        return sentence.format(**figures) if isinstance(sentence, str) else sentence(**figures)
 
 
 def message(code: str, /, **figures: object) -> Message:

@@ -221,6 +221,8 @@ SUSPICIONS: dict[str, Sentence] = {
     "check-axis": "Measure where the machine’s axis is, from the butt",
     "read-again": lambda figure: f"Read the {_label(figure)} again, with another instrument",
     "typed-tenfold": _typed("it is ten times off"),
+    "typed-ounces": _typed("it was read in ounces"),
+    "typed-inches": _typed("it was read in inches"),
     "typed-digits-swapped": _typed("two digits changed places"),
     "typed-digit-wrong": _typed("one digit is another"),
 }
