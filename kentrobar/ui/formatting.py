@@ -45,6 +45,11 @@ def share_text(name: str, value: float, shown: Shown) -> str:
     return fixed(value, 2, True)
 
 
+def grams_text(grams: float, shown: Shown) -> str:
+    """What a piece weighs, as finely as its row in a table; with its sign where it comes off."""
+    return share_text("mass_g", grams, shown).lstrip("+")
+
+
 def tolerance_text(name: str, tol: float, shown: Shown) -> str:
     """A tolerance in the unit its figure is shown in, no finer than it is."""
     text = share_text(name, abs(tol), shown).lstrip("+−")

@@ -117,11 +117,16 @@ def look_for(row: RestSearch) -> background.Prepared:
     return search, background.nothing_yet
 
 
+def is_asked(plan: Plan, trial: Trial) -> bool:
+    """Whether the plan wants anything, and enough was read to say how far it is."""
+    return plan.state().targets != Targets() and set(NEEDED) <= set(trial.read)
+
+
 def brief_of(plan: Plan, trial: Trial) -> Brief | None:
     """The wish for what is left towards the plan's targets, from what was read, with the plan's own
     materials."""
     state = plan.state()
-    if state.targets == Targets() or not set(NEEDED) <= set(trial.read):
+    if not is_asked(plan, trial):
         return None
     measured = _as_measured(trial)
     settings = Settings.load()

@@ -65,6 +65,8 @@ class Judged:
     act: Act | None = None
     are_alike: bool = False
     """Whether nothing tells the two likeliest suspicions apart."""
+    is_asked: bool = False
+    """Whether the plan wants anything, and enough was read to say how far it is."""
 
     @property
     def tells(self) -> int:
@@ -251,7 +253,8 @@ def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
     vials = list(_vials(compared, shown, outline))
     pieces = [one.piece for one in fitted]
     then, alike = best_act(compared, pieces, outline), are_alike(compared, pieces, outline)
-    return Judged(trial, compared, vials, left, found, lines, then, alike)
+    asked = rests.is_asked(plan, trial)
+    return Judged(trial, compared, vials, left, found, lines, then, alike, asked)
 
 
 def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:

@@ -444,6 +444,26 @@ def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
         acts.answered(now.trial, act, low, outline, Shown(), None)
 
 
+def test_figures_that_no_frame_has_are_not_taken_for_unread_ones(bench, laid):
+    where = f"/plans/{laid.pk}/trial/"
+    bench.post(where + "keep/", read_as(laid) | {"mass_g": "11.5"})
+    page = said(bench.get(where))
+    assert "No frame can have these figures" in page
+    assert "it was read in ounces" in page
+    assert "Read the mass again" in page
+    bench.post(where + "keep/", {"mass_g": "326"})
+    page = said(bench.get(where))
+    assert "No frame can have these figures" not in page
+    assert "mass, balance and swing weight read, this page also says" in page
+
+
+def test_a_bob_weighs_what_its_row_does(bench, laid):
+    page = said(bench.get(laid.get_absolute_url()))
+    for piece in laid.state().pieces:
+        assert f"</tspan> {piece.mass_g:.2f} g" in page
+        assert f"+{piece.mass_g:.2f}" in page
+
+
 def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
     bench.post(f"/plans/{laid.pk}/trial/keep/", read_as(laid))
     trial, outline = Trial.objects.get(), laid.frame.outline()

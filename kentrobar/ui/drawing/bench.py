@@ -17,8 +17,9 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.units import LENGTH, Shown, show_length, show_mass
+from kentrobar.core.units import LENGTH, Shown, fixed, show_length
 from kentrobar.ui.by_key import ByKey
+from kentrobar.ui.formatting import grams_text
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -290,7 +291,7 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
         ends=drawn.ends,
         is_off=piece.mass_g < 0,
         is_picked=piece.id == pick,
-        label=f"Piece {number}, {piece.mass_g:g} g",
+        label=f"Piece {number}, {fixed(piece.mass_g, 2)} g",
     )
 
 
@@ -350,7 +351,7 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
     top = RULER_TOP + RULER_HEIGHT
     for x, number, piece, grams in rows:
         size = scale * math.sqrt(abs(grams))
-        width = size + 52
+        width = size + 58
         level = next(
             (i for i in range(3) if room[i] + size <= x), min(range(3), key=lambda i: room[i])
         )
@@ -365,7 +366,7 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
                 top,
                 top + 18 + 18 * level,
                 round(size, 1),
-                f"{show_mass(grams, shown.mass, grams < 0)} {shown.mass}",
+                f"{grams_text(grams, shown)} {shown.mass}",
                 grams < 0,
                 piece.id == pick,
                 round(shift, 1),

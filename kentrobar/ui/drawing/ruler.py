@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import Shown, show_mass
+from kentrobar.core.units import Shown
+from kentrobar.ui.formatting import grams_text
 
 from .bench import BOB_GRAM, bob_path
 
@@ -15,7 +16,7 @@ WIDTH, MARGIN = 460.0, 12.0
 LANE_HEIGHT, LINE = 46.0, 5.0
 MOST = 9.0
 """Half the width of the largest bob."""
-LABEL = 34.0
+LABEL = 40.0
 """About how wide a bob's label is."""
 
 
@@ -100,7 +101,7 @@ def _bobs(
         at, s = x(nominal(share.body.balance)), scale * abs(grams) ** 0.5
         top = LINE + 9
         path = bob_path(at, top, s)
-        label = show_mass(grams, shown.mass, grams < 0)
+        label = grams_text(grams, shown)
         is_left = at + s + LABEL > WIDTH
         label_x = at - s - 3 if is_left else at + s + 3
         crowded = bool(found) and found[-1].right > label_x - (LABEL if is_left else 0)
