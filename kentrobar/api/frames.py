@@ -14,6 +14,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import AnyFrame, dump_frame
 from kentrobar.core.io.structure import read
 from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.measuring.keeping import Doubtful, keep_document
 from kentrobar.ui.moments import done_at
@@ -181,7 +182,7 @@ def _frame(frame: Frame) -> dict[str, Any]:
                 }
                 for name, one in found.found.items()
             }
-            for found in frame.figures()
+            for found in (fitted.brought(frame, one) for one in frame.figures())
         },
     }  # fmt: skip
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import TYPE_CHECKING
 
 from kentrobar.core.frame.condition import converted, is_on, total
@@ -30,11 +31,13 @@ if TYPE_CHECKING:
 @dataclass(frozen=True, slots=True)
 class FoundFigure:
     """A figure of a frame in a condition: the reading it comes from, and what was put on or taken
-    off in thought to come here ('' where it was read just so)."""
+    off in thought to come here ('' where it was read just so); ``is_now`` where that is what was
+    carried out on the frame since."""
 
     value: Number
     reading: Reading
     computed: str = ""
+    is_now: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,10 +160,14 @@ class Contradiction:
 
 
 def contradictions(
-    frame: Frame, readings: Iterable[Reading], parts: Collection[FittedPart]
+    frame: Frame,
+    readings: Iterable[Reading],
+    parts: Collection[FittedPart],
+    changed_at: Collection[datetime] = (),
 ) -> list[Contradiction]:
     """What was read in two conditions and contradicts itself beyond both uncertainties: each figure
-    once, the newer reading first."""
+    once, the newer reading first. Two readings of which one is from before the frame was changed
+    (``changed_at``) cannot."""
     readings = list(readings)
     found: dict[tuple[str, frozenset[str]], Contradiction] = {}
     for condition in dict.fromkeys(reading.condition for reading in readings):
@@ -172,6 +179,9 @@ def contradictions(
                 here, there = read[quantity], come_to[quantity]
                 one = Contradiction(quantity, condition, here, other, there)
                 key = (quantity, frozenset((condition, other)))
+                times = sorted((here.reading.read_at, there.reading.read_at))
+                if any(times[0] < at <= times[1] for at in changed_at):
+                    continue
                 if _is_apart(one) and here.reading.read_at >= there.reading.read_at:
                     found.setdefault(key, one)
     return list(found.values())

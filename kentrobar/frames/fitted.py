@@ -7,8 +7,9 @@ The workshop keeps the bench sheets and stands above the frames, so it tells of 
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from kentrobar.core.frame.condition import is_on
 from kentrobar.core.frame.predict import Measured, as_it_is
@@ -20,7 +21,10 @@ from kentrobar.core.pieces.piece import Piece
 from kentrobar.ui.looking import once_a_look
 
 from .figures import Figures
-from .models import Frame
+
+if TYPE_CHECKING:
+    # A frame asks for what was carried out on it; here only its facts are read.
+    from .models import Frame
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,18 +58,35 @@ class Now:
         )
 
 
-_tellers: list[Callable[[Frame], Iterable[Fitting]]] = []
+Teller = Callable[[Collection[int]], Iterable[tuple[int, Fitting]]]
+"""The fittings of frames by their keys, each with the key of its frame."""
+_tellers: list[Teller] = []
 
 
-def told_by(teller: Callable[[Frame], Iterable[Fitting]]) -> None:
-    """From now on, ask this for the fittings of a frame."""
+def told_by(teller: Teller) -> None:
+    """From now on, ask this for the fittings of frames."""
     _tellers.append(teller)
 
 
 @once_a_look
 def fittings(frame: Frame) -> list[Fitting]:
     """Everything that was ever signed off for a frame."""
-    return [one for teller in _tellers for one in teller(frame)]
+    return [one for teller in _tellers for _, one in teller([frame.pk])]
+
+
+def fittings_of(frames: Collection[int]) -> dict[int, list[Fitting]]:
+    """The same of many frames at once; none of those that have none."""
+    found: dict[int, list[Fitting]] = {}
+    for teller in _tellers if frames else ():
+        for frame, one in teller(frames):
+            found.setdefault(frame, []).append(one)
+    return found
+
+
+def changes(frame: Frame) -> list[datetime]:
+    """When something was put on for good or taken off again."""
+    times = (at for one in fittings(frame) for at in (one.on_at, one.off_at))
+    return [at for at in times if at is not None]
 
 
 def now(
@@ -79,24 +100,69 @@ def now(
             pieces can stand on it.
     """
     read = measured or figures.measured()
-    outline = frame.outline()
-    since: dict[str, Body] = {}
-    words: dict[str, None] = {}
-    on: list[Piece] = []
-    for fitting in fittings(frame):
+    found = _since(frame, figures, fittings(frame), without)
+    words = dict.fromkeys(one for own in found.words.values() for one in own)
+    return Now(
+        as_it_is(read, found.bodies) if found.bodies else read, tuple(found.on), ", ".join(words)
+    )
+
+
+def brought(frame: Frame, figures: Figures, known: Iterable[Fitting] | None = None) -> Figures:
+    """Figures as read, each brought to now and marked as computed where something was carried out
+    on the frame since; as they are where not all that are needed were read.
+
+    Args:
+        known: the frame's fittings, where they were asked for already.
+    """
+    found = _since(frame, figures, fittings(frame) if known is None else known)
+    if not found.bodies or not figures.is_complete:
+        return figures
+    now = as_it_is(figures.measured(), found.bodies)
+    figure_now = {
+        name: replace(
+            figures.found[name], value=getattr(now, name), is_now=True,
+            computed=", ".join(filter(None, (figures.found[name].computed, *words))),
+        )
+        for name, words in found.words.items()
+    }  # fmt: skip
+    return replace(figures, found=figures.found | figure_now)
+
+
+def is_as_it_was(frame: Frame, one: datetime, other: datetime) -> bool:
+    """Whether nothing was put on for good or taken off again between two times."""
+    first, last = sorted((one, other))
+    return not any(first < at <= last for at in changes(frame))
+
+
+@dataclass(frozen=True, slots=True)
+class _Since:
+    """By figure, what was put on since it was read and how that is said; and what is on."""
+
+    bodies: dict[str, Body] = field(default_factory=dict)
+    words: dict[str, list[str]] = field(default_factory=dict)
+    on: list[Piece] = field(default_factory=list)
+
+
+def _since(
+    frame: Frame, figures: Figures, known: Iterable[Fitting], without: Collection[int] = ()
+) -> _Since:
+    since = _Since()
+    for fitting in known:
         is_own = fitting.plan in without
         stays = fitting.off_at is None and not is_own
         pieces = [piece for piece in fitting.pieces if _counts(piece, figures.condition)]
         if stays:
-            on += pieces
+            since.on.extend(pieces)
+        outline = frame.outline()
         body = sum((body_of(piece, outline) for piece in pieces), Body())
         for name, found in figures.found.items():
-            sign = stays - fitting.was_on(found.reading.read_at)
+            sign = 0 if found.is_now else stays - fitting.was_on(found.reading.read_at)
             if sign:
-                since[name] = since.get(name, Body()) + body * sign
+                since.bodies[name] = since.bodies.get(name, Body()) + body * sign
             if sign and not is_own:
-                words[f"{fitting.name} {'on' if stays else 'off'} since"] = None
-    return Now(as_it_is(read, since) if since else read, tuple(on), ", ".join(words))
+                words = since.words.setdefault(name, [])
+                words.append(f"{fitting.name} {'on' if stays else 'off'} since")
+    return since
 
 
 def _counts(piece: Piece, condition: str) -> bool:

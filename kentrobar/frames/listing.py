@@ -12,6 +12,7 @@ from kentrobar.core.units import Shown
 from kentrobar.ui.stamps import Stamp
 
 from . import above
+from .fitted import fittings_of
 from .models import FittedPart, Frame, Reading, newest_readings
 from .shown import FrameRow, frame_row
 
@@ -23,13 +24,13 @@ _made: dict[tuple[Any, ...], FrameRow] = {}
 
 def in_order(frames: QuerySet[Frame]) -> QuerySet[Any]:
     """Of each frame in the order of the list: its key, what rooms above count of it, and the stamps
-    of all its row is made of."""
+    of all its row is made of, with those of what was carried out on it."""
     of_frame = OuterRef("pk")
     read = Reading.objects.filter(frame=of_frame).order_by("pk").values_list(Stamp("pk"))
     fitted = FittedPart.objects.filter(frame=of_frame).order_by("pk").values_list(Stamp("pk"))
     stamped = above.counted(frames).values_list(
         "pk", "plan_count", Stamp("pk"), Stamp("player__name"), ArraySubquery(read),
-        ArraySubquery(fitted),
+        ArraySubquery(fitted), "sheets_signed",
     )  # fmt: skip
     # An annotated query forgets the model's own order.
     return stamped.order_by("model", "serial", "pk")
@@ -39,16 +40,18 @@ def rows(stamped: Iterable[tuple[Any, ...]], common: str, shown: Shown) -> list[
     """The rows of frames as ``in_order`` tells of them, in a ``common`` condition where one is
     asked for."""
     wanted = {
-        key: (key, count, own, player, tuple(read), tuple(fitted), common, shown)
-        for key, count, own, player, read, fitted in stamped
+        key: (key, count, own, player, tuple(read), tuple(fitted), tuple(sheets), common, shown)
+        for key, count, own, player, read, fitted, sheets in stamped
     }
     made = {about: _made.get(about) for about in wanted.values()}
     absent = [about[0] for about, row in made.items() if row is None]
     if absent:
         newest = Prefetch("readings", newest_readings().defer("entry"), "newest")
         frames = above.counted(Frame.live.filter(pk__in=absent))
+        carried_out = fittings_of([about[0] for about in wanted.values() if about[6]])
         for frame in frames.prefetch_related(newest, "parts"):
-            made[wanted[frame.pk]] = frame_row(frame, common, shown)
+            known = carried_out.get(frame.pk, ())
+            made[wanted[frame.pk]] = frame_row(frame, common, shown, known)
         if len(_made) > MOST:
             _made.clear()
         _made.update((about, row) for about, row in made.items() if row)

@@ -34,6 +34,7 @@ from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
 from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
+from .fitted import changes
 from .sizes import DIMENSIONS
 
 
@@ -224,7 +225,7 @@ class Frame(Removable):
 
     def contradictions(self) -> list[Contradiction]:
         """Readings of two conditions that do not go together."""
-        return contradictions(self, self.latest(), self.all_parts())
+        return contradictions(self, self.latest(), self.all_parts(), changes(self))
 
     @once_a_look
     def all_parts(self) -> list[FittedPart]:

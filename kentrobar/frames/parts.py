@@ -18,6 +18,7 @@ from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
+from . import fitted
 from .choices import Condition
 from .figures import figures_in
 from .models import FittedPart, Frame
@@ -41,7 +42,10 @@ def index(request: Request, pk: int) -> HttpResponse:
         undo.offer(request, f"On it: {part}, {show_mass(part.mass_g)} g.{instead}{grip}", address)
         return redirect("frame-parts", pk)
     latest, parts = frame.latest(), frame.all_parts()
-    figures = [figures_in(frame, condition, latest, parts) for condition in Condition.values]
+    figures = [
+        fitted.brought(frame, figures_in(frame, condition, latest, parts))
+        for condition in Condition.values
+    ]
     context = {
         "frame": frame,
         "kind": frame.kind,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -23,6 +24,7 @@ from kentrobar.ui.formatting import figure_text, share_text, u_text
 
 from .choices import Condition
 from .figures import Contradiction, Figures, FoundFigure, figures_in, figures_of
+from .fitted import Fitting, brought
 from .forms import DIMENSION_LABELS
 from .models import Frame
 from .sizes import DIMENSIONS
@@ -86,9 +88,11 @@ class FrameRow(ByKey):
     plans: int
 
 
-def frame_row(frame: Any, common: str, shown: Shown) -> FrameRow:
+def frame_row(
+    frame: Any, common: str, shown: Shown, carried_out: Iterable[Fitting] = ()
+) -> FrameRow:
     """A row of a frame that comes with its ``newest`` readings, its parts and ``plan_count``, in a
-    ``common`` condition where one is asked for."""
+    ``common`` condition where one is asked for, with what was carried out on it."""
     figures: ShownFigures | None = None
     is_odd = False
     try:
@@ -96,7 +100,8 @@ def frame_row(frame: Any, common: str, shown: Shown) -> FrameRow:
             found = [figures_in(frame, common, frame.newest, frame.parts.all())]
         else:
             found = figures_of(frame, frame.newest, frame.parts.all())
-        figures = shown_figures(frame, found[0], shown) if found else None
+        whole = brought(frame, found[0], carried_out) if found else None
+        figures = shown_figures(frame, whole, shown) if whole else None
     except (ArithmeticError, ValueError):
         log.exception("frame %s cannot be shown in the list", frame.pk)
         is_odd = True

@@ -20,6 +20,7 @@ from kentrobar.ui.request import Request
 from kentrobar.ui.search import Found, wanted_of
 from kentrobar.ui.stale import changed_meanwhile
 
+from . import fitted
 from .choices import Condition, Quantity
 from .figures import Figures
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
@@ -86,7 +87,9 @@ def show(request: Request, pk: int) -> HttpResponse:
         "page": FramePage(frame, missing),
         "outline": frame.outline(),
         "kind": frame.kind,
-        "figures": [shown_figures(frame, one, request.shown) for one in figures],
+        "figures": [
+            shown_figures(frame, fitted.brought(frame, one), request.shown) for one in figures
+        ],
         "contradictions": [
             contradiction_text(one, frame, request.shown) for one in frame.contradictions()
         ],

@@ -27,6 +27,7 @@ from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.recipes.solve import Progress, Watch
+from kentrobar.frames import fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import figures_in
 from kentrobar.frames.models import Frame
@@ -191,7 +192,8 @@ def _one_of(text: str | None, numbers: tuple[int, ...]) -> int:
 def expected_s(request: Request, frame: Frame, asked: dict[str, str]) -> float | None:
     """The period this frame should have, in the set-up as the boxes of its reading stand."""
     condition = asked.get("condition") or frame.usual_condition(frame.latest())
-    figures = figures_in(frame, condition, frame.latest(), frame.all_parts())
+    read = figures_in(frame, condition, frame.latest(), frame.all_parts())
+    figures = fitted.brought(frame, read)
     entry = draft_of(request.user, frame, asked["method"])
     form = MeasureForm(
         frame, METHODS[asked["method"]], request.shown, None, figures, entry,

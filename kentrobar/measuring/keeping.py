@@ -17,6 +17,7 @@ from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame, Reading
 
@@ -146,7 +147,12 @@ def reduce_again(reading: Reading) -> str:
     document = dict(reading.raw)
     fresh = []
     if "period_s" in document or "tap_times_s" in document:
-        known = reading.frame.figures_in(reading.condition).values
+        frame = reading.frame
+        known = {
+            name: one.value
+            for name, one in frame.figures_in(reading.condition).found.items()
+            if fitted.is_as_it_was(frame, reading.read_at, one.reading.read_at)
+        }
         for key in ("mass_g", "balance_mm"):
             if key in document and key in known and not isinstance(document[key], str):
                 now = {"value": nominal(known[key]), "u": uncertainty(known[key]) or 0.0}

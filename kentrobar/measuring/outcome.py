@@ -114,13 +114,14 @@ def _measured(found: ReadingOutcome) -> None:
             for i, value in enumerate(values)
         ]
         _facts(found, sample(values, set_aside=form.not_counted()), factor, unit or "kg·cm²")
+        _drift(found, name, factor, unit or "kg·cm²")
         _whose_scatter(found, name, factor, unit or "kg·cm²")
     if "period_s" in figures:
         period = figures["period_s"]
         u = uncertainty(period)
         found.facts.append(f"period {nominal(period):.4f}{f' ± {u:.4f}' if u else ''} s")
         if "recoil_kgcm2" in figures and measurement.quantity != "recoil_kgcm2":
-            found.facts.append(f"recoil {nominal(figures['recoil_kgcm2']):.1f}")
+            found.facts.append(f"recoil {fixed(nominal(figures['recoil_kgcm2']), 1)}")
     goal = form.cleaned_data.get("goal")
     found.is_enough = bool(goal and measurement.u and measurement.u <= goal and found.taps >= 10)
 
@@ -132,6 +133,16 @@ def _facts(found: ReadingOutcome, seen: Sample, factor: float, unit: str) -> Non
     ]
     if seen.spread is not None:
         found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
+
+
+def _drift(found: ReadingOutcome, name: str, factor: float, unit: str) -> None:
+    """What an instrument is known to read too much or too little, which the figure is without."""
+    drift = found.form.document.get(name.replace("readings", "drift"))
+    value = drift["value"] if isinstance(drift, dict) else drift
+    if value:
+        less, much = ("less", "much") if value > 0 else ("with", "little")
+        amount = f"{abs(value) / factor:.2g} {unit}"
+        found.facts.append(f"{less} the {amount} it reads too {much}")
 
 
 def _whose_scatter(found: ReadingOutcome, name: str, factor: float, unit: str) -> None:

@@ -15,7 +15,9 @@ from django.views.decorators.http import require_http_methods, require_POST
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, REPORTED
 from kentrobar.core.numbers import nominal
-from kentrobar.frames import above
+from kentrobar.core.quantities import FIGURES
+from kentrobar.core.units import fixed
+from kentrobar.frames import above, fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures, figures_in
 from kentrobar.frames.forms import ReadingForm
@@ -32,10 +34,10 @@ from .ways import Way, ways_to
 
 
 def _said(reading: Reading, request: Request) -> str:
-    places = {"mass_g": 1, "balance_mm": 1, "swing_kgcm2": 1}.get(reading.quantity, 2)
+    places = FIGURES[reading.quantity].places
     u = f" ± {reading.u:.2g}" if reading.u else ""
     unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
-    return f"{reading.get_quantity_display()} {reading.value:.{places}f}{u}{unit}"
+    return f"{reading.get_quantity_display()} {fixed(reading.value, places)}{u}{unit}"
 
 
 MOST_UPLOAD = 8 * 1024 * 1024
@@ -120,7 +122,7 @@ def _begin(
     condition = asked.get("condition") or (old.condition if old else "")
     if condition not in Condition.values:
         condition = frame.usual_condition(latest)
-    figures = figures_in(frame, condition, latest, parts)
+    figures = fitted.brought(frame, figures_in(frame, condition, latest, parts))
     instruments = usual_order(Instrument.live.all())
     wants_twist = above.wants_twist(frame)
     missing = _missing(figures, wants_twist)

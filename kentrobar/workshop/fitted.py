@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from django.db.models import QuerySet
+from django.contrib.postgres.expressions import ArraySubquery
+from django.db.models import OuterRef, QuerySet
 
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.frames.fitted import Fitting
 from kentrobar.frames.models import Frame
 from kentrobar.ui.prepared import Prepared
+from kentrobar.ui.stamps import Stamp
 
 from .models import Sheet
 
@@ -62,22 +64,32 @@ def _is_same(one: Piece, other: Piece) -> bool:
     )
 
 
+def signed(frames: QuerySet[Frame]) -> QuerySet[Any]:
+    """Frames with the stamps of what was carried out on them."""
+    sheets = Sheet.objects.filter(plan__frame=OuterRef("pk"), signed_off_at__isnull=False)
+    stamps = sheets.order_by("pk").values_list(Stamp("pk"))
+    return frames.annotate(sheets_signed=ArraySubquery(stamps))
+
+
 @Prepared
 def _signed_off(frame: int) -> QuerySet[Any, Any]:
     sheets = Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False)
     return sheets.values_list("pk")[:1]
 
 
-def fittings(frame: Frame) -> Iterator[Fitting]:
-    if not _signed_off(frame.pk):  # most have none
+def fittings(frames: Collection[int]) -> Iterator[tuple[int, Fitting]]:
+    if len(frames) == 1 and not _signed_off(next(iter(frames))):  # most have none
         return
-    sheets = Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False)
-    for sheet in sheets.select_related("plan").defer("plan__content"):
+    sheets = Sheet.objects.filter(plan__frame__in=frames, signed_off_at__isnull=False)
+    for sheet in sheets.select_related("plan").defer("plan__content").order_by("pk"):
         assert sheet.signed_off_at is not None
-        yield Fitting(
-            sheet.plan_id,
-            sheet.plan.name,
-            sheet.core_pieces(),
-            sheet.signed_off_at,
-            sheet.taken_off_at,
+        yield (
+            sheet.plan.frame_id,
+            Fitting(
+                sheet.plan_id,
+                sheet.plan.name,
+                sheet.core_pieces(),
+                sheet.signed_off_at,
+                sheet.taken_off_at,
+            ),
         )

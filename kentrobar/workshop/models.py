@@ -14,6 +14,7 @@ from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.recipes.player_words import WISHES
+from kentrobar.core.units import fixed
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.ui.models import Work
@@ -381,13 +382,13 @@ class SetupSearch(PlayersLink):
             f"{'2 × ' if one.get('mirror') else ''}{one['length_mm']:.0f} mm"
             for one in own if one.get("length_mm")
         )  # fmt: skip
-        return f"{cuts + ', ' if cuts else ''}{sum(one['mass_g'] for one in own):.1f} g"
+        return f"{cuts + ', ' if cuts else ''}{fixed(sum(one['mass_g'] for one in own), 1)} g"
 
     def named(self, number: int, shown: Any) -> str:
         """What a set-up is, in words."""
         grams = self.content["setups"][number]["grams"]
         said = [
-            f"{name} {grams[key]:.1f} g"
+            f"{name} {fixed(grams[key], 1)} g"
             for key, name in self.content["names"].items() if grams.get(key)
         ]  # fmt: skip
         return ", ".join(said) or "as it came"

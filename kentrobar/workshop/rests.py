@@ -22,6 +22,7 @@ from kentrobar.core.recipes.brief import Brief, Goals, RecipeMaterial, Site, Str
 from kentrobar.core.recipes.rest import is_at, lengthens, rest
 from kentrobar.core.recipes.solve import Watch
 from kentrobar.core.units import Shown, show_length
+from kentrobar.frames.fitted import fittings
 from kentrobar.plans.models import Plan
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
@@ -30,7 +31,6 @@ from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.formatting import share_text
 
-from .fitted import fittings
 from .models import RestSearch, Trial
 
 FURTHER = 1.5

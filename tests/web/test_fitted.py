@@ -1,5 +1,6 @@
 """What is on a frame for good, whatever was signed off, taken off and read in whatever order."""
 
+import re
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -20,6 +21,7 @@ from kentrobar.recipes import sets
 from kentrobar.shop.models import Settings
 from kentrobar.workshop.models import Sheet
 from tests.core.frames import READ, TERN
+from tests.pages import said
 
 from .conftest import measured_frame
 
@@ -129,6 +131,9 @@ def test_figures_read_at_any_time_are_brought_to_now(story):
     assert {replace(piece, id=None) for piece in now.on} == {
         piece for i in told.on for piece in SETS[i]
     }
+    shown = fitted.brought(told.frame, told.frame.figures()[0])
+    assert same(shown.measured().body(), told.truth), story
+    assert same(fitted.now(told.frame, shown).measured.body(), told.truth), "once, not twice"
 
 
 @pytest.mark.django_db
@@ -144,6 +149,50 @@ def test_a_plan_stands_on_the_frame_without_its_own_pieces(story, own):
     bare = fitted.now(told.frame, told.frame.figures()[0], without=(plan.pk,)).measured.body()
     told.on.discard(own)
     assert same(bare, told.truth), story
+
+
+def words(page):
+    return " ".join(re.sub("<[^>]+>", " ", said(page)).split())
+
+
+@pytest.mark.django_db
+def test_pages_tell_what_is_as_it_was_before_and_count_it_as_it_is_now(bench):
+    told = Story()
+    told.live([("press", 0), ("read", "mass_g")])
+    truth, frame = told.truth, told.frame
+    measure = f"/frames/{frame.pk}/measure/"
+    page = bench.get(measure)
+    assert page.context["quantity"] == "balance_mm", "mass is read again already"
+    assert "is computed until it is read again" in words(page)
+    cards = {card["quantity"]: card["row"] for card in page.context["cards"]}
+    assert [bool(cards[name].computed) for name in ("mass_g", "balance_mm")] == [False, True]
+    assert cards["swing_kgcm2"].computed == "set 0 on since"
+    assert cards["balance_mm"].value == f"{truth.balance:.1f}"
+    for address in (frame.get_absolute_url(), f"/frames/{frame.pk}/parts/", "/"):
+        page = words(bench.get(address))
+        assert f"{truth.mass:.1f} g" in page
+        assert f"{truth.swing_kgcm2(100):.1f}" in page
+        assert f"{READ.swing_kgcm2:.1f} kg·cm²" not in page
+    assert f"recoil {truth.recoil_kgcm2:.1f}" in words(bench.get(frame.get_absolute_url()))
+    # Read so, it is what was to be expected; read as before, it is not.
+    for typed, status in ((truth.balance, 302), (READ.balance_mm - 8, 422)):
+        posted = {"condition": "as-played", "balance_mm": f"{typed:.1f}"}
+        assert bench.post(frame.get_absolute_url(), posted).status_code == status
+    told.live([("read", "balance_mm"), ("read", "swing_kgcm2"), ("read", "twist_kgcm2")])
+    assert "Complete" in words(bench.get(measure))
+
+
+@pytest.mark.django_db
+def test_what_was_read_in_two_conditions_before_and_after_is_no_contradiction(bench):
+    told = Story()
+    told.frame.parts.create(kind="overgrip", mass_g=5.0, u_g=0.1)
+    strung = {"quantity": "mass_g", "value": READ.mass_g - 5, "condition": "strung"}
+    told.frame.readings.create(**strung, read_at=BEGUN)
+    told.live([("press", 1), ("read", "mass_g")])
+    assert told.frame.contradictions() == []
+    told.frame.readings.create(**strung, read_at=told.clock)
+    frame = Frame.objects.get(pk=told.frame.pk)
+    assert [one.quantity for one in frame.contradictions()] == ["mass_g"]
 
 
 @pytest.mark.django_db

@@ -253,6 +253,10 @@ def test_a_preview_shows_mean_spread_and_what_stands_apart_and_remembers(bench, 
     assert [one.number for one in seen.singles if one.z] == [4]
     assert (len(seen.singles), len(seen.troubles)) == (5, 1)
     assert seen.facts[-1] == "scatter taken as usual, 0.05 g"
+    scale.checks.create(reference="500 g", expected=500.0, read=500.4, read_u=0.03)
+    seen = bench.post(there, typed).context["o"]
+    assert seen.facts[-2] == "less the 0.4 g it reads too much", "why it is not the mean"
+    scale.checks.all().delete()
     seen = bench.post(there, typed | {"set_aside": "4 the door"}).context["o"]
     assert [one.aside for one in seen.singles if one.aside is not None] == ["the door"]
     assert seen.results[0].value == "316.83"
