@@ -6,7 +6,6 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
-from django.db.models import Count
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -167,11 +166,6 @@ def _begin(
 
 def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any]:
     frame, figures, shown = page["frame"], page["figures"], request.shown
-    counts = dict(
-        Reading.objects.filter(frame=frame, condition=page["condition"], removed_at=None)
-        .values_list("quantity")
-        .annotate(Count("pk"))
-    )
     rows = {row.quantity: row for row in shown_figures(frame, figures, shown).rows}
     cards = [
         {
@@ -180,7 +174,6 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
             "row": rows.get(quantity),
             "found": figures.found.get(quantity),
             "instrument": _instrument_of(figures, quantity),
-            "count": counts.get(quantity, 0),
             "is_asked": quantity == page["quantity"],
             "is_needed": quantity != Quantity.TWIST or page["wants_twist"],
         }

@@ -81,6 +81,10 @@ def _parts(reader: Reader) -> tuple[str, str, Mapping[str, Any]]:
     return getattr(reader, "__name__", ""), given.get("default", ""), given
 
 
+def _is_of_many(reader: Reader) -> bool:
+    return isinstance(reader, partial) and reader.func is units.read_many
+
+
 def beside(bound: forms.BoundField) -> str | None:
     """What is said beside a box of a form that was sent; '' before, and None where it holds no
     quantity."""
@@ -94,9 +98,10 @@ def beside(bound: forms.BoundField) -> str | None:
 
 
 def let_ask(form: forms.BaseForm) -> None:
-    """Let the boxes of a plain form ask what they are read as."""
+    """Let the boxes of a plain form ask what they are read as; not those of many figures, which a
+    page shows one by one."""
     for field in form.fields.values():
-        if not isinstance(field, QuantityField):
+        if not isinstance(field, QuantityField) or _is_of_many(field.reader):
             continue
         base, _, given = _parts(field.reader)
         if base in READERS:
