@@ -15,6 +15,7 @@ from kentrobar.core.quantities import FIGURES, READ, figures, plain_figures
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.units import Shown
 from kentrobar.frames.choices import Quantity
+from kentrobar.frames.fitted import brought
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
@@ -111,7 +112,8 @@ def _row(job: Job, frame: Frame, shown: Shown) -> BoardRow:
     plan = next(iter([*signed, *(one for one in plans if one.content["pieces"]), *plans]), None)
     axis = shown.axis_mm(frame.kind)
     if plan is None:
-        now = next((one for one in frame.figures() if one.is_complete), None)
+        whole = next((one for one in frame.figures() if one.is_complete), None)
+        now = brought(frame, whole) if whole else None
         stays = plain_figures(plain_body(now.measured()), axis, READ) if now else {}
         condition = now.condition if now else frame.usual_condition()
         return BoardRow(frame, None, condition, stays, {}, stays, stays)
