@@ -123,11 +123,12 @@ def gain_text(told: Worth) -> str:
 
 
 def later_text(told: Worth) -> str:
-    """``0.8 ± 0.3 % later``, ``0.5 ± 0.2 % sooner``, or ``as soon``."""
+    """``0.8 ± 0.3 % later``, ``0.5 ± 0.2 % sooner``, ``0.1 % later`` or ``as soon``."""
     if abs(told.later) < 0.0005:
         return "as soon"
     word = "later" if told.later > 0 else "sooner"
-    return f"{fixed(100 * abs(told.later), 1)} ± {fixed(100 * told.later_band, 1)} % {word}"
+    band = f" ± {fixed(100 * told.later_band, 1)}" if told.later_band >= 0.0005 else ""
+    return f"{fixed(100 * abs(told.later), 1)}{band} % {word}"
 
 
 def change_words(

@@ -12,10 +12,12 @@ from kentrobar.core.frame.predict import predict
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.solve import Progress
+from kentrobar.core.recipes.strokes import Worth
 from kentrobar.frames.models import FittedPart, Person, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import Asked, answered_so_far, bases, brief_of, chosen_base
 from kentrobar.recipes.models import Limits, Wear, Wish
+from kentrobar.recipes.stroking import gain_text, later_text
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.models import Work
@@ -513,6 +515,12 @@ def test_feel_before_and_after_a_plan(window, racket, bench):
     assert "felt-twist" in {one.code for one in answer.context["changed"]}
     Reading.objects.filter(quantity="twist_kgcm2").delete()
     assert "only the centre line" in bench.get(f"/frames/{racket.pk}/feel/").content.decode()
+
+
+def test_no_band_is_told_that_rounds_to_nothing():
+    assert later_text(Worth(0.1, 0.02, 0.001, 0.0003)) == "0.1 % later"
+    assert later_text(Worth(0.1, 0.02, -0.001, 0.0006)) == "0.1 ± 0.1 % sooner"
+    assert gain_text(Worth(0.1, 0.02, 0.001, 0.0003)) == "+0.1"
 
 
 def test_the_players_own_stroke_leads_and_the_workshops_figures_count(bench, racket):
