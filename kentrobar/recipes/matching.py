@@ -180,7 +180,8 @@ def _ticked(request: Request) -> list[Frame]:
 def _fault(frames: list[Frame]) -> str:
     """Why these frames make no set, '' where they do."""
     if not 2 <= len(frames) <= MOST_FRAMES:
-        return f"{len(frames) or 'No'} frames ticked: a set has 2 to {MOST_FRAMES}."
+        ticked = "1 frame" if len(frames) == 1 else f"{len(frames) or 'No'} frames"
+        return f"{ticked} ticked: a set has 2 to {MOST_FRAMES}."
     if len({frame.kind for frame in frames}) > 1:
         return "Rackets and paddles are not matched with one another: tick one kind."
     return ""

@@ -90,11 +90,10 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
         core = _core(plan, sheet)
         missing = [step.title for step in core.steps if step.key not in sheet.ticks]
         if missing and "override" not in request.POST:
-            messages.error(
-                request,
-                f"Not signed off: {len(missing)} steps are open, the first is “{missing[0]}”. Tick"
-                " them, or override.",
-            )
+            many = f"{len(missing)} steps are open, the first is “{missing[0]}”. Tick them"
+            one = f"“{missing[0]}” is open. Tick it"
+            left = one if len(missing) == 1 else many
+            messages.error(request, f"Not signed off: {left}, or override.")
             return redirect("sheet", pk)
         used = ((use.material, use.amount) for use in core.uses)
         short = shelf.take(used, f"{plan.frame}, {plan.name}"[:90], request.user)
