@@ -8,9 +8,12 @@ from decimal import Decimal
 AMOUNT = re.compile(r"-?[0-9]{1,9}([.,][0-9]{1,20})?")
 
 
-def amount_of(written: str) -> Decimal | None:
-    """The amount, with a point or a comma; None for words, as a deposit may be “20, by card”, or a
-    bag."""
-    if not AMOUNT.fullmatch(written.strip()):
+def amount_of(written: str, currency: str = "") -> Decimal | None:
+    """The amount, with a point or a comma, and with the shop's currency or without; None for words,
+    as a deposit may be “20, by card”, or a bag."""
+    plain = written.strip()
+    if currency:
+        plain = re.sub(rf"(?i)^{re.escape(currency)}\s*|\s*{re.escape(currency)}\.?$", "", plain)
+    if not AMOUNT.fullmatch(plain):
         return None
-    return Decimal(written.strip().replace(",", "."))
+    return Decimal(plain.replace(",", "."))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable
 from functools import partial
 from typing import Any
@@ -25,6 +26,9 @@ def with_commas(form: forms.BaseForm) -> None:
     for name, field in form.fields.items():
         if isinstance(field, (forms.FloatField, forms.DecimalField)):
             reader = partial(_read_number, field.to_python, _in_unit_of(name))
+            if name == "price":
+                field.error_messages["invalid"] = "Write an amount: 45 or 45,50."
+                reader = partial(_read_price, field.to_python)
             field.to_python = reader  # type: ignore[method-assign]
             # No keys of numbers alone: a fraction and a unit are typed here too.
             keys = {"inputmode": "text" if _in_unit_of(name) else "decimal"}
@@ -54,6 +58,17 @@ def _read_number(
         return in_unit(value).value
     except Unreadable as error:
         raise forms.ValidationError(str(error)) from None
+
+
+def _read_price(read: Callable[[Any], Any], value: Any) -> Any:
+    """`45`, `45,50`, `45 kr`, `1 234,50`, `1.234,50`: of two kinds of marks the last is the
+    decimal one."""
+    if not isinstance(value, str):
+        return read(value)
+    plain = re.sub(r"[^\d.,-]", "", value).rstrip(".,-")
+    if "," in plain and "." in plain:
+        plain = plain.replace("." if plain.rindex(".") < plain.rindex(",") else ",", "")
+    return read(plain.replace(",", ".") if plain else value.strip())
 
 
 def first_fault(form: forms.BaseForm, name: str) -> str:

@@ -51,7 +51,9 @@ UNTOLD = ("", "–")
 class JobForm(forms.ModelForm):
     """Checking in, or changing what was checked in."""
 
-    who = forms.CharField(label="who", max_length=60)
+    who = forms.CharField(
+        label="who", max_length=60, error_messages={"required": "Whose is it? Write a name."}
+    )
     phone = forms.CharField(label="phone", max_length=40, required=False)
     email = forms.EmailField(label="e-mail", max_length=120, required=False)
     hand = forms.ChoiceField(label="plays", required=False, choices=[UNTOLD, *Person.Hand.choices])

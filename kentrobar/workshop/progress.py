@@ -170,7 +170,7 @@ def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float | None]:
     found = {name: round(amount, 2) for name, amount in exact.items()}
     by_rates = sum(found.values())
     left = back = None
-    if (deposit := amount_of(job.deposit)) is not None:
+    if (deposit := amount_of(job.deposit, settings.currency)) is not None:
         left = round((by_rates if job.price is None else float(job.price)) - float(deposit), 2)
         left, back = (left, None) if left >= 0 else (None, -left)
     return found | {"all": by_rates, "left": left, "back": back}

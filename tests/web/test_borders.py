@@ -151,7 +151,7 @@ def test_holes_that_cannot_be_are_not_kept(bench, laid, arcs, words):
         ({"width_mm": "-6"}, "above 0"),
         ({"maker_g_per_mm": "9.8"}, "grams per metre, perhaps"),
         ({"toxicity": "3"}, "to 1, lead"),
-        ({"price": "dear"}, "Enter a number"),
+        ({"price": "dear"}, "Write an amount"),
         ({"kind": "gold"}, "valid choice"),
     ],
 )

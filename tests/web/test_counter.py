@@ -264,9 +264,12 @@ def test_a_deposit_is_shown_as_it_was_written(bench, racket, typed, shown):
 @pytest.mark.parametrize(
     ("price", "deposit", "words"),
     [("45.5", "20,5", "left to pay 25.00"), ("45.5", "50", "to give back 4.50"),
+     ("1.234,50", "50 KR", "left to pay 1184.50"), ("45 kr", "kr 5", "left to pay 40.00"),
      ("0", "", "agreed 0.00"), ("0", "0", "left to pay 0.00"), ("45.5", "a bag", "deposit a bag")],
 )  # fmt: skip
 def test_what_is_left_to_pay_stands_beside_the_price(bench, racket, price, deposit, words):
+    Settings.objects.update_or_create(pk=1, defaults={"currency": "kr"})
+    forget()
     bench.post("/jobs/new/", WHO | {"frame": [racket.pk], "price": price, "deposit": deposit})
     page = said(bench.get(Job.objects.get().get_absolute_url()))
     panel = " ".join(re.sub("<[^>]+>", " ", page[page.index("by the rates") :]).split())

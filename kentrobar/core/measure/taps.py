@@ -84,9 +84,8 @@ def fit(
     """
     kept = [i for i in range(len(times)) if i not in set_aside]
     if len(kept) < FEWEST:
-        raise TooFew(
-            f"{len(kept)} tap{'s' if len(kept) != 1 else ''}: a period needs {FEWEST} at least, and 20 make a good one."
-        )
+        taps = "1 tap" if len(kept) == 1 else f"{len(kept)} taps"
+        raise TooFew(f"{taps}: a period needs {FEWEST} at least, and 20 make a good one.")
     usual = _usual_gap([times[b] - times[a] for a, b in pairwise(kept)])
     numbers, missed, doubles = [0], [], []
     counted = [kept[0]]

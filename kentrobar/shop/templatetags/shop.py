@@ -25,7 +25,7 @@ def money(amount: Any) -> str:
     if amount is None:
         return ""
     if isinstance(amount, str):
-        written, amount = amount, amount_of(amount)
+        written, amount = amount, amount_of(amount, remembered().currency)
         if amount is None:
             return written
     return f"{amount:.2f} {remembered().currency}".strip()
