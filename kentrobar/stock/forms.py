@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from functools import partial
 from typing import Any
 
 from django import forms
 from django.db import transaction
 
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import with_commas
@@ -17,6 +19,30 @@ from .models import Material, MaterialKind, Movement, Weighing
 
 SCALE_U_G = 0.03
 """Of one weighing on a scale that shows tenths, where nothing else is said."""
+
+
+_COUNT = re.compile(r"([-+−]?[\d.,]+)\s*(?:cm²|cm2|sq ?cm|pieces?|pcs?\.?)", re.IGNORECASE)
+
+
+def _in_units(field: forms.Field, unit: str) -> None:
+    """Let an amount on the shelf be written with its unit: `5 m` of tape, `3 pieces`. Call after
+    ``with_commas``."""
+    plain = field.to_python
+    reader = {"mm": read_length, "g": read_mass}.get(unit)
+
+    def read(value: Any) -> Any:
+        try:
+            return plain(value)
+        except forms.ValidationError:
+            count = _COUNT.fullmatch(str(value).strip())
+            if count and reader is None:
+                return plain(count[1].replace("−", "-"))
+        try:
+            return reader(value).value if reader else plain(value)
+        except (Unreadable, forms.ValidationError):
+            raise forms.ValidationError(f"Write how many {unit}, as a number.") from None
+
+    field.to_python = read  # type: ignore[method-assign]
 
 
 class MaterialForm(forms.ModelForm):
@@ -41,6 +67,10 @@ class MaterialForm(forms.ModelForm):
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "m-%s"} | kwargs)
         with_commas(self)
+        self.fields["kind"].error_messages["required"] = "What is it: tape, putty, a grip?"
+        kind = (data or {}).get("kind") or self.instance.kind
+        for name in ("pack", "warn_below"):
+            _in_units(self.fields[name], Material(kind=kind).unit)
 
     def clean_name(self) -> str:
         name: str = self.cleaned_data["name"].strip()
@@ -163,6 +193,7 @@ class MoveForm(forms.Form):
         self.material = material
         super().__init__(data, auto_id="s-%s", initial={"reason": "delivered"})
         with_commas(self)
+        _in_units(self.fields["amount"], material.unit)
         self.fields["amount"].label = f"came, {material.unit} (− for went)"
 
     def clean_amount(self) -> float:

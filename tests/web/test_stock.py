@@ -195,3 +195,23 @@ def test_materials_are_written_down_changed_and_put_away(bench, roll):
     assert "heavy tape" not in shelf.tape_names()
     bench.post(made.undo_address)
     assert "heavy tape" in shelf.tape_names()
+
+
+@pytest.mark.parametrize(
+    ("kind", "typed", "pack"),
+    [("tape", "5 m", 5000.0), ("tape", "9,14 m", 9140.0), ("tape", "36 yd", None),
+     ("putty", "100 g", 100.0), ("putty", "2 oz", 56.7), ("putty", "5 m", None),
+     ("sheet", "300 cm²", 300.0), ("cap", "3 pieces", 3.0), ("cap", "30 g", None)],
+)  # fmt: skip
+def test_a_pack_is_written_with_its_unit(bench, db, kind, typed, pack):
+    new = {"name": "Slate", "kind": kind, "width_mm": "8", "price": "12,50 kr", "pack": typed,
+           "toxicity": "0", "warn_below": "0", "cure_hours": "0"}  # fmt: skip
+    answer = bench.post("/stock/new/", new)
+    made = Material.objects.filter(name="Slate").first()
+    if pack is None:
+        assert (made, faults(answer)) == (None, {"pack"})
+        return
+    assert made.pack == pytest.approx(pack, abs=0.01)
+    assert float(made.price) == 12.5
+    bench.post(f"/stock/{made.pk}/move/", {"amount": typed, "reason": "delivered"})
+    assert made.movements.get().amount == pytest.approx(pack, abs=0.01)
