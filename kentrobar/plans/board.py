@@ -237,7 +237,7 @@ class Board:
         if not is_known:
             change = share_text("twist_kgcm2", nominal(prediction.added.twist_kgcm2), self.shown)
             free = level(name, prediction.before, prediction.after, target, self.axis)
-            aside = f"the pieces change it by {change}"
+            aside = f"the pieces change it by {change}" if prediction.shares else ""
             return FigureVial(
                 name,
                 FIGURES[name].title,

@@ -19,7 +19,7 @@ from kentrobar.plans.models import Plan, Step
 from kentrobar.recipes.models import Wish
 from kentrobar.stock.models import Material
 from tests.core.frames import TERN
-from tests.pages import told
+from tests.pages import said, told
 
 from .conftest import Window
 
@@ -570,8 +570,12 @@ def test_a_twist_weight_nobody_read_is_aimed_at_by_its_change(bench, plan):
     window.do("target/twist_kgcm2", **{"twist_kgcm2-target": "+0.5"})
     kept = Plan.objects.get(pk=plan.pk).state().targets.twist_kgcm2
     assert (kept.value, kept.tol, kept.is_change) == (0.5, 0.2, True)
+    by = "the pieces change it by"
+    assert by not in said(bench.get(f"/plans/{plan.pk}/")), "there are none"
     window.do("edit/put", what="tape")
-    vials = bench.get(f"/plans/{plan.pk}/").context["board"].vials
+    page = bench.get(f"/plans/{plan.pk}/")
+    assert said(page).count(by) == 2, "beside the vial, and among the notices"
+    vials = page.context["board"].vials
     vial = next(one for one in vials if one.name == "twist_kgcm2")
     assert vial.level.value > 0
     assert vial.level.off == pytest.approx(vial.level.value - 0.5)

@@ -49,7 +49,7 @@ def notices(plan: LadenFrame, prediction: Prediction, axis: float | None = None)
 def _of_the_frame(plan: LadenFrame, prediction: Prediction) -> Iterator[Notice]:
     for doubt in doubts(plan.measured, plan.frame):
         yield Notice(f"{doubt.severity}-{doubt.field.split('_')[0]}", doubt)
-    if plan.measured.twist_kgcm2 is None:
+    if plan.measured.twist_kgcm2 is None and plan.pieces:
         yield _notice("twist-not-measured", change=nominal(prediction.added.twist_kgcm2))
     wound = wound_mm(plan.pieces, plan.frame)
     if abs(wound) > LEAST_GIRTH_MM:
