@@ -145,11 +145,11 @@ class Board:
     def notices(self) -> list[Notice]:
         return notices(self._core, self.prediction, self.axis)
 
-    @property
-    def newer(self) -> str:
-        """What happened to the frame since its figures were read; asked for only where it is
-        shown."""
-        return desk.newer(self.plan, self.state)
+    @cached_property
+    def since(self) -> tuple[str, str]:
+        """What happened to the frame since its figures were read, and what is counted in; asked for
+        only where it is shown."""
+        return desk.since(self.plan, self.state)
 
     @property
     def short(self) -> list[str]:

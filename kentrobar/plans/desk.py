@@ -92,21 +92,19 @@ def newest(plan: Plan) -> Figures | None:
     return next(iter(same or complete), None)
 
 
-def newer(plan: Plan, state: PlanState) -> str:
-    """What happened to the frame since the plan's figures were read, in words; '' where they still
-    hold."""
+def since(plan: Plan, state: PlanState) -> tuple[str, str]:
+    """What happened to the frame since the plan's figures were read, in words, '' where they still
+    hold; and what was put on or taken off since that is counted in them."""
     found = newest(plan)
     if found is None or found.condition != state.condition:
-        return ""
+        return "", ""
     now = fitted.now(plan.frame, found, without=(plan.pk, *state.carries))
     # As it would be written and read again, which the plan's own were.
     written = parse_measured(dump_measured(now.measured))
     if dump_measured(written) == dump_measured(state.measured):
-        return ""
-    return (
-        "The frame was"
-        f" {f'changed: {now.said}' if now.said else 'read again since this plan was begun'}."
-    )
+        return "", now.said
+    happened = f"changed: {now.said}" if now.said else "read again since this plan was begun"
+    return f"The frame was {happened}.", ""
 
 
 def change(

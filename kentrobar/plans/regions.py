@@ -131,8 +131,8 @@ def _hand(board: Board) -> Region:
         empty = drawn(
             "plans/board/hand_empty.html", plan=board.plan.pk, frame=board.plan.frame_id,
             recoil=board.recoil, spin=board.spin, points=board.points,
-            assumed=tuple(board.assumed), newer=board.newer, short=tuple(board.short),
-            notices=_told(board.notices),
+            assumed=tuple(board.assumed), newer=board.since[0], counted=board.since[1],
+            short=tuple(board.short), notices=_told(board.notices),
         )  # fmt: skip
         return Region("in-hand", (f"{start}{empty}</section>",))
     plan = board.plan.pk

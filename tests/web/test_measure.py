@@ -470,7 +470,7 @@ def test_a_swing_weight_stays_tied_to_the_mass_and_balance_it_was_computed_with(
     bench.post(f"/frames/{blank.pk}/plans/new/")
     state = Plan.objects.get(frame=blank).state()
     assert correlations(state.measured) == pytest.approx(correlations(tied), abs=1e-6)
-    assert desk.newer(Plan.objects.get(frame=blank), state) == ""
+    assert desk.since(Plan.objects.get(frame=blank), state)[0] == ""
     put_on(bench, blank, "overgrip", mass="5.5 ± 0.01 g", since="now")
     grown = blank.figures()[0].measured()
     assert correlations(grown)["balance-swing"] > 0.5

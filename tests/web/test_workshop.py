@@ -303,12 +303,15 @@ def test_what_was_fitted_since_is_no_slip_when_it_is_read_again(bench, laid, rac
     # The plan itself stands where it stood, before and after it is read again: its own pieces are
     # not counted twice.
     board = bench.get(f"/plans/{laid.pk}/").context["board"]
-    assert board.newer == ""
+    assert board.since == ("", "")
     start = desk.state_from(racket, racket.figures()[0])
     assert start.measured == approximately(after)
     other = desk.create(racket, "another", replace(laid.state(), pieces=()))
-    assert f"{laid.name} on since" in bench.get(f"/plans/{other.pk}/").context["board"].newer
+    board = bench.get(f"/plans/{other.pk}/").context["board"]
+    assert f"{laid.name} on since" in board.since[0]
     bench.post(f"/plans/{other.pk}/rebase/", {"version": other.version})
+    page = bench.get(f"/plans/{other.pk}/").content.decode()
+    assert f"Counted in: {laid.name} on since it was read." in page
     assert Plan.objects.get(pk=other.pk).state().measured == approximately(after)
     # The mass read again, the balance not yet: both are brought to now, each from its own time.
     racket.readings.create(quantity="mass_g", value=after.mass_g, condition="as-played")
