@@ -15,7 +15,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.shop.money import amount_of
 from kentrobar.stock.models import Material
 
-from .lacks import sound
+from .lacks import plans_of, sound
 from .models import Job, JobStep, Sheet, TakenIn
 
 Kind = JobStep.Kind
@@ -177,19 +177,17 @@ def price(job: Job, per_frame: Mapping[str, float]) -> dict[str, float | None]:
 
 
 def _material(job: Job) -> float:
-    """What the plans of the job take off the shelf, at the price of the packs."""
+    """What the plans of the job took off the shelf, or will, at the price of the packs: of a frame
+    the one that is on it, else the newest that puts anything on."""
     per_gram = {
         one.name: one.price_per_g or 0.0 for one in Material.objects.prefetch_related("weighings")
     }
     total = 0.0
     for one in sound(job):
-        plans = [
-            p
-            for p in one.frame.plans.all()
-            if p.removed_at is None and p.created_at >= job.taken_in_at
-        ]
-        newest = next(iter(plans), None)
-        for piece in newest.content["pieces"] if newest else ():
+        plans = plans_of(job, one.frame)
+        on = (plan.sheet.pieces for plan in plans if hasattr(plan, "sheet") and plan.sheet.is_on)
+        laid = (plan.content["pieces"] for plan in plans)
+        for piece in next(filter(None, (*on, *laid)), ()):
             if piece["mass_g"] > 0:
                 total += piece["mass_g"] * per_gram.get(piece.get("material") or "", 0.0)
     return total

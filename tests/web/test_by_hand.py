@@ -19,7 +19,7 @@ from kentrobar.plans.state import TARGETS
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Weighing
 from kentrobar.workshop import progress, trials
-from kentrobar.workshop.models import Job, Trial
+from kentrobar.workshop.models import Job, Sheet, Trial
 
 TAPE = "lead-free tape, 6 mm"
 STRIP = Strip(id="p1", mass_g=3.0, clock=3, length_mm=76.2, mirror=True, material=TAPE, layers=1)
@@ -53,10 +53,16 @@ def test_a_job_is_billed_by_the_time_it_took_and_the_mass_it_puts_on(job, racket
     off = replace(STRIP, id="p2", mass_g=-5.0)
     content = replace(plan.state(), pieces=(STRIP, off)).dump()
     Plan.objects.filter(pk=plan.pk).update(content=content)
-    price = progress.price(job, {"before": 99.0, "plan": 99.0, "fit": 12.0})
-    assert price == pytest.approx(
-        {"time": 42, "frames": 5, "material": 3.0, "all": 50.0, "left": None, "back": None}
-    )
+    usual = {"before": 99.0, "plan": 99.0, "fit": 12.0}
+    price = progress.price(job, usual)
+    expected = {"time": 42, "frames": 5, "material": 3.0, "all": 50.0, "left": None, "back": None}
+    assert price == pytest.approx(expected)
+    # An empty plan begun after it takes nothing back; one that is carried out is what counts.
+    desk.start(racket, racket.figures()[0], None)
+    assert progress.price(Job.objects.get(), usual)["material"] == pytest.approx(3.0)
+    heavier = dump_piece(replace(STRIP, id="p3", mass_g=4.0))
+    Sheet.objects.create(plan=plan, pieces=[heavier], signed_off_at=timezone.now())
+    assert progress.price(Job.objects.get(), usual)["material"] == pytest.approx(4.0)
 
 
 def put_on(**more):
