@@ -7,14 +7,17 @@ import re
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 
 from kentrobar.core.frame.together import correlations
+from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.bifilar import bifilar_period
 from kentrobar.core.measure.hung import hung_period
 from kentrobar.core.measure.pendulum import pendulum_period
 from kentrobar.core.measure.surroundings import GRAVITY, face_air_kgcm2, gravity
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.pieces.plug import Plug
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.measuring.models import Check, Draft, Instrument, Recording
 from kentrobar.plans import desk
@@ -22,6 +25,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
+from kentrobar.workshop.models import Sheet
 from tests.core.frames import READ, SHOAL, TERN
 from tests.pages import faults
 
@@ -322,7 +326,9 @@ def test_a_correction_needs_a_reason_and_keeps_the_history(bench, blank):
     assert blank.readings.count() == 1
 
 
-def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank):
+@pytest.fixture
+def swung(bench, blank):
+    """A swing weight by the pendulum, which counts with the mass and balance of its time."""
     keep(
         bench,
         blank,
@@ -334,7 +340,23 @@ def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank):
         confirm="on",
         **BODY,
     )
-    reading = newest(blank, "swing_kgcm2")
+    return newest(blank, "swing_kgcm2")
+
+
+def test_a_swing_is_not_reduced_again_with_what_was_read_after_the_frame_was_changed(
+    bench, blank, swung
+):
+    plan = desk.start(blank, blank.figures()[0])
+    putty = dump_piece(Plug(mass_g=2.0, from_mm=8, to_mm=38))
+    Sheet.objects.create(plan=plan, pieces=[putty], signed_off_at=timezone.now())
+    keep(bench, blank, "scale", readings="318.8 318.8")
+    bench.post(f"/readings/{swung.pk}/again/")
+    assert newest(blank, "swing_kgcm2").value == swung.value
+    assert newest(blank, "swing_kgcm2").raw == swung.raw
+
+
+def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank, swung):
+    reading = swung
     keep(bench, blank, "scale", readings="318.8 318.8")
     said = bench.post(f"/readings/{reading.pk}/again/", follow=True).content.decode()
     assert "Reduced again with the newest mass" in said
