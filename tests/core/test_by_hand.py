@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from kentrobar.core.bench.sheet import OnShelf, bench_sheet
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.mistyped import mistyped
 from kentrobar.core.frame.notices import notices
@@ -250,3 +251,26 @@ def test_what_is_wound_round_the_handle_makes_the_grip_larger():
     off = notices_of(Sleeve(mass_g=-9.0, from_mm=20, to_mm=70, material="lead tape, 6 mm"))
     assert off["grip-size"].message.figures["mm"] == pytest.approx(-1.25)
     assert "grip-size" not in notices_of(Point(mass_g=9, x_mm=60))
+
+
+def test_a_table_as_people_write_it_down():
+    """11.3 oz of 28.349523 g; a twelfth of its last digit's square leaves 0.82 g open."""
+    own = (
+        "Model;Mark;Weight;Balance;SW;Player\n"
+        "Tattler 100;7;11,3 oz;32,4 cm;318;Edda\n"
+        "Tattler 102;;305 ± 0.2;12 3/4 in;0,0315 kg·m²;\n"
+    )
+    one, other = read(own)
+    assert one.texts == {"name": "Tattler 100", "serial": "7", "owner": "Edda"}
+    assert one.figures == pytest.approx(
+        {"mass_g": 320.3496, "balance_mm": 324.0, "swing_kgcm2": 318.0}, abs=1e-3
+    )
+    assert one.us["mass_g"] == pytest.approx(0.818, abs=1e-3)
+    assert (other.us["mass_g"], other.sure) == (0.2, {"mass_g"})
+    assert other.figures["balance_mm"] == pytest.approx(323.85)
+    (inches,) = read("name;balance_in\nTern;12 3/4\n")
+    assert inches.figures["balance_mm"] == pytest.approx(323.85)
+    (bad,) = read("name;mass;balance\nTern;32 cm;6 pts HL\n")
+    assert len(bad.faults) == 2
+    with pytest.raises(Unreadable, match="Two columns are called mass_g"):
+        read("name;mass;mass_g\nTern;1;2\n")

@@ -5,8 +5,9 @@ Columns are known by their names: ``name``, ``serial``, ``condition``, ``mass_g`
 ``balance_mm`` (or ``balance_cm``, ``balance_in``), ``swing_kgcm2``, ``axis_mm`` (or ``axis_in``),
 ``twist_kgcm2``, ``measured_on``; also ``maker``, ``owner``, ``kind`` and ``frame`` (rows with the
 same are of one frame, which tells those without a serial apart). They are the keys of the open
-documents; a figure's ``u``, one standard uncertainty, stands under its name and ``_u``, and where
-none does, the last digit says how sure it is.
+documents, and what people call them is known too (``model``, ``sw``); a cell may carry its own
+unit (``11.3 oz``). A figure's ``u``, one standard uncertainty, stands under its name and ``_u``,
+and where none does, the last digit says how sure it is.
 """
 
 from __future__ import annotations
@@ -15,12 +16,20 @@ import csv
 import io
 import math
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
 from kentrobar.core.errors import Unreadable
-from kentrobar.core.units import LENGTH, MASS, last_digit
+from kentrobar.core.units import (
+    LENGTH,
+    MASS,
+    Typed,
+    last_digit,
+    read_inertia,
+    read_length,
+    read_mass,
+)
 
 COLUMNS = (
     "name",
@@ -54,6 +63,19 @@ _FACTORS: dict[str, tuple[str, float]] = {
 }
 
 
+CALLED = {
+    "model": "name", "racket": "name", "paddle": "name", "mark": "serial", "serial_no": "serial",
+    "player": "owner", "make": "maker", "brand": "maker", "date": "measured_on",
+    "mass": "mass_g", "weight": "mass_g", "static_weight": "mass_g", "balance": "balance_mm",
+    "sw": "swing_kgcm2", "swingweight": "swing_kgcm2", "swing_weight": "swing_kgcm2",
+    "tw": "twist_kgcm2", "twistweight": "twist_kgcm2", "twist_weight": "twist_kgcm2",
+    "axis": "axis_mm",
+}  # fmt: skip
+"""What people write over their columns. A figure named so is in g or mm, or as its cell says."""
+_READERS: dict[str, Callable[..., Typed]] = {
+    "mass_g": read_mass, "balance_mm": read_length, "axis_mm": read_length,
+    "swing_kgcm2": read_inertia, "twist_kgcm2": read_inertia,
+}  # fmt: skip
 _US = {f"{name}_u": known for name, known in _FACTORS.items() if known[0] in FIGURES_WITH_U}
 
 
@@ -122,7 +144,8 @@ def _name(cell: str) -> str:
     """`Balance (cm)` and `balance cm` are balance_cm."""
     clean = cell.strip().lower().replace("²", "2").replace("·", "")
     clean = re.sub(r"[()\[\],]", " ", clean)
-    return re.sub(r"[\s_\-]+", "_", clean.strip())
+    name = re.sub(r"[\s_\-]+", "_", clean.strip())
+    return CALLED.get(name, name)
 
 
 def _row(line: int, header: Sequence[str], cells: Sequence[str], last: int) -> TableRow:
@@ -150,7 +173,10 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], last: int) -> T
             known, factor = (_FACTORS | _US)[name]
             clean = _plain(value)
             number = _number(clean)
-            if number is None:
+            if number is None and (typed := _with_unit(known, name, value)):
+                figures[known], us[known] = typed.value, typed.read_u()
+                written |= {known: typed.u} if typed.u is not None else {}
+            elif number is None:
                 faults.append(f"{name}: “{value}” is no number")
             elif name in _US:
                 written[known] = number * factor
@@ -162,6 +188,17 @@ def _row(line: int, header: Sequence[str], cells: Sequence[str], last: int) -> T
         faults.append("name is empty")
     sure = {name: u for name, u in written.items() if name in figures}
     return TableRow(line, texts, figures, us | sure, frozenset(sure), measured_on, tuple(faults))
+
+
+def _with_unit(known: str, column: str, text: str) -> Typed | None:
+    """A figure that is written with its unit, `11,3 oz` or `32.4 cm`; None where it is none."""
+    if column in _US:
+        return None
+    reader, unit = _READERS[known], column.rpartition("_")[2]
+    try:
+        return reader(text, unit) if unit in MASS | LENGTH else reader(text)
+    except Unreadable:
+        return None
 
 
 def _plain(text: str) -> str:
