@@ -1,4 +1,4 @@
-// What is too small for a finger or an eye; a function's body, run in the page.
+// What is too small for a finger or an eye, or cut off; a function's body, run in the page.
 const found = [];
 const seen = (e) => e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden'
   && !e.closest('[hidden], .visually-hidden, .skip');
@@ -11,6 +11,7 @@ for (const e of document.querySelectorAll('button, a[href], input:not([type=hidd
   const least = e.closest('table, svg') ? 32 : 44;
   const {height} = e.getBoundingClientRect();
   if (!inText && height < least - 0.5) found.push(`${Math.round(height)} px: ${named(e)}`);
+  if (e.matches('button, .btn') && e.scrollWidth > e.clientWidth + 2) found.push(`cut off: ${named(e)}`);
   const isBox = e.matches('select, textarea, input:not([type=checkbox], [type=radio], [type=file])');
   if (isBox && parseFloat(getComputedStyle(e).fontSize) < 16) found.push(`small letters: ${named(e)}`);
 }
