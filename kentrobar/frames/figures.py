@@ -7,7 +7,7 @@ out.
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import TYPE_CHECKING
@@ -163,11 +163,10 @@ def contradictions(
     frame: Frame,
     readings: Iterable[Reading],
     parts: Collection[FittedPart],
-    changed_at: Collection[datetime] = (),
+    is_as_it_was: Callable[[datetime, datetime], bool] = lambda one, other: True,
 ) -> list[Contradiction]:
     """What was read in two conditions and contradicts itself beyond both uncertainties: each figure
-    once, the newer reading first. Two readings of which one is from before the frame was changed
-    (``changed_at``) cannot."""
+    once, the newer reading first. Two readings between which the frame was changed cannot."""
     readings = list(readings)
     found: dict[tuple[str, frozenset[str]], Contradiction] = {}
     for condition in dict.fromkeys(reading.condition for reading in readings):
@@ -179,8 +178,7 @@ def contradictions(
                 here, there = read[quantity], come_to[quantity]
                 one = Contradiction(quantity, condition, here, other, there)
                 key = (quantity, frozenset((condition, other)))
-                times = sorted((here.reading.read_at, there.reading.read_at))
-                if any(times[0] < at <= times[1] for at in changed_at):
+                if not is_as_it_was(here.reading.read_at, there.reading.read_at):
                     continue
                 if _is_apart(one) and here.reading.read_at >= there.reading.read_at:
                     found.setdefault(key, one)

@@ -83,12 +83,6 @@ def fittings_of(frames: Collection[int]) -> dict[int, list[Fitting]]:
     return found
 
 
-def changes(frame: Frame) -> list[datetime]:
-    """When something was put on for good or taken off again."""
-    times = (at for one in fittings(frame) for at in (one.on_at, one.off_at))
-    return [at for at in times if at is not None]
-
-
 def now(
     frame: Frame, figures: Figures, measured: Measured | None = None, without: Collection[int] = ()
 ) -> Now:
@@ -128,10 +122,17 @@ def brought(frame: Frame, figures: Figures, known: Iterable[Fitting] | None = No
     return replace(figures, found=figures.found | figure_now)
 
 
+def figures_now(frame: Frame, condition: str) -> Figures:
+    """A frame in any condition, as it is now: what somebody would read who wants another like
+    it."""
+    return brought(frame, frame.figures_in(condition))
+
+
 def is_as_it_was(frame: Frame, one: datetime, other: datetime) -> bool:
     """Whether nothing was put on for good or taken off again between two times."""
     first, last = sorted((one, other))
-    return not any(first < at <= last for at in changes(frame))
+    times = (at for fitting in fittings(frame) for at in (fitting.on_at, fitting.off_at))
+    return not any(at is not None and first < at <= last for at in times)
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime
+from functools import partial
 from typing import Any
 
 from django.conf import settings
@@ -34,7 +35,7 @@ from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
 from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
-from .fitted import changes
+from .fitted import is_as_it_was
 from .sizes import DIMENSIONS
 
 
@@ -225,7 +226,8 @@ class Frame(Removable):
 
     def contradictions(self) -> list[Contradiction]:
         """Readings of two conditions that do not go together."""
-        return contradictions(self, self.latest(), self.all_parts(), changes(self))
+        as_it_was = partial(is_as_it_was, self)
+        return contradictions(self, self.latest(), self.all_parts(), as_it_was)
 
     @once_a_look
     def all_parts(self) -> list[FittedPart]:

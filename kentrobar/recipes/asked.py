@@ -243,7 +243,7 @@ def other_targets(frame: Frame, asked: Asked, base: Base, axis_mm: float) -> dic
         :OTHERS_TRIED
     ]
     for other in others:
-        figures = other.figures_in(base.state.condition)
+        figures = fitted.figures_now(other, base.state.condition)
         if not figures.is_complete:
             continue
         theirs = like(figures.measured(), axis_mm, "twist_kgcm2" in asked.goals)

@@ -8,6 +8,7 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
 from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 from kentrobar.ui.search import holding
@@ -44,7 +45,7 @@ def figures_of_named(
     alike = [one for one in by_name if name.lower() in (str(one).lower(), one.model.lower())]
     unread = None
     for other in by_mark or alike or _with_all(others, name.split()):
-        figures = other.figures_in(condition)
+        figures = fitted.figures_now(other, condition)
         if figures.is_complete:
             goals = like(figures.measured(), axis_mm, with_twist=True)
             return {key: goal.value for key, goal in goals.items() if goal.value is not None}

@@ -20,7 +20,7 @@ from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
 from kentrobar.core.recipes.brief import Goal, plain_body
-from kentrobar.frames import above
+from kentrobar.frames import above, fitted
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
@@ -167,7 +167,7 @@ def like(request: Request, pk: int) -> HttpResponse:
     other = get_object_or_404(
         Frame.live.filter(kind=frame.kind), pk=_number(request.POST.get("frame"))
     )
-    figures = other.figures_in(base.state.condition)
+    figures = fitted.figures_now(other, base.state.condition)
     if not figures.is_complete:
         messages.error(request, likeness.lacking(other, figures))
         return redirect(wish)

@@ -12,12 +12,15 @@ from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.candidates import beside
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
-from kentrobar.recipes import sets
+from kentrobar.recipes import asked, sets
+from kentrobar.recipes.asked import Asked
+from kentrobar.recipes.models import Wish
 from kentrobar.shop.models import Settings
 from kentrobar.workshop.models import Sheet
 from tests.core.frames import READ, TERN
@@ -180,6 +183,25 @@ def test_pages_tell_what_is_as_it_was_before_and_count_it_as_it_is_now(bench):
         assert bench.post(frame.get_absolute_url(), posted).status_code == status
     told.live([("read", "balance_mm"), ("read", "swing_kgcm2"), ("read", "twist_kgcm2")])
     assert "Complete" in words(bench.get(measure))
+
+
+@pytest.mark.django_db
+def test_another_is_made_like_it_as_it_is_now(bench, user):
+    told = Story()
+    told.live([("press", 0)])
+    other = measured_frame(TERN, READ, serial="beside it")
+    there = f"/frames/{other.pk}/recipes/"
+    chosen = {"like/": {"frame": told.frame.pk}, "say/": {"said": "as of a story"}}
+    for ask, posted in chosen.items():
+        bench.post(there + ask, posted)
+        goals = Wish.objects.get(frame=other).content["goals"]
+        assert goals["mass_g"]["value"] == pytest.approx(told.truth.mass), ask
+        Wish.objects.all().delete()
+    wanted = Asked(
+        goals={"mass_g": Goal(value=300.0, tol=1.0), "balance_mm": Goal(value=1.0, tol=1.0)}
+    )
+    (goals,) = asked.other_targets(other, wanted, asked.base(other), 100.0).values()
+    assert goals.mass_g.value == pytest.approx(told.truth.mass)
 
 
 @pytest.mark.django_db
