@@ -31,7 +31,8 @@ SIDE_BY_SIDE = [
 SEARCHES = "tests/browser/test_recipes.py"
 """A search has a time to be done in: beside tests that work on the same cores it finds less."""
 WAITING = ["tests/web/test_queue.py", "tests/web/test_devices.py"]
-"""These wait for others most of their time, as beside a search."""
+"""These wait for others most of their time, as beside a search: half of the tests go to each
+process, and whoever is done takes what is last, never a search."""
 
 
 def main(arguments: list[str]) -> int:
@@ -92,7 +93,7 @@ def _tested(known: dict[str, str]) -> int:
     apart = [SEARCHES, *WAITING]
     rest = ["tests/web", "tests/browser", *(f"--ignore={one}" for one in apart)]
     return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
-        "searches, and what waits", [*SIDE_BY_SIDE, "--dist", "loadfile", *apart], known
+        "searches, and what waits", [*SIDE_BY_SIDE, *apart], known
     )
 
 

@@ -226,7 +226,8 @@ class Hand:
         none, nor do the words of a vial that was pulled on (an output shows them).
         """
         expected = re.compile(
-            r"422|409|htmx:(afterRequest|sendError|sendAbort), \[object HTML(Div|Output)Element\]"
+            r"(status of|Error Code) (422|409)\b"
+            r"|htmx:(afterRequest|sendError|sendAbort), \[object HTML(Div|Output)Element\]"
         )
         return [
             entry["message"]
