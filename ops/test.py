@@ -21,6 +21,8 @@ CHECKS = [
 SETTINGS = ("DJANGO_SETTINGS_MODULE", "DATABASE_URL", "KENTROBAR_LOCAL", "KENTROBAR_GROUND")
 
 os.environ |= MODEST
+# What one process has compiled is read by the next: some sixty are started.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 
 # A process for each core; whoever is done first takes tests from the others.
 SIDE_BY_SIDE = [
