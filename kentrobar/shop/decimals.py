@@ -13,7 +13,7 @@ from django.db import DatabaseError
 
 from .models import remembered
 
-DECIMAL = re.compile(r"(?<![\w.,])(\d+)\.(?=\d+(?![.\d]))")
+DECIMAL = re.compile(r"(?<![\w.,])(\d+)\.(?=\d+(?!\d|\.\d))")
 """Of 12.5 what stands before its digits; not of 27.11.2026, 10.0.0.1 or v1.2."""
 PART = re.compile(
     r"(?P<kept><(?P<tag>script|style|textarea|code|pre|kbd)\b.*?</(?P=tag)\s*>)|(?P<mark><[^>]*>)|[^<]+",

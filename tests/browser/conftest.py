@@ -76,8 +76,8 @@ MARK_SENDING = "addEventListener('submit', (e) => { window.isSending = !e.defaul
 # One for all tests: an answer to what a browser asked in the test before would take a cookie away
 # whose session is gone.
 KEY = "of-a-browser-that-signed-in-before"
-# The first that is seen and begins so: asked of the page at once, as the driver takes 20 ms for each
-# word it reads.
+# The first that is seen and begins so: asked of the page at once, as the driver takes 20 ms for
+# each text it reads.
 SAYING = """return [...document.querySelectorAll(arguments[0])].find((one) =>
     one.checkVisibility({visibilityProperty: true}) && one.getClientRects().length
     && one.innerText.trim().startsWith(arguments[1]))"""

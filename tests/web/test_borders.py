@@ -152,7 +152,7 @@ def test_holes_that_cannot_be_are_not_kept(bench, laid, arcs, words):
         ({"maker_g_per_mm": "9.8"}, "grams per metre, perhaps"),
         ({"toxicity": "3"}, "to 1, lead"),
         ({"price": "dear"}, "Write an amount"),
-        ({"kind": "gold"}, "valid choice"),
+        ({"kind": "gold"}, "is none of these"),
     ],
 )
 def test_a_material_that_cannot_be_says_so_beside_the_box(bench, db, typed, words):

@@ -16,6 +16,7 @@ from .test_ground import paths_of
     ("written", "shown"),
     [
         ("<b>−323.4</b> ± 0.05 g", "<b>−323,4</b> ± 0,05 g"),
+        ("From 9.7 to 9.9. Then 12.5.", "From 9,7 to 9,9. Then 12,5."),
         ('<input type="text" inputmode="text" value="12.5 mm">',
          '<input type="text" inputmode="text" value="12,5 mm">'),
         ('<output aria-label="now 3.5" data-x="3.5">',
@@ -48,9 +49,20 @@ def test_every_page_of_a_comma_shop_is_written_and_read_with_commas(bench, plan)
         # A browser's own box of numbers reads the marks of its own language alone.
         assert 'step="any"' not in said(answer), path
         text = re.sub(r"(?s)<(script|style|code|textarea)\b.*?</\1>|<[^>]*>", " ", said(answer))
-        assert not re.search(r"(?<![\w.])\d+\.\d+(?![.\d])", text), path
+        assert not re.search(r"(?<![\w.])\d+\.\d+(?!\d|\.\d)", text), path
     assert "316,8" in said(bench.get(plan.frame.get_absolute_url()))
     posted = {"method": "scale", "condition": "as-played", "readings": "316,7 316,8",
               "resolution": "0,1"}  # fmt: skip
     bench.post(f"/frames/{plan.frame.pk}/measure/", posted)
     assert Reading.objects.filter(quantity="mass_g").latest("pk").value == pytest.approx(316.75)
+
+
+def test_boxes_say_what_they_take_as_people_do(bench):
+    Settings(pk=1, decimals="comma").save()
+    posted = {"latitude_deg": "-91", "gravity_ms2": "12.5", "max_layers": "many",
+             "decimals": "dots", "cut_step_mm": ""}  # fmt: skip
+    answer = said(bench.post("/settings/", posted))
+    for words in ("At least −90.", "At most 9,9.", "Write a whole number.", "Still to be written.",
+                  "“dots” is none of these."):  # fmt: skip
+        assert words in answer, words
+    assert "Ensure this" not in answer

@@ -633,7 +633,7 @@ def test_repeatability_grows_from_an_instruments_own_repeats(bench, blank, scale
     [
         ({"kind": "machine"}, "nothing without its axis"),
         ({"kind": "board"}, "how far is that from the butt stop"),
-        ({"port": "telnet://scale"}, "Select a valid choice"),
+        ({"port": "telnet://scale"}, "is none of these"),
         ({"drift_band": "0"}, "Some drift must be allowed"),
         ({"name": "Skerrow scale"}, "already exists"),
     ],

@@ -3,8 +3,10 @@ few; an answer that carries what changed; boxes written straight that are as the
 
 import gzip
 import re
+import resource
 from dataclasses import replace
 from pathlib import Path
+from threading import Thread
 
 import brotli
 import pytest
@@ -39,6 +41,7 @@ from kentrobar.ui import rendering, search
 from kentrobar.ui.looking import Looking, once_a_look
 from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.regions import HEADER, Region, marker
+from kentrobar.ui.room import in_one_room
 from kentrobar.workshop import advance, fitted, links
 from kentrobar.workshop.models import Job, Sheet
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
@@ -346,3 +349,38 @@ def test_all_plans_are_paged_as_they_would_be_and_only_those_shown_are_reckoned_
         asked = seen.captured_queries[-1]["sql"]
         assert asked.count("LIMIT") == 1
         assert "count" not in asked[asked.rindex("(SELECT") :], "not in what picks the page's rows"
+
+
+def nothing():
+    pass
+
+
+# More than is left of a piece at some depths.
+nothing.__code__ = nothing.__code__.replace(co_stacksize=200)
+
+
+def calls_at_every_depth(depth=300):
+    for _ in range(200):
+        nothing()
+    if depth:
+        calls_at_every_depth(depth - 1)
+
+
+def pages_of_memory_asked_for(run):
+    """In a thread of its own, whose calls begin on nothing."""
+    found = []
+
+    def counted():
+        before = resource.getrusage(resource.RUSAGE_THREAD).ru_minflt
+        run()
+        found.append(resource.getrusage(resource.RUSAGE_THREAD).ru_minflt - before)
+
+    thread = Thread(target=counted)
+    thread.start()
+    thread.join()
+    return found[0]
+
+
+def test_no_call_asks_the_machine_for_memory_again_and_again():
+    assert pages_of_memory_asked_for(calls_at_every_depth) > 200
+    assert pages_of_memory_asked_for(lambda: in_one_room(calls_at_every_depth)) < 100

@@ -133,7 +133,7 @@ def test_a_sheet_is_weighed_by_its_area_and_bought_by_it(bench, db):
         ({"length": "2"}, "5 mm to 20 m"),
         ({"mass": "0"}, "more than nothing"),
         ({"mass": "soft"}, "Write"),
-        ({"count": "0"}, "greater than or equal to 1"),
+        ({"count": "0"}, "At least 1."),
         ({"mass": "20.2"}, "Grams, length or the count"),
     ],
 )
