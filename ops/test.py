@@ -91,9 +91,9 @@ def _checked(known: dict[str, str]) -> int:
 
 def _tested(known: dict[str, str]) -> int:
     """Pages, and journeys through them, each process with a database, a browser and a worker of its
-    own."""
+    own. Journeys first: they are long, and what is left for the end should be short."""
     apart = [SEARCHES, *WAITING]
-    rest = ["tests/web", "tests/browser", *(f"--ignore={one}" for one in apart)]
+    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in apart)]
     return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
         "searches, and what waits", [*SIDE_BY_SIDE, *apart], known
     )

@@ -87,18 +87,7 @@ def fit(
         taps = "1 tap" if len(kept) == 1 else f"{len(kept)} taps"
         raise TooFew(f"{taps}: a period needs {FEWEST} at least, and 20 make a good one.")
     usual = _usual_gap([times[b] - times[a] for a, b in pairwise(kept)])
-    numbers, missed, doubles = [0], [], []
-    counted = [kept[0]]
-    for i in kept[1:]:
-        gap = (times[i] - times[counted[-1]]) / usual
-        step = round(gap)
-        if step < 1:
-            doubles.append(i)
-            continue
-        if step > 1:
-            missed.append((counted[-1], step - 1))
-        numbers.append(numbers[-1] + step)
-        counted.append(i)
+    counted, numbers, missed, doubles = _counted(times, kept, usual)
     if len(counted) < FEWEST:
         raise TooFew(f"{len(counted)} single taps: a period needs {FEWEST} at least.")
     start, interval, sxx = _line(numbers, [times[i] for i in counted])
@@ -130,6 +119,26 @@ def fit(
         tuple(doubles),
         tuple(far),
     )
+
+
+def _counted(
+    times: Sequence[float], kept: Sequence[int], usual: float
+) -> tuple[list[int], list[int], list[tuple[int, int]], list[int]]:
+    """(indexes of the taps that count, the pass number of each, what was missed, what came too
+    soon), by the usual gap in s."""
+    counted, numbers = [kept[0]], [0]
+    missed: list[tuple[int, int]] = []
+    doubles: list[int] = []
+    for i in kept[1:]:
+        step = round((times[i] - times[counted[-1]]) / usual)
+        if step < 1:
+            doubles.append(i)
+            continue
+        if step > 1:
+            missed.append((counted[-1], step - 1))
+        numbers.append(numbers[-1] + step)
+        counted.append(i)
+    return counted, numbers, missed, doubles
 
 
 def _creep(numbers: Sequence[int], times: Sequence[float]) -> float:
