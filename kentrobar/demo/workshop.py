@@ -197,6 +197,19 @@ def _take_in(user: User) -> None:
                 done_by=user if i < done else None,
                 waits_for=waits if i == done else "",
             )
+        _when_it_was_done(job)
+
+
+def _when_it_was_done(job: Job) -> None:
+    """What its steps say is done was done then: its frames were read, and planned for."""
+    frames = Frame.objects.filter(jobs__job=job)
+    for step in job.steps.filter(status="done"):
+        if step.kind == JobStep.Kind.BEFORE:
+            Reading.objects.filter(frame__in=frames).update(read_at=step.done_at)
+        if step.kind == JobStep.Kind.PLAN:
+            Plan.objects.filter(frame__in=frames).update(
+                created_at=step.done_at, changed_at=step.done_at
+            )
 
 
 def _read(frame: Frame, demo: DemoFrame, user: User) -> None:

@@ -19,8 +19,10 @@ from kentrobar.demo.instruments import plug_in
 from kentrobar.devices.lines import Watch, Wiring
 from kentrobar.devices.reader import read_lines
 from kentrobar.frames.choices import Condition
-from kentrobar.frames.models import Reading
+from kentrobar.frames.models import Frame, Reading
 from kentrobar.measuring.models import Instrument
+from kentrobar.plans.models import Plan
+from kentrobar.workshop.models import JobStep
 from tests.simulated import reading, until
 
 
@@ -34,6 +36,20 @@ def test_every_demo_reading_reduces_to_itself():
         value = reduced(document).figures[one.quantity]
         assert nominal(value) == pytest.approx(one.value, rel=1e-12)
         assert reading_of(dump_reading(document)) == document
+
+
+@pytest.mark.django_db
+def test_what_a_demo_job_says_was_read_and_planned_was_done_then():
+    demo.load()
+    done = JobStep.objects.filter(status="done", kind__in=("before", "plan"))
+    assert done.count() >= 5
+    for step in done:
+        frames = Frame.objects.filter(jobs__job=step.job)
+        rows, when = (
+            (Plan.objects, "changed_at") if step.kind == "plan" else (Reading.objects, "read_at")
+        )
+        found = set(rows.filter(frame__in=frames).values_list(when, flat=True))
+        assert found <= {step.done_at}, step
 
 
 @pytest.mark.django_db
