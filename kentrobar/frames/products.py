@@ -7,6 +7,7 @@ from statistics import fmean, stdev
 
 from kentrobar.core.pieces import stringing
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.units import fixed
 
 from . import above
 from .models import FittedPart
@@ -54,9 +55,9 @@ def products() -> list[tuple[str, str]]:
     found = {}
     for kind, name in pairs:
         if own := weighed_here(name, kind):
-            found[name] = f"{PARTS[kind].label}, {own[0]:.1f} g as weighed here"
+            found[name] = f"{PARTS[kind].label}, {fixed(own[0], 1)} g as weighed here"
     lower = {name.lower() for name in found}
     for name, grams in above.counted_products():
         if name.lower() not in lower:
-            found[name] = f"on the shelf, {grams:.1f} g each"
+            found[name] = f"on the shelf, {fixed(grams, 1)} g each"
     return list(found.items())

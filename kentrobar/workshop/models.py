@@ -14,7 +14,7 @@ from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.units import fixed
+from kentrobar.core.units import fixed, show_length
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.ui.models import Work
@@ -376,10 +376,10 @@ class SetupSearch(PlayersLink):
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
 
     def strips(self, number: int, site: str) -> str:
-        """The tape of one site in words: `2 × 95 mm, 4.8 g`."""
+        """The tape of one site in words: `2 × 95.3 mm, 4.8 g`."""
         own = [one for one in self.content["setups"][number]["pieces"] if one["site"] == site]
         cuts = ", ".join(
-            f"{'2 × ' if one.get('mirror') else ''}{one['length_mm']:.0f} mm"
+            f"{'2 × ' if one.get('mirror') else ''}{show_length(one['length_mm'])} mm"
             for one in own if one.get("length_mm")
         )  # fmt: skip
         return f"{cuts + ', ' if cuts else ''}{fixed(sum(one['mass_g'] for one in own), 1)} g"

@@ -41,7 +41,7 @@ class TrialForm(forms.Form):
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
             self.fields[f"mass-{i}"].widget.attrs |= {
-                "placeholder": f"{piece.mass_g:.2f} g", "data-takes": NEXT_PIECE,
+                "placeholder": f"{units.fixed(piece.mass_g, 2)} g", "data-takes": NEXT_PIECE,
             }  # fmt: skip
             if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
@@ -147,6 +147,6 @@ def _far_off(typed: Typed, planned_g: float) -> str:
     if typed.unit == "oz":
         meant["it was read in g"] = typed.value / units.MASS["oz"]
     near = [why for why, grams in meant.items() if abs(grams - planned_g) < 0.3 * planned_g]
-    return f"{typed.text}: planned is {planned_g:.2f} g. " + (
+    return f"{typed.text}: planned is {units.fixed(planned_g, 2)} g. " + (
         f"Perhaps {near[0]}." if near else "Look again."
     )

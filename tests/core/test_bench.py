@@ -25,6 +25,7 @@ from kentrobar.core.quantities import READ, plain_figures
 from kentrobar.core.recipes import rest as rest_of
 from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
 from kentrobar.core.recipes.rest import rest
+from kentrobar.core.units import show_length
 
 from .frames import SHOAL, TERN, laden
 
@@ -85,6 +86,13 @@ def test_equal_cuts_are_one_line_and_the_shelf_is_told_what_goes():
     assert {(use.material, use.unit): use.amount for use in sheet.uses} == {
         ("tape", "mm"): pytest.approx(6 * 76.2), ("putty", "g"): 5,
     }  # fmt: skip
+
+
+def test_a_cut_of_quarter_inches_is_as_long_in_the_list_as_in_its_row():
+    """57.15 mm stood as 57.1 in the list and as 57.2 at its step."""
+    quarters = replace(SIDES, length_mm=9 * 6.35)
+    (line,) = bench_sheet(TERN, [quarters, replace(quarters, clock=2)], SHELF).cuts
+    assert (line.count, show_length(line.length_mm)) == (8, "57.2")
 
 
 def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():

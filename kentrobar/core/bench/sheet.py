@@ -14,7 +14,7 @@ from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
-from kentrobar.core.units import Shown
+from kentrobar.core.units import Shown, fixed
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,6 +122,7 @@ def bench_sheet(
 
 @dataclass(slots=True)
 class _Heap:
+    length_mm: float
     count: int = 0
     grams: float = 0.0
     weighed: int = 0
@@ -133,20 +134,21 @@ Numbered = Sequence[tuple[int, Piece]]
 
 
 def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]:
-    heaps: dict[tuple[str, float], _Heap] = {}
+    # What a ruler tells as the same is one heap; its cuts are as long as in their rows.
+    heaps: dict[tuple[str, str], _Heap] = {}
     for number, piece in numbered:
         length, count = piece.strips()
         if count:
-            heap = heaps.setdefault((piece.material or "", round(length, 1)), _Heap())
+            heap = heaps.setdefault((piece.material or "", fixed(length, 1)), _Heap(length))
             heap.count += count
             heap.grams += piece.mass_g
             heap.weighed += bool(piece.weighed)
             heap.pieces.append(number)
             heap.spreads.append(piece.spread())
-    for (material, length), heap in sorted(
-        heaps.items(), key=lambda item: (item[0][0], -item[0][1])
+    for (material, _), heap in sorted(
+        heaps.items(), key=lambda item: (item[0][0], -item[1].length_mm)
     ):
-        stuff = shelf.get(material)
+        stuff, length = shelf.get(material), heap.length_mm
         u = stuff.per_length.piece(length, heap.count)[1] if stuff and stuff.per_length else None
         if heap.weighed == len(heap.pieces):
             u = WEIGHED_U_G * math.sqrt(heap.weighed)
