@@ -14,9 +14,10 @@ from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.units import fixed, show_length
+from kentrobar.core.units import Shown, fixed
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
+from kentrobar.ui.formatting import length_text
 from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Present, Removable
 
@@ -375,16 +376,19 @@ class SetupSearch(PlayersLink):
     def pieces(self, number: int) -> tuple[Piece, ...]:
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
 
-    def strips(self, number: int, site: str) -> str:
-        """The tape of one site in words: `2 × 95.3 mm, 4.8 g`."""
-        own = [one for one in self.content["setups"][number]["pieces"] if one["site"] == site]
-        cuts = ", ".join(
-            f"{'2 × ' if one.get('mirror') else ''}{show_length(one['length_mm'])} mm"
-            for one in own if one.get("length_mm")
-        )  # fmt: skip
-        return f"{cuts + ', ' if cuts else ''}{fixed(sum(one['mass_g'] for one in own), 1)} g"
+    def strips(self, number: int, site: str, shown: Shown) -> str:
+        """The tape of one site in words: `4 × 95.3 mm, both sides, both faces: 4.8 g`."""
+        own = [piece for piece in self.pieces(number) if piece.site == site]
+        cuts = []
+        for piece in own:
+            length, count = piece.strips()
+            if count:
+                many = f"{count} × " if count > 1 else ""
+                cuts.append(f"{many}{length_text(length, shown)}, {piece.spread()}")
+        grams = f"{fixed(sum(piece.mass_g for piece in own), 1)} g"
+        return ": ".join(["; ".join(cuts), grams] if cuts else [grams])
 
-    def named(self, number: int, shown: Any) -> str:
+    def named(self, number: int, shown: Shown) -> str:
         """What a set-up is, in words."""
         grams = self.content["setups"][number]["grams"]
         said = [

@@ -55,7 +55,7 @@ def _moves(row: SetupSearch, before: int, wanted: int, shown: Shown) -> list[str
         if not want:
             found.append(f"{name}: take it off")
         else:
-            strips = row.strips(wanted, name)
+            strips = row.strips(wanted, name, shown)
             found.append(f"{name}: {strips}{' instead' if was else ''}")
     same = [
         name for key, name in row.content["names"].items()

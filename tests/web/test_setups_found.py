@@ -2,11 +2,13 @@
 remembered."""
 
 import json
+import re
 
 import pytest
 from django.test import Client
 
 from kentrobar.core.court.search import standing
+from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.workshop import liked
@@ -89,6 +91,18 @@ def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket,
     asked = bench.post(f"/frames/{other.pk}/recipes/say/", {"said": wish}, follow=True)
     assert not asked.context.get("said_fault"), wish
     assert wish.startswith("swing weight +")
+
+
+def test_what_is_to_be_cut_weighs_what_stands_beside_it(search):
+    """Strips on both faces and in layers were told as one or two: a quarter of the grams."""
+    found = []
+    for number in range(len(search.content["setups"])):
+        for piece in search.pieces(number):
+            words = search.strips(number, piece.site, Shown())
+            if cut := re.match(r"(?:(\d+) × )?([\d.]+) mm, .*: ([\d.]+) g", words):
+                found.append(float(cut[3]) / (float(cut[1] or 1) * float(cut[2])))
+    assert len(found) > 10
+    assert max(found) < 1.1 * min(found), "g of a mm of one tape"
 
 
 def test_who_feels_nothing_is_told_so_and_nothing_is_remembered(bench, search):
