@@ -377,7 +377,7 @@ class SetupSearch(PlayersLink):
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
 
     def strips(self, number: int, site: str, shown: Shown) -> str:
-        """The tape of one site in words: `4 × 95.3 mm, both sides, both faces: 4.8 g`."""
+        """What goes to one site, in words: `4 × 95.3 mm, both sides, both faces: 4.8 g`."""
         own = [piece for piece in self.pieces(number) if piece.site == site]
         cuts = []
         for piece in own:
@@ -385,8 +385,10 @@ class SetupSearch(PlayersLink):
             if count:
                 many = f"{count} × " if count > 1 else ""
                 cuts.append(f"{many}{length_text(length, shown)}, {piece.spread()}")
+            else:
+                cuts.append(piece.where(shown))
         grams = f"{fixed(sum(piece.mass_g for piece in own), 1)} g"
-        return ": ".join(["; ".join(cuts), grams] if cuts else [grams])
+        return ": ".join(["; ".join(cuts), grams])
 
     def named(self, number: int, shown: Shown) -> str:
         """What a set-up is, in words."""
