@@ -8,11 +8,10 @@ from typing import Any
 from django import forms
 from django.core import validators
 
-REQUIRED = "Still to be written."
 NONE_OF_THESE = "“%(value)s” is none of these."
 NO_ADDRESS = "Write the whole address, with https:// before it."
 OF_FIELDS: dict[type[forms.Field], dict[str, str]] = {
-    forms.Field: {"required": REQUIRED},
+    forms.Field: {"required": "Still to be written."},
     forms.FloatField: {"invalid": "Write a number."},
     forms.DecimalField: {"invalid": "Write a number."},
     forms.IntegerField: {"invalid": "Write a whole number."},

@@ -376,7 +376,7 @@ class SetupSearch(PlayersLink):
     def pieces(self, number: int) -> tuple[Piece, ...]:
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
 
-    def strips(self, number: int, site: str, shown: Shown) -> str:
+    def at_site(self, number: int, site: str, shown: Shown) -> str:
         """What goes to one site, in words: `4 × 95.3 mm, both sides, both faces: 4.8 g`."""
         own = [piece for piece in self.pieces(number) if piece.site == site]
         cuts = []

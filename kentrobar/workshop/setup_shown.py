@@ -55,8 +55,8 @@ def _moves(row: SetupSearch, before: int, wanted: int, shown: Shown) -> list[str
         if not want:
             found.append(f"{name}: take it off")
         else:
-            strips = row.strips(wanted, name, shown)
-            found.append(f"{name}: {strips}{' instead' if was else ''}")
+            put_on = row.at_site(wanted, name, shown)
+            found.append(f"{name}: {put_on}{' instead' if was else ''}")
     same = [
         name for key, name in row.content["names"].items()
         if then.get(key, 0.0) and abs(then.get(key, 0.0) - now.get(key, 0.0)) < 1e-6

@@ -98,7 +98,7 @@ def test_what_is_to_be_cut_weighs_what_stands_beside_it(search):
     found = []
     for number in range(len(search.content["setups"])):
         for piece in search.pieces(number):
-            words = search.strips(number, piece.site, Shown())
+            words = search.at_site(number, piece.site, Shown())
             if cut := re.match(r"(?:(\d+) × )?([\d.]+) mm, .*: ([\d.]+) g", words):
                 found.append(float(cut[3]) / (float(cut[1] or 1) * float(cut[2])))
     assert len(found) > 10
