@@ -45,7 +45,7 @@ LIGHT = Tape(name="light", g_per_mm=0.0074, step_mm=6.35, max_layers=2)
 MANY = (TAPE, HEAVY, LIGHT, PUTTY)
 SITES = (
     StripSite(name="3 & 9", clock=3, mirror=True, line="face", max_length_mm=150),
-    StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=[(-8.0, 8.0)]),
+    StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=((-8.0, 8.0),)),
     StripSite(name="10 & 2", clock=2, mirror=True, line="inner", max_length_mm=100),
     PlugSite(name="handle", from_mm=5, to_mm=40),
 )

@@ -35,6 +35,8 @@ SEARCHES = "tests/browser/test_recipes.py"
 WAITING = ["tests/web/test_queue.py", "tests/web/test_devices.py"]
 """These wait for others most of their time, as beside a search: half of the tests go to each
 process, and whoever is done takes what is last, never a search."""
+SEARCH_S = "8"
+"""A search looks on as long as it may for what is a hair lighter; a shop waits longer for that."""
 
 
 def main(arguments: list[str]) -> int:
@@ -47,6 +49,7 @@ def main(arguments: list[str]) -> int:
             known = os.environ | {
                 "KENTROBAR_LOCAL": local,
                 "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
+                "KENTROBAR_SEARCH_S": SEARCH_S,
             }
             if arguments:
                 return _run("pytest", [sys.executable, "-m", "pytest", *arguments], known)

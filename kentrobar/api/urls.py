@@ -15,7 +15,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from kentrobar import __version__
 from kentrobar.core.errors import Fault
-from kentrobar.core.io.schemas import file_name, schemas
+from kentrobar.core.io.schemas import STRUCTURES, file_name, schema_of
 
 from .doors import ByToken, Documents, Refused
 from .frames import frames
@@ -105,7 +105,7 @@ def described() -> dict[str, Any]:
 @cache_control(public=True, max_age=3600)
 def schema_index(request: HttpRequest) -> HttpResponse:
     """Every open document by its format, and where its schema is."""
-    return JsonResponse({form: f"/schema/{file_name(form)}" for form in schemas()})
+    return JsonResponse({form: f"/schema/{file_name(form)}" for form in STRUCTURES})
 
 
 @login_not_required
@@ -113,9 +113,9 @@ def schema_index(request: HttpRequest) -> HttpResponse:
 @cache_control(public=True, max_age=3600)
 def schema(request: HttpRequest, name: str) -> HttpResponse:
     """The JSON Schema of one open document."""
-    for form, found in schemas().items():
+    for form in STRUCTURES:
         if file_name(form) == name:
-            return JsonResponse(found, content_type="application/schema+json")
+            return JsonResponse(schema_of(form), content_type="application/schema+json")
     raise Http404("no such document")
 
 

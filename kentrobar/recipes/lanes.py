@@ -136,8 +136,7 @@ def others(answer: KeptMatch) -> list[Other]:
     """What else could be chased, lightest first."""
     return [
         Other(
-            key,
-            f"{'the least mass' if key == 'least-mass' else name}: {fixed(grams, 1)} g in total",
+            key, f"{'the least mass' if key == 'least-mass' else name}: at most {fixed(grams, 1)} g"
         )
         for key, name, grams in answer.others
     ]

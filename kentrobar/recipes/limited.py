@@ -77,7 +77,7 @@ class Limited:
             site = found.get(key)
             if isinstance(site, StripSite):
                 most = min(wish.most_mm or site.max_length_mm, outline.path(site.line).length)
-                found[key] = replace(site, max_length_mm=most, keep_out_mm=list(wish.keep_out_mm))
+                found[key] = replace(site, max_length_mm=most, keep_out_mm=wish.keep_out_mm)
             elif isinstance(site, PlugSite) and wish.most_mm:
                 found[key] = replace(site, max_length_mm=wish.most_mm)
         return found

@@ -34,13 +34,8 @@ def answered(hand, act):
     hand.until(lambda: max(runs.all(), default=0) > before, "nothing was asked")
     at_it = Wish.objects.filter(status__in=("waiting", "working"))
     hand.until(lambda: not at_it.exists(), "no answer")
-    run = str(max(runs.all()))
-    hand.until(
-        lambda: (
-            not hand.all("#answer progress")
-            and hand.find("#answer").get_attribute("data-run") == run
-        )
-    )
+    run = max(runs.all())
+    hand.until(lambda: hand.all(f"#answer[data-run='{run}']:not(:has(progress))"))
     time.sleep(0.05)
 
 

@@ -9,6 +9,7 @@ import pytest
 from bench.recipes import EIGHT, MANY, READ, a_set, brief
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import plain_figures
+from kentrobar.core.recipes import highs
 from kentrobar.core.recipes.brief import Goal, Goals, Weights, plain_body
 from kentrobar.core.recipes.candidates import candidates_of
 from kentrobar.core.recipes.even import evened
@@ -81,6 +82,25 @@ def test_a_search_cut_off_keeps_what_it_has():
     p.check = is_up
     with pytest.raises(Stop):
         next(turn)
+
+
+def test_what_no_parts_of_candidates_reach_is_not_exchanged_for(monkeypatch):
+    """Over a second a frame of a set, for what could not be found."""
+    asked = brief(random.Random(1), MANY, EIGHT)
+    lighter = replace(asked.targets, mass_g=Goal(value=READ.body().plain.mass - 5, tol=1.0))
+    monkeypatch.setattr(highs, "exchanged", None)
+    p = programme(replace(asked, targets=lighter))
+    assert list(best_in_turn(p, INSIDE, 3, lambda: 6.0)) == []
+
+
+def test_a_target_that_is_only_offered_is_not_looked_through_for_a_lighter_one(monkeypatch):
+    """Six seconds of every set whose frame cannot be chased."""
+    frames = a_set(3)
+    lightest = min(frames.frames, key=lambda one: one.measured.mass_g).name
+    monkeypatch.setattr("kentrobar.core.recipes.match.common_target", None)
+    found = match(replace(frames, target=f"frame:{lightest}"))
+    assert (found.status, found.without) == ("nearest", None)
+    assert "least-mass" in dict(found.others)
 
 
 def test_sturdy_ones_are_unlike_each_other():

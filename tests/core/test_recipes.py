@@ -53,7 +53,7 @@ TAPE = Tape(name="quarter-inch tape", g_per_mm=0.0098, step_mm=6.35, max_layers=
 COARSE = Tape(name="coarse tape", g_per_mm=0.012, step_mm=25.4)
 PUTTY = Putty(name="putty", step_g=0.5, max_g=20)
 SIDES = StripSite(name="3 & 9", clock=3, mirror=True, line="face", max_length_mm=150)
-TIP = StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=[(-8.0, 8.0)])
+TIP = StripSite(name="tip", clock=12, line="edge", max_length_mm=150, keep_out_mm=((-8.0, 8.0),))
 THROAT = ThroatSite(name="throat", from_mm=240, to_mm=300)
 HANDLE = PlugSite(name="handle", from_mm=5, to_mm=40)
 DAMPENER = PartSite(name="dampener: leave it off", piece=Point(mass_g=2.4, x_mm=352), less_g=[2.4])
@@ -143,7 +143,7 @@ def test_every_recipe_does_what_it_claims_when_predicted():
 SMALL_SITES = (
     StripSite(name="3 & 9", clock=3, mirror=True, max_length_mm=102),
     HANDLE,
-    StripSite(name="tip", clock=12, line="edge", max_length_mm=102, keep_out_mm=[(-8.0, 8.0)]),
+    StripSite(name="tip", clock=12, line="edge", max_length_mm=102, keep_out_mm=((-8.0, 8.0),)),
     PartSite(name="dampener", piece=Point(mass_g=2.4, x_mm=352), less_g=[2.4]),
 )
 SMALL_MATERIALS = (COARSE, Putty(name="lumps", step_g=2, max_g=10))
@@ -526,12 +526,13 @@ def test_a_frame_above_the_target_is_named_and_the_others_are_offered_theirs():
     assert found.without.status == "ok"
     assert heavy.name not in found.without.names
     assert all(abs(recipe.misses["mass_g"]) <= gap / 2 + 1e-9 for recipe in found.without.recipes)
-    # What else could be chased really can be, at that price.
+    # What else could be chased really can be, at that price at most.
     targets = dict(found.others)
     assert f"frame:{heavy.name}" in targets
     for target, added in targets.items():
         again = match(replace(frames, target=target, tolerances=tolerances))
-        assert (again.status, again.added_g) == ("ok", pytest.approx(added))
+        assert again.status == "ok"
+        assert again.added_g <= added + 1e-9
 
 
 def test_a_set_says_nearest_where_nothing_can_be_done():

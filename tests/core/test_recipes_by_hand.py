@@ -103,7 +103,7 @@ def test_a_site_in_the_throat_begins_above_what_lies_there():
     assert beside_it(site, [replace(lies, from_mm=300, to_mm=340)], TERN) == site
     assert (
         beside_it(StripSite(name="tip", clock=12, max_length_mm=200), [lies], TERN).keep_out_mm
-        == []
+        == ()
     )
 
 

@@ -1,6 +1,7 @@
 """What programs may ask and change: by a token, within a role, and never a page at 500."""
 
 import json
+import runpy
 
 import pytest
 import schemathesis
@@ -18,6 +19,7 @@ from schemathesis.specs.openapi.checks import (
 from kentrobar.accounts.models import Role
 from kentrobar.api.urls import described
 from kentrobar.core.io.plans import dump_plan
+from kentrobar.core.io.schemas import inlined
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.shop.tokens import Token
@@ -176,6 +178,14 @@ def test_what_is_no_document_is_refused_in_a_line(program, sent, status):
     )  # fmt: skip
     assert answer.status_code == status, answer.content
     assert answer.json()["why"]
+
+
+@pytest.mark.filterwarnings("ignore:.*found in sys.modules")
+def test_no_schema_is_made_before_somebody_asks(monkeypatch):
+    """A second of every server's start."""
+    monkeypatch.setattr("kentrobar.core.io.schemas.TypeAdapter", None)
+    inlined.cache_clear()
+    assert "PlanDocument" in runpy.run_module("kentrobar.api.shapes")
 
 
 def test_schemas_and_description_are_there_without_a_token(client, db):

@@ -241,7 +241,7 @@ def test_a_set_starts_from_the_frames_as_they_are_and_keeps_clear_of_what_lies_t
     assert laden.measured.mass_g == pytest.approx(plain.measured.mass_g + 3.0)
     (site,), (free,) = laden.sites, plain.sites
     assert site == beside(free, [replace(SETS[0][0], id="p1")], TERN)
-    assert (free.keep_out_mm, len(site.keep_out_mm)) == ([], 2)
+    assert (free.keep_out_mm, len(site.keep_out_mm)) == ((), 2)
 
 
 # --- putting on and taking off --------------------------------------------------------------------

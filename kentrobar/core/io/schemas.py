@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import sys
 from pathlib import Path
@@ -18,25 +19,26 @@ ABOUT = ("$defs", "$schema", "$id", "discriminator", "description")
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 
+STRUCTURES: dict[str, Any] = {
+    plans.PLAN_FORMAT: plans.PlanDocument,
+    readings.READING_FORMAT: readings.AnyReading,
+    recipes.BRIEF_FORMAT: recipes.BriefDocument,
+    recipes.SET_FORMAT: recipes.SetDocument,
+    plans.PREDICTION_FORMAT: answers.PredictionDocument,
+    readings.MEASUREMENT_FORMAT: answers.MeasurementDocument,
+    recipes.RECIPES_FORMAT: answers.RecipesDocument,
+    recipes.MATCH_FORMAT: answers.MatchedDocument,
+}
+
+
 def schemas() -> dict[str, dict[str, Any]]:
     """By the document's format: ``kentrobar-plan/1`` and its like."""
-    found = {
-        plans.PLAN_FORMAT: plans.PlanDocument,
-        readings.READING_FORMAT: readings.AnyReading,
-        recipes.BRIEF_FORMAT: recipes.BriefDocument,
-        recipes.SET_FORMAT: recipes.SetDocument,
-        plans.PREDICTION_FORMAT: answers.PredictionDocument,
-        readings.MEASUREMENT_FORMAT: answers.MeasurementDocument,
-        recipes.RECIPES_FORMAT: answers.RecipesDocument,
-        recipes.MATCH_FORMAT: answers.MatchedDocument,
-    }
-    return {name: schema_of(name, TypeAdapter(structure)) for name, structure in found.items()}
+    return {name: schema_of(name) for name in STRUCTURES}
 
 
-def schema_of(name: str, adapter: TypeAdapter[Any]) -> dict[str, Any]:
-    schema: dict[str, Any] = _clean(
-        adapter.json_schema(), is_open=name == readings.MEASUREMENT_FORMAT
-    )
+def schema_of(name: str) -> dict[str, Any]:
+    made = TypeAdapter(STRUCTURES[name]).json_schema()
+    schema: dict[str, Any] = _clean(made, is_open=name == readings.MEASUREMENT_FORMAT)
     if name == readings.READING_FORMAT:
         schema = _with_format(schema)
     return {"$schema": DIALECT, "$id": name, "title": name} | schema
@@ -76,9 +78,10 @@ def _with_format(schema: dict[str, Any]) -> dict[str, Any]:
     return schema
 
 
+@functools.cache
 def inlined(form: str) -> dict[str, Any]:
     """A document's schema without references, to stand inside another."""
-    whole = schemas()[form]
+    whole = schema_of(form)
 
     def without(part: Any) -> Any:
         if isinstance(part, list):

@@ -51,6 +51,9 @@ def reader(structure: Any) -> Reader:
         return _literal(inside)
     if origin is list:
         return _list(reader(inside[0]))
+    if origin is tuple and inside[-1] is ...:
+        every = _list(reader(inside[0]))
+        return lambda value, path: tuple(every(value, path))
     if origin is tuple:
         return _tuple([reader(one) for one in inside])
     if origin is dict:

@@ -94,7 +94,7 @@ class StripSite:
     max_length_mm: float
     line: RimLine = "face"
     mirror: bool = False
-    keep_out_mm: list[tuple[float, float]] = field(default_factory=list)
+    keep_out_mm: tuple[tuple[float, float], ...] = field(default_factory=tuple)
     seen: bool = True
     kind: Literal["strip"] = "strip"
 

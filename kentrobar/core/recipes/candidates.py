@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import NOTHING, Body
@@ -77,14 +78,24 @@ def candidates(
             continue
         free = beside(site, fitted, frame)
         for m, material in enumerate(materials):
-            for pieces, cuts, length in _ways(frame, free, material):
-                body = sum((body_of(piece, frame) for piece in pieces), NOTHING)
+            for pieces, cuts, length, body in _laid(frame, free, material):
                 price = body.mass * material.price_per_g
                 cost = weights.piece + weights.gram * body.mass + weights.price * price
                 cost += weights.toxic * material.toxicity * body.mass
                 cost += weights.seen * body.mass if getattr(site, "seen", False) else 0.0
                 found.append(Candidate(s, m, pieces, body, cuts, length, cost, price))
     return found
+
+
+@lru_cache(maxsize=200)
+def _laid(
+    frame: Outline, site: Site, material: RecipeMaterial
+) -> tuple[tuple[tuple[Piece, ...], int, float, Body], ...]:
+    """Every way with its Body: what would open a wish is tried on the same sites over and over."""
+    return tuple(
+        (pieces, cuts, length, sum((body_of(piece, frame) for piece in pieces), NOTHING))
+        for pieces, cuts, length in _ways(frame, site, material)
+    )
 
 
 def _lighter(s: int, site: PartSite, frame: Outline, weights: Weights) -> Iterator[Candidate]:
@@ -107,7 +118,7 @@ def beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
             both = site.mirror or piece.mirror
             for arc in {there, -there} if both else {there}:
                 away = math.remainder(arc - here, path.length)
-                site = replace(site, keep_out_mm=[*site.keep_out_mm, (away - half, away + half)])
+                site = replace(site, keep_out_mm=(*site.keep_out_mm, (away - half, away + half)))
         elif isinstance(site, ThroatSite) and isinstance(piece, Throat):
             overlaps = piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
             if overlaps:
@@ -222,7 +233,7 @@ def _tape(
 
 
 def _outside(
-    length: float, keep_out: list[tuple[float, float]], least: float
+    length: float, keep_out: Iterable[tuple[float, float]], least: float
 ) -> list[tuple[float, float]]:
     """The stretches of a strip, from its centre, that lie outside what must be kept free."""
     free = [(-length / 2, length / 2)]

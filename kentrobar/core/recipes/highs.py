@@ -79,11 +79,13 @@ def best_in_turn(
     """The lightest within ``limits`` that exchanges find; the sturdiest that are as light, each
     unlike the others, and the sturdiest of all, up to ``count`` of either; then all of them once
     more, with how much lighter another could be."""
+    bound = _bound(p, limits, time_left())
+    if bound is None and time_left() > 0:
+        return  # nothing to exchange: not even parts of candidates come within
     ways = exchanged(p, limits)
     least = float(p.moved[list(ways)].sum()) if is_within(p, ways, limits) else math.inf
     found = [Chosen(ways, math.inf, least)] if math.isfinite(least) else []
     yield from found
-    bound = _bound(p, limits, time_left())
     if bound is None:
         p.check()  # no time is no answer
         return

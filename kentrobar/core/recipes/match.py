@@ -8,7 +8,7 @@ by their distance from the target, or by their spread: how far the furthest two 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from kentrobar.core.pieces.body import Body
@@ -34,8 +34,12 @@ INSIDE = (0.95, 0.85, 0.7, 0.4)
 fit."""
 MEMBER_S = 0.2
 """Seconds at least to look for what is surer for one frame."""
-SETTLING_S = 6.0
-"""Seconds at most for a lighter target than the quick one."""
+SETTLING = 0.3
+"""Of all the time a search may take, at most, for a lighter target than the quick one: it takes a
+tenth of a gram off a frame, or nothing."""
+
+
+IsEnough = Callable[["Matched"], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +49,7 @@ class Matched:
     Attributes:
         names: of the frames, in the order of ``recipes``. before, after: the spread of each figure.
         without: the best common target of the others, where some frames cannot reach this one.
-        others: (what to chase instead, grams in all) of every other target all frames can reach.
+        others: (what to chase instead, grams at most) of every other target all frames can reach.
         openings: (frame, what would let it follow) of the frames that cannot.
         bound_g: grams that no set of these frames moves less than, were tape cut anywhere; None
             where the target is given.
@@ -94,7 +98,7 @@ def match(
     found = _match(frames, search)
     if not found.is_ok and frames.weights.most_cuts:
         any_cuts = replace(frames, weights=replace(frames.weights, most_cuts=0))
-        more = _match(any_cuts, search, is_quick=True)
+        more = _match(any_cuts, search, lambda quick: not quick.is_ok)
         found = more if more.is_ok else found
     if found.is_ok:
         return found
@@ -107,8 +111,8 @@ def match(
         return replace(found, is_whole=False)
 
 
-def _match(frames: FrameSet, search: Search, is_quick: bool = False) -> Matched:
-    """``is_quick``: a lighter target is only looked for where whole steps reach a quick one."""
+def _match(frames: FrameSet, search: Search, is_enough: IsEnough | None = None) -> Matched:
+    """``is_enough``: whether the quick target will do, and no lighter one is looked for."""
     axis = frames.frames[0].measured.axis_mm
     bodies = [plain_body(member.measured) for member in frames.frames]
     set_ = Together(
@@ -128,13 +132,13 @@ def _match(frames: FrameSet, search: Search, is_quick: bool = False) -> Matched:
         common = Common(fixed, nothing, True, is_met=False)
         return _towards(frames, bodies, set_, common, search)
     try:
-        return _least(frames, bodies, set_, search, is_quick)
+        return _least(frames, bodies, set_, search, is_enough)
     except Stop:
         return _towards(frames, bodies, set_, middle_of(set_, nothing), search)
 
 
 def _least(
-    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_quick: bool
+    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_enough: IsEnough | None
 ) -> Matched:
     """On the target that moves the fewest grams: a quick one, were tape cut anywhere, or a lighter
     one."""
@@ -150,14 +154,15 @@ def _least(
     if search.so_far is None:
         # A part of the set, or another target tried later, is no answer to what was asked.
         search.so_far = quick
-    if is_quick and quick is not None and not quick.is_ok:
-        return quick
-    try:
-        best = _lighter(frames, bodies, set_, quick, search)
-    except Stop:
-        if quick is None:
-            raise
-        best = replace(quick, is_whole=False)
+    if quick and is_enough and is_enough(quick):
+        best = quick
+    else:
+        try:
+            best = _lighter(frames, bodies, set_, quick, search)
+        except Stop:
+            if quick is None:
+                raise
+            best = replace(quick, is_whole=False)
     return replace(best, bound_g=bound.moved_g if bound else None)
 
 
@@ -194,7 +199,7 @@ def _lighter(
     most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
     search.say("common-target")
     # What it finds is laid on every frame once more: as much time as that takes is kept.
-    until = max(search.time_left() - SETTLING_S, MEMBER_S * len(bodies))
+    until = max(search.time_left() - SETTLING * search.limit_s, MEMBER_S * len(bodies))
     common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
     lightest = _towards(frames, bodies, set_, common, search) if common else None
     answers = [one for one in (quick, lightest) if one]
@@ -282,13 +287,15 @@ def _matched(frames: FrameSet) -> list[str]:
 
 
 def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
-    """Other targets that every frame can reach."""
+    """Other targets that every frame can reach. They are only offered: a lighter one than the quick
+    is looked for when one is taken."""
     search.say("other-targets")
     for target in ("least-mass", *(f"frame:{member.name}" for member in frames.frames)):
         if target == frames.target:
             continue
         search.check()
-        found = _match(replace(_towards_least(frames), target=target), search)
+        other = replace(_towards_least(frames), target=target)
+        found = _match(other, search, lambda quick: quick.is_ok)
         if found.status == "ok":
             yield target, found.added_g
 

@@ -97,7 +97,7 @@ class Search:
     """A search with an end: a time limit, and a watch that may stop it."""
 
     def __init__(self, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> None:
-        self.deadline = time.monotonic() + time_limit_s
+        self.limit_s, self.deadline = time_limit_s, time.monotonic() + time_limit_s
         self.watch = watch
         self.recipes: list[Recipe] = []
         self.so_far: object = None
