@@ -10,6 +10,7 @@ from selenium.webdriver.common.keys import Keys
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import fixed
+from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from ops.browser import resize
 from tests.core.frames import TERN
@@ -27,16 +28,23 @@ def of_the_core(plan, axis):
     )
 
 
-def new_plan(hand, frame):
-    hand.press(frame, "a")
-    hand.until(lambda: hand.all(".frame-grid"))
+def new_plan(hand, name):
+    frame = next(one for one in Frame.objects.all() if str(one).startswith(name))
+    hand.go(frame.get_absolute_url())
+    return begun(hand)
+
+
+def begun(hand):
     hand.press("New plan", "button")
     hand.until(lambda: hand.all("#board"))
     return int(hand.browser.current_url.split("?")[0].rstrip("/").rsplit("/", 1)[1])
 
 
 def test_a_racket_from_tape_to_file_and_back(hand):
-    plan = new_plan(hand, "Tern 98 · no. 11")
+    hand.go("/")
+    hand.press("Tern 98 · no. 11", "a")
+    hand.until(lambda: hand.all(".frame-grid"))
+    plan = begun(hand)
     empty = hand.figures()
     # By mouse: the palette, then a drag along the rim, then an end.
     hand.settled(lambda: hand.find("#put-tape").click())
@@ -141,6 +149,7 @@ def test_a_target_is_written_and_its_vial_says_how_far(hand):
 
 
 def test_bad_input_in_every_form_keeps_what_was_typed(hand):
+    hand.go("/")
     hand.press("New racket", "a")
     hand.until(lambda: hand.all("#outline"))
     hand.write("#id_model", "Heron")

@@ -44,6 +44,7 @@ def says(hand, figure, words):
 
 
 def test_from_a_wish_to_a_recipe_to_a_plan(hand):
+    hand.go("/")
     hand.press("Tern 98 · no. 07", "a")
     hand.until(lambda: hand.all(".strip"))
     hand.press("Recipes", ".strip a")
@@ -95,6 +96,7 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
 
 
 def test_a_set_of_five_becomes_five_plans(hand):
+    hand.go("/")
     hand.press("Match", "nav a")
     hand.until(lambda: hand.all("#new-set"))
     for frame in Frame.objects.filter(model="Fulmar 100"):

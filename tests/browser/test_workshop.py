@@ -99,6 +99,7 @@ def test_a_trial_names_what_is_behind_it_and_plans_the_rest(hand):
 
 
 def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
+    hand.go("/")
     hand.press("Bench", "nav a")
     hand.until(lambda: hand.all(".board-list"))
     assert "late, was due" in hand.find(".board-list").text

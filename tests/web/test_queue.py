@@ -7,6 +7,7 @@ from datetime import timedelta
 
 import pytest
 from django.db import connection, transaction
+from django.test import Client
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -40,8 +41,8 @@ def bench(client):
     return client
 
 
-def rows(count):
-    return "name;mass_g\n" + "".join(f"Tern {i};{300 + i % 60}\n" for i in range(count))
+def rows(count, name="Tern"):
+    return "name;mass_g\n" + "".join(f"{name} {i};{300 + i % 60}\n" for i in range(count))
 
 
 def status_of(model):
@@ -79,21 +80,27 @@ def nothing_can_be_written(table):
         yield
 
 
-@pytest.mark.parametrize("ended_by", [signal.SIGKILL, signal.SIGTERM])
-def test_what_a_worker_held_when_it_ended_is_done_by_another(bench, settings, ended_by):
-    settings.WORK_AT_ONCE = True
-    bench.post("/data/read/", {"text": rows(40)})
-    settings.WORK_AT_ONCE = False
-    bench.post("/data/write/")
-    with nothing_can_be_written("frames_frame"):
-        first = worker()
-        until(lambda: status_of(Import) == "working", "no worker began")
-        first.send_signal(ended_by)
-        first.wait(20)
-        assert status_of(Import) == "working"
+def test_what_workers_held_when_they_ended_is_done_by_another(settings):
+    """One is killed, one is told to end: what they held is taken up once they have been silent."""
+    at_it, done = (Import.objects.filter(status=status) for status in ("working", "done"))
+    ends = (("Tern", signal.SIGKILL), ("Fulmar", signal.SIGTERM))
+    for count, (name, ended_by) in enumerate(ends, 1):
+        settings.WORK_AT_ONCE = True
+        person = Client()
+        person.force_login(somebody(name.lower(), Role.OWNER))
+        person.post("/data/read/", {"text": rows(40, name)})
+        settings.WORK_AT_ONCE = False
+        person.post("/data/write/")
+        with nothing_can_be_written("frames_frame"):
+            process = worker()
+            until(lambda count=count: at_it.count() == count, "no worker began")
+            process.send_signal(ended_by)
+            process.wait(20)
+    assert at_it.count() == 2
     with working():
-        until(lambda: status_of(Import) == "done", "nobody took it up again")
-    assert Import.objects.get().answer["new"] == Frame.objects.count() == 40
+        until(lambda: done.count() == 2, "nobody took them up again")
+    assert [one.answer["new"] for one in done] == [40, 40]
+    assert Frame.objects.count() == 80
 
 
 def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
