@@ -3,6 +3,7 @@ of samples. NumPy alone, so that a page that fits a swing loads no more."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -46,8 +47,8 @@ def fit(
     damping = 1e-3
     for _ in range(most):
         square, down = slopes.T @ slopes, slopes.T @ left
-        scale = np.maximum(np.diag(square), 1e-300)
-        step = np.linalg.lstsq(square + damping * np.diag(scale), -down, rcond=None)[0]
+        square.flat[:: len(square) + 1] += damping * np.maximum(np.diag(square), 1e-300)
+        step = _step(square, -down)
         tried, tried_slopes = of(x + step)
         whole = float(left @ left)
         gained = whole - float(tried @ tried)
@@ -55,10 +56,20 @@ def fit(
             x, left, slopes, damping = x + step, tried, tried_slopes, damping / 10
         else:
             damping *= 8
-        small = near * (near + float(np.linalg.norm(x)))
-        if float(np.linalg.norm(step)) <= small or damping > 1e12 or 0 <= gained <= SAME * whole:
+        small = near * (near + math.hypot(*x))
+        if math.hypot(*step) <= small or damping > 1e12 or 0 <= gained <= SAME * whole:
             break
     return Fit(x, left, slopes)
+
+
+def _step(square: Array, down: Array) -> Array:
+    """Where to go; in no direction that the samples tell nothing of."""
+    import numpy as np
+
+    try:
+        return np.asarray(np.linalg.solve(square, down), float)
+    except np.linalg.LinAlgError:
+        return np.asarray(np.linalg.lstsq(square, down, rcond=None)[0], float)
 
 
 class Amounts:
@@ -72,11 +83,12 @@ class Amounts:
     def __init__(self, columns: Array, samples: Array) -> None:
         import numpy as np
 
-        self._size = np.maximum(np.linalg.norm(columns, axis=0), 1e-300)
+        sizes = np.sqrt(np.einsum("ij,ij->j", columns, columns))
+        self._size = np.maximum(sizes, 1e-300)
         self._columns = columns / self._size
         # Normal equations: the columns are few, and none is nearly the others' sum.
-        square = self._columns.T @ self._columns
-        self._square = square + 1e-12 * np.eye(len(square))
+        self._square = self._columns.T @ self._columns
+        self._square.flat[:: len(self._square) + 1] += 1e-12
         found = self._of(samples)
         self.left: Array = samples - self._columns @ found
         self.each: Array = found / self._size

@@ -118,26 +118,29 @@ def dying_sines(t: Array, y: Array, omegas: list[float]) -> Sines:
     x = t - (t[0] + t[-1]) / 2
 
     def columns_of(unknown: Array) -> Array:
-        columns = [np.ones_like(x), x]
-        for omega, decay in unknown.reshape(-1, 2):
-            dying = np.exp(np.clip(-decay * x, -20, 20))
-            columns += [dying * np.cos(omega * x), dying * np.sin(omega * x)]
-        cos, sin = columns[2:4]
-        return np.column_stack([*columns, cos**2 - sin**2, 2 * cos * sin])
+        rows = np.ones((2 + len(unknown) + 2, len(x)))
+        rows[1] = x
+        for k in range(0, len(unknown), 2):
+            omega, decay = unknown[k : k + 2]
+            dying, turned = np.exp(np.clip(-decay * x, -20, 20)), omega * x
+            np.multiply(dying, np.cos(turned), out=rows[2 + k])
+            np.multiply(dying, np.sin(turned), out=rows[3 + k])
+        cos, sin = rows[2:4]
+        rows[-2], rows[-1] = cos**2 - sin**2, 2 * cos * sin
+        return rows.T
 
     def rest(unknown: Array) -> tuple[Array, Array]:
         columns = columns_of(unknown)
         amounts = Amounts(columns, y)
-        turned, shrunk = [], []
-        for k in range(2, columns.shape[1], 2):
-            (a, b), (cos, sin) = amounts.each[k : k + 2], columns[:, k : k + 2].T
-            turned.append(x * (b * cos - a * sin))
-            shrunk.append(-x * (a * cos + b * sin))
+        # Of each swing and the overtone: what turns it, and what makes it die.
+        moved = np.empty((len(unknown) + 2, len(x)))
+        for k in range(0, len(moved), 2):
+            (a, b), (cos, sin) = amounts.each[k + 2 : k + 4], columns[:, k + 2 : k + 4].T
+            moved[k], moved[k + 1] = b * cos - a * sin, -a * cos - b * sin
         # The overtone turns and dies twice as fast as the first.
-        turned[0] += 2 * turned.pop()
-        shrunk[0] += 2 * shrunk.pop()
-        moved = np.column_stack([one for both in zip(turned, shrunk, strict=True) for one in both])
-        return amounts.left, amounts.slopes(moved)
+        moved[:2] += 2 * moved[-2:]
+        moved *= x
+        return amounts.left, amounts.slopes(moved[:-2].T)
 
     start = np.array([one for omega in omegas for one in (omega, 0.01)])
     found = fit(rest, start)

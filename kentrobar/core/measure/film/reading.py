@@ -289,8 +289,8 @@ def _dying(times: Array, trace: Array, omega: float) -> Array:
         amounts = Amounts(columns, trace)
         powers = np.arange(1, CURVED + 1)
         steep = columns[:, [0, *range(2, CURVED + 1)]] @ (powers * amounts.each[2:])
-        moved = np.column_stack([-steep * x * beside, -steep * x * s, -steep * beside])
-        return amounts.left, amounts.slopes(moved)
+        moved = np.stack([-steep * x * beside, -steep * x * s, -steep * beside])
+        return amounts.left, amounts.slopes(moved.T)
 
     tries = [fit(rest, np.array([0.0, 0.01, phase]), most=30) for phase in (0.0, math.pi / 2)]
     return dying(min(tries, key=lambda one: one.cost).x)[0]
@@ -301,10 +301,11 @@ def _curved(x: Array, s: Array) -> Array:
     is."""
     import numpy as np
 
-    powers = [s]
-    while len(powers) < CURVED:
-        powers.append(powers[-1] * s)
-    return np.column_stack([np.ones_like(x), x, *powers])
+    rows = np.ones((2 + CURVED, len(x)))
+    rows[1], rows[2] = x, s
+    for k in range(3, len(rows)):
+        np.multiply(rows[k - 1], s, out=rows[k])
+    return rows.T
 
 
 def _found(times: Array, grey: Any, expect_s: float | None) -> tuple[Array, float] | None:
