@@ -30,11 +30,6 @@ SIDE_BY_SIDE = [
     "--durations", "12",
 ]  # fmt: skip
 
-SEARCHES = "tests/browser/test_recipes.py"
-"""A search has a time to be done in: beside tests that work on the same cores it finds less."""
-WAITING = ["tests/web/test_queue.py", "tests/web/test_devices.py"]
-"""These wait for others most of their time, as beside a search: half of the tests go to each
-process, and whoever is done takes what is last, never a search."""
 SEARCH_S = "8"
 """A search looks on as long as it may for what is a hair lighter; a shop waits longer for that."""
 
@@ -94,12 +89,9 @@ def _checked(known: dict[str, str]) -> int:
 
 def _tested(known: dict[str, str]) -> int:
     """Pages, and journeys through them, each process with a database, a browser and a worker of its
-    own. Journeys first: they are long, and what is left for the end should be short."""
-    apart = [SEARCHES, *WAITING]
-    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in apart)]
-    return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
-        "searches, and what waits", [*SIDE_BY_SIDE, *apart], known
-    )
+    own. Journeys first: they are long, and what is left for the end should be short; what waits for
+    others most of its time comes beside them, as do searches, which have a time to be done in."""
+    return _run("web and browser tests", [*SIDE_BY_SIDE, "tests/browser", "tests/web"], known)
 
 
 def _run(name: str, command: list[str], known: dict[str, str]) -> int:

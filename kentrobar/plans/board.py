@@ -356,12 +356,6 @@ class Board:
         )
 
     @property
-    def balance_unit(self) -> str:
-        """What changes of balance are told in: % of length serves a balance, not a change of
-        one."""
-        return "pt" if self.shown.balance == "pt" else self.shown.length
-
-    @property
     def points(self) -> str:
         """The balance as people of this sport say it: points for rackets, % of length for
         paddles."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import figures, known
-from kentrobar.ui.formatting import share_text
+from kentrobar.ui.formatting import share_text, share_unit
 
 from .board import Board
 from .models import Plan
@@ -35,7 +35,6 @@ class Difference:
 def differences(boards: Sequence[Board]) -> list[Difference]:
     """A row for each figure, swing weights about the axis shown for each plan's kind of frame."""
     first = boards[0]
-    units = {"mass_g": first.shown.mass, "balance_mm": first.balance_unit}
     found = [figures(one.prediction.after, one.axis, known(one.twist_known)) for one in boards]
     rows = []
     for i, vial in enumerate(first.vials):
@@ -46,7 +45,7 @@ def differences(boards: Sequence[Board]) -> list[Difference]:
             if board is not first:
                 both = vial.name in found[0] and vial.name in values
                 by = nominal(values[vial.name] - found[0][vial.name]) if both else 0.0
-                unit = units.get(vial.name, "kg·cm²")
+                unit = share_unit(vial.name, first.shown)
                 change = f"{share_text(vial.name, by, first.shown)} {unit}" if both else "–"
             cells.append((f"{own.value} {own.unit}", change))
         rows.append(Difference(vial.label, cells))

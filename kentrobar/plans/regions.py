@@ -15,6 +15,7 @@ from django.utils.translation import gettext
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing.shown import drawing as drawing_region
+from kentrobar.ui.formatting import share_unit
 from kentrobar.ui.regions import Region, answer, drawn, held_by, marker
 
 from .board import Board, FigureVial
@@ -171,7 +172,9 @@ def _told(notices: list) -> tuple[tuple[str, str], ...]:
 
 def _table(board: Board) -> Region:
     mass, plan = board.shown.mass, board.plan.pk
-    heads = drawn("plans/board/heads.html", mass_unit=mass, balance_unit=board.balance_unit)
+    heads = drawn(
+        "plans/board/heads.html", mass_unit=mass, balance_unit=share_unit("balance_mm", board.shown)
+    )
     rows: list[str | Region] = [
         Region(
             f"row-{row.number}",

@@ -45,6 +45,15 @@ def share_text(name: str, value: float, shown: Shown) -> str:
     return fixed(value, 2, True)
 
 
+def share_unit(name: str, shown: Shown) -> str:
+    """What changes of a figure are told in: % of length serves a balance, not a change of one."""
+    if name == "mass_g":
+        return shown.mass
+    if name == "balance_mm":
+        return "pt" if shown.balance == "pt" else shown.length
+    return FIGURES[name].unit
+
+
 def grams_text(grams: float, shown: Shown) -> str:
     """What a piece weighs, as finely as its row in a table; with its sign where it comes off."""
     return share_text("mass_g", grams, shown).lstrip("+")

@@ -12,11 +12,13 @@ from django.utils.http import urlencode
 
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
+from kentrobar.core.units import Shown
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
+from kentrobar.ui.formatting import share_unit, tolerance_text
 
 from .models import Job, JobStep, Sheet, TakenIn
 
@@ -37,7 +39,7 @@ SENTENCES: dict[Code, str] = {
     "no-trial": "{frame}: nothing was read at a trial",
     "not-signed": "{frame}: no bench sheet is signed off",
     "not-read-since": "{frame}: {figure} not read since it was made",
-    "off-target": "{frame}: {figure} is {off:.1f} {side} its target, which allows {tol:g} {unit}",
+    "off-target": "{frame}: {figure} is {off} {unit} {side} its target, which allows {tol} {unit}",
     "no-card": "{frame}: no card was made",
     "all-refused": "no frame of this job may be worked on",
     "read-long-ago": "{frame}: last read {days} days ago; measure again, or go on with that",
@@ -78,18 +80,21 @@ class Lack:
         """Whether a person may go on without, and need not say why."""
         return self.code == "read-long-ago"
 
-    @property
-    def text(self) -> str:
-        told = FIGURES.get(self.figure)
-        return SENTENCES[self.code].format(
-            frame=self.frame,
-            figure=told.label if told else "",
-            off=abs(self.off),
-            side="above" if self.off > 0 else "below",
-            tol=self.tol,
-            days=self.days,
-            unit=told.unit if told else "",
-        )
+    def said(self, shown: Shown) -> str:
+        """In the units a person sees figures in; a balance in points has no above and below."""
+        told: dict[str, object] = {"frame": self.frame, "days": self.days}
+        if self.figure:
+            up, down = ("above", "below")
+            if self.figure == "balance_mm":
+                up, down = ("nearer the tip than", "nearer the butt than")
+            told |= {
+                "figure": FIGURES[self.figure].label,
+                "off": tolerance_text(self.figure, self.off, shown),
+                "tol": tolerance_text(self.figure, self.tol, shown),
+                "side": up if self.off > 0 else down,
+                "unit": share_unit(self.figure, shown),
+            }
+        return SENTENCES[self.code].format(**told)
 
     @property
     def acts(self) -> list[Act]:
