@@ -19,6 +19,11 @@ from ops.browser import resize
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
+# Of a set's figures, which stand beside one another: what reaches into the next.
+WIDER = """return [...document.querySelectorAll('.lane-figure')]
+    .filter((one) => one.scrollWidth > one.clientWidth).length"""
+
+
 def wishes(hand, serial):
     frame = Frame.objects.get(serial=serial)
     hand.go(f"/frames/{frame.pk}/recipes/")
@@ -116,6 +121,8 @@ def test_a_set_of_five_becomes_five_plans(hand):
     Select(hand.find("#match-target")).select_by_value(f"frame:{light.pk}")
     hand.until(lambda: "Not all can reach it" in hand.find("#answer").text)
     assert "Fulmar 100 · F4: mass stays" in hand.find("#answer").text
+    assert "too far back" in hand.find("#answer").text
+    assert hand.browser.execute_script(WIDER) == 0
     hand.press("Take it", "#answer button")
     hand.until(lambda: "They can be matched" in hand.find("#answer").text)
     hand.key("p")

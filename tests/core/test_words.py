@@ -57,6 +57,8 @@ def test_every_message_has_a_sentence_and_its_figures():
          "With these sites and materials the mass stays 2 g above its target, 1.5 beyond the"
          " tolerance; the balance stays 3 mm below its target, 2 beyond the tolerance. That is the"
          " nearest."),
+        ("set-missed", {"frames": [("F1", [("mass_g", 2.041, 1.041)])]},
+         "F1: mass stays 2.04 g above, 1.04 too far"),
         ("rest-unnoticed", {"figures": ["mass_g", "balance_mm", "twist_kgcm2"]},
          "Mass, balance and twist weight are outside by less than most players notice; another"
          " attempt moves what is right already. Stop, or go on only if the mark itself matters."),

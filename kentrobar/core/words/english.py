@@ -231,10 +231,16 @@ SUSPICIONS: dict[str, Sentence] = {
 # --- recipes and sets -----------------------------------------------------------------------------
 
 
+def _off(by: float) -> str:
+    """How far off, to a hundredth as changes are told: less a tolerance it is still that less."""
+    text = fixed(abs(by), 2)
+    return text.rstrip("0").rstrip(".")
+
+
 def _stays(figure: str, miss: float, beyond: float) -> str:
     return (
-        f"{_label(figure)} stays {abs(miss):.3g} {FIGURES[figure].unit} {_side(miss)} its target,"
-        f" {beyond:.3g} beyond the tolerance"
+        f"{_label(figure)} stays {_off(miss)} {FIGURES[figure].unit} {_side(miss)} its target,"
+        f" {_off(beyond)} beyond the tolerance"
     )
 
 
@@ -246,8 +252,8 @@ def _missed(blocks: Sequence[tuple[str, float, float]]) -> str:
 def _set_missed(frames: Sequence[tuple[str, Sequence[tuple[str, float, float]]]]) -> str:
     def one(figure: str, miss: float, beyond: float) -> str:
         return (
-            f"{_label(figure)} stays {abs(miss):.3g} {FIGURES[figure].unit} {_side(miss)},"
-            f" {beyond:.2g} too far"
+            f"{_label(figure)} stays {_off(miss)} {FIGURES[figure].unit} {_side(miss)},"
+            f" {_off(beyond)} too far"
         )
 
     return "; ".join(
