@@ -344,6 +344,15 @@ def show_points(balance_mm: Number, length_mm: float) -> str:
     return f"{fixed(abs(points), 1)} pt {'head-light' if points > 0 else 'head-heavy'}"
 
 
+def percent(share: float, places: int = 0) -> str:
+    """A share as this house writes it.
+
+    >>> percent(0.845), percent(0.0123, 1)
+    ('85 %', '1.2 %')
+    """
+    return f"{fixed(100 * share, places)} %"
+
+
 def show_percent(balance_mm: Number, length_mm: float) -> str:
     return f"{fixed(nominal(balance_mm) / length_mm * 100, 1)} % of length"
 

@@ -27,6 +27,7 @@ from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.recipes.solve import Progress, Watch
+from kentrobar.core.units import percent
 from kentrobar.frames import fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import figures_in
@@ -241,7 +242,7 @@ def look(row: Film) -> background.Prepared:
 
     def looked(watch: Watch) -> dict[str, Any]:
         def far(share: float) -> None:
-            if not watch(Progress(f"Looking at the pictures, {share:.0%}")):
+            if not watch(Progress(f"Looking at the pictures, {percent(share)}")):
                 raise Stopped
 
         try:

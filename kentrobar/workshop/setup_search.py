@@ -22,6 +22,7 @@ from kentrobar.core.court.space import FIGURES, MOST_SITES, Setup, space
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.recipes.brief import Tape
+from kentrobar.core.units import percent
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
@@ -184,12 +185,12 @@ def verdict(row: SetupSearch, now: Standing) -> str:
     """How it stands, in a sentence."""
     if now.verdict == "better":
         return (
-            f"Stop: the best is liked more than the frame as it came, {now.chance:.0%} sure; what"
-            " is left to gain is below what is noticed."
+            f"Stop: the best is liked more than the frame as it came, {percent(now.chance)} sure;"
+            " what is left to gain is below what is noticed."
         )
     if now.verdict == "perhaps":
         return (
-            f"Stop: the best is perhaps liked more than the frame as it came, {now.chance:.0%}"
+            f"Stop: the best is perhaps liked more than the frame as it came, {percent(now.chance)}"
             " sure; more pairs like these would hardly tell."
         )
     if now.verdict == "cannot-tell":
@@ -198,7 +199,7 @@ def verdict(row: SetupSearch, now: Standing) -> str:
         return "Stop: nothing tried is liked more than the frame as it came, as far as can be told."
     if not row.answers:
         return "Fit the first pair, and hand the player the link."
-    said = f"The best so far is liked more than the frame as it came: {now.chance:.0%} sure."
+    said = f"The best so far is liked more than the frame as it came: {percent(now.chance)} sure."
     rounds = f"{now.more} more pair{'s' * (now.more != 1)}"
     known = said if now.chance >= PERHAPS else "Nothing is known to be liked more yet."
     return f"{known} About {rounds} would be needed."

@@ -9,7 +9,7 @@ from typing import Any
 
 from kentrobar.core.court.search import NOTICED, Standing
 from kentrobar.core.court.space import FIGURES
-from kentrobar.core.units import Shown, fixed
+from kentrobar.core.units import Shown, fixed, percent
 
 from .blind import COVERS
 from .models import SetupSearch
@@ -100,7 +100,7 @@ def maps(row: SetupSearch, now: Standing) -> list[dict[str, Any]]:
             words = f"{fixed(float(xs[k]), 1, True)}, {fixed(float(ys[k]), 1, True)}"
             share = float(region[k]) if row.answers else 0.0
             spots.append(Spot(x(xs[k]), y(ys[k]), round(2.5 + 14 * share**0.5, 1), kind,
-                              f"{words}: {share:.0%}"))  # fmt: skip
+                              f"{words}: {percent(share)}"))  # fmt: skip
         spots.sort(key=lambda one: one.kind != "other")
         found.append({
             "spots": spots, "across": LABELS[across], "up": LABELS[up],

@@ -62,6 +62,8 @@ def test_every_message_has_a_sentence_and_its_figures():
         ("rest-unnoticed", {"figures": ["mass_g", "balance_mm", "twist_kgcm2"]},
          "Mass, balance and twist weight are outside by less than most players notice; another"
          " attempt moves what is right already. Stop, or go on only if the mark itself matters."),
+        ("usual-decay", {"share": 0.02, "u": 0.01},
+         "How wide it swung at last was not written: it is assumed to have lost 2 ± 1 % a swing."),
         ("off-centre", {"offset": -1.25},
          "The centre of mass lies 1.3 mm towards 9 o'clock: mirror the piece that sits on one"
          " side."),

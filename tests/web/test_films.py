@@ -132,10 +132,10 @@ def test_what_is_looked_through_is_shown_and_stopped(bench, page, swing, setting
     folder.mkdir()
     (folder / "abc").write_bytes(swing)
     row = Film.objects.create(
-        frame=racket, user=user, status="working", progress="Looking at the pictures, 40%",
+        frame=racket, user=user, status="working", progress="Looking at the pictures, 40 %",
         content={"file": "abc", "asked": ASKED},
     )  # fmt: skip
-    assert "40%" in said(bench.get(f"{page}answer/"))
+    assert "40 %" in said(bench.get(f"{page}answer/"))
     bench.post(f"{page}stop/")
     row.refresh_from_db()
     assert (row.status, lying(settings)) == ("stopped", [])

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import fixed
+from kentrobar.core.units import fixed, percent
 
 Sentence = str | Callable[..., str]
 
@@ -72,7 +72,9 @@ DOUBTS: dict[str, Sentence] = {
         " and {most:.1f} kg·cm²."
     ),
     "mass-unusual": "Mass {mass:g} g: {kind}s usually read {low}–{high} g.",
-    "balance-unusual": ("Balance {balance:g} mm is {share:.0%} of the length; 35–70 % is usual."),
+    "balance-unusual": lambda balance, share: (
+        f"Balance {balance:g} mm is {percent(share)} of the length; 35–70 % is usual."
+    ),
     "balance-alone": "Balance {balance:g} mm: {kind}s of this length usually read {low}–{high} mm.",
     "swing-alone": (
         "Swing weight {swing:g} about {axis:g} mm: {kind}s usually read {low}–{high} there."
@@ -415,12 +417,12 @@ READINGS: dict[str, Sentence] = {
     "usual-swing": (
         "How wide it swung was not written: {degrees:g} ± {u:g}° is assumed, as is usual."
     ),
-    "usual-decay": (
+    "usual-decay": lambda share, u: (
         "How wide it swung at last was not written: it is assumed to have lost"
-        " {share:.0%} ± {u:.0%} a swing."
+        f" {fixed(100 * share, 0)} ± {percent(u)} a swing."
     ),
     "second-swing": lambda share, apart: (
-        f"A second swing, {share:.0%} as wide and {abs(apart):.1%}"
+        f"A second swing, {percent(share)} as wide and {percent(abs(apart), 1)}"
         f" {'slower' if apart > 0 else 'faster'}, swings beside the first: the frame hangs askew or"
         " the stand swings along. The wider one is taken for the frame’s; look at the pin."
     ),
