@@ -12,9 +12,9 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
-from kentrobar.core.units import Shown, fixed
+from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
-from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
+from kentrobar.ui.formatting import figure_text, mass_text, share_text, tolerance_text
 
 from . import shown as showing
 from .kept import KeptMatch, KeptMember
@@ -132,11 +132,10 @@ def target_words(
     return words
 
 
-def others(answer: KeptMatch) -> list[Other]:
+def others(answer: KeptMatch, shown: Shown) -> list[Other]:
     """What else could be chased, lightest first."""
+    told = {"least-mass": "the least mass"}
     return [
-        Other(
-            key, f"{'the least mass' if key == 'least-mass' else name}: at most {fixed(grams, 1)} g"
-        )
+        Other(key, f"{told.get(key, name)}: at most {mass_text(grams, shown)}")
         for key, name, grams in answer.others
     ]

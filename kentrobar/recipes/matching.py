@@ -279,7 +279,7 @@ def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, An
         "predictions": [one.prediction for one in found],
         "apart": lanes.apart(answer, found, Settings.load().noticed(), request.shown),
         "target": lanes.target_words(answer, found, request.shown),
-        "others_to_chase": lanes.others(answer),
+        "others_to_chase": lanes.others(answer, request.shown),
         "without": answer.without,
         "openings": answer.openings,
         "length_mm": max(frame.length_mm for frame in frames),

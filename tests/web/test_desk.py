@@ -12,6 +12,7 @@ from kentrobar.plans import desk, edits
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
+from kentrobar.ui.formatting import share_unit
 
 
 def put(what):
@@ -106,7 +107,7 @@ def test_the_board_in_every_unit(plan, shown, values, units, row):
     assert balance.value == values[1]
     assert (board.rows[0].mass, board.rows[0].balance) == row
     assert board.total[:2] == row
-    assert board.balance_unit in ("pt", shown.length)
+    assert share_unit("balance_mm", shown) in ("pt", shown.length)
 
 
 def test_an_uncertain_balance_is_told_in_the_unit_of_its_figure(plan):

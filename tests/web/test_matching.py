@@ -1,6 +1,7 @@
 """Sets on PostgreSQL: frames are ticked, matched in one condition, and every one gets its plan or
 none does."""
 
+import re
 from dataclasses import replace
 from html import escape
 
@@ -12,6 +13,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Limits, Match
 from kentrobar.recipes.sets import AskedSet
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
+from tests.pages import said
 
 from .conftest import measured_frame
 
@@ -94,6 +96,12 @@ def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, mat
     assert f'data-untick="{left_out[0]}' in text
     for other in answer.context["others_to_chase"]:
         assert f'data-value="{other.key}"' in text
+        assert re.search(r": at most \d+\.\d\d g$", other.text)
+    bench.post("/units/", {"mass": "oz"})
+    in_ounces = said(bench.get(match.get_absolute_url()))
+    assert re.search(r"meet, with 0\.\d{3} oz in total", in_ounces)
+    assert re.search(r": at most 0\.\d{3} oz", in_ounces)
+    bench.post("/units/", {"mass": "g"})
     # Given figures, about the axis that is shown.
     ask(
         bench,
