@@ -30,6 +30,13 @@ SIDE_BY_SIDE = [
     "--durations", "12",
 ]  # fmt: skip
 
+BY_THE_CLOCK = [
+    "tests/browser/test_camera.py",
+    "tests/web/test_queue.py",
+    "tests/web/test_devices.py",
+]
+"""A camera shows its swing in its own time only where little else is done: beside tests that wait
+for others most of theirs."""
 SEARCH_S = "8"
 """A search looks on as long as it may for what is a hair lighter; a shop waits longer for that."""
 
@@ -89,9 +96,11 @@ def _checked(known: dict[str, str]) -> int:
 
 def _tested(known: dict[str, str]) -> int:
     """Pages, and journeys through them, each process with a database, a browser and a worker of its
-    own. Journeys first: they are long, and what is left for the end should be short; what waits for
-    others most of its time comes beside them, as do searches, which have a time to be done in."""
-    return _run("web and browser tests", [*SIDE_BY_SIDE, "tests/browser", "tests/web"], known)
+    own. Journeys first: they are long, and what is left for the end should be short."""
+    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in BY_THE_CLOCK)]
+    return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
+        "what goes by the clock", [*SIDE_BY_SIDE, *BY_THE_CLOCK], known
+    )
 
 
 def _run(name: str, command: list[str], known: dict[str, str]) -> int:

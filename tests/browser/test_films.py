@@ -1,24 +1,15 @@
-"""A phone at the swing: a film handed in, one of a wall refused, and a camera held at it."""
+"""A phone at the swing: a film handed in, and one of a wall refused."""
 
 from dataclasses import replace
-from fractions import Fraction
 
 import pytest
 
-from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.measuring.models import Recording
-from ops.browser import chromium, resize
+from ops.browser import resize
 from tests.core.films import Scene, written
-
-from .conftest import Hand, sign_in
 
 pytestmark = pytest.mark.django_db(transaction=True)
 SWING = Scene(period_s=1.382, seconds=12.0, width=128, height=72)
-
-
-def page(frame):
-    return f"/frames/{frame.pk}/film/?method=pendulum&quantity=swing_kgcm2"
 
 
 def hand_in(hand, path):
@@ -47,23 +38,3 @@ def test_a_film_handed_in_on_a_phone_becomes_a_reading(hand, tmp_path):
     hand.until(filmed.exists)
     assert filmed.get().value == pytest.approx(314.6, abs=4)
     hand.complaints()
-
-
-def test_a_camera_held_at_the_swing_stops_by_itself(live_server, tmp_path):
-    demo.load()
-    scene = replace(SWING, width=320, height=180, seconds=24.0, noise=2.0, blur_s=0.0)
-    seen = written(scene, tmp_path / "seen.mjpeg", "mjpeg", Fraction(1, 30))
-    browser = chromium(camera=str(seen))
-    try:
-        hand = Hand(browser, live_server.url)
-        sign_in(hand)
-        hand.go(page(Frame.objects.get(serial="no. 07")))
-        hand.press("Start the camera", "button")
-        hand.until(lambda: "more" in hand.find("#film-words").text)
-        hand.until(lambda: hand.find("#film-go").text.startswith("Start"))
-        hand.until(lambda: "It swung" in hand.find("#film-answer").text)
-        found = Recording.objects.get().found
-        assert found["period_s"] == pytest.approx(1.3826, abs=0.003)
-        assert hand.complaints() == []
-    finally:
-        browser.quit()

@@ -1,0 +1,39 @@
+"""A camera held at the swing. The browser plays a film for one, and falls behind where much else is
+done: on a busy machine what it shows swings slower than it was made."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+
+from kentrobar.demo import workshop as demo
+from kentrobar.frames.models import Frame
+from kentrobar.measuring.models import Recording
+from ops.browser import chromium
+from tests.core.films import written
+
+from .conftest import Hand, sign_in
+from .test_films import SWING
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def test_a_camera_held_at_the_swing_stops_by_itself(live_server, tmp_path):
+    demo.load()
+    scene = replace(SWING, width=320, height=180, seconds=24.0, noise=2.0, blur_s=0.0)
+    seen = written(scene, tmp_path / "seen.mjpeg", "mjpeg", Fraction(1, 30))
+    browser = chromium(camera=str(seen))
+    try:
+        hand = Hand(browser, live_server.url)
+        sign_in(hand)
+        frame = Frame.objects.get(serial="no. 07")
+        hand.go(f"/frames/{frame.pk}/film/?method=pendulum&quantity=swing_kgcm2")
+        hand.press("Start the camera", "button")
+        hand.until(lambda: "more" in hand.find("#film-words").text)
+        hand.until(lambda: hand.find("#film-go").text.startswith("Start"))
+        hand.until(lambda: "It swung" in hand.find("#film-answer").text)
+        found = Recording.objects.get().found
+        assert found["period_s"] == pytest.approx(1.3826, abs=0.003)
+        assert hand.complaints() == []
+    finally:
+        browser.quit()
