@@ -14,7 +14,7 @@ from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
-from kentrobar.ui.formatting import figure_text, mass_text, share_text, tolerance_text
+from kentrobar.ui.formatting import figure_text, mass_text, share_text, share_unit, tolerance_text
 
 from . import shown as showing
 from .kept import KeptMatch, KeptMember
@@ -101,13 +101,8 @@ def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed, shown: Shown
             )
         )
         word = str(noticed.by(now)) if name == "swing_kgcm2" else ""
-        unit = FIGURES[name].unit
-        if name == "mass_g":
-            unit = shown.mass
-        elif name == "balance_mm":
-            unit = "pt" if shown.balance == "pt" else shown.length
         before, after = (share_text(name, value, shown).lstrip("+−") for value in (was, now))
-        rows.append(Apart(FIGURES[name].label, before, after, unit, word))
+        rows.append(Apart(FIGURES[name].label, before, after, share_unit(name, shown), word))
     return rows
 
 

@@ -17,7 +17,7 @@ from kentrobar.core.quantities import FIGURES, figure, known
 from kentrobar.core.recipes import advice
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
-from kentrobar.ui.formatting import figure_text, level_word, share_text, u_text
+from kentrobar.ui.formatting import figure_text, level_word, share_text, share_unit, u_text
 
 from .kept import KeptAnswer, KeptRecipe
 from .stroking import Striking, change_words
@@ -308,12 +308,16 @@ def begun(
 ) -> ShownPattern:
     """A pattern with its drawing, its pieces, and what it changes."""
     prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=one.pieces))
-    length = "pt" if shown.balance == "pt" else shown.length
     changes = [
-        ("mass", share_text("mass_g", one.mass_g, shown), shown.mass),
-        ("balance", share_text("balance_mm", one.balance_mm, shown), length),
-        ("swing weight", share_text("swing_kgcm2", one.swing_kgcm2, shown), "kg·cm²"),
-        ("twist weight", share_text("twist_kgcm2", one.twist_kgcm2, shown), "kg·cm²"),
+        *(
+            (label, share_text(name, getattr(one, name), shown), share_unit(name, shown))
+            for label, name in (
+                ("mass", "mass_g"),
+                ("balance", "balance_mm"),
+                ("swing weight", "swing_kgcm2"),
+                ("twist weight", "twist_kgcm2"),
+            )
+        ),
         ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
     ]
     lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]

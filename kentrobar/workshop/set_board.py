@@ -20,7 +20,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
-from kentrobar.ui.formatting import figure_text, share_text, tolerance_text
+from kentrobar.ui.formatting import figure_text, share_text, share_unit, tolerance_text
 
 from .figure_boxes import FigureBoxes
 from .lacks import plans_of, sound
@@ -186,7 +186,8 @@ def spreads(job: Job, board: Sequence[BoardRow], shown: Shown) -> list[Spread]:
 
         found.append(
             Spread(
-                FIGURES[name].label, _unit(name, shown), text(before), text(predicted), text(read),
+                FIGURES[name].label, share_unit(name, shown),
+                text(before), text(predicted), text(read),
                 tolerance_text(name, within, shown) if within is not None else "", is_within,
                 text(last - within) if is_within is False and last and within is not None else "",
             )
@@ -210,11 +211,3 @@ def _allowed(job: Job) -> dict[str, float]:
                 found = {name: 2 * tol for name, tol in found.items()}
             return found
     return {name: FIGURES[name].tol for name in ("mass_g", "balance_mm", "swing_kgcm2")}
-
-
-def _unit(name: str, shown: Shown) -> str:
-    if name == "mass_g":
-        return shown.mass
-    if name == "balance_mm":
-        return "pt" if shown.balance == "pt" else shown.length
-    return FIGURES[name].unit

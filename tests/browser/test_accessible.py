@@ -44,7 +44,7 @@ SMALL = (Path(__file__).parent / "small.js").read_text()
 
 
 @pytest.fixture
-def beside_axe(hand):
+def with_axe(hand):
     """Every page comes with axe: sending it to one takes as long as loading the page."""
     add, remove = (f"Page.{verb}ScriptToEvaluateOnNewDocument" for verb in ("add", "remove"))
     added = hand.browser.execute_cdp_cmd(add, {"source": AXE})
@@ -82,7 +82,7 @@ def on_a_phone(chrome, is_phone):
         resize(chrome, 1280, 800)
 
 
-def test_every_page_is_accessible_at_a_desk_on_a_phone_and_at_four_times_its_size(hand, beside_axe):
+def test_every_page_is_accessible_at_a_desk_on_a_phone_and_at_four_times_its_size(hand, with_axe):
     objections, walked = {}, 0
     chrome = hand.browser
     for path in pages(hand):
@@ -118,7 +118,7 @@ def looked_at(hand, objections, name):
         objections[name] = found
 
 
-def test_public_pages_and_pages_with_faults_are_accessible(hand, beside_axe):
+def test_public_pages_and_pages_with_faults_are_accessible(hand, with_axe):
     objections = {}
     look = partial(looked_at, hand, objections)
     measure = f"/frames/{Frame.objects.first().pk}/measure/?method=scale"
@@ -139,7 +139,7 @@ def test_public_pages_and_pages_with_faults_are_accessible(hand, beside_axe):
     assert objections == {}
 
 
-def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand, beside_axe):
+def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand, with_axe):
     objections = {}
     look = partial(looked_at, hand, objections)
     frame = Frame.objects.get(serial="no. 07")

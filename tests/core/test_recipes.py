@@ -162,15 +162,17 @@ def test_plain_enumeration_agrees_on_small_cases(seed, tol, most, names, read):
     body, _ = planted(rng, TERN, READ, SMALL_SITES[:3], SMALL_MATERIALS)
     body = body + NOTHING * rng.uniform(0, 1)
     goals = goals_from(body, 100, tol, names)
-    # As many as are found: of few, what is surer or lightest of all may stand for the cheapest.
-    asked = brief(goals, SMALL_SITES, SMALL_MATERIALS, measured=read, max_added_g=most, recipes=9)
+    asked = brief(goals, SMALL_SITES, SMALL_MATERIALS, measured=read, max_added_g=most)
     plainly = enumerated(asked)
     answer = solve(asked)
     assert (answer.status == "ok") == (plainly is not None)
     if plainly is not None:
         best, grams, _ = plainly
-        light = [one for one in answer.recipes if one.moved_g <= grams + max(0.5, 0.1 * grams)]
-        cheapest = min(cost_of(asked, recipe) for recipe in light)
+        near = grams + max(0.5, 0.1 * grams)
+        light = [one for one in answer.recipes if one.moved_g <= near]
+        # Of all that is found: of three, a surer or the lightest may stand for the cheapest.
+        every = [one for one in solve(replace(asked, recipes=9)).recipes if one.moved_g <= near]
+        cheapest = min(cost_of(asked, recipe) for recipe in every)
         assert cheapest == pytest.approx(best, abs=1e-6)
         assert all(recipe.least_g == pytest.approx(grams) for recipe in answer.recipes)
         assert light
@@ -533,7 +535,10 @@ def test_a_frame_above_the_target_is_named_and_the_others_are_offered_theirs():
     for target, added in targets.items():
         again = match(replace(frames, target=target, tolerances=tolerances))
         assert again.status == "ok"
-        assert again.added_g <= added + 1e-9
+        if target == "least-mass":  # not looked through for a lighter one yet
+            assert 0.9 * added <= again.added_g <= added + 1e-9
+        else:
+            assert again.added_g == pytest.approx(added)
 
 
 def test_a_set_says_nearest_where_nothing_can_be_done():
