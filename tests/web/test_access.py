@@ -206,21 +206,21 @@ def test_who_is_let_go_is_out_at_once(bench, db):
     assert Client().post("/sign-in/", {"username": "ivo", "password": "long-grass-7"}).url == "/"
 
 
-def test_a_password_is_changed_and_other_places_end(bench, user):
+def test_a_password_is_changed_and_other_places_end(signed_in, user):
     elsewhere = [Client(), Client()]
     for one in elsewhere:
         one.force_login(user)
     places = sessions.places_of(user)
     assert len(places) == 3
     theirs = SignedIn.objects.get(session_key=elsewhere[0].session.session_key)
-    bench.post("/account/end/", {"place": theirs.pk})
-    assert [one.get("/bench/").status_code for one in (bench, *elsewhere)] == [200, 302, 200]
-    wrong = bench.post("/account/password/", {"present": "no", "password": PASSWORD})
+    signed_in.post("/account/end/", {"place": theirs.pk})
+    assert [one.get("/bench/").status_code for one in (signed_in, *elsewhere)] == [200, 302, 200]
+    wrong = signed_in.post("/account/password/", {"present": "no", "password": PASSWORD})
     assert faults(wrong) == {"present"}
-    easy = bench.post("/account/password/", {"present": "long-grass-7", "password": "password"})
+    easy = signed_in.post("/account/password/", {"present": "long-grass-7", "password": "password"})
     assert faults(easy) == {"password"}
-    bench.post("/account/password/", {"present": "long-grass-7", "password": PASSWORD})
-    assert [one.get("/bench/").status_code for one in (bench, elsewhere[1])] == [200, 302]
+    signed_in.post("/account/password/", {"present": "long-grass-7", "password": PASSWORD})
+    assert [one.get("/bench/").status_code for one in (signed_in, elsewhere[1])] == [200, 302]
     assert len(sessions.places_of(user)) == 1
 
 
@@ -273,7 +273,7 @@ def test_codes_are_not_guessed_and_a_lost_phone_locks_nobody_out(bench, user):
     assert Client().post("/sign-in/", known | {"password": PASSWORD}).url == "/"
 
 
-def test_nobody_ends_another_persons_session(bench, user):
+def test_nobody_ends_another_persons_session(signed_in, user):
     theirs = SignedIn.objects.get(user=user)
     other = Client()
     other.force_login(somebody("ivo", Role.BENCH))
