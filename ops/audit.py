@@ -55,8 +55,9 @@ def judged(told: dict) -> tuple[list[str], int, int]:
 def _asked() -> dict:
     python = HOME / "bin" / "python"
     if not (HOME / "bin" / "pip-audit").exists():
-        venv.create(HOME, with_pip=True, clear=True)
-        install = [python, "-m", "pip", "install", "-q", "-r", ROOT / "requirements-audit.txt"]
+        venv.create(HOME, clear=True)
+        pip = [sys.executable, "-m", "pip", "--python", python]
+        install = [*pip, "install", "-q", "-r", ROOT / "requirements-audit.txt"]
         subprocess.run(install, check=True, timeout=PATIENCE_S, capture_output=True)
     files = [part for name in PINNED for part in ("-r", str(Path(ROOT, name)))]
     command = [HOME / "bin" / "pip-audit", "--no-deps", "--disable-pip", "--format", "json", *files]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -24,19 +26,20 @@ os.environ |= MODEST
 # What one process has compiled is read by the next: some sixty are started.
 os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 
+PYTEST = [sys.executable, "-m", "pytest"]
 # A process for each core; whoever is done first takes tests from the others.
 SIDE_BY_SIDE = [
-    sys.executable, "-m", "pytest", "-n", str(min(os.cpu_count() or 1, 4)), "--dist", "worksteal",
+    *PYTEST, "-n", str(min(os.cpu_count() or 1, 4)), "--dist", "worksteal",
     "--durations", "12",
 ]  # fmt: skip
 
-BY_THE_CLOCK = [
+WAITING = [
     "tests/browser/test_camera.py",
+    "tests/browser/test_typing.py",
     "tests/web/test_queue.py",
     "tests/web/test_devices.py",
 ]
-"""A camera shows its swing in its own time only where little else is done: beside tests that wait
-for others most of theirs."""
+"""They wait more than they work: a process of their own takes what the others leave."""
 SEARCH_S = "8"
 """A search looks on as long as it may for what is a hair lighter; a shop waits longer for that."""
 
@@ -46,6 +49,7 @@ def main(arguments: list[str]) -> int:
         with (
             tempfile.TemporaryDirectory(prefix="kentrobar-test-") as local,
             database("postgres-test", durable=False),
+            contextlib.ExitStack() as at_the_end,
         ):
             os.mkdir(os.path.join(local, "static"))
             known = os.environ | {
@@ -54,64 +58,79 @@ def main(arguments: list[str]) -> int:
                 "KENTROBAR_SEARCH_S": SEARCH_S,
             }
             if arguments:
-                return _run("pytest", [sys.executable, "-m", "pytest", *arguments], known)
-            known |= {"KENTROBAR_GROUND": "kentrobar_ground"}
-            return _checked(known) or _tested(known)
+                return _run("pytest", [*PYTEST, *arguments], known)
+            return _everything(known | {"KENTROBAR_GROUND": "kentrobar_ground"}, at_the_end)
     except Trouble as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)
         return 1
 
 
-def _checked(known: dict[str, str]) -> int:
-    """The source, and the core; beside them what waits for others, or takes its time."""
-    manage = [sys.executable, "manage.py"]
-    beside = {
-        "audit of packages": [sys.executable, "-m", "ops.audit"],
-        "mypy": [f"{BIN}/mypy"],
-        "manage.py check": [*manage, "check", "--fail-level", "WARNING"],
-        "manage.py makemigrations": [*manage, "makemigrations", "--check", "--dry-run"],
-        "a database to copy": [sys.executable, "-m", "tests.ground"],
-    }
-    at_work = {
-        name: subprocess.Popen(command, cwd=ROOT, env=known) for name, command in beside.items()
-    }
-    try:
-        for command in CHECKS:
-            if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], known):
-                return 1
-        if _run("templates and styles", [sys.executable, "-m", "ops.source"], known):
+def _everything(known: dict[str, str], at_the_end: contextlib.ExitStack) -> int:
+    """The source, the core, then pages and journeys through them; beside them what waits for
+    others, or takes its time."""
+
+    def beside(name: str, *command: str) -> Beside:
+        started = Beside(name, command, known)
+        at_the_end.callback(started.stop)
+        return started
+
+    ground = beside("models, and a database to copy", sys.executable, "-m", "tests.ground")
+    others = [
+        beside("audit of packages", sys.executable, "-m", "ops.audit"),
+        beside("mypy", "nice", "-n", "19", f"{BIN}/mypy"),
+    ]
+    for command in CHECKS:
+        if _run(command[0], [f"{BIN}/{command[0]}", *command[1:]], known):
             return 1
-        # The core alone, in a process that has no settings to find: it must not need any.
-        alone = {name: one for name, one in known.items() if name not in SETTINGS}
-        if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"], alone):
-            return 1
-        failed = [name for name, process in at_work.items() if process.wait()]
-    finally:
-        for process in at_work.values():
-            process.kill()
-    for name in failed:
-        print(f"--- {name}: FAILED")
-    return bool(failed)
+    if _run("templates and styles", [sys.executable, "-m", "ops.source"], known):
+        return 1
+    # The core alone, in a process that has no settings to find: it must not need any.
+    alone = {name: one for name, one in known.items() if name not in SETTINGS}
+    if _run("core tests", [*SIDE_BY_SIDE, "tests/core", "-p", "no:django"], alone):
+        return 1
+    if ground.ended():
+        return 1
+    # Each process with a database, a browser and a worker of its own. Journeys first: they are
+    # long, and what is left for the end should be short.
+    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in WAITING)]
+    others.append(beside("tests that wait", *PYTEST, "--durations", "12", *WAITING))
+    status = _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known)
+    return max(status, *(one.ended() for one in others))
 
 
-def _tested(known: dict[str, str]) -> int:
-    """Pages, and journeys through them, each process with a database, a browser and a worker of its
-    own. Journeys first: they are long, and what is left for the end should be short."""
-    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in BY_THE_CLOCK)]
-    return _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known) or _run(
-        "what goes by the clock", [*SIDE_BY_SIDE, *BY_THE_CLOCK], known
-    )
+class Beside:
+    """What is done while something else is; what it says is kept until it has ended."""
+
+    def __init__(self, name: str, command: tuple[str, ...], known: dict[str, str]):
+        self.name = name
+        self.said = tempfile.TemporaryFile()  # noqa: SIM115 - read where it ends
+        self.process = subprocess.Popen(
+            command, cwd=ROOT, env=known, stdout=self.said, stderr=subprocess.STDOUT
+        )
+
+    def ended(self) -> int:
+        status = self.process.wait()
+        self.said.seek(0)
+        print(f"--- {self.name}\n{self.said.read().decode(errors='replace')}", end="")
+        _tell(self.name, status)
+        return status
+
+    def stop(self) -> None:
+        self.process.send_signal(signal.SIGINT)
+        self.process.wait()
+        self.said.close()
 
 
 def _run(name: str, command: list[str], known: dict[str, str]) -> int:
     started = time.monotonic()
     print(f"--- {name}", flush=True)
     status = subprocess.run(command, cwd=ROOT, check=False, env=known).returncode
-    print(
-        f"--- {name}: {'fine' if not status else 'FAILED'}, {time.monotonic() - started:.1f} s",
-        flush=True,
-    )
+    _tell(name, status, f", {time.monotonic() - started:.1f} s")
     return status
+
+
+def _tell(name: str, status: int, took: str = "") -> None:
+    print(f"--- {name}: {'FAILED' if status else 'fine'}{took}", flush=True)
 
 
 if __name__ == "__main__":
