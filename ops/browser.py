@@ -21,7 +21,7 @@ QUIET = (
 
 
 def chromium(
-    width: int = 1280, height: int = 800, downloads: str = "", accepts: str = "", camera: str = ""
+    width: int = 1280, height: int = 800, accepts: str = "", camera: str = ""
 ) -> webdriver.Chrome:
     """A fresh browser with a page of exactly this size; below 500 px wide it is a phone. One that
     ``accepts`` certificates goes on past the warning, as a person would; one with a ``camera`` sees
@@ -37,9 +37,6 @@ def chromium(
     options.accept_insecure_certs = accepts == "certificates"
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    if downloads:
-        allowed = {"behavior": "allow", "downloadPath": downloads}
-        browser.execute_cdp_cmd("Browser.setDownloadBehavior", allowed)
     resize(browser, width, height)
     return browser
 

@@ -61,9 +61,8 @@ def _worker(django_db_setup):
 
 @pytest.fixture(scope="session")
 def _chromium(tmp_path_factory):
-    downloads = tmp_path_factory.mktemp("downloads")
-    browser = chromium(downloads=str(downloads))
-    browser.downloads = downloads
+    browser = chromium()
+    browser.downloads = tmp_path_factory.mktemp("downloads")
     browser._web_element_cls = Element
     browser.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": MARK_SENDING})
     yield browser
@@ -297,6 +296,9 @@ def signed_in(hand):
 def hand(_chromium, live_server):
     emptied.filled(demo.load)
     resize(_chromium, 1280, 800)
+    # Anew for each test: the browser forgets it where a window was closed.
+    allowed = {"behavior": "allow", "downloadPath": str(_chromium.downloads)}
+    _chromium.execute_cdp_cmd("Browser.setDownloadBehavior", allowed)
     _chromium.delete_all_cookies()
     # What pages keep in the browser is kept by what they are of, and that has the same keys again.
     kept = {"origin": live_server.url, "storageTypes": "local_storage,service_workers"}
