@@ -35,9 +35,12 @@ SIDE_BY_SIDE = [
 
 WAITING = [
     "tests/browser/test_camera.py",
+    "tests/browser/test_own_shop.py",
     "tests/browser/test_typing.py",
-    "tests/web/test_queue.py",
     "tests/web/test_devices.py",
+    "tests/web/test_queue.py",
+    "tests/web/test_running.py",
+    "tests/web/test_upgrade.py",
 ]
 """They wait more than they work: a process of their own takes what the others leave."""
 SEARCH_S = "8"
