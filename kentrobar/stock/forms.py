@@ -45,7 +45,32 @@ def _in_units(field: forms.Field, unit: str) -> None:
     field.to_python = read  # type: ignore[method-assign]
 
 
+_PER_LENGTH = re.compile(r"(.+?)\s*g\s*/\s*(m|cm|mm|ft|in)", re.IGNORECASE)
+_TO_A_METRE = {"m": 1.0, "cm": 100.0, "mm": 1000.0, "ft": 1 / 0.3048, "in": 1 / 0.0254}
+A_METRE_G = (0.5, 500.0)
+"""What a metre of strip may weigh: a hair of film, a sheet of lead as wide as a hand."""
+
+
+def _per_metre(field: forms.Field) -> None:
+    """Let grams per metre be written with another length: `0.0105 g/mm`. Call after
+    ``with_commas``."""
+    plain = field.to_python
+
+    def read(value: Any) -> Any:
+        found = _PER_LENGTH.fullmatch(str(value or "").strip())
+        number = plain(found[1] if found else value)
+        return number * _TO_A_METRE[found[2].lower()] if found and number else number
+
+    field.to_python = read  # type: ignore[method-assign]
+
+
 class MaterialForm(forms.ModelForm):
+    maker_g_per_m = forms.FloatField(
+        label="Grams per metre of strip, as the maker says", required=False,
+        help_text="until a cut of it is weighed here",
+    )  # fmt: skip
+    field_order = ("name", "kind", "width_mm", "thickness_mm", "density", "maker_g_per_m")
+
     class Meta:
         model = Material
         fields = (
@@ -54,7 +79,6 @@ class MaterialForm(forms.ModelForm):
             "width_mm",
             "thickness_mm",
             "density",
-            "maker_g_per_mm",
             "each_g",
             "price",
             "pack",
@@ -66,7 +90,10 @@ class MaterialForm(forms.ModelForm):
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
         super().__init__(data, **{"auto_id": "m-%s"} | kwargs)
+        if told := self.instance.maker_g_per_mm:
+            self.initial["maker_g_per_m"] = round(1000 * told, 6)
         with_commas(self)
+        _per_metre(self.fields["maker_g_per_m"])
         self.fields["kind"].error_messages["required"] = "What is it: tape, putty, a grip?"
         kind = (data or {}).get("kind") or self.instance.kind
         for name in ("pack", "warn_below"):
@@ -90,7 +117,7 @@ class MaterialForm(forms.ModelForm):
             "width_mm",
             "thickness_mm",
             "density",
-            "maker_g_per_mm",
+            "maker_g_per_m",
             "each_g",
             "price",
             "pack",
@@ -98,9 +125,10 @@ class MaterialForm(forms.ModelForm):
             value = cleaned.get(name)
             if value is not None and value <= 0:
                 self.add_error(name, "Write a figure above 0, or leave it empty.")
-        if cleaned.get("maker_g_per_mm") and cleaned["maker_g_per_mm"] > 0.5:
+        metre = cleaned.get("maker_g_per_m")
+        if metre and metre > 0 and not A_METRE_G[0] <= metre <= A_METRE_G[1]:
             self.add_error(
-                "maker_g_per_mm", "More than half a gram a millimetre: grams per metre, perhaps?"
+                "maker_g_per_m", "A metre of strip weighs half a gram to half a kilogram."
             )
         if (
             cleaned.get("kind") == MaterialKind.SHEET
@@ -111,6 +139,11 @@ class MaterialForm(forms.ModelForm):
                 "width_mm", "How wide are the strips you cut off it? Plans and cut lists need that."
             )
         return cleaned
+
+    def save(self, commit: bool = True) -> Any:
+        metre = self.cleaned_data["maker_g_per_m"]
+        self.instance.maker_g_per_mm = metre and metre / 1000
+        return super().save(commit)
 
 
 class WeighForm(forms.Form):

@@ -149,7 +149,7 @@ def test_holes_that_cannot_be_are_not_kept(bench, laid, arcs, words):
         ({"name": TAPE.upper()}, "of this name already"),
         ({"name": ""}, "required"),
         ({"width_mm": "-6"}, "above 0"),
-        ({"maker_g_per_mm": "9.8"}, "grams per metre, perhaps"),
+        ({"maker_g_per_m": "0.0098"}, "A metre of strip weighs"),
         ({"toxicity": "3"}, "to 1, lead"),
         ({"price": "dear"}, "Write an amount"),
         ({"kind": "gold"}, "is none of these"),

@@ -11,7 +11,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement, Weighing
 from tests.core.frames import TERN
-from tests.pages import faults
+from tests.pages import as_posted, faults
 
 
 @pytest.fixture
@@ -175,7 +175,7 @@ def test_materials_are_written_down_changed_and_put_away(bench, roll):
     new = {
         "name": "heavy tape",
         "kind": "tape",
-        "maker_g_per_mm": "0.02",
+        "maker_g_per_m": "20",
         "toxicity": "0",
         "cure_hours": "0",
         "warn_below": "0",
@@ -185,7 +185,7 @@ def test_materials_are_written_down_changed_and_put_away(bench, roll):
     assert "heavy tape" in shelf.tape_names()
     for wrong in (
         {"name": "HEAVY tape"},
-        {"maker_g_per_mm": "20"},
+        {"maker_g_per_m": "0.02"},
         {"price": "-1"},
         {"toxicity": "3"},
         {"kind": "lead"},
@@ -195,6 +195,23 @@ def test_materials_are_written_down_changed_and_put_away(bench, roll):
     assert "heavy tape" not in shelf.tape_names()
     bench.post(made.undo_address)
     assert "heavy tape" in shelf.tape_names()
+
+
+@pytest.mark.parametrize(
+    ("typed", "g_per_mm"),
+    [("10.3", 0.0103), ("10,3 g/m", 0.0103), ("0.0103 g/mm", 0.0103), ("3 g/ft", 0.00984)],
+)
+def test_the_makers_word_is_written_by_the_metre_as_the_list_has_it(bench, roll, typed, g_per_mm):
+    address = f"/stock/{roll.pk}/edit/"
+    assert bench.get(address).context["form"]["maker_g_per_m"].value() == 9.8
+    posted = as_posted(bench.get(address).context["form"])
+    assert bench.post(address, posted | {"maker_g_per_m": typed}).status_code == 302
+    roll.refresh_from_db()
+    assert roll.maker_g_per_mm == pytest.approx(g_per_mm, rel=1e-3)
+    shown = bench.get(address).context["form"]
+    bench.post(address, as_posted(shown))
+    again = Material.objects.get(pk=roll.pk)
+    assert again.maker_g_per_mm == pytest.approx(roll.maker_g_per_mm, rel=1e-6)
 
 
 @pytest.mark.parametrize(

@@ -102,7 +102,7 @@ def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
     posted = as_posted(form) | {"cut_step_mm": "6,35"}
     assert bench.post("/settings/", posted | {"rate_hour": "42,50"}).status_code == 302
     assert (Settings.load().cut_step_mm, Settings.load().rate_hour) == (6.35, 42.5)
-    material = {"name": "comma tape", "kind": "tape", "maker_g_per_mm": "0,0105", "toxicity": "0",
+    material = {"name": "comma tape", "kind": "tape", "maker_g_per_m": "10,5", "toxicity": "0",
                 "price": "7,90", "cure_hours": "0", "warn_below": "0"}  # fmt: skip
     assert bench.post("/stock/new/", material).status_code == 302
     made = Material.objects.get(name="comma tape")
