@@ -29,12 +29,26 @@ do $$ declare one name; has bool; begin
     end loop;
 end $$
 """
+# Numbers go on after those that are kept: a restored workshop sets them back to its own.
 FILL = f"""
-do $$ declare one name; begin
+do $$ declare one name; owned record; begin
     for one in {TABLES} loop
         if to_regclass(format('kept.%I', one)) is not null then
             execute format('insert into public.%I select * from kept.%I', one, one);
         end if;
+    end loop;
+    for owned in
+        select s.oid::regclass as numbers, t.relname as of, a.attname as key
+        from pg_class s
+        join pg_depend d on d.objid = s.oid and d.deptype in ('a', 'i')
+        join pg_class t on t.oid = d.refobjid
+        join pg_attribute a on a.attrelid = t.oid and a.attnum = d.refobjsubid
+        where s.relkind = 'S' and to_regclass(format('kept.%I', t.relname)) is not null
+    loop
+        execute format(
+            'select setval(%L, greatest(max(%I), pg_sequence_last_value(%L))) from public.%I',
+            owned.numbers, owned.key, owned.numbers, owned.of
+        );
     end loop;
 end $$
 """

@@ -20,7 +20,9 @@ from kentrobar.plans.models import Plan
 from kentrobar.site.access import BY_TOKEN, PUBLIC
 from kentrobar.ui.models import Preferences
 from kentrobar.ui.words import words
+from kentrobar.workshop.models import JobStep
 from ops import ROOT
+from tests import emptied
 from tests.pages import said
 
 
@@ -228,3 +230,14 @@ def test_words_are_explained_by_the_glossary(bench, plan):
         page = bench.get(path).content.decode()
         for figure in READ:
             assert f'title="{said_of[FIGURES[figure].title.lower()]}"' in page
+
+
+def test_numbers_go_on_after_a_workshop_that_is_filled_in_again(db):
+    """Restoring a smaller one sets them back, and no test's end takes that back."""
+    numbers = "pg_get_serial_sequence('workshop_jobstep', 'id')"
+    with connection.cursor() as cursor:
+        emptied.filled(demo.load)
+        cursor.execute(f"select setval({numbers}, 1)")
+        emptied.filled(demo.load)
+        cursor.execute(f"select nextval({numbers})")
+        assert cursor.fetchone()[0] > JobStep.objects.latest("pk").pk
