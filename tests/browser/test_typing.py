@@ -185,3 +185,23 @@ def test_a_plain_form_is_only_sent_while_somebody_takes_it(hand):
     hand.until(lambda: hand.all(".has-fault, .fault"))
     assert hand.find("#j-said").get_attribute("value") == "the head is slow"
     hand.complained("ERR_INTERNET_DISCONNECTED")
+
+
+# An answer comes after the press, before the server was found there: what it brings is another.
+BUTTON_COMES_ANEW = """const asked = window.fetch;
+    window.fetch = async (...what) => {
+        const answer = await asked(...what);
+        document.getElementById("keep").outerHTML = document.getElementById("keep").outerHTML;
+        return answer;
+    };"""
+
+
+def test_a_button_that_comes_anew_while_it_is_pressed_is_pressed(hand):
+    frame = Frame.objects.get(serial="no. 11")
+    before = frame.readings.count()
+    hand.go(f"/frames/{frame.pk}/measure/?method=scale")
+    hand.write_and_leave("#m-readings", "319.9 320.0 319.9")
+    quiet(hand)
+    hand.browser.execute_script(BUTTON_COMES_ANEW)
+    hand.click(hand.find("#keep"))
+    hand.until(lambda: frame.readings.count() > before, "it was not kept")

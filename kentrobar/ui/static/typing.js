@@ -148,6 +148,10 @@
   // would put its own page in the place of what was written.
   const answered = new WeakSet();
   const asking = new WeakSet();
+  // An answer may have brought another button for the one that was pressed.
+  const isLike = (one, other) => ["type", "id", "name", "value"].every((what) => one[what] === other[what]);
+  const nowOf = (button, form) => (
+    !button || button.form === form ? button : [...form.elements].find((one) => isLike(one, button)));
   // On the window, so that whatever sends it by script has had its turn.
   addEventListener("submit", async (event) => {
     const { target: form, submitter } = event;
@@ -159,7 +163,7 @@
     try {
       await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
       answered.add(form);
-      form.requestSubmit(submitter);
+      form.requestSubmit(nowOf(submitter, form));
     } catch {
       unanswered();
     } finally {
