@@ -152,6 +152,14 @@
   const isLike = (one, other) => ["type", "id", "name", "value"].every((what) => one[what] === other[what]);
   const nowOf = (button, form) => (
     !button || button.form === form ? button : [...form.elements].find((one) => isLike(one, button)));
+  // Or for the one a finger lies on: the browser makes no click of that.
+  let pressed = null;
+  document.addEventListener("pointerdown", ({ target }) => { pressed = target.closest?.("button"); });
+  document.addEventListener("pointerup", ({ target }) => {
+    const now = target.closest?.("button");
+    if (now && pressed && !pressed.isConnected && isLike(now, pressed)) now.click();
+    pressed = null;
+  });
   // On the window, so that whatever sends it by script has had its turn.
   addEventListener("submit", async (event) => {
     const { target: form, submitter } = event;
