@@ -93,8 +93,8 @@ def _everything(known: dict[str, str], at_the_end: contextlib.ExitStack) -> int:
         return 1
     if ground.ended():
         return 1
-    # Each process with a database, a browser and a worker of its own. Journeys first: they are
-    # long, and what is left for the end should be short.
+    # Each process with a database, a browser and a worker of its own. What commits, and journeys
+    # with it, is the second half (pytest-django sorts it so): one process begins with each.
     rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in WAITING)]
     others.append(beside("tests that wait", *PYTEST, "--durations", "12", *WAITING))
     status = _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known)

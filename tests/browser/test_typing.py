@@ -190,6 +190,9 @@ def test_a_plain_form_is_only_sent_while_somebody_takes_it(hand):
 
 KEEP_COMES_ANEW = """const keep = document.getElementById("keep");
     keep.outerHTML = keep.outerHTML;"""
+KEEP_IS_ANOTHER = KEEP_COMES_ANEW.replace(
+    "= keep.outerHTML", "= keep.outerHTML.replace('keep', 'another')"
+)
 # An answer comes after the press, before the server was found there.
 COMES_LATE = f"""const asked = window.fetch;
     window.fetch = async (...what) => {{
@@ -216,3 +219,19 @@ def test_a_button_that_comes_anew_while_it_is_pressed_is_pressed_once(hand, when
     hand.until(lambda: frame.readings.count() > before, "it was not kept")
     quiet(hand)
     assert frame.readings.count() == before + 1
+
+
+def test_a_button_that_goes_while_it_is_pressed_sends_nothing_and_presses_no_other(hand):
+    frame = Frame.objects.get(serial="no. 11")
+    before = frame.readings.count()
+    hand.go(f"/frames/{frame.pk}/measure/?method=scale")
+    hand.write_and_leave("#m-readings", "319.9 320.0 319.9")
+    quiet(hand)
+    hand.browser.execute_script(COMES_LATE.replace(KEEP_COMES_ANEW, KEEP_IS_ANOTHER))
+    hand.click(hand.find("#keep"))
+    hand.until(lambda: "The page changed" in hand.find("#page-says").text)
+    ActionChains(hand.browser).click_and_hold(hand.find("#another")).perform()
+    hand.browser.execute_script("another.outerHTML = another.outerHTML.replace('another', 'third')")
+    ActionChains(hand.browser).release().perform()
+    quiet(hand)
+    assert frame.readings.count() == before

@@ -104,12 +104,13 @@ def bench(client, user):
         HASH_SESSION_KEY: user.get_session_auth_hash(),
         SEEN: now.timestamp(),
     }
+    key = "of-a-client-that-signed-in-before"
     Session.objects.create(
-        session_key="of-a-client-that-signed-in-before",
+        session_key=key,
         session_data=Session.objects.encode(known),
         expire_date=now + timedelta(days=1),
     )
-    client.cookies[django_settings.SESSION_COOKIE_NAME] = "of-a-client-that-signed-in-before"
+    client.cookies[django_settings.SESSION_COOKIE_NAME] = key
     return client
 
 

@@ -149,15 +149,16 @@
   const answered = new WeakSet();
   const asking = new WeakSet();
   // An answer may have brought another button for the one that was pressed.
-  const isLike = (one, other) => ["type", "id", "name", "value"].every((what) => one[what] === other[what]);
+  const isLike = (one, other) => ["id", "name", "value", "formAction"].every((what) => one[what] === other[what]);
   const nowOf = (button, form) => (
     !button || button.form === form ? button : [...form.elements].find((one) => isLike(one, button)));
-  // Or for the one a finger lies on: the browser makes no click of that.
+  // Or for the one a finger lies on: the browser makes no click of that. Only for one that has a
+  // name of its own on the page: in a list, what lies there now may be another row's.
   let pressed = null;
   document.addEventListener("pointerdown", ({ target }) => { pressed = target.closest?.("button"); });
   document.addEventListener("pointerup", ({ target }) => {
     const now = target.closest?.("button");
-    if (now && pressed && !pressed.isConnected && isLike(now, pressed)) now.click();
+    if (now?.id && pressed && !pressed.isConnected && isLike(now, pressed)) now.click();
     pressed = null;
   });
   // On the window, so that whatever sends it by script has had its turn.
@@ -170,8 +171,13 @@
     asking.add(form);
     try {
       await fetch(document.querySelector("link[rel=icon]").href, { method: "HEAD", cache: "no-store" });
+      const button = nowOf(submitter, form);
+      if (submitter && !button) {
+        say("The page changed as you pressed, and nothing was sent: look at it, and press again.");
+        return;
+      }
       answered.add(form);
-      form.requestSubmit(nowOf(submitter, form));
+      form.requestSubmit(button);
     } catch {
       unanswered();
     } finally {
