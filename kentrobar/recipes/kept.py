@@ -136,6 +136,12 @@ class KeptMatch:
     def frames(self) -> set[int]:
         return {one.frame for one in self.members}
 
+    @property
+    def is_undecided(self) -> bool:
+        """Whether the time was up before it was known if all can reach one target: which one was
+        not given, and not all reach the best that was found."""
+        return self.status != "ok" and not self.is_whole and self.lighter_g is not None
+
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptMatch | None:
         """None where nothing was found yet."""

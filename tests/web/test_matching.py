@@ -87,6 +87,15 @@ def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
     assert "left the set, since" in bench.get(match.get_absolute_url()).content.decode()
 
 
+@pytest.mark.parametrize("is_known", [True, False])
+def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
+    told = {"status": "out-of-reach", "why": "no. 3: mass stays 0.5 g above", "whole": is_known}
+    Match.objects.update(answer=match.answer | told | {"bound_g": 1.0})
+    text = bench.get(match.get_absolute_url()).content.decode()
+    assert ("Not all can reach it" in text) is is_known
+    assert ("another target may still do" in text) is not is_known
+
+
 def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, match, frames):
     answer = ask(bench, match, target=f"frame:{frames[0].pk}")
     text = answer.content.decode()
