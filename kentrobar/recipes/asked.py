@@ -321,6 +321,7 @@ def answered_so_far(brief: Brief, base: Base, progress: Progress) -> dict[str, A
         "blocks": [],
         "openings": [],
         "whole": False,
+        "undecided": status != "ok",
     } | (_asked_for(brief, base))
 
 

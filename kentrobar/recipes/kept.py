@@ -62,7 +62,8 @@ class KeptOpening:
 
 @dataclass(frozen=True, slots=True)
 class KeptAnswer:
-    """What a wish came to. ``base`` is the key of what it was begun on, ``measured`` its figures
+    """What a wish came to. ``is_undecided`` where the time was up before it was known that it is
+    out of reach. ``base`` is the key of what it was begun on, ``measured`` its figures
     then."""
 
     status: str
@@ -70,6 +71,7 @@ class KeptAnswer:
     why: str
     openings: tuple[KeptOpening, ...]
     is_whole: bool
+    is_undecided: bool
     base: str
     measured: Measured
     wanted: Mapping[str, Target]
@@ -85,6 +87,7 @@ class KeptAnswer:
             answer["why"],
             tuple(KeptOpening.read(one) for one in answer["openings"]),
             answer["whole"],
+            answer.get("undecided", False),
             answer["base"],
             parse_measured(answer["measured"]),
             {name: Target(**one) for name, one in answer["wanted"].items()},
@@ -109,12 +112,14 @@ class KeptWithout:
     left_out: tuple[str, ...]
     frames: tuple[int, ...]
     is_ok: bool
+    is_undecided: bool
     added_g: float
 
 
 @dataclass(frozen=True, slots=True)
 class KeptMatch:
-    """What a set came to. ``wanted`` is the common target; ``others`` are further targets that all
+    """What a set came to. ``is_undecided`` where the time was up before it was known that not all
+    can reach one target. ``wanted`` is the common target; ``others`` are further targets that all
     can reach (``least-mass`` or ``frame:`` and a key), with their grams; ``openings`` what would
     let a frame follow that cannot, with its name."""
 
@@ -125,6 +130,7 @@ class KeptMatch:
     why: str
     added_g: float
     is_whole: bool
+    is_undecided: bool
     without: KeptWithout | None = None
     others: tuple[tuple[str, str, float], ...] = field(default=())
     openings: tuple[tuple[str, KeptOpening], ...] = field(default=())
@@ -135,12 +141,6 @@ class KeptMatch:
     @property
     def frames(self) -> set[int]:
         return {one.frame for one in self.members}
-
-    @property
-    def is_undecided(self) -> bool:
-        """Whether the time was up before it was known if all can reach one target: which one was
-        not given, and not all reach the best that was found."""
-        return self.status != "ok" and not self.is_whole and self.lighter_g is not None
 
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptMatch | None:
@@ -170,10 +170,12 @@ class KeptMatch:
             answer["why"],
             answer["added_g"],
             answer["whole"],
+            answer.get("undecided", False),
             KeptWithout(
                 tuple(without["left_out"]),
                 tuple(keys[name] for name in without["left_out"]),
                 without["status"] == "ok",
+                without.get("undecided", False),
                 without["added_g"],
             )
             if without

@@ -134,7 +134,7 @@ def card(
         free=free(found.wanted, prediction, outline, shown, found.measured.axis_mm),
         chance=round(100 * recipe.chance),
         sure=next((word for least, word in SURE if recipe.chance >= least), "a gamble"),
-        reason=_reason(recipe, found.recipes[0], number, found.wanted),
+        reason=_reason(recipe, found, number),
         gap=_gap_words(recipe.gap_g),
         cautions=list(dict.fromkeys(text for piece in recipe.pieces for text in piece.cautions())),
         strokes=change_words(
@@ -227,16 +227,17 @@ def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine
     )  # fmt: skip
 
 
-def _reason(
-    recipe: KeptRecipe, first: KeptRecipe, number: int, wanted: Mapping[str, Target]
-) -> str:
+def _reason(recipe: KeptRecipe, found: KeptAnswer, number: int) -> str:
     """Why this one stands where it stands: what it has over the first, and what it lacks."""
+    first, wanted = found.recipes[0], found.wanted
     if number == 1:
-        return (
-            "The surest of those about as heavy, by what comes first and the workshop’s settings."
-            if recipe.meets(wanted)
-            else "The nearest there is, by what comes first."
-        )
+        if recipe.meets(wanted):
+            return (
+                "The surest of those about as heavy, by what comes first and the workshop’s"
+                " settings."
+            )
+        there_is = "found so far" if found.is_undecided else "there is"
+        return f"The nearest {there_is}, by what comes first."
     better: list[str] = []
     worse: list[str] = []
     for name, goal in wanted.items():

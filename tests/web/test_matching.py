@@ -89,11 +89,15 @@ def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
 
 @pytest.mark.parametrize("is_known", [True, False])
 def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
-    told = {"status": "out-of-reach", "why": "no. 3: mass stays 0.5 g above", "whole": is_known}
-    Match.objects.update(answer=match.answer | told | {"bound_g": 1.0})
-    text = bench.get(match.get_absolute_url()).content.decode()
+    told = {"status": "nearest", "why": "no. 3: mass stays 0.5 g above", "undecided": not is_known}
+    without = match.answer | told | {"left_out": ["Tern 98 · no. 3"]}
+    Match.objects.update(answer=match.answer | told | {"without": without})
+    text = said(bench.get(match.get_absolute_url()))
     assert ("Not all can reach it" in text) is is_known
-    assert ("another target may still do" in text) is not is_known
+    assert ("they may still come together" in text) is not is_known
+    assert ("still cannot all meet" in text) is is_known
+    assert ("may meet: the time was up" in text) is not is_known
+    assert ("not all can" in said(bench.get("/match/"))) is is_known
 
 
 def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, match, frames):

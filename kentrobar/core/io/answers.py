@@ -133,6 +133,7 @@ class RecipesDocument(TypedDict):
     openings: list[OpeningDocument]
     least_g: float
     whole: bool
+    undecided: bool
 
 
 class Spread(TypedDict):
@@ -160,6 +161,7 @@ class MatchedDocument(TypedDict):
     added_g: float
     why: str
     whole: bool
+    undecided: bool
     bound_g: NotRequired[float]
     without: NotRequired[MatchedDocument]
     left_out: NotRequired[list[str]]

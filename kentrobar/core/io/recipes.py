@@ -179,6 +179,7 @@ def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
         "openings": [_opening(one, brief.measured) for one in answer.openings],
         "least_g": dump_number(answer.recipes[0].least_g),
         "whole": answer.is_whole,
+        "undecided": answer.is_undecided,
     }
 
 
@@ -216,6 +217,7 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         "added_g": dump_number(found.added_g),
         "why": str(found.why),
         "whole": found.is_whole,
+        "undecided": found.is_undecided,
     }
     if found.bound_g is not None:
         told["bound_g"] = dump_number(found.bound_g)

@@ -102,7 +102,8 @@ def _settled(
 
 
 class _Rows(NamedTuple):
-    """What candidates add, one a column: the tables (targets, n), the rest (n,)."""
+    """What candidates add, one a column: the tables (targets, n), the rest (n,). Nothing is fragile
+    where only grams count."""
 
     line: Any
     wider: Any
@@ -133,7 +134,8 @@ class _Board:
         self.ways = [
             np.array([-1, *(i for i in usable if p.ways[i].site == site)]) for site in sites
         ] or [np.array([-1])]
-        whole = _Rows(p.rows, p.wider, p.fragile, p.moved, p.cost, p.grams, p.cuts)
+        fragile = np.zeros((0, len(p.ways))) if least == "grams" else p.fragile
+        whole = _Rows(p.rows, p.wider, fragile, p.moved, p.cost, p.grams, p.cuts)
         # A last column of nothing, which −1 finds.
         padded = [np.concatenate([one, np.zeros((*one.shape[:-1], 1))], axis=-1) for one in whole]
         self.rows = [_Rows(*(one[..., ways] for one in padded)) for ways in self.ways]

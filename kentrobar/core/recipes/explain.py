@@ -48,7 +48,8 @@ class Opening:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """``status`` as ``Found``. ``why`` says which target blocks, and by how much."""
+    """``status`` as ``Found``. ``why`` says which target blocks, and by how much; ``is_undecided``
+    where the time was up before it was known that none is reached."""
 
     status: str
     recipes: tuple[Recipe, ...]
@@ -56,6 +57,7 @@ class Answer:
     blocks: tuple[Block, ...] = ()
     openings: tuple[Opening, ...] = ()
     is_whole: bool = True
+    is_undecided: bool = False
 
 
 def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Answer:
@@ -78,11 +80,14 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
         is_whole = False
     if found.status == "impossible":
         why = message("no-site")
-    elif is_whole or found.recipes[0].pieces:
+    elif found.is_whole or found.recipes[0].pieces:
         why = message("missed", blocks=[(b.figure, b.miss, b.beyond) for b in blocks])
     else:
         why = message("out-of-time")
-    return Answer(found.status, found.recipes, why, blocks, tuple(openings), is_whole)
+    return Answer(
+        found.status, found.recipes, why, blocks, tuple(openings), is_whole,
+        is_undecided=not found.is_whole,
+    )  # fmt: skip
 
 
 def _blocks(brief: Brief, found: SearchResult) -> tuple[Block, ...]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from kentrobar.core.errors import Refusal
@@ -116,6 +116,14 @@ class FrameSet:
             recipes=MEMBER_RECIPES, spare_sites=member.spare_sites,
             spare_materials=self.spare_materials,
         )  # fmt: skip
+
+    def asked_of(self, member: Member, target: Mapping[str, float], axis_mm: float) -> Brief:
+        """What one member is asked for towards a common target, its swing weight about
+        ``axis_mm``."""
+        goals = {name: Goal(value=value, tol=self.tol(name)) for name, value in target.items()}
+        swing = member.measured.body().swing_kgcm2(axis_mm)
+        about = replace(member.measured, axis_mm=axis_mm, swing_kgcm2=swing)
+        return replace(self.brief(member, Goals(**goals)), measured=about)
 
 
 def _own(member: Member, frames: FrameSet) -> Goals:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import plain_figures
@@ -47,7 +47,8 @@ class Common:
     """``target`` of each figure; ``chosen`` candidates of each frame, by index. ``is_proven`` where
     no lighter set was left unlooked at, ``is_met`` where what is chosen brings every frame inside;
     ``moved_g`` are grams put on and taken off, ``light_g`` those up to which the set counts as
-    light as the lightest."""
+    light as the lightest; ``beyond`` is how far outside the frames lie in all, in tolerances;
+    ``masses`` is how heavy each is then."""
 
     target: dict[str, float]
     chosen: tuple[tuple[int, ...], ...]
@@ -55,6 +56,15 @@ class Common:
     is_met: bool = True
     moved_g: float = 0.0
     light_g: float = 0.0
+    beyond: float = 0.0
+    masses: tuple[float, ...] = ()
+
+
+class About(NamedTuple):
+    """What balances are linear about: one near the target, and how heavy each frame is then."""
+
+    middle: float
+    masses: tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,10 +88,10 @@ class Together:
 
 def were_tape_cut_anywhere(set_: Together, inside: float) -> Common | None:
     """The target that would move the fewest grams if candidates could be taken in parts, every
-    frame within ``inside`` of its tolerances: quick, and whole steps fall either side of it."""
-    snug = {name: tol * inside for name, tol in set_.tolerances.items()}
-    middle, masses = _begin(set_)
-    found = _solve(replace(set_, tolerances=snug), middle, masses, QUICK_S, are_whole=False)
+    frame within ``inside`` of its tolerances: quick, and whole steps fall either side of it. What
+    is ``beyond`` then, whole steps do not reach either."""
+    snug = replace(set_, tolerances={n: tol * inside for n, tol in set_.tolerances.items()})
+    found = _settled(snug, lambda about: _solve(snug, about, QUICK_S, are_whole=False))
     return found and replace(found, chosen=((),) * len(set_.bodies), is_met=False)
 
 
@@ -96,52 +106,55 @@ def common_target(
     """
     found = _lightest(set_, lambda: time_left() - SNUG_S, most_g)
     if found is None or not found.is_met:
-        return found and _centred(set_, found)
+        return found and centred(set_, found)
     light = as_light(found.moved_g, near_g)
-    middle, masses = _about(set_, found)
-    surer = _solve(set_, middle, masses, min(time_left(), SNUG_S), light, is_snug=True)
+    about = _about(set_, found)
+    surer = _solve(set_, about, min(time_left(), SNUG_S), light, is_snug=True)
     if surer and all(_is_inside(set_, surer.chosen, name) for name in set_.tolerances):
         found = replace(surer, is_proven=found.is_proven)
-    return replace(_centred(set_, found), light_g=light)
-
-
-def _begin(set_: Together) -> tuple[float, list[float]]:
-    """The balance to solve about first, and how heavy the frames are."""
-    middle = sum(body.balance for body in set_.bodies) / len(set_.bodies)
-    if "balance_mm" in set_.held:
-        middle = sum(set_.held["balance_mm"]) / 2
-    return middle, [body.mass for body in set_.bodies]
+    return replace(centred(set_, found), light_g=light)
 
 
 def _lightest(
     set_: Together, time_left: Callable[[], float], most_g: float | None
 ) -> Common | None:
-    middle, masses = _begin(set_)
-    found = None
+    return _settled(set_, lambda about: _solve(set_, about, time_left(), most_g))
+
+
+def _settled(set_: Together, solve: Callable[[About], Common | None]) -> Common | None:
+    """The target solved for about the last one found, until it stands still; the last there was
+    time for."""
+    about, found = _begin(set_), None
     for _ in range(ROUNDS):
-        solved = _solve(set_, middle, masses, time_left(), most_g)
+        solved = solve(about)
         if solved is None:
             break
-        found, before = solved, middle
-        middle, masses = _about(set_, found)
-        if "balance_mm" not in found.target or abs(middle - before) < SETTLED_MM:
+        found, before = solved, about
+        about = _about(set_, found)
+        if "balance_mm" not in found.target or abs(about.middle - before.middle) < SETTLED_MM:
             break
     return found
 
 
-def _about(set_: Together, found: Common) -> tuple[float, list[float]]:
-    """The balance to solve about next, and how heavy the frames are with what is chosen."""
+def _begin(set_: Together) -> About:
+    """The balance to solve about first, and how heavy the frames are."""
     middle = sum(body.balance for body in set_.bodies) / len(set_.bodies)
-    masses = _figures(set_, found.chosen, "mass_g")
-    return found.target.get("balance_mm", middle), masses
+    if "balance_mm" in set_.held:
+        middle = sum(set_.held["balance_mm"]) / 2
+    return About(middle, tuple(body.mass for body in set_.bodies))
 
 
-def _centred(set_: Together, found: Common) -> Common:
-    """The same set, its target in the middle of the frames."""
-    centred = middle_of(set_, found.chosen)
-    # The middle of the frames, where all can be held to it: the safest place between them.
+def _about(set_: Together, found: Common) -> About:
+    """The balance to solve about next, and how heavy the frames are with what is chosen."""
+    return About(found.target.get("balance_mm", _begin(set_).middle), found.masses)
+
+
+def centred(set_: Together, found: Common) -> Common:
+    """The same set, its target in the middle of the frames where all can be held to it: the safest
+    place between them."""
+    middle = middle_of(set_, found.chosen)
     inside = {
-        name: centred.target[name]
+        name: middle.target[name]
         for name in set_.tolerances
         if _is_inside(set_, found.chosen, name)
     }
@@ -182,16 +195,14 @@ def _forms(axis: float, middle: float) -> dict[str, Callable[[Body], float]]:
 
 def _solve(
     set_: Together,
-    middle: float,
-    masses: Sequence[float],
+    about: About,
     time_left: float,
     most_g: float | None = None,
     is_snug: bool = False,
     are_whole: bool = True,
 ) -> Common | None:
-    """Solve once, balances about ``middle`` with the frames as heavy as ``masses``: for the fewest
-    grams or, ``is_snug``, for what lies least beyond ``SNUG`` of the tolerances; with ``most_g``
-    grams at most."""
+    """Solve once: for the fewest grams or, ``is_snug``, for what lies least beyond ``SNUG`` of the
+    tolerances; with ``most_g`` grams at most."""
     import numpy as np
 
     if time_left <= 0:
@@ -199,11 +210,11 @@ def _solve(
     f, names = len(set_.bodies), list(set_.tolerances)
     starts = np.concatenate([[0], np.cumsum([len(ways) for ways in set_.ways])]).astype(int)
     n, t, grams = int(starts[-1]), len(names), _grams(set_)
-    rows, upper = _rows(set_, starts, middle, masses, SNUG if is_snug else 1.0)
+    rows, upper = _rows(set_, starts, about, SNUG if is_snug else 1.0)
     if most_g is not None:
         heavy = np.concatenate([grams, np.zeros(t + f * t)])
         rows, upper = np.vstack([rows, heavy]), np.append(upper, most_g + 1e-6)
-    low, high = _bounds(set_, names, middle)
+    low, high = _bounds(set_, names, about.middle)
     found = solved(
         np.concatenate([
             grams / 100 if is_snug else grams,
@@ -220,7 +231,7 @@ def _solve(
         return None
     target = dict(zip(names, map(float, found.x[n : n + t]), strict=True))
     if "balance_mm" in target:
-        target["balance_mm"] += middle
+        target["balance_mm"] += about.middle
     chosen = tuple(
         tuple(int(i) for i in np.flatnonzero(found.x[starts[k] : starts[k + 1]] > 0.5))
         for k in range(f)
@@ -230,18 +241,23 @@ def _solve(
     )
     if not are_whole:
         moved = float(grams @ found.x[:n])
-    is_met = is_snug or bool(found.x[n + t :].max() <= 1e-6)
-    return Common(target, chosen, found.is_done, is_met, moved)
+    added = [
+        sum(x * way.body.mass for x, way in zip(found.x[starts[k] :], ways, strict=False))
+        for k, ways in enumerate(set_.ways)
+    ]
+    masses = (body.mass + float(more) for body, more in zip(set_.bodies, added, strict=True))
+    beyond = 0.0 if is_snug else float(found.x[n + t :].sum())
+    return Common(
+        target, chosen, found.is_done, beyond <= 1e-6, moved, beyond=beyond, masses=tuple(masses)
+    )
 
 
-def _rows(
-    set_: Together, starts: Any, middle: float, masses: Sequence[float], share: float
-) -> tuple[Any, Row]:
+def _rows(set_: Together, starts: Any, about: About, share: float) -> tuple[Any, Row]:
     """What holds every figure of every frame to ``share`` of its tolerance, and one candidate to a
     site: rows over (candidates, targets, beyond), and what each is at most."""
     import numpy as np
 
-    names, forms = list(set_.tolerances), _forms(set_.axis, middle)
+    names, forms = list(set_.tolerances), _forms(set_.axis, about.middle)
     n, t, f = int(starts[-1]), len(names), len(set_.bodies)
     sites = [sorted({way.site for way in ways}) for ways in set_.ways]
     limits = f if set_.most_cuts else 0
@@ -250,7 +266,7 @@ def _rows(
     for k, (body, ways) in enumerate(zip(set_.bodies, set_.ways, strict=True)):
         at = slice(starts[k], starts[k + 1])
         for j, name in enumerate(names):
-            tol, unit = set_.tolerances[name], masses[k] if name == "balance_mm" else 1.0
+            tol, unit = set_.tolerances[name], about.masses[k] if name == "balance_mm" else 1.0
             line = np.array([forms[name](way.body) for way in ways]) / unit
             room, wider, start = share * tol, np.zeros(len(ways)), forms[name](body) / unit
             if name == "balance_mm":

@@ -7,36 +7,32 @@ by their distance from the target, or by their spread: how far the furthest two 
 
 from __future__ import annotations
 
+import contextlib
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import plain_figures
 from kentrobar.core.words import Message, message
 
-from .brief import (
-    Brief,
-    Goal,
-    Goals,
-    plain_body,
-)
+from .brief import plain_body
 from .candidates import candidates
-from .exchange import exchanged, is_within
 from .explain import Opening, openings_of
-from .frame_set import MATCHED, FrameSet, Member
-from .joint import Common, Together, common_target, middle_of, were_tape_cut_anywhere
-from .programme import Chosen, Programme, Stop, as_light
+from .frame_set import MATCHED, FrameSet
+from .joint import Common, Together, centred, common_target, middle_of, were_tape_cut_anywhere
+from .programme import Chosen, Stop, as_light
+from .settling import settled
 from .solve import TIME_LIMIT_S, Progress, Recipe, Search, Watch, find, recipe_of
 
-INSIDE = (0.95, 0.85, 0.7, 0.4)
-"""Shares of the tolerances a quick target is settled within, one after another until whole steps
-fit."""
+HOPELESS = 0.1
+"""Tolerances beyond that the frames lie in all were tape cut anywhere, from which on no whole steps
+are looked for that bring them inside."""
 MEMBER_S = 0.2
 """Seconds at least to look for what is surer for one frame."""
-SETTLING = 0.3
-"""Of all the time a search may take, at most, for a lighter target than the quick one: it takes a
-tenth of a gram off a frame, or nothing."""
+SETTLING = 0.2
+"""Of all the time a search may take, at most, for settling on a target, and as much for a lighter
+one, which takes a tenth of a gram off a frame, or nothing."""
 
 
 IsEnough = Callable[["Matched"], bool]
@@ -51,6 +47,7 @@ class Matched:
         without: the best common target of the others, where some frames cannot reach this one.
         others: (what to chase instead, grams at most) of every other target all frames can reach.
         openings: (frame, what would let it follow) of the frames that cannot.
+        is_undecided: the time was up before it was known that not all can reach one target.
         bound_g: grams that no set of these frames moves less than, were tape cut anywhere; None
             where the target is given.
     """
@@ -67,6 +64,7 @@ class Matched:
     others: tuple[tuple[str, float], ...] = ()
     openings: tuple[tuple[str, Opening], ...] = ()
     is_whole: bool = True
+    is_undecided: bool = False
     bound_g: float | None = None
 
     @property
@@ -76,6 +74,16 @@ class Matched:
     @property
     def added_g(self) -> float:
         return sum(recipe.added_g for recipe in self.recipes)
+
+    @property
+    def moved_g(self) -> float:
+        """Grams put on and taken off, all counted."""
+        return sum(recipe.moved_g for recipe in self.recipes)
+
+    @property
+    def chance(self) -> float:
+        """That all frames come inside, each by itself."""
+        return math.prod(recipe.sure.chance for recipe in self.recipes)
 
     @property
     def left_out(self) -> tuple[str, ...]:
@@ -99,7 +107,7 @@ def match(
     if not found.is_ok and frames.weights.most_cuts:
         any_cuts = replace(frames, weights=replace(frames.weights, most_cuts=0))
         more = _match(any_cuts, search, lambda quick: not quick.is_ok)
-        found = more if more.is_ok else found
+        found = more if more.is_ok else replace(found, is_undecided=more.is_undecided)
     if found.is_ok:
         return found
     search.so_far = found
@@ -134,91 +142,91 @@ def _match(frames: FrameSet, search: Search, is_enough: IsEnough | None = None) 
     try:
         return _least(frames, bodies, set_, search, is_enough)
     except Stop:
-        return _towards(frames, bodies, set_, middle_of(set_, nothing), search)
+        middle = _towards(frames, bodies, set_, middle_of(set_, nothing), search)
+        return replace(middle, is_whole=False, is_undecided=not middle.is_ok)
 
 
 def _least(
     frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_enough: IsEnough | None
 ) -> Matched:
-    """On the target that moves the fewest grams: a quick one, were tape cut anywhere, or a lighter
-    one."""
+    """On the target that moves the fewest grams: the one settled on at once, or a lighter one."""
     search.say("common-target")
     bound = were_tape_cut_anywhere(set_, 1.0)
-    tried = (
-        _laid(frames, set_, one)
-        for inside in INSIDE
-        if (one := were_tape_cut_anywhere(set_, inside))
-    )
-    common = min(_until_met(tried), key=lambda one: (not one.is_met, one.moved_g), default=None)
-    quick = _towards(frames, bodies, set_, common, search) if common else None
-    if search.so_far is None:
-        # A part of the set, or another target tried later, is no answer to what was asked.
-        search.so_far = quick
-    if quick and is_enough and is_enough(quick):
+    is_hopeless = bound is not None and bound.beyond > HOPELESS
+    quick = _quick(frames, bodies, set_, search, is_enough is not None, is_hopeless)
+    is_known = is_hopeless
+    if quick and is_enough and (is_hopeless or is_enough(quick)):
         best = quick
     else:
         try:
             best = _lighter(frames, bodies, set_, quick, search)
+            is_known |= best.is_whole
         except Stop:
             if quick is None:
                 raise
             best = replace(quick, is_whole=False)
-    return replace(best, bound_g=bound.moved_g if bound else None)
+    is_undecided = not best.is_ok and not is_known
+    return replace(best, is_undecided=is_undecided, bound_g=bound.moved_g if bound else None)
 
 
-def _until_met(tried: Iterator[Common]) -> Iterator[Common]:
-    """Targets as far as the first that all frames reach."""
-    for one in tried:
-        yield one
-        if one.is_met:
-            return
+def _quick(
+    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_first_enough: bool,
+    is_hopeless: bool,
+) -> Matched | None:  # fmt: skip
+    """The set on the target that is settled on at once; None where there was no time."""
+    until = search.time_left() - SETTLING * search.limit_s
 
+    def check() -> None:
+        search.check()
+        if search.time_left() < until:
+            raise Stop
 
-def _laid(frames: FrameSet, set_: Together, common: Common) -> Common:
-    """The same target with the whole steps that exchanges find for each frame."""
-    chosen, moved, is_met = [], 0.0, True
-    for member, body, ways in zip(frames.frames, set_.bodies, set_.ways, strict=True):
-        brief = _asked_of(frames, member, common.target, set_.axis)
-        about = common.target.get("balance_mm", body.balance)
-        p = Programme(brief, body, list(ways), about, lambda: None)
-        limits = dict.fromkeys(p.names, 0.0)
-        found = exchanged(p, limits, starts=1)
-        is_met &= is_within(p, found, limits)
-        chosen.append(found)
-        moved += float(p.moved[list(found)].sum())
-    return replace(
-        common, chosen=tuple(chosen), is_met=is_met, moved_g=moved,
-        light_g=as_light(moved, frames.weights.near),
-    )  # fmt: skip
+    def towards(common: Common) -> Matched:
+        found = _towards(frames, bodies, set_, centred(set_, common), search)
+        if search.so_far is None:
+            # A part of the set, or another target tried later, is no answer to what was asked.
+            search.so_far = found
+        return found
+
+    common = first = quick = None
+    with contextlib.suppress(Stop):  # the best so far is settled on
+        for common in settled(frames, set_, check):
+            if common.is_met and first is None:
+                first, quick = common, towards(common)
+            if is_hopeless or (common.is_met and is_first_enough):
+                break
+    return towards(common) if common and common is not first else quick
 
 
 def _lighter(
     frames: FrameSet, bodies: list[Body], set_: Together, quick: Matched | None, search: Search
 ) -> Matched:
-    """What moves fewer grams than the quick answer, or that, as far as there is time to look."""
-    most = sum(recipe.moved_g for recipe in quick.recipes) if quick and quick.is_ok else None
+    """What moves fewer grams than the quick answer, or that, as far as there is time to look; of
+    those about as light the surer."""
+    most = quick.moved_g if quick and quick.is_ok else None
     search.say("common-target")
     # What it finds is laid on every frame once more: as much time as that takes is kept.
     until = max(search.time_left() - SETTLING * search.limit_s, MEMBER_S * len(bodies))
     common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
     lightest = _towards(frames, bodies, set_, common, search) if common else None
-    answers = [one for one in (quick, lightest) if one]
-    best = min(answers, key=lambda one: _rank(frames, one), default=None)
-    if best is None:
+    answers = sorted((one for one in (quick, lightest) if one), key=lambda one: _rank(frames, one))
+    if not answers:
         raise Stop
+    light = as_light(answers[0].moved_g, frames.weights.near)
+    surest = [one for one in answers if one.is_ok and one.moved_g <= light]
+    best = max(surest, key=lambda one: one.chance, default=answers[0])
     return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
 
 
 def _rank(frames: FrameSet, found: Matched) -> tuple[bool, float]:
     """Sets that all come into first, then the lighter; where some stay outside, being further out
     weighs like grams: what lies inside the noise buys none."""
-    moved = sum(recipe.moved_g for recipe in found.recipes)
     beyond = (
         max(abs(miss) / frames.tol(name) - 1, 0.0)
         for recipe in found.recipes
         for name, miss in recipe.misses.items()
     )
-    return not found.is_ok, moved + frames.weights.tolerance * sum(beyond)
+    return not found.is_ok, found.moved_g + frames.weights.tolerance * sum(beyond)
 
 
 def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:
@@ -246,7 +254,7 @@ def _openings(frames: FrameSet, found: Matched, search: Search) -> Iterator[tupl
     for member in frames.frames:
         if member.name not in found.left_out:
             continue
-        about = _asked_of(frames, member, found.target, found.axis_mm)
+        about = frames.asked_of(member, found.target, found.axis_mm)
         for opening in openings_of(about, search):
             if opening.kind == "tolerance" and frames.judged == "spread":
                 # Frames twice as far apart lie as far from what is between them.
@@ -254,14 +262,6 @@ def _openings(frames: FrameSet, found: Matched, search: Search) -> Iterator[tupl
                 allow = message("open-spread", figure=name, to=to, tol=2 * frames.tol(name))
                 opening = replace(opening, message=allow, to=to)
             yield member.name, opening
-
-
-def _asked_of(frames: FrameSet, member: Member, target: Mapping[str, float], axis: float) -> Brief:
-    """What one frame is asked for, its swing weight about the set's axis."""
-    goals = {name: Goal(value=value, tol=frames.tol(name)) for name, value in target.items()}
-    swing = member.measured.body().swing_kgcm2(axis)
-    about = replace(member.measured, axis_mm=axis, swing_kgcm2=swing)
-    return replace(frames.brief(member, Goals(**goals)), measured=about)
 
 
 def _without(frames: FrameSet, found: Matched, search: Search) -> Matched | None:
@@ -295,7 +295,7 @@ def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
             continue
         search.check()
         other = replace(_towards_least(frames), target=target)
-        found = _match(other, search, lambda quick: quick.is_ok)
+        found = _match(other, search, lambda quick: True)
         if found.status == "ok":
             yield target, found.added_g
 
@@ -307,14 +307,15 @@ def _towards(
     and of those the surest."""
     axis, target = set_.axis, common.target
     ways: list[tuple[Recipe, Sequence[Recipe]]] = []
-    is_whole = True
+    is_whole, is_undecided = True, False
     for k, (member, body) in enumerate(zip(frames.frames, bodies, strict=True)):
-        brief = _asked_of(frames, member, target, axis)
+        brief = frames.asked_of(member, target, axis)
         watch = _naming(member.name, search)
         # A third of what is left, in even parts: the rest is for a lighter target.
         seconds = max(search.time_left() / 3 / (len(bodies) - k), MEMBER_S)
         one = find(brief, Search(seconds, watch))
         is_whole &= one.is_whole
+        is_undecided |= one.status != "ok" and not one.is_whole
         settled = recipe_of(brief, body, set_.ways[k], Chosen(common.chosen[k], 0.0, math.nan))
         ways.append((settled, one.recipes))
     recipes = _surest(ways, common) if common.is_met else [found[0] for _, found in ways]
@@ -322,7 +323,7 @@ def _towards(
     return Matched(
         status, target, axis, tuple(member.name for member in frames.frames), tuple(recipes),
         _spread(bodies, axis, target), _spread([recipe.after for recipe in recipes], axis, target),
-        _why(frames, recipes), is_whole=is_whole,
+        _why(frames, recipes), is_whole=is_whole, is_undecided=is_undecided,
     )  # fmt: skip
 
 

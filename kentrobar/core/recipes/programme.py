@@ -9,8 +9,10 @@ mixed-integer programme.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import cached_property
+from operator import attrgetter
 from typing import TYPE_CHECKING
 
 from kentrobar.core.frame.condition import shifted
@@ -43,6 +45,11 @@ ORDERS: dict[str, tuple[tuple[str, ...], ...]] = {
 
 class Stop(Exception):
     """The search was stopped, or its time is up."""
+
+
+SUMS = attrgetter("mass", "moment", "second", "twist", "lateral")
+ONE_OF_EACH = tuple(Body(*(float(i == k) for i in range(5))) for k in range(5))
+"""A Body of each of the five sums alone."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +85,8 @@ class Programme:
             candidates; ``moved`` are grams put on or taken off alike.
         most_cuts: strips that may be cut for one frame; None for any number.
         fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
-        read (t,): one standard uncertainty of each line from the frame's readings.
+        read (t,): one standard uncertainty of each line from the frame's readings. Both take
+            longer to know than all others, and only what is to be sturdy asks for them.
         check: called between steps of a search; raises Stop.
     """
 
@@ -100,7 +108,10 @@ class Programme:
             for name, goal in wanted.items()
         ]
         self.start = np.array([line.start for line in lines])
-        self.rows = np.array([[line.form(way.body) for way in ways] for line in lines])
+        self.lines = lines
+        # A line is linear in the sums of a Body, so what it makes of one of each is all of it.
+        self.each = np.array([[line.form(one) for one in ONE_OF_EACH] for line in lines])
+        self.rows = self.each @ _sums(way.body for way in ways)
         # A balance band widens with the mass put on.
         self.wider = np.array(
             [
@@ -108,16 +119,29 @@ class Programme:
                 for name in self.names
             ]
         )
-        self.fragile = np.array([[_fragility(line, way) for way in ways] for line in lines])
         self.grams = np.array([way.body.mass for way in ways])
         self.moved = abs(self.grams)
         self.cost = np.array([way.cost for way in ways])
         self.cuts = np.array([float(way.cuts) for way in ways])
         self.most_cuts = brief.weights.most_cuts or None
         self.overrun, self.unsure = brief.weights.tolerance, brief.weights.unsure
-        changes = list(read_changes(brief.measured))
-        self.read = np.array(
-            [math.hypot(*(line.form(change) for change in changes)) for line in lines]
+
+    @cached_property
+    def fragile(self) -> Table:
+        import numpy as np
+
+        moved = _sums(shifted(way.body, OFF_MM) - way.body for way in self.ways)
+        lengths = np.array([way.length_mm for way in self.ways])
+        shaken: Table = np.hypot(self.rows * OFF_MM / lengths, self.each @ moved)
+        return np.where(self.grams < 0, 0.0, shaken)  # taking off is exact
+
+    @cached_property
+    def read(self) -> NDArray[np.float64]:
+        import numpy as np
+
+        changes = list(read_changes(self.brief.measured))
+        return np.array(
+            [math.hypot(*(line.form(change) for change in changes)) for line in self.lines]
         )
 
     def beyond(self, chosen: tuple[int, ...]) -> dict[str, float]:
@@ -158,11 +182,8 @@ def _line(name: str, goal: Target, base: Body, reference_mm: float, axis_mm: flo
     return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
 
 
-def _fragility(line: TargetLine, way: Candidate) -> float:
-    """How far a line moves, in tolerances, when a candidate is cut or placed off. Taking off is
-    exact."""
-    if way.body.mass < 0:
-        return 0.0
-    cut = abs(line.form(way.body)) * OFF_MM / way.length_mm
-    placed = abs(line.form(shifted(way.body, OFF_MM)) - line.form(way.body))
-    return math.hypot(cut, placed)
+def _sums(bodies: Iterable[Body]) -> Table:
+    """The five sums of every body, one body a column."""
+    import numpy as np
+
+    return np.array([SUMS(body) for body in bodies]).reshape(-1, len(ONE_OF_EACH)).T
