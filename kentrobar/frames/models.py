@@ -13,8 +13,6 @@ from functools import partial
 from typing import Any
 
 from django.conf import settings
-from django.contrib.postgres.indexes import GinIndex
-from django.contrib.postgres.search import SearchVector
 from django.db import models
 from django.db.models import Q
 from django.urls import reverse
@@ -29,7 +27,7 @@ from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows
-from kentrobar.ui.search import by_letters, held_in, holding, just_so
+from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
 from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
@@ -153,7 +151,7 @@ class Frame(Removable):
             just_so("model", "frames_by_model_just_so"),
             just_so("maker", "frames_by_maker_just_so"),
             just_so("serial", "frames_by_mark_just_so"),
-            GinIndex(SearchVector("note", config="english"), name="frames_by_words_of_note"),
+            by_words("note", "frames_by_words_of_note"),
         ]
         constraints = [
             models.CheckConstraint(

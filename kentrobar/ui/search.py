@@ -7,6 +7,7 @@ from operator import or_
 from typing import Any
 
 from django.contrib.postgres.indexes import GinIndex, OpClass
+from django.contrib.postgres.search import SearchVector
 from django.core.paginator import Page, Paginator
 from django.db.models import Index, Q, QuerySet
 from django.db.models.functions import Upper
@@ -15,10 +16,20 @@ LONGEST = 60
 FEW = 2000
 """Rows a search leaves of which the keys are taken along."""
 
-
 def by_letters(field: str, name: str) -> GinIndex:
     """An index that finds a name by letters anywhere in it, and by one spelled much like it."""
-    return GinIndex(OpClass(Upper(field), name="gin_trgm_ops"), name=name)
+    return _index(OpClass(Upper(field), name="gin_trgm_ops"), name)
+
+
+def by_words(field: str, name: str) -> GinIndex:
+    """An index that finds a text by its words."""
+    return _index(SearchVector(field, config="english"), name)
+
+
+def _index(of: OpClass | SearchVector, name: str) -> GinIndex:
+    # Put into its place at once: what was written together, as a table that was read in, would
+    # else lie in a heap every search goes through, until the server tidies it up.
+    return GinIndex(of, name=name, fastupdate=False)
 
 
 def just_so(field: str, name: str) -> Index:
