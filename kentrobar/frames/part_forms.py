@@ -14,6 +14,7 @@ from kentrobar.core import units
 from kentrobar.core.pieces import stringing
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.units import MASS, Shown, Typed
+from kentrobar.core.words.amounts import told
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import choose
 from kentrobar.ui.understood import let_ask
@@ -58,14 +59,10 @@ class PartForm(forms.Form):
         self.frame, self.shown, self.asks_to_confirm = frame, shown, False
         super().__init__(data, auto_id="part-%s")
         kinds = {key: kind for key, kind in PARTS.items() if frame.kind in kind.frames}
-        usual = "{}, usually {:g}–{:g} g"
         choose(
             self,
             "kind",
-            [
-                (key, usual.format(kind.label, kind.grams[0], kind.grams[2]))
-                for key, kind in kinds.items()
-            ],
+            [(key, f"{kind.label}, usually {_usual_mass(key)}") for key, kind in kinds.items()],
         )
         self.fields["name"].widget.attrs |= {
             "placeholder": "polyester, tacky, leather…",
@@ -124,9 +121,8 @@ class PartForm(forms.Form):
         start, end, length = cleaned.get("from_mm"), cleaned.get("to_mm"), self.frame.length_mm
         for name, typed in (("from_mm", start), ("to_mm", end)):
             if typed is not None and not 0 <= typed.value <= length:
-                self.add_error(
-                    name, f"{typed.text} lies off the frame, 0…{length:g} mm from the butt."
-                )
+                tip = told("length", length)
+                self.add_error(name, f"{typed.text} lies off the frame, 0…{tip} from the butt.")
         if (start is None) != (end is None):
             self.add_error(
                 "to_mm" if end is None else "from_mm", "Write where it begins and where it ends."
@@ -152,7 +148,8 @@ class PartForm(forms.Form):
         if not low / FAR <= grams <= high * FAR:
             slips = ((0.1, "A point left out?"), (10, "A point too much?"), (MASS["oz"], "Ounces?"))
             slip = next((said for factor, said in slips if low <= grams * factor <= high), "")
-            said = f"{label.capitalize()}, {grams:.4g} g: usually {low:g}–{high:g} g."
+            mass = told("mass_g", float(f"{grams:.4g}"))
+            said = f"{label.capitalize()}, {mass}: usually {_usual_mass(kind)}."
             return f"{said} {slip}".strip()
         if kind != "strings" or cleaned.get("cut_off"):
             return ""
@@ -162,9 +159,10 @@ class PartForm(forms.Form):
         packet = stringing.packet_mass(gauge, made_of)
         if grams < IN_ITS_PACKET * packet:
             return ""
+        weighed = told("mass_g", float(f"{grams:.4g}"))
         return (
-            f"{grams:.4g} g is what such a set weighs in its packet; about {fitted:.1f} g stay on"
-            " the frame. Weigh the ends you cut off and write them beside."
+            f"{weighed} is what such a set weighs in its packet; about {told('mass_g', fitted, 1)}"
+            " stay on the frame. Weigh the ends you cut off and write them beside."
         )
 
     def save(self) -> FittedPart:
@@ -217,3 +215,9 @@ class PartForm(forms.Form):
         if kind == "strings":
             read = read.exclude(condition="bare")
         return kind in NEVER_WITHOUT and not self.cleaned_data["had_none"] and read.exists()
+
+
+def _usual_mass(kind: str) -> str:
+    """What a kind of part usually weighs: `4–7 g`."""
+    low, _, high = PARTS[kind].grams
+    return f"{told('mass_g', low, bare=True)}–{told('mass_g', high)}"

@@ -13,7 +13,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, girth_mm
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.sleeve import Sleeve
-from kentrobar.core.units import show_mass
+from kentrobar.core.words.amounts import told
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -36,10 +36,12 @@ def index(request: Request, pk: int) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         part = form.save()
         address = reverse("part-forget", args=[part.pk])
-        off = ", ".join(f"{old}, {show_mass(old.mass_g)} g" for old in part.replaces.all())
+        off = ", ".join(f"{old}, {told('mass_g', old.mass_g, 1)}" for old in part.replaces.all())
         instead = f" Off: {off}." if off else ""
         grip = _grip(part, frame)
-        undo.offer(request, f"On it: {part}, {show_mass(part.mass_g)} g.{instead}{grip}", address)
+        undo.offer(
+            request, f"On it: {part}, {told('mass_g', part.mass_g, 1)}.{instead}{grip}", address
+        )
         return redirect("frame-parts", pk)
     latest, parts = frame.latest(), frame.all_parts()
     figures = [
@@ -77,7 +79,8 @@ def _grip(part: FittedPart, frame: Frame) -> str:
     if abs(sizes) < 0.1:
         return ""
     much = ": more than half a size" if abs(sizes) > MUCH_SIZES else ""
-    return f" The handle is {added:+.1f} mm round, {sizes:+.1f} of a grip size{much}."
+    wider = told("length", added, 1, signed=True)
+    return f" The handle is {wider} round, {sizes:+.1f} of a grip size{much}."
 
 
 @require_POST

@@ -7,7 +7,7 @@ from statistics import fmean, stdev
 
 from kentrobar.core.pieces import stringing
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.core.units import fixed
+from kentrobar.core.words.amounts import told
 
 from . import above
 from .models import FittedPart
@@ -55,9 +55,9 @@ def products() -> list[tuple[str, str]]:
     found = {}
     for kind, name in pairs:
         if own := weighed_here(name, kind):
-            found[name] = f"{PARTS[kind].label}, {fixed(own[0], 1)} g as weighed here"
+            found[name] = f"{PARTS[kind].label}, {told('mass_g', own[0], 1)} as weighed here"
     lower = {name.lower() for name in found}
     for name, grams in above.counted_products():
         if name.lower() not in lower:
-            found[name] = f"on the shelf, {fixed(grams, 1)} g each"
+            found[name] = f"on the shelf, {told('mass_g', grams, 1)} each"
     return list(found.items())

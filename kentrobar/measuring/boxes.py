@@ -13,6 +13,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import Input, Method
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.units import Shown, Typed, show_length, show_mass
+from kentrobar.core.words.amounts import told
 from kentrobar.frames.figures import Figures
 from kentrobar.ui.fields import QuantityField
 
@@ -144,7 +145,8 @@ def of_instrument(instrument: Instrument) -> dict[str, str]:
     if instrument.axis_mm is not None:
         found["axis"] = f"{instrument.axis_mm:g} mm"
     if instrument.offset_mm is not None:
-        found["offset"] = f"{instrument.offset_mm:g} ± {instrument.zero_u():.2g} mm"
+        zero = told("length", instrument.offset_mm, bare=True)
+        found["offset"] = f"{zero} ± {told('length', float(f'{instrument.zero_u():.2g}'))}"
     if instrument.kind == "machine":
         drift = instrument.drift()
         found["drift"] = (

@@ -168,7 +168,7 @@ class Instrument(Removable):
         if not last.is_level:
             found.append(
                 f"{self.name} read {last.drift:+.3g} {self.unit} off its reference at its last"
-                f" check; {self.drift_band:g} is allowed."
+                f" check; {self.drift_band:g} {self.unit} is allowed."
             )
         return found
 

@@ -21,6 +21,7 @@ from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, clock_text
+from kentrobar.core.words.amounts import told
 from kentrobar.stock import shelf
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.fields import QuantityField
@@ -238,7 +239,7 @@ class PieceForm(forms.Form):
         if "material" in new and not changed.is_tape and changed.mass_g > 0:
             each = shelf.each_g(changed.material)
             if each:
-                self.said.append(f"{changed.material}: {each:g} g each")
+                self.said.append(f"{changed.material}: {told('mass_g', each)} each")
                 return replace(changed, mass_g=each, weighed=None)
         return self.hand.settled(changed, self.piece, self.outline)
 
@@ -254,8 +255,8 @@ class PieceForm(forms.Form):
                 return of_cut
             self.add_error(
                 "mass_g",
-                f"This cut weighs {of_cut.mass_g:.2f} g off its roll. Type one of the two, or tick"
-                " “weighed” where a scale said so.",
+                f"This cut weighs {told('mass_g', of_cut.mass_g, 2)} off its roll. Type one of the"
+                " two, or tick “weighed” where a scale said so.",
             )
             return None
         ways = self.hand.ways(changed, grams, self.outline)

@@ -33,6 +33,7 @@ from kentrobar.core.recipes.strokes import (
     worth,
 )
 from kentrobar.core.units import Shown, fixed, show_length
+from kentrobar.core.words.amounts import told
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import share_text
@@ -143,7 +144,7 @@ def feel(request: Request, pk: int) -> HttpResponse:
         ),
         "has_plan": looked.is_plan,
         "moves": _moves(change, request.shown),
-        "tried": TRIED_G,
+        "tried": told("mass_g", TRIED_G),
         "centre_side": _side(hits, request.shown),
         "cleared": wear.cleared if wear else [],
         "typed": request.session.pop("feel-typed", {}),

@@ -13,6 +13,8 @@ from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.targets import Target
 from kentrobar.core.io.plans import parse_measured, parse_piece
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.words import Message
+from kentrobar.core.words.english import SENTENCES
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +59,15 @@ class KeptOpening:
 
     @classmethod
     def read(cls, document: Mapping[str, Any]) -> KeptOpening:
-        return cls(document["kind"], document["name"], document["text"], document.get("to"))
+        text = _said(document, "text")
+        return cls(document["kind"], document["name"], text, document.get("to"))
+
+
+def _said(document: Mapping[str, Any], words: str) -> str:
+    """A sentence as its reader reads figures; the words it was kept with where it has no others."""
+    said = document.get("said", {})
+    known = said.get("code") in SENTENCES
+    return str(Message(said["code"], said["figures"])) if known else str(document[words])
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +94,7 @@ class KeptAnswer:
         return cls(
             answer["status"],
             tuple(KeptRecipe.read(one) for one in answer["recipes"]),
-            answer["why"],
+            _said(answer, "why"),
             tuple(KeptOpening.read(one) for one in answer["openings"]),
             answer["whole"],
             answer.get("undecided", False),
@@ -167,7 +177,7 @@ class KeptMatch:
                 )
                 for one in answer["frames"]
             ),
-            answer["why"],
+            _said(answer, "why"),
             answer["added_g"],
             answer["whole"],
             answer.get("undecided", False),

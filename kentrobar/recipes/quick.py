@@ -22,6 +22,7 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.quick import QuickSetUp, quick_set_ups, sharper
 from kentrobar.core.units import Shown, Typed, show_percent, show_points
+from kentrobar.core.words.amounts import told
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.forms import default_preset
@@ -82,7 +83,9 @@ class QuickForm(forms.Form):
     def clean_grams(self) -> Typed | None:
         typed: Typed | None = self.cleaned_data["grams"]
         if typed and not 0 < typed.value <= MOST_GRAMS:
-            raise forms.ValidationError(f"{typed.text}: write more than 0, up to {MOST_GRAMS:g} g.")
+            raise forms.ValidationError(
+                f"{typed.text}: write more than 0, up to {told('mass_g', MOST_GRAMS)}."
+            )
         return typed
 
     def clean(self) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from kentrobar.core.quantities import FIGURES, figure, known
 from kentrobar.core.recipes import advice
 from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
+from kentrobar.core.words.amounts import apart, told
 from kentrobar.ui.formatting import figure_text, level_word, share_text, share_unit, u_text
 
 from .kept import KeptAnswer, KeptRecipe
@@ -64,6 +65,7 @@ class PieceLine:
     name: str
     where: str
     grams: str
+    unit: str
     material: str
     is_off: bool
 
@@ -93,7 +95,7 @@ class RecipeCard:
         """The card in a line, for those who hear the page."""
         return (
             f"Recipe {self.number}:"
-            f" {', '.join(f'{line.grams} g {line.name}' for line in self.lines)}"
+            f" {', '.join(f'{line.grams} {line.unit} {line.name}' for line in self.lines)}"
         )
 
     @property
@@ -152,7 +154,7 @@ def _gap_words(gap_g: float | None) -> str:
         return "the search was cut short: better ones may exist"
     if gap_g < 0.05:
         return ""
-    return f"another might be up to {gap_g:.1f} g lighter"
+    return f"another might be up to {told('mass_g', gap_g, 1)} lighter"
 
 
 def vials(
@@ -222,7 +224,7 @@ def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine
     if piece.material and not off:
         made_of.append(piece.material)
     return PieceLine(
-        number, name, piece.where(shown), share_text("mass_g", piece.mass_g, shown),
+        number, name, piece.where(shown), share_text("mass_g", piece.mass_g, shown), shown.mass,
         " · ".join(made_of), off,
     )  # fmt: skip
 
@@ -245,9 +247,16 @@ def _reason(recipe: KeptRecipe, found: KeptAnswer, number: int) -> str:
             abs(first.misses[name]) - goal.tol, 0.0
         )
         if abs(further) >= 0.02 * goal.tol:
-            label, unit = FIGURES[name].label, FIGURES[name].unit
-            said = f"{label} {abs(further):.2g} {unit} {'further off' if further > 0 else 'nearer'}"
+            amount = apart(name, float(f"{further:.2g}"))
+            where = "further off" if further > 0 else "nearer"
+            said = f"{FIGURES[name].label} {amount} {where}"
             (worse if further > 0 else better).append(said)
+    heavier = recipe.added_g - first.added_g
+    if abs(heavier) >= LEAST_G:
+        amount = told("mass_g", abs(heavier), 1)
+        (worse if heavier > 0 else better).append(
+            f"{amount} {'heavier' if heavier > 0 else 'lighter'}"
+        )
     for name, more, fewer, least in _COMPARED:
         difference = getattr(recipe, name) - getattr(first, name)
         if abs(difference) >= least:
@@ -263,8 +272,8 @@ def _reason(recipe: KeptRecipe, found: KeptAnswer, number: int) -> str:
     return f"Beside the first: {gain}{'; but ' if gain and loss else ''}{loss}."
 
 
+LEAST_G = 0.05
 _COMPARED = (
-    ("added_g", "{} g heavier", "{} g lighter", 0.05),
     ("cuts", "{} cut{} more", "{} cut{} fewer", 1),
     ("price", "costs {} more", "costs {} less", 0.1),
 )

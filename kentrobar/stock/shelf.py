@@ -16,6 +16,7 @@ from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
+from kentrobar.core.words import amounts
 from kentrobar.frames.products import weighed_here
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows, among
@@ -177,12 +178,12 @@ def short(pieces: Sequence[Piece]) -> list[str]:
 
 
 def told(amount: float, unit: str) -> str:
-    """`3.25 m`, `64 mm`, `12.5 g`, `4 pieces`."""
+    """`3.25 m`, `64 mm`, `12.5 g`, `4 pieces`; `10.66 ft` for who reads inches."""
     if unit == "mm":
-        return f"{amount / 1000:.2f} m" if abs(amount) >= 1000 else f"{amount:.0f} mm"
+        return amounts.run(amount)
     if unit == "pieces":
         return f"{amount:g} piece{'' if amount == 1 else 's'}"
-    return f"{amount:.1f} {unit}"
+    return amounts.told("mass_g", amount, 1) if unit == "g" else f"{amount:.1f} {unit}"
 
 
 def take(uses: Iterable[tuple[str, float]], reason: str, user: Any) -> list[str]:

@@ -12,9 +12,13 @@ from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
 
 from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import read_in
 from kentrobar.ui.request import Request
 
 from .models import Preferences
+
+DOCUMENTS = "/api/"
+"""Where programs ask, whose documents are in grams and millimetres for every reader."""
 
 
 class SignInRequired(LoginRequiredMiddleware):
@@ -40,15 +44,18 @@ def _page_of(request: HttpRequest) -> str:
 
 
 class ShownUnits:
-    """``request.shown``: the core's ``Shown``. Nearly every page asks for it, hundreds of times: no
-    lazy object."""
+    """``request.shown``: the core's ``Shown``, and every sentence of the core in these units.
+    Nearly every page asks for it, hundreds of times: no lazy object."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        cast(Request, request).shown = shown_to(request)
-        return self.get_response(request)
+        shown = cast(Request, request).shown = shown_to(request)
+        if request.path.startswith(DOCUMENTS):
+            return self.get_response(request)
+        with read_in(shown):
+            return self.get_response(request)
 
 
 def shown_to(request: HttpRequest) -> Shown:

@@ -16,6 +16,7 @@ LONGEST = 60
 FEW = 2000
 """Rows a search leaves of which the keys are taken along."""
 
+
 def by_letters(field: str, name: str) -> GinIndex:
     """An index that finds a name by letters anywhere in it, and by one spelled much like it."""
     return _index(OpClass(Upper(field), name="gin_trgm_ops"), name)

@@ -14,7 +14,8 @@ from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.units import Shown, fixed
+from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import told
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.ui.formatting import length_text
@@ -387,14 +388,14 @@ class SetupSearch(PlayersLink):
                 cuts.append(f"{many}{length_text(length, shown)}, {piece.spread()}")
             else:
                 cuts.append(piece.where(shown))
-        grams = f"{fixed(sum(piece.mass_g for piece in own), 1)} g"
+        grams = told("mass_g", sum(piece.mass_g for piece in own), 1)
         return ": ".join(["; ".join(cuts), grams])
 
     def named(self, number: int, shown: Shown) -> str:
         """What a set-up is, in words."""
         grams = self.content["setups"][number]["grams"]
         said = [
-            f"{name} {fixed(grams[key], 1)} g"
+            f"{name} {told('mass_g', grams[key], 1)}"
             for key, name in self.content["names"].items() if grams.get(key)
         ]  # fmt: skip
         return ", ".join(said) or "as it came"

@@ -218,6 +218,7 @@ def lines(
                 f"Add {each} {where} of {strip.name(outline)}",
                 "",
                 share_text("mass_g", sum(piece.mass_g for piece in more), shown),
+                shown.mass,
                 more[0].material or "",
                 False,
             )

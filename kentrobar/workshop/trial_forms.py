@@ -15,6 +15,7 @@ from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G, mass_u
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.units import Shown, Typed
+from kentrobar.core.words.amounts import told
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
@@ -41,7 +42,7 @@ class TrialForm(forms.Form):
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
             self.fields[f"mass-{i}"].widget.attrs |= {
-                "placeholder": f"{units.fixed(piece.mass_g, 2)} g", "data-takes": NEXT_PIECE,
+                "placeholder": told("mass_g", piece.mass_g, 2), "data-takes": NEXT_PIECE,
             }  # fmt: skip
             if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
@@ -147,6 +148,6 @@ def _far_off(typed: Typed, planned_g: float) -> str:
     if typed.unit == "oz":
         meant["it was read in g"] = typed.value / units.MASS["oz"]
     near = [why for why, grams in meant.items() if abs(grams - planned_g) < 0.3 * planned_g]
-    return f"{typed.text}: planned is {units.fixed(planned_g, 2)} g. " + (
+    return f"{typed.text}: planned is {told('mass_g', planned_g, 2)}. " + (
         f"Perhaps {near[0]}." if near else "Look again."
     )

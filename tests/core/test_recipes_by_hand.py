@@ -51,7 +51,7 @@ def test_frames_lie_inside_where_one_figure_is_within_all_their_tolerances(held,
 def test_a_set_that_comes_in_stands_before_a_lighter_one_that_does_not():
     def found(is_ok, moved, miss):
         recipe = SimpleNamespace(moved_g=moved, misses={"mass_g": miss})
-        return SimpleNamespace(is_ok=is_ok, recipes=(recipe, recipe))
+        return SimpleNamespace(is_ok=is_ok, recipes=(recipe, recipe), moved_g=2 * moved)
 
     frames = SimpleNamespace(tol=lambda name: 2.0, weights=Weights(tolerance=30.0))
     rank = [match._rank(frames, found(*one)) for one in ((True, 9, 2.0), (False, 1, 3.0))]

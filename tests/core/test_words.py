@@ -8,7 +8,9 @@ from pathlib import Path
 import pytest
 
 import kentrobar.core
+from kentrobar.core.units import Shown
 from kentrobar.core.words import message
+from kentrobar.core.words.amounts import read_in
 from kentrobar.core.words.english import SENTENCES
 
 CORE = Path(kentrobar.core.__file__).parent
@@ -55,8 +57,8 @@ def test_every_message_has_a_sentence_and_its_figures():
          "Mass 311.3 g is 5.5 below the 316.8 read on 3 Nov."),
         ("missed", {"blocks": [("mass_g", 2.0, 1.5), ("balance_mm", -3.0, 2.0)]},
          "With these sites and materials the mass stays 2 g above its target, 1.5 beyond the"
-         " tolerance; the balance stays 3 mm below its target, 2 beyond the tolerance. That is the"
-         " nearest."),
+         " tolerance; the balance stays 3 mm nearer the butt than its target, 2 beyond the"
+         " tolerance. That is the nearest."),
         ("set-missed", {"frames": [("F1", [("mass_g", 2.041, 1.041)])]},
          "F1: mass stays 2.04 g above, 1.04 too far"),
         ("rest-unnoticed", {"figures": ["mass_g", "balance_mm", "twist_kgcm2"]},
@@ -73,3 +75,32 @@ def test_every_message_has_a_sentence_and_its_figures():
 )  # fmt: skip
 def test_words_that_hang_on_figures(code, figures, words):
     assert str(message(code, **figures)) == words
+
+
+OUNCES = Shown(mass="oz", length="in", balance="pt")
+
+
+@pytest.mark.parametrize(
+    ("code", "figures", "words"),
+    [
+        ("set-missed", {"frames": [("F1", [("mass_g", 28.35, 14.17), ("balance_mm", 6.35, 3.2)])]},
+         "F1: mass stays 1 oz above, 0.5 too far, balance stays 2 pt nearer the tip, 1.01 too far"),
+        ("open-tolerance", {"figure": "balance_mm", "to": 6.35, "tol": 3.175},
+         "Allow the balance ± 2 pt instead of ± 1"),
+        ("open-site", {"name": "lead tape, 6 mm", "added": 2.0},
+         "Use one more site, lead tape, 6 mm: then +0.071 oz in total"),
+        ("mass-unusual", {"mass": 141.75, "kind": "racket", "low": 200, "high": 400},
+         "Mass 5 oz: rackets usually read 7.055–14.11 oz."),
+        ("place", {"piece": 1, "by": 30, "nearer_tip": False},
+         "Piece 1 lies about 1.18 in nearer the butt"),
+        ("felt-balance", {"change": -3.175}, "Balance +1.00 pt: more of it lies in the hand."),
+        ("drift", {"figure": "swing_kgcm2", "amount": 2.5, "check": ""},
+         "The swing weight reads 2.5 kg·cm² high"),
+    ],
+)  # fmt: skip
+def test_amounts_are_told_in_the_units_of_who_reads_them(code, figures, words):
+    said = message(code, **figures)
+    before = str(said)
+    with read_in(OUNCES):
+        assert str(said) == words
+    assert str(said) == before

@@ -114,6 +114,7 @@ def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, mat
     in_ounces = said(bench.get(match.get_absolute_url()))
     assert re.search(r"meet, with 0\.\d{3} oz in total", in_ounces)
     assert re.search(r": at most 0\.\d{3} oz", in_ounces)
+    assert re.search(r"no\. 3: mass stays 0\.\d{2,3} oz above", in_ounces)
     bench.post("/units/", {"mass": "g"})
     # Given figures, about the axis that is shown.
     ask(

@@ -396,4 +396,6 @@ def test_what_was_just_written_is_found_as_quickly_as_the_rest(db):
         )
         found = dict(cursor.fetchall())
     assert len(found) >= 5
-    assert [name for name, options in found.items() if "fastupdate=off" not in (options or [])] == []
+    assert [
+        name for name, options in found.items() if "fastupdate=off" not in (options or [])
+    ] == []

@@ -1,6 +1,7 @@
 """Recipes on PostgreSQL: a wish is kept and answered, opened, stopped, and turned into a plan that
 keeps its word."""
 
+import re
 from dataclasses import replace
 from datetime import date, timedelta
 
@@ -157,6 +158,7 @@ def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
     # Shown in inches and posted again untouched, nothing is rounded.
     page.client.post("/units/", {"length": "in", "mass": "oz"})
     page.answer = page.client.get(page.path)
+    assert re.fullmatch(r"Recipe 1: \+0\.\d{3} oz .*", page.cards[0].spoken)
     kept = page.wish.content
     page.ask()
     assert (page.wish.content, Limits.objects.get(frame=page.frame).content) == (kept, limits)
@@ -205,6 +207,12 @@ def test_an_impossible_wish_says_why_and_opens(page, racket):
     assert "the mass stays 5.3 g above its target" in wish.answer["why"]
     ways = {way.kind: way for way in page.answer.context["ways"]}
     assert "overgrip" in ways["part"].text
+    page.client.post("/units/", {"mass": "oz"})
+    page.answer = page.client.get(page.path)
+    in_ounces = said(page.answer)
+    assert "the mass stays 0.187 oz above its target, 0.169 beyond the tolerance" in in_ounces
+    assert "overgrip: leave it off: then −0.194 oz in total" in in_ounces
+    page.client.post("/units/", {"mass": "g"})
     page.do("open", opening=ways["part"].index)
     assert page.wish.answer["status"] == "ok"
     assert page.wish.content["parts"] == ["overgrip: leave it off"]

@@ -111,6 +111,14 @@ class Block(TypedDict):
     beyond: float
 
 
+class Sentence(TypedDict):
+    """A sentence before it is words: its code, and the figures in it."""
+
+    __pydantic_config__ = _CLOSED  # type: ignore[misc]
+    code: str
+    figures: dict[str, Any]
+
+
 class OpeningDocument(TypedDict):
     """What would open a wish out of reach."""
 
@@ -118,6 +126,7 @@ class OpeningDocument(TypedDict):
     kind: str
     name: str
     text: str
+    said: Sentence
     to: NotRequired[float]
     recipe: NotRequired[RecipeDocument]
     frame: NotRequired[str]
@@ -129,6 +138,7 @@ class RecipesDocument(TypedDict):
     status: Literal["ok", "nearest"]
     recipes: list[RecipeDocument]
     why: str
+    said: Sentence
     blocks: list[Block]
     openings: list[OpeningDocument]
     least_g: float
@@ -160,6 +170,7 @@ class MatchedDocument(TypedDict):
     spread: Spread
     added_g: float
     why: str
+    said: Sentence
     whole: bool
     undecided: bool
     bound_g: NotRequired[float]

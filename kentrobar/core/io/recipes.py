@@ -28,6 +28,7 @@ from kentrobar.core.recipes.explain import Answer, Opening, solve
 from kentrobar.core.recipes.frame_set import FrameSet, Judged, Member
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Recipe
+from kentrobar.core.words import Message
 
 from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
 
@@ -172,6 +173,7 @@ def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
         "status": answer.status,
         "recipes": [dump_recipe(recipe, brief.measured) for recipe in answer.recipes],
         "why": str(answer.why),
+        "said": dump_message(answer.why),
         "blocks": [
             {"figure": one.figure, "miss": dump_number(one.miss), "beyond": dump_number(one.beyond)}
             for one in answer.blocks
@@ -183,8 +185,16 @@ def dump_answer(answer: Answer, brief: Brief) -> dict[str, Any]:
     }
 
 
+def dump_message(said: Message) -> dict[str, Any]:
+    """What is said as a code and the figures of its sentence, for other words or units."""
+    return {"code": said.code, "figures": dict(said.figures)}
+
+
 def _opening(opening: Opening, measured: Measured) -> dict[str, Any]:
-    told: dict[str, Any] = {"kind": opening.kind, "name": opening.name, "text": opening.text}
+    told: dict[str, Any] = {
+        "kind": opening.kind, "name": opening.name, "text": opening.text,
+        "said": dump_message(opening.message),
+    }  # fmt: skip
     if opening.to is not None:
         told["to"] = dump_number(opening.to)
     if opening.recipe:
@@ -216,6 +226,7 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         "spread": {"before": _figures(found.before), "after": _figures(found.after)},
         "added_g": dump_number(found.added_g),
         "why": str(found.why),
+        "said": dump_message(found.why),
         "whole": found.is_whole,
         "undecided": found.is_undecided,
     }
@@ -226,6 +237,7 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
     if found.openings:
         told["openings"] = [
             {"frame": name, "kind": one.kind, "name": one.name, "text": one.text}
+            | {"said": dump_message(one.message)}
             | ({"to": dump_number(one.to)} if one.to is not None else {})
             for name, one in found.openings
         ]

@@ -11,7 +11,10 @@ from dataclasses import dataclass
 
 from kentrobar.core.units import half_up
 
+from .amounts import Sentences
 from .english import SENTENCES
+
+_FORMATTED = Sentences()
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +30,11 @@ class Message:
             name: half_up(one) if isinstance(one, float) else one
             for name, one in self.figures.items()
         }
-        return sentence.format(**figures) if isinstance(sentence, str) else sentence(**figures)
+        return (
+            _FORMATTED.format(sentence, **figures)
+            if isinstance(sentence, str)
+            else sentence(**figures)
+        )
 
 
 def message(code: str, /, **figures: object) -> Message:

@@ -1,8 +1,8 @@
 """What every code of the core's answers says in English.
 
 A sentence is a format of the figures its message carries, or a function of them where a word hangs
-on a figure. Figures come as numbers in the units of ``quantities.FIGURES``; a name ``figure`` is a
-key of that table.
+on a figure. Figures come as numbers in the units of ``quantities.FIGURES`` and are told in the
+reader's (``amounts``); a name ``figure`` is a key of that table.
 """
 
 from __future__ import annotations
@@ -11,6 +11,8 @@ from collections.abc import Callable, Sequence
 
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import fixed, percent
+
+from .amounts import apart, told
 
 Sentence = str | Callable[..., str]
 
@@ -36,28 +38,36 @@ def _side(amount: float) -> str:
     return "above" if amount > 0 else "below"
 
 
+def _than(figure: str, amount: float) -> str:
+    """A balance has no above: of points, fewer millimetres are more."""
+    if figure == "balance_mm":
+        return f"nearer the {'tip' if amount > 0 else 'butt'} than"
+    return _side(amount)
+
+
 # --- figures of a frame ---------------------------------------------------------------------------
 
 
 def _gyration_unusual(swing: float, axis: float, inward: bool) -> str:
     where = "near its balance point" if inward else "at its ends"
     return (
-        f"Swing weight {swing:g} about {axis:g} mm would need the mass unusually {where}, for this"
-        " mass and balance."
+        f"Swing weight {swing:g} about {axis:g} mm would need the mass unusually"
+        f" {where}, for this mass and balance."
     )
 
 
 def _differs(figure: str, now: float, was: float, when: str) -> str:
     return (
-        f"{_title(figure)} {now:.4g} {FIGURES[figure].unit} is {abs(now - was):.3g}"
-        f" {_side(now - was)} the {was:.4g} read {when}."
+        f"{_title(figure)} {told(figure, float(f'{now:.4g}'))} is"
+        f" {apart(figure, float(f'{now - was:.3g}'), bare=True)} {_than(figure, now - was)} the"
+        f" {told(figure, float(f'{was:.4g}'), bare=True)} read {when}."
     )
 
 
 DOUBTS: dict[str, Sentence] = {
-    "no-mass": "Mass {mass:g} g: a frame weighs more than nothing.",
+    "no-mass": "Mass {mass:mass}: a frame weighs more than nothing.",
     "balance-off-the-frame": (
-        "Balance {balance:g} mm lies outside the frame, 0…{length:g} mm from the butt."
+        "Balance {balance:length} lies outside the frame, 0…{length:length} from the butt."
     ),
     "below-least-swing": (
         "Swing weight {swing:g} about {axis:g} mm cannot be: with this mass and balance it is above"
@@ -68,14 +78,16 @@ DOUBTS: dict[str, Sentence] = {
         " {most:.1f} kg·cm² even if all mass sat at the two ends."
     ),
     "twist-out-of-bounds": (
-        "Twist weight {twist:g} cannot be: a frame {width:g} mm wide with this mass has between 0"
+        "Twist weight {twist:g} cannot be: a frame {width:length} wide with this mass has between 0"
         " and {most:.1f} kg·cm²."
     ),
-    "mass-unusual": "Mass {mass:g} g: {kind}s usually read {low}–{high} g.",
+    "mass-unusual": "Mass {mass:mass}: {kind}s usually read {low:mass-}–{high:mass}.",
     "balance-unusual": lambda balance, share: (
-        f"Balance {balance:g} mm is {percent(share)} of the length; 35–70 % is usual."
+        f"Balance {told('length', balance)} is {percent(share)} of the length; 35–70 % is usual."
     ),
-    "balance-alone": "Balance {balance:g} mm: {kind}s of this length usually read {low}–{high} mm.",
+    "balance-alone": (
+        "Balance {balance:length}: {kind}s of this length usually read {low:length-}–{high:length}."
+    ),
     "swing-alone": (
         "Swing weight {swing:g} about {axis:g} mm: {kind}s usually read {low}–{high} there."
     ),
@@ -100,12 +112,12 @@ def _tenfold(figure: str, too_small: bool) -> str:
 
 
 def _part(words: str) -> Callable[..., str]:
-    return lambda part, mass: f"{words} {part} ({mass:.3g} g)."
+    return lambda part, mass: f"{words} {part} ({told('mass_g', float(f'{mass:.3g}'))})."
 
 
 def _meant(words: str) -> Callable[..., str]:
     return lambda figure, meant: (
-        f"{words} in the {_label(figure)}: {meant:.6g} {FIGURES[figure].unit} would fit."
+        f"{words} in the {_label(figure)}: {told(figure, meant)} would fit."
     )
 
 
@@ -139,9 +151,10 @@ SLIPS: dict[str, Sentence] = {
 
 def _handle_mass(piece: int, mass: float, swing: float, axis: float, balance: float) -> str:
     return (
-        f"Piece {piece}: {mass:g} g at the hand gives {fixed(swing, 2, True)} kg·cm² of swing"
-        f" weight about {axis:g} mm and moves the balance {fixed(balance, 1, True)} mm. Handle mass"
-        " never lowers swing weight; it lowers the balance, and that is felt."
+        f"Piece {piece}: {told('mass_g', mass)} at the hand gives {fixed(swing, 2, True)} kg·cm² of"
+        f" swing weight about {axis:g} mm and moves the balance"
+        f" {told('balance_mm', balance, 1, True)}. Handle mass never lowers swing weight; it lowers"
+        " the balance, and that is felt."
     )
 
 
@@ -150,31 +163,31 @@ NOTICES: dict[str, Sentence] = {
         f"Twist weight was not measured: the pieces change it by {fixed(change, 2, True)} kg·cm²."
     ),
     "off-centre": lambda offset: (
-        f"The centre of mass lies {abs(offset):.1f} mm towards {'3' if offset > 0 else '9'}"
-        " o'clock: mirror the piece that sits on one side."
+        f"The centre of mass lies {told('length', abs(offset), 1)} towards"
+        f" {'3' if offset > 0 else '9'} o'clock: mirror the piece that sits on one side."
     ),
     "does-not-fit": "Piece {piece} no longer fits this frame: {reason}.",
     "handle-mass": _handle_mass,
-    "grip-size": "The handle is {mm:+.1f} mm round: {sizes:+.1f} of a grip size.",
+    "grip-size": "The handle is {mm:length+1} round: {sizes:+.1f} of a grip size.",
     "grip-size-much": (
-        "The handle is {mm:+.1f} mm round, {sizes:+.1f} of a grip size: more than half a size,"
+        "The handle is {mm:length+1} round, {sizes:+.1f} of a grip size: more than half a size,"
         " which the hand notices."
     ),
     "one-side": "Piece {piece} sits on one side only.",
     "caution": "Piece {piece}: {caution}",
     "cut-and-grams": (
-        "Piece {piece}: {mass:.2f} g is not what its cut weighs, {roll:.2f} g by the roll. One of"
+        "Piece {piece}: {mass:mass2} is not what its cut weighs, {roll:mass2} by the roll. One of"
         " the two is wrong: type it again, or tick “weighed”."
     ),
     "weighed-apart": (
-        "Piece {piece}: weighed {mass:.2f} g, and the roll says {roll:.2f}: too far apart for"
+        "Piece {piece}: weighed {mass:mass2}, and the roll says {roll:mass-2}: too far apart for"
         " chance. Another tape, other layers, or its backing still on?"
     ),
     "sides-as-one": (
         "Piece {piece} lies across the centre line: both sides are one strip, cut and counted once."
     ),
-    "sides-overlap": "Piece {piece}: its two sides lie on one another over {mm:.0f} mm.",
-    "overlap": "Pieces {other} and {piece} lie on one another over {mm:.0f} mm.",
+    "sides-overlap": "Piece {piece}: its two sides lie on one another over {mm:length0}.",
+    "overlap": "Pieces {other} and {piece} lie on one another over {mm:length0}.",
 }
 
 
@@ -183,7 +196,7 @@ NOTICES: dict[str, Sentence] = {
 
 def _drift(figure: str, amount: float, check: str) -> str:
     said = (
-        f"The {_label(figure)} reads {fixed(abs(amount), 1)} {FIGURES[figure].unit}"
+        f"The {_label(figure)} reads {told(figure, abs(amount), 1)}"
         f" {'high' if amount > 0 else 'low'}"
     )
     return f"{said}: {check}" if check else said
@@ -196,23 +209,24 @@ def _typed(slip: str) -> Callable[..., str]:
 SUSPICIONS: dict[str, Sentence] = {
     "chance": "Nothing but chance",
     "mass": lambda piece, amount: (
-        f"Piece {piece} weighs {fixed(abs(amount), 2)} g"
+        f"Piece {piece} weighs {told('mass_g', abs(amount), 2)}"
         f" {'more' if amount > 0 else 'less'} than noted"
     ),
-    "lost": "Piece {piece} is lost: {mass:.1f} g",
-    "half": "Half of piece {piece} is missing, a side or a face: {mass:.1f} g",
-    "strip": "One strip of piece {piece} is missing: {mass:.1f} g",
+    "lost": "Piece {piece} is lost: {mass:mass1}",
+    "half": "Half of piece {piece} is missing, a side or a face: {mass:mass1}",
+    "strip": "One strip of piece {piece} is missing: {mass:mass1}",
     "swapped": "Pieces {piece} and {other} lie each where the other belongs",
     "before": lambda figure, amount: (
-        f"{_title(figure)} was read {fixed(abs(amount), 1)} {FIGURES[figure].unit} too"
+        f"{_title(figure)} was read {told(figure, abs(amount), 1)} too"
         f" {'high' if amount > 0 else 'low'} before"
     ),
     "place": lambda piece, by, nearer_tip: (
-        f"Piece {piece} lies about {by} mm nearer the {'tip' if nearer_tip else 'butt'}"
+        f"Piece {piece} lies about {told('length', by, 0)} nearer the"
+        f" {'tip' if nearer_tip else 'butt'}"
     ),
-    "backing": "The backing is still on: {mass:.2f} g",
-    "off": "The {part} is missing: {mass:.1f} g",
-    "twice": "One {part} too many: {mass:.1f} g",
+    "backing": "The backing is still on: {mass:mass2}",
+    "off": "The {part} is missing: {mass:mass1}",
+    "twice": "One {part} too many: {mass:mass1}",
     "flat": (
         "Clamped face-flat: the swing weight then reads its twist weight, {twist:.1f}, too high"
     ),
@@ -233,16 +247,15 @@ SUSPICIONS: dict[str, Sentence] = {
 # --- recipes and sets -----------------------------------------------------------------------------
 
 
-def _off(by: float) -> str:
+def _off(figure: str, by: float, bare: bool = False) -> str:
     """How far off, to a hundredth as changes are told: less a tolerance it is still that less."""
-    text = fixed(abs(by), 2)
-    return text.rstrip("0").rstrip(".")
+    return apart(figure, float(fixed(abs(by), 2)), bare=bare)
 
 
 def _stays(figure: str, miss: float, beyond: float) -> str:
     return (
-        f"{_label(figure)} stays {_off(miss)} {FIGURES[figure].unit} {_side(miss)} its target,"
-        f" {_off(beyond)} beyond the tolerance"
+        f"{_label(figure)} stays {_off(figure, miss)} {_than(figure, miss)} its target,"
+        f" {_off(figure, beyond, bare=True)} beyond the tolerance"
     )
 
 
@@ -254,8 +267,9 @@ def _missed(blocks: Sequence[tuple[str, float, float]]) -> str:
 def _set_missed(frames: Sequence[tuple[str, Sequence[tuple[str, float, float]]]]) -> str:
     def one(figure: str, miss: float, beyond: float) -> str:
         return (
-            f"{_label(figure)} stays {_off(miss)} {FIGURES[figure].unit} {_side(miss)},"
-            f" {_off(beyond)} too far"
+            f"{_label(figure)} stays {_off(figure, miss)}"
+            f" {_than(figure, miss).removesuffix(' than')}, {_off(figure, beyond, bare=True)}"
+            " too far"
         )
 
     return "; ".join(
@@ -264,12 +278,17 @@ def _set_missed(frames: Sequence[tuple[str, Sequence[tuple[str, float, float]]]]
 
 
 def _tolerance(figure: str, to: float, tol: float) -> str:
-    return f"Allow the {_label(figure)} ± {to:g} {FIGURES[figure].unit} instead of ± {tol:g}"
+    return (
+        f"Allow the {_label(figure)} ± {apart(figure, to)} instead of"
+        f" ± {apart(figure, tol, bare=True)}"
+    )
 
 
 def _spread(figure: str, to: float, tol: float) -> str:
-    unit = FIGURES[figure].unit
-    return f"Allow them to be {to:g} {unit} apart in {_label(figure)} instead of {tol:g}"
+    return (
+        f"Allow them to be {apart(figure, to)} apart in {_label(figure)} instead of"
+        f" {apart(figure, tol, bare=True)}"
+    )
 
 
 RECIPES: dict[str, Sentence] = {
@@ -280,13 +299,13 @@ RECIPES: dict[str, Sentence] = {
     "set-missed": _set_missed,
     "open-tolerance": _tolerance,
     "open-spread": _spread,
-    "open-limit": "Allow {to:.1f} g to be added",
-    "open-target": "Chase another frame, {name}: then {added:+.1f} g in total",
-    "open-site": "Use one more site, {name}: then {added:+.1f} g in total",
-    "open-material": "Use another material, {name}: then {added:+.1f} g in total",
-    "open-part": "Change the {name}: then {added:+.1f} g in total",
-    "open-last-resort": "Only as a last resort, the {name}: then {added:+.1f} g in total",
-    "open-together": "None alone, but together: {name}; then {added:+.1f} g in total",
+    "open-limit": "Allow {to:mass1} to be added",
+    "open-target": "Chase another frame, {name}: then {added:mass+1} in total",
+    "open-site": "Use one more site, {name}: then {added:mass+1} in total",
+    "open-material": "Use another material, {name}: then {added:mass+1} in total",
+    "open-part": "Change the {name}: then {added:mass+1} in total",
+    "open-last-resort": "Only as a last resort, the {name}: then {added:mass+1} in total",
+    "open-together": "None alone, but together: {name}; then {added:mass+1} in total",
     "rest-inside": "Every figure is inside its tolerance.",
     "rest-noise": lambda figures, now: (
         f"What is left of {_and(figures)} lies inside the noise of reading: read again before"
@@ -353,8 +372,8 @@ def _felt_swing(change: float, noticed: object) -> str:
 ADVICE: dict[str, Sentence] = {
     "against": _against,
     "against-held": _against_held,
-    "heavy": "{mass:.0f} g of playing weight: over {heavy:.0f} g is for strong, advanced players.",
-    "much-at-once": "{mass:.1f} g at once is much: halve it first.",
+    "heavy": "{mass:mass0} of playing weight: over {heavy:mass0} is for strong, advanced players.",
+    "much-at-once": "{mass:mass1} at once is much: halve it first.",
     "noticed-at-once": lambda swing: (
         f"{fixed(swing, 1, True)} kg·cm² in one step: serious players notice that at once. Halve it"
         " first."
@@ -372,7 +391,7 @@ ADVICE: dict[str, Sentence] = {
     "serious-notice": "serious players notice",
     "felt-swing": _felt_swing,
     "felt-balance": lambda change: (
-        f"Balance {fixed(change, 1, True)} mm: more of it lies in the"
+        f"Balance {told('balance_mm', change, 1, True)}: more of it lies in the"
         f" {'head' if change > 0 else 'hand'}."
     ),
     "felt-twist": lambda share: (
@@ -380,7 +399,7 @@ ADVICE: dict[str, Sentence] = {
         f" {'steadier' if share > 0 else 'turns more'} off the centre line."
     ),
     "felt-mass": lambda change: (
-        f"{fixed(change, 1, True)} g in the hand"
+        f"{told('mass_g', change, 1, True)} in the hand"
         f"{', steadier against the ball' if change > 0 else ''}."
     ),
     "hardly-chance": "hardly by chance",

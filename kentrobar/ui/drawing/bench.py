@@ -17,7 +17,8 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.units import LENGTH, Shown, fixed, show_length
+from kentrobar.core.units import LENGTH, Shown, show_length
+from kentrobar.core.words.amounts import told
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.formatting import grams_text
 
@@ -291,7 +292,7 @@ def _mark(number: int, piece: Piece, outline: Outline, paper: Paper, pick: str |
         ends=drawn.ends,
         is_off=piece.mass_g < 0,
         is_picked=piece.id == pick,
-        label=f"Piece {number}, {fixed(piece.mass_g, 2)} g",
+        label=f"Piece {number}, {told('mass_g', piece.mass_g, 2)}",
     )
 
 

@@ -9,6 +9,7 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from kentrobar.core.words.amounts import told
 from kentrobar.ui import formatting, regions, speech, stale, undo, words
 from kentrobar.ui.slots import fillings
 from kentrobar.ui.understood import beside
@@ -53,6 +54,20 @@ register.filter("meaning", words.meaning)
 register.filter("understood", beside)
 register.filter("in_length", formatting.length_text)
 register.filter("in_mass", formatting.mass_text)
+
+
+@register.filter
+def weighs(grams: float, u: float | None = None) -> str:
+    """What a thing weighs, and how surely: `16.6 ± 0.3 g`."""
+    if u is None:
+        return told("mass_g", grams, 1)
+    return f"{told('mass_g', grams, 1, bare=True)} ± {told('mass_g', float(f'{u:.2g}'))}"
+
+
+@register.filter
+def to(start_mm: float, end_mm: float) -> str:
+    """A stretch along the frame: `8–38 mm`."""
+    return f"{told('length', start_mm, bare=True)}–{told('length', end_mm)}"
 
 
 @register.inclusion_tag("_strip.html", takes_context=True)
