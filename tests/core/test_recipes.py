@@ -483,6 +483,10 @@ def test_limits_are_kept():
 # --- sets ----------------------------------------------------------------------------------------
 
 
+HURRIED_S = 8.0
+"""Enough for these sets: what is a hair lighter is looked for in a share of it."""
+
+
 def a_set(count, target="least-mass", seed=1, **more) -> FrameSet:
     """Frames of one model as they leave a maker: masses and balances apart, much alike about their
     balance."""
@@ -577,7 +581,7 @@ def test_frames_judged_by_each_other_come_within_the_grams_named_with_the_fewest
 def test_a_looser_tolerance_never_costs_a_set_more_grams(seed, judged):
     frames = a_set(3, seed=seed, judged=judged)
     tight, loose = (
-        match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol)))
+        match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol)), HURRIED_S)
         for tol in (1.5, 3.0)
     )
     assert (tight.status, loose.status) == ("ok", "ok")
@@ -588,9 +592,9 @@ def test_a_looser_tolerance_never_costs_a_set_more_grams(seed, judged):
         assert all(spread <= widest * tol + 1e-6 for spread in found.after.values())
     # Whatever target is chased instead costs more, if not by grams that count.
     heaviest = max(frames.frames, key=lambda member: member.measured.mass_g)
-    chased = match(replace(frames, target=f"frame:{heaviest.name}"))
+    chased = match(replace(frames, target=f"frame:{heaviest.name}"), HURRIED_S)
     if chased.status == "ok":
-        assert match(frames).added_g <= as_light(chased.added_g, frames.weights.near)
+        assert match(frames, HURRIED_S).added_g <= as_light(chased.added_g, frames.weights.near)
 
 
 @pytest.mark.parametrize(("count", "seed"), [(3, 5), (5, 3), (5, 6)])
@@ -627,7 +631,7 @@ def test_a_set_can_be_watched_and_stopped():
     assert any(str(one.step).startswith("no. 0: ") for one in told)
     # What is found already is shown while a lighter set is looked for.
     told.clear()
-    match(a_set(4), watch=lambda progress: not told.append(progress))
+    match(a_set(4), HURRIED_S, watch=lambda progress: not told.append(progress))
     assert any(isinstance(one.so_far, Matched) and one.so_far.is_ok for one in told)
 
 

@@ -42,12 +42,28 @@ def settled(frames: FrameSet, set_: Together, check: Check) -> Iterator[Common]:
         if all(_far(start) < _far(other) for other in starts):
             yield start
         starts.append(start)
+    if not starts:
+        return
     starts.sort(key=_far)
-    best = starts[:1]
-    for one in (one for start in starts for one in ground.walk(start)):
-        if _far(one) < _far(best[0]):
-            best = [one]
-            yield one
+    best = starts[0]
+    walked: list[Common] = []
+    for start in starts:
+        if any(_is_beside(start, other, set_) for other in walked):
+            continue
+        walked.append(start)
+        for one in ground.walk(start):
+            if _far(one) < _far(best):
+                best = one
+                yield one
+
+
+def _is_beside(one: Common, other: Common, set_: Together) -> bool:
+    """Whether two targets lie less than a step apart: from either the same is found, nearly
+    always."""
+    return all(
+        abs(value - other.target[name]) < STEPS[0] * set_.tolerances[name]
+        for name, value in one.target.items()
+    )
 
 
 def _far(common: Common) -> tuple[bool, float]:
