@@ -11,14 +11,12 @@ from __future__ import annotations
 import argparse
 import gzip
 import statistics
-import time
 
 from ops.demo import served
 from ops.postgres import database
 
 from . import web
 
-EMPTY = "removed/"
 ROUNDS = 15
 YEARS = {"frames": 5000, "plans": 50_000, "readings": 200_000}
 
@@ -50,7 +48,7 @@ def addresses(plan: int) -> dict[str, str]:
 
     frame = Plan.objects.get(pk=plan).frame_id
     return {
-        "empty": EMPTY, "Bench": "bench/", "Frames": "", "Frames, found": "?q=s7",
+        "empty": web.EMPTY, "Bench": "bench/", "Frames": "", "Frames, found": "?q=s7",
         "Frame": f"frames/{frame}/", "Measure": f"frames/{frame}/measure/",
         "Advice": f"frames/{frame}/advice/", "Recipes": f"frames/{frame}/recipes/",
         "Feel": f"frames/{frame}/feel/", "One gram": f"frames/{frame}/one-gram/",
@@ -64,16 +62,10 @@ def addresses(plan: int) -> dict[str, str]:
 def took(person: web.Visitor, path: str) -> tuple[float, float]:
     """Median milliseconds, and × an empty page asked for just before each: what the machine does
     beside it, it does to both."""
-    _once(person, path)
-    pairs = [(_once(person, EMPTY), _once(person, path)) for _ in range(ROUNDS)]
+    person.took(path)
+    pairs = [(person.took(web.EMPTY), person.took(path)) for _ in range(ROUNDS)]
     ratio = statistics.median(one / empty for empty, one in pairs)
     return statistics.median(one for _, one in pairs), ratio
-
-
-def _once(person: web.Visitor, path: str) -> float:
-    started = time.perf_counter()
-    person.get(path)
-    return (time.perf_counter() - started) * 1000
 
 
 def _print(

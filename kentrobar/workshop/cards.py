@@ -22,6 +22,7 @@ from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, pl
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
 from kentrobar.core.units import Shown, show_points
+from kentrobar.core.words.amounts import read_in
 from kentrobar.frames import above
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import Frame
@@ -144,8 +145,9 @@ def public(request: Request, token: str) -> HttpResponse:
     if card is None:
         with speaking(language_of(None)):
             return render(request, "workshop/card_gone.html", status=404)
-    with speaking(language_of(card.plan.frame.player)):
-        answer = render(request, "workshop/card_public.html", _context(card, _as_made(card)))
+    shown = _as_made(card)
+    with speaking(language_of(card.plan.frame.player)), read_in(shown):
+        answer = render(request, "workshop/card_public.html", _context(card, shown))
     answer["Referrer-Policy"] = "no-referrer"
     answer["X-Robots-Tag"] = "noindex, nofollow"
     return answer
