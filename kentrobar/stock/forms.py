@@ -66,7 +66,7 @@ def _per_metre(field: forms.Field) -> None:
 
 class MaterialForm(forms.ModelForm):
     maker_g_per_m = forms.FloatField(
-        label="Grams per metre of strip, as the maker says", required=False,
+        label="Grams a metre, as the maker says", required=False,
         help_text="until a cut of it is weighed here",
     )  # fmt: skip
     field_order = ("name", "kind", "width_mm", "thickness_mm", "density", "maker_g_per_m")
