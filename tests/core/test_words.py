@@ -59,8 +59,10 @@ def test_every_message_has_a_sentence_and_its_figures():
          "With these sites and materials the mass stays 2 g above its target, 1.5 beyond the"
          " tolerance; the balance stays 3 mm nearer the butt than its target, 2 beyond the"
          " tolerance. That is the nearest."),
-        ("set-missed", {"frames": [("F1", [("mass_g", 2.041, 1.041)])]},
-         "F1: mass stays 2.04 g above, 1.04 too far"),
+        ("set-missed",
+         {"frames": [("F1", [("mass_g", 2.041, 1.041), ("balance_mm", 1.004, 0.004)])]},
+         "F1: mass stays 2.04 g above, 1.04 too far, balance stays 1 mm nearer the tip, just too"
+         " far"),
         ("rest-unnoticed", {"figures": ["mass_g", "balance_mm", "twist_kgcm2"]},
          "Mass, balance and twist weight are outside by less than most players notice; another"
          " attempt moves what is right already. Stop, or go on only if the mark itself matters."),

@@ -98,6 +98,9 @@ def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
     assert ("still cannot all meet" in text) is is_known
     assert ("may meet: the time was up" in text) is not is_known
     assert ("not all can" in said(bench.get("/match/"))) is is_known
+    assert "What would close it" in text
+    Match.objects.update(status="stopped")
+    assert "What would close it" not in said(bench.get(match.get_absolute_url()))
 
 
 def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, match, frames):

@@ -252,10 +252,15 @@ def _off(figure: str, by: float, bare: bool = False) -> str:
     return apart(figure, float(fixed(abs(by), 2)), bare=bare)
 
 
+def _too_far(figure: str, beyond: float) -> str:
+    """Of what is off by less than is told, that it is."""
+    return "just" if float(fixed(beyond, 2)) == 0 else _off(figure, beyond, bare=True)
+
+
 def _stays(figure: str, miss: float, beyond: float) -> str:
     return (
         f"{_label(figure)} stays {_off(figure, miss)} {_than(figure, miss)} its target,"
-        f" {_off(figure, beyond, bare=True)} beyond the tolerance"
+        f" {_too_far(figure, beyond)} beyond the tolerance"
     )
 
 
@@ -268,8 +273,7 @@ def _set_missed(frames: Sequence[tuple[str, Sequence[tuple[str, float, float]]]]
     def one(figure: str, miss: float, beyond: float) -> str:
         return (
             f"{_label(figure)} stays {_off(figure, miss)}"
-            f" {_than(figure, miss).removesuffix(' than')}, {_off(figure, beyond, bare=True)}"
-            " too far"
+            f" {_than(figure, miss).removesuffix(' than')}, {_too_far(figure, beyond)} too far"
         )
 
     return "; ".join(
