@@ -23,6 +23,7 @@ from kentrobar.core.io.schemas import inlined
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.shop.tokens import Token
+from kentrobar.ui.models import Preferences
 
 from .conftest import somebody
 
@@ -123,6 +124,15 @@ def test_a_frame_is_made_read_planned_and_predicted(program, racket, user):
     assert predicted["after"]["mass_g"]["value"] == pytest.approx(318.8)
     assert predicted == program.do("post", "/predictions", put.json()["document"]).json()
     assert Plan.objects.get(pk=key).steps.count() == 2
+
+
+def test_a_document_speaks_of_grams_whatever_its_reader_sees_on_pages(program, racket, user):
+    Preferences.objects.create(user=user, mass="oz", length="in")
+    program.client.force_login(user)
+    putty = {"kind": "plug", "mass_g": 5, "from_mm": 10, "to_mm": 30}
+    asked = dump_plan(plan_of(racket)) | {"pieces": [putty]}
+    answer = program.do("post", "/predictions", asked).content.decode()
+    assert "Piece 1: 5 g at the hand" in answer
 
 
 def plan_of(racket):
