@@ -5,6 +5,7 @@ Pages work with these; the keys of the documents stand here alone.
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -14,7 +15,6 @@ from kentrobar.core.frame.targets import Target
 from kentrobar.core.io.plans import parse_measured, parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.words import Message
-from kentrobar.core.words.english import SENTENCES
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,10 +64,13 @@ class KeptOpening:
 
 
 def _said(document: Mapping[str, Any], words: str) -> str:
-    """A sentence as its reader reads figures; the words it was kept with where it has no others."""
-    said = document.get("said", {})
-    known = said.get("code") in SENTENCES
-    return str(Message(said["code"], said["figures"])) if known else str(document[words])
+    """A sentence as its reader reads figures; the words it was kept with where it has no others, or
+    is made of other figures by now."""
+    said = document.get("said")
+    if said:
+        with contextlib.suppress(KeyError, TypeError, IndexError):
+            return str(Message(said["code"], said["figures"]))
+    return str(document[words])
 
 
 @dataclass(frozen=True, slots=True)

@@ -90,6 +90,7 @@ def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
 @pytest.mark.parametrize("is_known", [True, False])
 def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
     told = {"status": "nearest", "why": "no. 3: mass stays 0.5 g above", "undecided": not is_known}
+    told |= {"said": {"code": "set-missed", "figures": {"members": []}}}
     without = match.answer | told | {"left_out": ["Tern 98 · no. 3"]}
     Match.objects.update(answer=match.answer | told | {"without": without})
     text = said(bench.get(match.get_absolute_url()))
@@ -99,6 +100,8 @@ def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
     assert ("may meet: the time was up" in text) is not is_known
     assert ("not all can" in said(bench.get("/match/"))) is is_known
     assert "What would close it" in text
+    # A sentence of another version, made of other figures.
+    assert "no. 3: mass stays 0.5 g above" in text
     Match.objects.update(status="stopped")
     assert "What would close it" not in said(bench.get(match.get_absolute_url()))
 
