@@ -44,7 +44,7 @@ from kentrobar.core.recipes.join import TooMany
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.programme import as_light
 from kentrobar.core.recipes.rest import lengthens
-from kentrobar.core.recipes.solve import NEARLY
+from kentrobar.core.recipes.solve import NEARLY, SearchResult
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN
 from .plain import cost_of, enumerated
@@ -404,6 +404,17 @@ def test_a_search_can_be_watched_and_stopped():
     assert (hurried.why.code, hurried.is_undecided) == ("out-of-time", True)
     nothing = solve(brief(Goals(mass_g=Goal(value=300, tol=1))))
     assert (nothing.status, nothing.is_undecided) == ("nearest", False)
+
+
+def test_what_was_found_before_the_time_was_up_is_not_called_the_nearest(monkeypatch):
+    asked = brief(Goals(swing_kgcm2=Goal(value=400, tol=1)))
+    nearest = solve(asked)
+    assert nearest.recipes[0].pieces
+    found = SearchResult("nearest", nearest.recipes, is_whole=False)
+    monkeypatch.setattr("kentrobar.core.recipes.explain.find", lambda *asked: found)
+    cut_off = solve(asked)
+    assert (nearest.why.code, nearest.is_undecided) == ("missed", False)
+    assert (cut_off.why.code, cut_off.is_undecided, cut_off.openings) == ("missed-so-far", True, ())
 
 
 @pytest.mark.parametrize("seed", range(4))

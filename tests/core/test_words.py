@@ -59,6 +59,8 @@ def test_every_message_has_a_sentence_and_its_figures():
          "With these sites and materials the mass stays 2 g above its target, 1.5 beyond the"
          " tolerance; the balance stays 3 mm nearer the butt than its target, 2 beyond the"
          " tolerance. That is the nearest."),
+        ("missed-so-far", {"blocks": [("mass_g", 2.0, 0.004)]},
+         "At the nearest so far the mass stays 2 g above its target, just beyond the tolerance."),
         ("set-missed",
          {"frames": [("F1", [("mass_g", 2.041, 1.041), ("balance_mm", 1.004, 0.004)])]},
          "F1: mass stays 2.04 g above, 1.04 too far, balance stays 1 mm nearer the tip, just too"

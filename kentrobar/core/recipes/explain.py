@@ -80,8 +80,10 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
         is_whole = False
     if found.status == "impossible":
         why = message("no-site")
-    elif found.is_whole or found.recipes[0].pieces:
+    elif found.is_whole:
         why = message("missed", blocks=[(b.figure, b.miss, b.beyond) for b in blocks])
+    elif found.recipes[0].pieces:
+        why = message("missed-so-far", blocks=[(b.figure, b.miss, b.beyond) for b in blocks])
     else:
         why = message("out-of-time")
     return Answer(
