@@ -153,7 +153,7 @@ def _least(
     search.say("common-target")
     bound = were_tape_cut_anywhere(set_, 1.0)
     is_hopeless = bound is not None and bound.beyond > HOPELESS
-    quick = _quick(frames, bodies, set_, search, is_enough is not None, is_hopeless)
+    quick = _quick(frames, bodies, set_, search, bound, is_enough is not None, is_hopeless)
     is_known = is_hopeless
     if quick and is_enough and (is_hopeless or is_enough(quick)):
         best = quick
@@ -170,8 +170,8 @@ def _least(
 
 
 def _quick(
-    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_first_enough: bool,
-    is_hopeless: bool,
+    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, in_parts: Common | None,
+    is_first_enough: bool, is_hopeless: bool,
 ) -> Matched | None:  # fmt: skip
     """The set on the target that is settled on at once; None where there was no time."""
     until = search.time_left() - SETTLING * search.limit_s
@@ -190,7 +190,7 @@ def _quick(
 
     common = first = quick = None
     with contextlib.suppress(Stop):  # the best so far is settled on
-        for common in settled(frames, set_, check):
+        for common in settled(frames, set_, in_parts, check):
             if common.is_met and first is None:
                 first, quick = common, towards(common)
             if is_hopeless or (common.is_met and is_first_enough):

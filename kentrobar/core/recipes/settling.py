@@ -10,34 +10,36 @@ the same ones on a slow machine as on a quick one. Nothing is proven by it: ``jo
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from itertools import product
+from itertools import chain, product
 
 from .exchange import exchanged
 from .frame_set import FrameSet
 from .joint import BEYOND, Common, Together, were_tape_cut_anywhere
 from .programme import Programme, as_light
 
-INSIDE = (1.0, 0.95, 0.85, 0.7, 0.4)
-"""Shares of the tolerances that parts of candidates are brought within: where it is begun from."""
+INSIDE = (0.95, 0.85, 0.7, 0.4)
+"""Shares of the tolerances that parts of candidates are brought within, beside all of them: where
+it is begun from."""
 STEPS = (0.5, 0.25)
 """How far a target is moved, in tolerances: the smaller where the larger does not help."""
 
 Check = Callable[[], None]
 
 
-def settled(frames: FrameSet, set_: Together, check: Check) -> Iterator[Common]:
+def settled(
+    frames: FrameSet, set_: Together, in_parts: Common | None, check: Check
+) -> Iterator[Common]:
     """Targets with whole steps for every frame, each better than the one before: first those that
     bring more frames inside, then those that move fewer grams.
 
     Args:
+        in_parts: where the set would come together were tape cut anywhere.
         check: called between steps; may raise Stop.
     """
     ground = _Ground(frames, set_, check)
     starts: list[Common] = []
-    for inside in INSIDE:
-        parts = were_tape_cut_anywhere(set_, inside)
-        if parts is None:
-            continue
+    tighter = (were_tape_cut_anywhere(set_, inside) for inside in INSIDE)
+    for parts in filter(None, chain((in_parts,), tighter)):
         start = ground.laid(parts.target)
         if all(_far(start) < _far(other) for other in starts):
             yield start
