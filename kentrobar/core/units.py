@@ -321,6 +321,17 @@ def fixed(value: float, places: int, signed: bool = False) -> str:
     return ("−" if value < 0 else "+" if signed else "") + text
 
 
+def as_typed(value: float, places: int, signed: bool = False) -> str:
+    """A number with ``places`` decimals, or with the one or two more somebody wrote.
+
+    >>> as_typed(326.0, 1), as_typed(326.15, 1), as_typed(11.49224, 2)
+    ('326.0', '326.15', '11.49')
+    """
+    finer = range(places, places + 3)
+    exact = (more for more in finer if abs(value - round(value, more)) < 1e-9)
+    return fixed(value, next(exact, places), signed)
+
+
 def show_mass(grams: Number, unit: str = "g", signed: bool = False) -> str:
     """Grams as a bare number in ``unit``."""
     return fixed(nominal(grams) / MASS[unit], MASS_PLACES.get(unit, 2), signed)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -69,12 +70,16 @@ class WishForm(forms.Form):
         choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
         choose(self, "materials", [(name, name) for name in self.on_shelf])
         choose(self, "parts", [(part.name, part.name) for part in parts])
+        lengths = replace(shown, balance="length")
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
             )
             old = asked.goals.get(name)
-            held = tolerance_text(name, old.tol if old else FIGURES[name].tol, shown)
+            # A tolerance by itself is read as a length, also where balances are shown in points.
+            held = tolerance_text(name, old.tol if old else FIGURES[name].tol, lengths)
+            if name == "balance_mm" and shown.balance != "length":
+                held += f" {shown.length}"
             # What a wish without a tolerance will be held to is said before it is asked.
             self.fields[f"goal-{name}"].widget.attrs |= {
                 "placeholder": f"free, or ± {held}",
@@ -159,6 +164,8 @@ class WishForm(forms.Form):
         old = self.asked.goals.get(name)
         if old and text == self.initial.get(field):
             return old
+        if text.lower() == "free":  # as an empty box says
+            return None
         try:
             goal = read_goal(
                 name, text, self.outline.length_mm, self.shown, self.axis,

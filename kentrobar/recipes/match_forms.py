@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -15,8 +15,9 @@ from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.frame_set import MATCHED
 from kentrobar.core.recipes.usual import usual_sites
-from kentrobar.core.units import Shown, Typed, show_length, show_mass
+from kentrobar.core.units import LENGTH_PLACES, Shown, Typed
 from kentrobar.frames.choices import Condition
+from kentrobar.ui.formatting import tolerance_text
 from kentrobar.ui.forms import choose
 
 from .asked import on_shelf
@@ -120,18 +121,21 @@ class MatchForm(forms.Form):
             "hidden_only": asked.hidden_only,
             "bumper_stays": asked.bumper_stays,
         }
+        lengths = replace(self.shown, balance="length")
         for name, tol in asked.tolerances.items():
-            initial[f"tol-{name}"] = self._said(name, tol).rstrip("0").rstrip(".")
+            initial[f"tol-{name}"] = tolerance_text(name, tol, lengths)
         for name, value in asked.values.items():
             initial[f"value-{name}"] = self._said(name, value)
         return initial
 
     def _said(self, name: str, value: float) -> str:
         if name == "mass_g":
-            return show_mass(value, self.shown.mass)
-        if name == "balance_mm":
-            return show_length(value, self.shown.length)
-        return units.fixed(value, 1)
+            of_one, places = units.MASS[self.shown.mass], units.MASS_PLACES[self.shown.mass]
+        elif name == "balance_mm":
+            of_one, places = units.LENGTH[self.shown.length], LENGTH_PLACES[self.shown.length]
+        else:
+            of_one, places = 1.0, 1
+        return units.as_typed(value / of_one, places)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -156,20 +160,19 @@ class MatchForm(forms.Form):
         return cleaned
 
     def _reader(self, name: str, is_change: bool = False) -> Callable[[str], Typed]:
-        """What reads a figure as written; a tolerance of balance is a length, never points or %."""
+        """What reads a figure as written: a balance as a length, as its box says, where no other
+        unit is written; a tolerance of it is never points or %."""
         if name == "mass_g":
             return partial(units.read_mass, default=self.shown.mass)
         if name != "balance_mm":
             return units.read_inertia
         if is_change:
             return partial(units.read_length, default=self.shown.length)
-        return partial(
-            units.read_balance, length_mm=self.length_mm, default=self.shown.balance_unit
-        )
+        return partial(units.read_balance, length_mm=self.length_mm, default=self.shown.length)
 
     def _read(self, field: str, reader: Callable[[str], Typed], old: float | None) -> float | None:
         text = (self.cleaned_data.get(field) or "").strip().lstrip("±").strip()
-        if not text:
+        if not text or text.lower() == "free":  # as an empty box says
             return None
         if text == self.initial.get(field):
             return old

@@ -60,8 +60,11 @@ def grams_text(grams: float, shown: Shown) -> str:
 
 
 def tolerance_text(name: str, tol: float, shown: Shown) -> str:
-    """A tolerance in the unit its figure is shown in, no finer than it is."""
+    """A tolerance in the unit its figure is shown in, no finer than it is and no coarser than it
+    was written."""
     text = share_text(name, abs(tol), shown).lstrip("+−")
+    if name == "balance_mm" and shown.balance != "pt":
+        text = fixed(abs(tol) / LENGTH[shown.length], {"mm": 2, "cm": 3, "in": 3}[shown.length])
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 

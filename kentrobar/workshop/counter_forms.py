@@ -64,7 +64,7 @@ class JobForm(forms.ModelForm):
         label="plays most", required=False, choices=[UNTOLD, *Person.Style.choices]
     )
     language = forms.ChoiceField(
-        label="is spoken to in", required=False, choices=[("", "as the shop"), *LANGUAGES]
+        label="is spoken to in", required=False, choices=[("", "the shop’s language"), *LANGUAGES]
     )
     words = forms.MultipleChoiceField(
         label="they say", required=False, widget=forms.CheckboxSelectMultiple,

@@ -106,6 +106,23 @@ def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
     assert "What would close it" not in said(bench.get(match.get_absolute_url()))
 
 
+def test_what_is_typed_of_a_set_stands_in_its_box_as_it_is_reckoned_with(bench, match):
+    """An ounce's box said 0.04 of what was 0.035; a bare balance was read in points where its box
+    said inches."""
+    given = {"target": "figures", "value__mass_g": "326.15", "value__swing_kgcm2": ""}
+    ask(bench, match, tol__mass_g="0.25", tol__swing_kgcm2="free", **given)
+    form = bench.get(match.get_absolute_url()).context["form"]
+    shown = {name: form[name].value() for name in ("value-mass_g", "tol-mass_g")}
+    assert shown == {"value-mass_g": "326.15", "tol-mass_g": "0.25"}
+    assert "swing_kgcm2" not in match.content["tolerances"]
+    for one in ({"mass": "oz"}, {"length": "in"}, {"balance": "pt"}):
+        bench.post("/units/", one)
+    ask(bench, match, tol__mass_g="0.035", value__balance_mm="12.7")
+    assert match.content["values"]["balance_mm"] == pytest.approx(12.7 * 25.4)
+    form = bench.get(match.get_absolute_url()).context["form"]
+    assert (form["tol-mass_g"].value(), form["tol-balance_mm"].value()) == ("0.035", "0.039")
+
+
 def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, match, frames):
     answer = ask(bench, match, target=f"frame:{frames[0].pk}")
     text = answer.content.decode()

@@ -244,6 +244,15 @@ def test_what_a_base_cannot_give_is_told_by_its_name(page):
     assert "Twist weight: not measured, so only" in said(page.ask(goal__twist_kgcm2="14.00 ± 0.2"))
 
 
+def test_a_box_reads_what_it_says_of_itself(page):
+    page.ask(goal__mass_g="326.15", goal__balance_mm="free")
+    assert page.wish.answer["wanted"].keys() == {"mass_g"}
+    assert page.answer.context["form"]["goal-mass_g"].value().startswith("326.15 ± 1")
+    page.client.post("/units/", {"balance": "pt"})
+    form = page.client.get(page.path).context["form"]
+    assert form.fields["goal-balance_mm"].widget.attrs["placeholder"] == "free, or ± 1 mm"
+
+
 def test_nothing_asked_nothing_found(page):
     page.ask(goal__mass_g="+2")
     page.ask(goal__mass_g="")

@@ -11,7 +11,7 @@ from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
-from kentrobar.core.units import Shown, Typed, fixed
+from kentrobar.core.units import Shown, Typed, as_typed, fixed
 
 HIGHEST = 3000.0
 UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
@@ -58,7 +58,7 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
     about = f"at {goal.axis_mm:g} mm" if goal.axis_mm not in (None, axis_mm) else ""
     unit = about or unit
     if goal.value is not None:
-        return f"{fixed(goal.value / factor, places)} {tol} {unit}".strip()
+        return f"{as_typed(goal.value / factor, places)} {tol} {unit}".strip()
     change = (goal.change or 0.0) / factor
     # A change too small for the usual decimals is still a change, and is said with more of them.
     said = next(
