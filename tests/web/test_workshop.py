@@ -1,6 +1,7 @@
 """The work on PostgreSQL: sheets ticked and signed off once, trials judged and learned from, files
 taken along."""
 
+import re
 from dataclasses import asdict, replace
 from datetime import timedelta
 
@@ -562,6 +563,7 @@ def test_the_paper_speaks_the_units_of_who_reads_it(bench, laid):
     assert "0.105 oz" in sheet
     assert "4 × 3.00 in, 0.105 oz" in sheet
     assert "0.31 to 1.50 in from the butt" in sheet
+    assert re.search(r"Roll 0\.\d{3} oz to fit", sheet)
     assert " mm from the butt" not in sheet
     tick_all(bench, laid)
     bench.post(where + "sign-off/")

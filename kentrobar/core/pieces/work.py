@@ -56,9 +56,10 @@ class WorkPlace:
     shown: Shown = Shown()
 
     def mass(self, grams: float, places: int = 1) -> str:
-        """Grams in the unit of the hands, ``places`` decimals where that is g."""
+        """Grams in the unit of the hands, ``places`` decimals where that is g: a hundredth of an
+        ounce is more than a quarter of a gram."""
         unit = self.shown.mass
-        return f"{fixed(grams / MASS[unit], places + (1 if unit == 'oz' else 0))} {unit}"
+        return f"{fixed(grams / MASS[unit], 3 if unit == 'oz' else places)} {unit}"
 
     def length(self, *mm: float, places: int = 0) -> str:
         """A length, or from one to another."""
