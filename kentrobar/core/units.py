@@ -321,15 +321,15 @@ def fixed(value: float, places: int, signed: bool = False) -> str:
     return ("−" if value < 0 else "+" if signed else "") + text
 
 
-def as_typed(value: float, places: int, signed: bool = False) -> str:
-    """A number with ``places`` decimals, or with the one or two more somebody wrote.
+def as_typed(value: float, places: int) -> str:
+    """A number with ``places`` decimals, or with the one more somebody wrote; what was reckoned
+    with more is not.
 
-    >>> as_typed(326.0, 1), as_typed(326.15, 1), as_typed(11.49224, 2)
-    ('326.0', '326.15', '11.49')
+    >>> as_typed(326.0, 1), as_typed(326.15, 1), as_typed(327.875, 1)
+    ('326.0', '326.15', '327.9')
     """
-    finer = range(places, places + 3)
-    exact = (more for more in finer if abs(value - round(value, more)) < 1e-9)
-    return fixed(value, next(exact, places), signed)
+    is_finer = abs(value - round(value, places)) > 1e-9 > abs(value - round(value, places + 1))
+    return fixed(value, places + is_finer)
 
 
 def show_mass(grams: Number, unit: str = "g", signed: bool = False) -> str:
