@@ -323,12 +323,14 @@ def fixed(value: float, places: int, signed: bool = False) -> str:
 
 def as_typed(value: float, places: int) -> str:
     """A number with ``places`` decimals, or with the one more somebody wrote; what was reckoned
-    with more is not.
+    with more is not. What was written in another unit than it is kept in is off by a hair.
 
     >>> as_typed(326.0, 1), as_typed(326.15, 1), as_typed(327.875, 1)
     ('326.0', '326.15', '327.9')
+    >>> as_typed(round(11.495 * MASS["oz"], 6) / MASS["oz"], 2)
+    '11.495'
     """
-    is_finer = abs(value - round(value, places)) > 1e-9 > abs(value - round(value, places + 1))
+    is_finer = abs(value - round(value, places)) > 1e-6 > abs(value - round(value, places + 1))
     return fixed(value, places + is_finer)
 
 

@@ -5,6 +5,7 @@ import json
 import subprocess
 import sys
 from importlib import import_module
+from pathlib import Path
 
 import pytest
 
@@ -24,6 +25,8 @@ from kentrobar.core import (
 from kentrobar.core.frame import checked
 from kentrobar.core.pieces import body
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
+
+CORE = Path(core.__file__).parent
 
 
 def test_every_public_name_is_there_and_nothing_else_is_promised():
@@ -55,6 +58,14 @@ def test_examples_in_docstrings_run(module):
     found = doctest.testmod(module)
     assert found.attempted > 2
     assert found.failed == 0
+
+
+def test_every_example_of_the_core_runs():
+    files = (file for file in CORE.rglob("*.py") if ">>> " in file.read_text())
+    names = [".".join(file.relative_to(CORE.parents[1]).with_suffix("").parts) for file in files]
+    found = [doctest.testmod(import_module(name.removesuffix(".__init__"))) for name in names]
+    assert sum(one.attempted for one in found) >= 29
+    assert [name for name, one in zip(names, found, strict=True) if one.failed] == []
 
 
 TERN_SIZES = {f: getattr(TERN, f) for f in TERN.__dataclass_fields__ if f != "kind"}
