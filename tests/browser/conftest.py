@@ -201,6 +201,19 @@ class Hand:
 
         self.until(looked, what)
 
+    def answered(self, model, act):
+        """Do something that searches (a wish's, a set's ``model``) and see the answer to it: what
+        the page says until then is of what was asked before."""
+        runs = model.objects.values_list("run", flat=True)
+        before = max(runs, default=0)
+        act()
+        self.until(lambda: max(runs.all(), default=0) > before, "nothing was asked")
+        at_it = model.objects.filter(status__in=("waiting", "working"))
+        self.until(lambda: not at_it.exists(), "no answer")
+        run = max(runs.all())
+        self.until(lambda: self.all(f"#answer[data-run='{run}']:not(:has(progress))"))
+        time.sleep(0.05)
+
     def figure(self, name):
         return self.find(f"#vial-{name} .figure b").text
 

@@ -31,21 +31,8 @@ def wishes(hand, serial):
     return frame
 
 
-def answered(hand, act):
-    """Do something and wait for the answer to it."""
-    runs = Wish.objects.values_list("run", flat=True)
-    before = max(runs, default=0)
-    act()
-    hand.until(lambda: max(runs.all(), default=0) > before, "nothing was asked")
-    at_it = Wish.objects.filter(status__in=("waiting", "working"))
-    hand.until(lambda: not at_it.exists(), "no answer")
-    run = max(runs.all())
-    hand.until(lambda: hand.all(f"#answer[data-run='{run}']:not(:has(progress))"))
-    time.sleep(0.05)
-
-
 def says(hand, figure, words):
-    answered(hand, lambda: hand.write_and_leave(f"#wish-goal-{figure}", words))
+    hand.answered(Wish, lambda: hand.write_and_leave(f"#wish-goal-{figure}", words))
 
 
 def test_from_a_wish_to_a_recipe_to_a_plan(hand):
@@ -65,12 +52,12 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
         lambda: "± 1 to 3" in hand.find("#pull-swing_kgcm2").text,
         "nothing is said while it is pulled",
     )
-    answered(hand, ActionChains(hand.browser).release().perform)
+    hand.answered(Wish, ActionChains(hand.browser).release().perform)
     assert hand.find("#wish-goal-swing_kgcm2").get_attribute("value").startswith("+")
     at = int(hand.find("#at-swing_kgcm2").get_attribute("value"))
     for step in range(at, 16, 1 if at < 16 else -1):
         key = Keys.ARROW_RIGHT if step < 16 else Keys.ARROW_LEFT
-        answered(hand, lambda key=key: hand.find("#at-swing_kgcm2").send_keys(key))
+        hand.answered(Wish, lambda key=key: hand.find("#at-swing_kgcm2").send_keys(key))
     assert hand.find("#wish-goal-swing_kgcm2").get_attribute("value") == "+8 ± 1"
     site = hand.find(".place[data-toggles=site-shoulders] .hit")
     box = hand.browser.execute_script(
@@ -81,7 +68,7 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
     actions = ActionChains(hand.browser)
     actions.w3c_actions.pointer_action.move_to_location(round(box[0]), round(box[1]))
     actions.w3c_actions.pointer_action.click()
-    answered(hand, actions.perform)
+    hand.answered(Wish, actions.perform)
     assert hand.find("#site-shoulders").is_selected()
     cards = hand.all(".recipe")
     assert len(cards) == 3
@@ -110,8 +97,9 @@ def test_a_set_of_five_becomes_five_plans(hand):
     hand.until(lambda: len(hand.all(".lane-row")) == 7)
     # Within 1 of each other is asked of a new set; within 1 of a target is half as much to ask.
     assert Select(hand.find("#match-judged")).first_selected_option.text.startswith("each other")
-    Select(hand.find("#match-judged")).select_by_value("distance")
-    hand.until(lambda: "They can be matched" in hand.find("#answer").text)
+    judged = Select(hand.find("#match-judged"))
+    hand.answered(Match, lambda: judged.select_by_value("distance"))
+    assert "They can be matched" in hand.find("#answer").text
     match = Match.objects.exclude(answer={}).get()
     apart = hand.find(".apart").text
     assert "mass 5.40 →" in apart
@@ -158,7 +146,7 @@ def test_an_impossible_wish_says_why_and_is_opened(hand):
     assert "Out of reach." in said
     assert "the mass stays 5.3 g above its target" in said
     row = next(row for row in hand.all(".ways-open li") if "overgrip" in row.text)
-    answered(hand, lambda: row.find_element("tag name", "button").click())
+    hand.answered(Wish, lambda: row.find_element("tag name", "button").click())
     hand.until(lambda: "It can be reached." in hand.find("#answer").text)
     assert "overgrip: leave it off" in hand.find(".recipe").text
     # What cannot be read keeps its words and has the cursor.
