@@ -48,7 +48,7 @@ def main(ground: str) -> int:
         with (ROOT / ".local" / "setup.lock").open("w") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)  # two runs at once take turns
             install_debian(packages)
-            install_python(requirements)
+            install_python(requirements, ahead=ground != "test")
     except PermissionError as error:
         print(
             f"bin/setup: {error.filename} belongs to another account: this clone was set up by "
@@ -94,8 +94,10 @@ def install_debian(packages: dict[str, str]) -> None:
     )
 
 
-def install_python(requirements: list[str]) -> None:
-    """.venv with the pinned packages; a half-made one, or one of another Python, is made anew."""
+def install_python(requirements: list[str], ahead: bool = True) -> None:
+    """.venv with the pinned packages; a half-made one, or one of another Python, is made anew.
+    Their modules are compiled ``ahead``, or each where it is first imported: tests import a third
+    of them."""
     python = VENV / "bin" / "python"
     stamp = VENV / "kentrobar-stamp"
     version = sys.version.split()[0]
@@ -112,9 +114,8 @@ def install_python(requirements: list[str]) -> None:
         return
     print("Installing the pinned Python packages …", flush=True)
     files = [part for name in requirements for part in ("-r", str(ROOT / name))]
-    subprocess.run(
-        [python, "-m", "pip", "install", "-q", "--disable-pip-version-check", *files], check=True
-    )
+    pip = [python, "-m", "pip", "install", "-q", "--disable-pip-version-check"]
+    subprocess.run([*pip, *([] if ahead else ["--no-compile"]), *files], check=True)
     names = {line.split()[0] for line in wanted}
     kept = [line for line in installed if line.split()[0] not in names]
     stamp.write_text("\n".join([*kept, *wanted]) + "\n")
