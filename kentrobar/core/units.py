@@ -25,6 +25,9 @@ INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0
 POINT_MM = 3.175
 """One balance point: an eighth of an inch."""
 
+POINTS = "pts HL"
+"""What a bare number in points says: towards the butt."""
+
 SECONDS = {"s": 1.0, "ms": 0.001}
 DEGREES = {"°": 1.0, "rad": 57.29577951308232}
 
@@ -52,7 +55,7 @@ _NUMBER = re.compile(
     re.DOTALL,
 )
 _ROW = re.compile(
-    rf"(?P<numbers>(?:[-+−]?(?:{_PLAIN})\s+)+[-+−]?(?:{_PLAIN}))(?P<unit>\s*[^\W\d][^\d±+/]*|)"
+    rf"(?P<numbers>(?:[-+−]?(?:{_PLAIN})\s+)+[-+−]?(?:{_PLAIN}))(?P<unit>\s*(?:[^\W\d]|%)[^\d±+/]*|)"
 )
 """Several plain numbers in a row, with one unit for all or none."""
 _SAME = re.compile(rf"(?:{_PLAIN})\s*(?P<unit>[^\W\d]+)(?:\s+(?:{_PLAIN})\s*(?P=unit))+")
@@ -124,6 +127,9 @@ def read_degrees(text: str) -> Typed:
     return _read(text, DEGREES, "°", "an angle", "8°")
 
 
+_PARTS = re.compile(r"([\n;]+|,\s+)")
+
+
 def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     """Repeats written in one go: `311.2 311.3 311.2`, `311,2; 311,3`, one a line, units where
     wanted: behind each, or once behind a row of plain numbers.
@@ -131,7 +137,7 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     Each is read by ``reader``; a comma with a space behind it parts two, one without is a decimal.
     """
     found = []
-    for part in re.split(r"[\n;]+|,\s+", text):
+    for part in _PARTS.split(text)[::2]:
         row = _ROW.fullmatch(part.strip())
         same = _SAME.fullmatch(part.strip())
         if row:
@@ -141,6 +147,27 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
         else:
             found.append(reader(part))
     return found
+
+
+_NAMED = re.compile(rf"[^\W\d_{''.join(_VULGAR)}]|[%°\"″”']")
+
+
+def with_unit(text: str, unit: str) -> str:
+    """A text as it means the same whatever a bare number is read as: every figure of it that has no
+    unit has the one it was read in.
+
+    Args:
+        unit: what bare numbers of it were read as: ``g``, ``mm``, ``pt``, ``%``.
+
+    >>> with_unit("12 7/8", "in"), with_unit("6", "pt"), with_unit("317 316; 11 oz", "g")
+    ('12 7/8 in', '6 pts HL', '317 316 g; 11 oz')
+    """
+    word = POINTS if unit == "pt" else unit
+    parts = _PARTS.split(text)
+    for i in range(0, len(parts), 2):
+        if re.search(rf"[\d{''.join(_VULGAR)}]", parts[i]) and not _NAMED.search(parts[i]):
+            parts[i] = f"{parts[i].rstrip()} {word}"
+    return "".join(parts) if unit else text
 
 
 def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:

@@ -14,6 +14,7 @@ from kentrobar.shop.models import Settings
 
 from .choices import Quantity
 from .models import Frame, Reading
+from .typed import as_written
 
 Given = Mapping[Quantity, tuple[Typed, float | None]]
 """Each figure as typed, with the axis in mm of a swing weight."""
@@ -35,20 +36,20 @@ def keep_reported(
                 repeats=typed.count,
                 axis_mm=axis,
                 condition=condition,
-                typed=typed.text[:60],
-                raw=_document(quantity, typed.value, u, axis),
+                typed=as_written(typed),
+                raw=document_of(quantity, typed.value, u, axis),
                 confirmed=quantity.value in confirmed,
                 read_at=now,
                 read_by=user,
             )
 
 
-def _document(quantity: Quantity, value: float, u: float, axis: float | None) -> dict[str, Any]:
+def document_of(quantity: str, value: float, u: float | None, axis: float | None) -> dict[str, Any]:
     """The raw reading of a figure somebody wrote down."""
     document = {
         "format": READING_FORMAT,
         "method": "told",
-        "quantity": quantity.value,
+        "quantity": str(quantity),
         "value": {"value": value, "u": u} if u else value,
     }
     return document | ({"axis_mm": axis} if axis is not None else {})

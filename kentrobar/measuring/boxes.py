@@ -28,10 +28,8 @@ def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, 
     found: dict[str, forms.Field] = {}
     if method.readings is not None:
         _, unit, example = method.readings
-        found["readings"] = _box(readings_reader(unit, shown), "readings")
-        found["readings"].widget = forms.Textarea(
-            attrs={"rows": 2, "autocomplete": "off", "placeholder": example}
-        )
+        rows = forms.Textarea(attrs={"rows": 2, "placeholder": example})
+        found["readings"] = _box(readings_reader(unit, shown), "readings", widget=rows)
     for one in method.all_inputs():
         if one.only not in (None, outline.kind):
             continue
@@ -74,8 +72,10 @@ def timing_boxes() -> dict[str, forms.Field]:
     return found
 
 
-def _box(reader: Any, label: str, is_needed: bool = True) -> QuantityField:
-    box = QuantityField(reader, label=label, required=is_needed, max_length=4000)
+def _box(
+    reader: Any, label: str, is_needed: bool = True, widget: forms.Widget | None = None
+) -> QuantityField:
+    box = QuantityField(reader, label=label, required=is_needed, max_length=4000, widget=widget)
     box.error_messages["required"] = f"{capital(label)}: still to be written."
     return box
 

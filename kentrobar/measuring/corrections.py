@@ -9,12 +9,14 @@ from django import forms
 
 from kentrobar.core import units
 from kentrobar.core.errors import Fault
-from kentrobar.core.io.readings import READING_FORMAT, reading_of
-from kentrobar.core.measure.registry import REPORTED
-from kentrobar.core.units import Shown
+from kentrobar.core.io.readings import reading_of
+from kentrobar.core.units import Shown, with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Reading
+from kentrobar.frames.reported import document_of
+from kentrobar.frames.typed import UNITS, as_written
+from kentrobar.shop.models import Settings
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.understood import let_ask
 
@@ -33,9 +35,11 @@ class ReportedCorrection(forms.Form):
 
     def __init__(self, old: Reading, shown: Shown, data: Any = None) -> None:
         self.old, length = old, partial(units.read_length, default=shown.length)
+        u = f" ± {old.u:.2g}" if old.u else ""
         axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
         initial = {
-            "figure": old.typed or f"{old.value:.6g}",
+            "figure": old.typed
+            or with_unit(f"{old.value:.6g}{u}", UNITS.get(old.quantity, ("",))[0]),
             "axis": axis,
             "condition": old.condition,
         }
@@ -46,7 +50,8 @@ class ReportedCorrection(forms.Form):
                 units.read_balance, length_mm=old.frame.length_mm, default=shown.balance_unit
             ),
         }.get(old.quantity, units.read_inertia)
-        self.fields["figure"] = QuantityField(reader, label=old.get_quantity_display())
+        repeats = partial(units.read_repeats, reader=reader)
+        self.fields["figure"] = QuantityField(repeats, label=old.get_quantity_display())
         if old.quantity == "swing_kgcm2":
             self.fields["axis"] = QuantityField(length, label="about the axis")
         let_ask(self)
@@ -55,14 +60,11 @@ class ReportedCorrection(forms.Form):
         cleaned = super().clean() or {}
         if self.errors:
             return cleaned
-        figure, axis = cleaned["figure"], cleaned.get("axis")
-        value = {"value": figure.value, "u": figure.u} if figure.u else figure.value
-        self.document: dict[str, Any] = {
-            "format": READING_FORMAT,
-            "method": REPORTED,
-            "quantity": self.old.quantity,
-            "value": value,
-        } | ({"axis_mm": axis.value} if axis else {})
+        self._note(cleaned["figure"])
+        axis = cleaned.get("axis")
+        self.document = document_of(
+            self.old.quantity, self.value, self.u, axis.value if axis else None
+        )
         try:
             reading_of(self.document)
         except Fault as fault:
@@ -70,7 +72,7 @@ class ReportedCorrection(forms.Form):
                 "axis" if "axis" in fault.path else "figure", f"{capital(fault.reason)}."
             )
             return cleaned
-        given = {self.old.quantity: figure.value}
+        given = {self.old.quantity: self.value}
         doubts = judge(
             self.old.frame, given, axis.value if axis else None, cleaned["condition"], None
         )
@@ -79,14 +81,19 @@ class ReportedCorrection(forms.Form):
                 self.add_error("figure", doubt.text)
         return cleaned
 
+    def _note(self, figure: units.Typed) -> None:
+        """The figure that counts from now on: as it was, where nobody wrote another."""
+        old = self.old
+        self.value, self.u, self.repeats, self.typed = old.value, old.u, old.repeats, old.typed
+        if "figure" in self.changed_data:
+            usual = Settings.load().usual_u(old.quantity)
+            self.value, self.u = figure.value, figure.read_u(usual)
+            self.repeats, self.typed = figure.count, as_written(figure)
+
     def save(self) -> None:
-        old, figure = self.old, self.cleaned_data["figure"]
-        old.value, old.u, old.typed, old.raw = (
-            figure.value,
-            figure.u,
-            figure.text[:60],
-            self.document,
-        )
+        old = self.old
+        old.value, old.u, old.repeats, old.typed = self.value, self.u, self.repeats, self.typed
+        old.raw = self.document
         old.axis_mm = self.document.get("axis_mm")
         old.condition = self.cleaned_data["condition"]
         old._change_reason = self.cleaned_data["reason"]

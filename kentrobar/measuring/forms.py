@@ -20,11 +20,12 @@ from kentrobar.core.measure.method import Input, Measurement, Method, RawReading
 from kentrobar.core.measure.registry import key_of
 from kentrobar.core.measure.sample import SetAside
 from kentrobar.core.numbers import Number
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.units import Shown, Typed, with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
+from kentrobar.ui.fields import QuantityField, parts_of
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.understood import let_ask
@@ -41,6 +42,9 @@ from .written import (
     jitter,
     surroundings_of,
 )
+
+WRITTEN_IN = "written_in"
+"""In what was written into the boxes of a form: the units its bare numbers were read in."""
 
 
 def _figure(text: object) -> str:
@@ -98,11 +102,24 @@ class MeasureForm(forms.Form):
         super().__init__(self._as_corrected_by_its_own(data), auto_id="m-%s")
         self._make_fields()
         with_commas(self)
-        self.initial = self._defaults() | {
-            k: v for k, v in (entry or {}).items() if k in self.fields
-        }
+        self.initial = self._defaults() | self._written(entry or {})
 
     # --- the boxes ---
+
+    def _written(self, entry: dict[str, Any]) -> dict[str, Any]:
+        """What stood in the boxes, bare numbers with their unit where it is another one now."""
+        kept = {name: text for name, text in entry.items() if name in self.fields}
+        was, shown = entry.get(WRITTEN_IN, "").split(), self.shown
+        if len(was) != 3 or was == [shown.mass, shown.length, shown.balance_unit]:
+            return kept
+        then = dict(zip(("read_mass", "read_length", "read_balance"), was, strict=True))
+        for name in kept:
+            field = self.fields[name]
+            if isinstance(field, QuantityField):
+                base, default, _ = parts_of(field.reader)
+                if default and base in then:
+                    kept[name] = with_unit(kept[name], then[base])
+        return kept
 
     def _as_corrected_by_its_own(self, data: Any) -> Any:
         """What was posted, where a box that still says what another instrument filled in says what

@@ -79,8 +79,9 @@ def outcome(form: MeasureForm) -> ReadingOutcome:
             found.faults = [str(error) for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()
         if expected is not None and expected.u:
-            found.expected = _result(expected.quantity, expected.value, form.shown)
-            found.shares, found.improve = shares(expected.value), best_improvement(expected.value)
+            found.expected = result(expected.quantity, expected.value, form.shown)
+            found.shares = shares(expected.quantity, expected.value, form.shown)
+            found.improve = best_improvement(expected.value)
             found.notes = [note.said for note in expected.notes]
     found.doubts = [doubt.text for doubt in form.doubts]
     return found
@@ -91,9 +92,10 @@ def _measured(found: ReadingOutcome) -> None:
     assert measurement is not None
     found.is_begun = True
     found.results = [
-        _result(name, value, form.shown, axis) for name, (value, axis) in form.results().items()
-    ] or [_result(measurement.quantity, measurement.value, form.shown)]
-    found.shares, found.improve = shares(measurement.value), best_improvement(measurement.value)
+        result(name, value, form.shown, axis) for name, (value, axis) in form.results().items()
+    ] or [result(measurement.quantity, measurement.value, form.shown)]
+    found.shares = shares(measurement.quantity, measurement.value, form.shown)
+    found.improve = best_improvement(measurement.value)
     apart = dict(measurement.apart)
     # What stands apart is pointed out at the reading itself.
     found.notes = [note.said for note in measurement.notes if note.code != "stands-apart"]
@@ -191,9 +193,14 @@ def tap_run(form: MeasureForm) -> TapFit | None:
         return None
 
 
-def _result(name: str, value: Number, shown: Shown, axis: float | None = None) -> Result:
+def unit_of(name: str, shown: Shown) -> tuple[float, str]:
+    """(what a reading in the core's unit is divided by, the unit it is said in)."""
     unit = {"mass_g": shown.mass, "balance_mm": shown.length}.get(name, "kg·cm²")
-    factor = (MASS | LENGTH).get(unit, 1.0)
+    return (MASS | LENGTH).get(unit, 1.0), unit
+
+
+def result(name: str, value: Number, shown: Shown, axis: float | None = None) -> Result:
+    factor, unit = unit_of(name, shown)
     # A scale tells a frame to a hundredth, which the list of frames need not show.
     places = FIGURES[name].places if name in FIGURES else 1
     places += (name == "mass_g") + (unit in ("oz", "in"))
@@ -204,11 +211,13 @@ def _result(name: str, value: Number, shown: Shown, axis: float | None = None) -
     return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
 
 
-def shares(value: Number) -> list[tuple[str, str, int]]:
-    """(what, its share in the value's unit, percent of the whole square) of the three largest."""
+def shares(name: str, value: Number, shown: Shown) -> list[tuple[str, str, int]]:
+    """(what, its share with the unit a reading is said in, percent of the whole square) of the
+    three largest."""
     parts = budget(value)
     whole = sum(u * u for u in parts.values()) or 1.0
+    factor, unit = unit_of(name, shown)
     return [
-        (BUDGET_WORDS.get(tag, tag), f"{u:.2g}", round(100 * u * u / whole))
+        (BUDGET_WORDS.get(tag, tag), f"{u / factor:.2g} {unit}", round(100 * u * u / whole))
         for tag, u in list(parts.items())[:3]
     ]

@@ -15,6 +15,7 @@ from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.units import LENGTH, MASS, Shown
 from kentrobar.frames.models import Reading
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -23,7 +24,7 @@ from . import plots
 from .corrections import ReportedCorrection
 from .keeping import keep, reduce_again
 from .models import Recording
-from .outcome import shares
+from .outcome import result, shares, unit_of
 from .views import _begin, _context, _entry
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
@@ -70,8 +71,12 @@ def reading(request: Request, pk: int) -> HttpResponse:
     context: dict[str, Any] = {
         "reading": found,
         "frame": found.frame,
-        "raw": _raw_rows(found.raw),
-        "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
+        "figure": result(found.quantity, found.number(), request.shown, found.axis_mm),
+        "raw": _raw_rows(found.raw, request.shown),
+        "history": [
+            _change(old, new, request.shown)
+            for old, new in zip([None, *history], history, strict=False)
+        ],
         "recording": recording,
         "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
     }
@@ -79,9 +84,10 @@ def reading(request: Request, pk: int) -> HttpResponse:
         with contextlib.suppress(Fault):
             measurement = reduced(reading_of(found.raw))
             context["came_to"] = _raw_rows(
-                {k: v for k, v in measurement.figures.items() if v is not None}
+                {k: v for k, v in measurement.figures.items() if v is not None}, request.shown
             )
-            context["shares"] = shares(measurement.figures.get(found.quantity, measurement.value))
+            came_to = measurement.figures.get(found.quantity, measurement.value)
+            context["shares"] = shares(found.quantity, came_to, request.shown)
             context["notes"] = [note.said for note in measurement.notes]
     if recording is not None:
         context["plot"] = plots.recording(recording.found["plot"])
@@ -142,8 +148,10 @@ def _reading(pk: int) -> Reading:
     return get_object_or_404(rows, pk=pk, frame__removed_at=None)
 
 
-def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
+def _raw_rows(values: dict[str, Any], shown: Shown) -> list[tuple[str, str, str]]:
     """(words, figure, unit) of raw inputs or of what they came to."""
+    # An axis is told in mm to every reader, as wherever a swing weight names it.
+    told = {"g": (MASS[shown.mass], shown.mass), "mm": (LENGTH[shown.length], shown.length)}
     rows = []
     for key, value in values.items():
         if key in ("format", "method", "quantity", "usual_swing"):
@@ -161,46 +169,54 @@ def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
         name, _, unit = key.rpartition("_")
         if unit not in UNIT_WORDS:
             name, unit = key, ""
-        rows.append(
-            (RAW_WORDS.get(name, name.replace("_", " ")), _plain(value), UNIT_WORDS.get(unit, ""))
-        )
+        word = UNIT_WORDS.get(unit, "")
+        factor, word = (1.0, word) if name == "axis" else told.get(unit, (1.0, word))
+        words = RAW_WORDS.get(name, name.replace("_", " "))
+        rows.append((words, _plain(value, factor), word))
     return rows
 
 
-def _plain(value: Any) -> str:
+def _plain(value: Any, factor: float = 1.0) -> str:
+    """Figures divided by ``factor``; what is none as it is."""
     if hasattr(value, "nominal_value"):
         value = {"value": nominal(value), "u": uncertainty(value) or 0.0}
     if isinstance(value, dict) and set(value) == {"value", "u"}:
-        return f"{value['value']:.6g} ± {value['u']:.2g}" if value["u"] else f"{value['value']:.6g}"
+        spread = f" ± {value['u'] / factor:.2g}" if value["u"] else ""
+        return f"{value['value'] / factor:.6g}{spread}"
     if isinstance(value, dict):
-        return ", ".join(f"{key} {_plain(inner)}" for key, inner in value.items())
+        return ", ".join(f"{key} {_plain(inner, factor)}" for key, inner in value.items())
     if isinstance(value, list):
-        return ", ".join(_plain(inner) for inner in value) or "none"
-    return f"{value:.6g}" if isinstance(value, float) else str(value)
+        return ", ".join(_plain(inner, factor) for inner in value) or "none"
+    is_figure = isinstance(value, float) or (isinstance(value, int) and factor != 1)
+    return f"{value / factor:.6g}" if is_figure else str(value)
 
 
-def _changed(change: Any) -> list[str]:
-    """One changed field in words."""
+def _changed(change: Any, name: str, shown: Shown) -> list[str]:
+    """One changed field of a reading of ``name`` in words."""
     if change.field == "raw":
         keys = [
             key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)
         ]
         old, new = (
-            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)})
+            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)}, shown)
             for raw in (change.old, change.new)
         )
         return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
     if change.field in ("removed_at", "typed"):
         return []
-    return [f"{change.field.replace('_', ' ')}: {_plain(change.old)} → {_plain(change.new)}"]
+    factor, unit = unit_of(name, shown) if change.field in ("value", "u") else (1.0, "")
+    was, now = _plain(change.old, factor), _plain(change.new, factor)
+    return [f"{change.field.replace('_', ' ')}: {was} → {now} {unit}".rstrip()]
 
 
-def _change(old: Any, new: Any) -> dict[str, Any]:
+def _change(old: Any, new: Any, shown: Shown) -> dict[str, Any]:
     """One step of a reading's history: who, when, why, and which fields changed."""
     what = []
     if old is not None:
         delta = new.diff_against(old, excluded_fields=["entry"])
-        what = [words for change in delta.changes for words in _changed(change)]
+        what = [
+            words for change in delta.changes for words in _changed(change, new.quantity, shown)
+        ]
     who = new.history_user
     return {
         "when": new.history_date,

@@ -25,7 +25,7 @@ from kentrobar.frames.shown import shown_figures
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from .forms import MeasureForm
+from .forms import WRITTEN_IN, MeasureForm
 from .keeping import keep, keep_draft, take_recording
 from .models import Draft, Instrument, Recording, usual_order
 from .outcome import outcome
@@ -291,6 +291,8 @@ def _entry(request: Request) -> dict[str, Any]:
         for key, value in request.POST.items()
         if key not in skipped
     }
+    shown = request.shown
+    entry[WRITTEN_IN] = f"{shown.mass} {shown.length} {shown.balance_unit}"
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
     return entry

@@ -163,6 +163,7 @@ MIDDLEWARE = [
     "kentrobar.site.access.RolesHeld",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "kentrobar.ui.middleware.PageAbove",
     "kentrobar.ui.middleware.ShownUnits",
     "kentrobar.shop.middleware.ShopTime",
     "kentrobar.shop.middleware.DecimalMark",

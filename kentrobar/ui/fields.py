@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Any
 
 from django import forms
 
+from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed
+
+Reader = Callable[[str], Any]
 
 
 class QuantityField(forms.CharField):
     """A text box read by one of the core's readers. Its clean value is a ``Typed``, or None if
     empty."""
 
-    def __init__(self, reader: Callable[[str], Any], **kwargs: Any) -> None:
+    def __init__(self, reader: Reader, **kwargs: Any) -> None:
         kwargs.setdefault("max_length", 60)
         super().__init__(**kwargs)
         self.reader = reader
         # All keys: a fraction, a sign and a unit are typed here too.
         keys = {"inputmode": "text", "autocomplete": "off", "spellcheck": "false"}
-        self.widget.attrs |= keys
+        _, unit, _ = parts_of(reader)
+        told = units.POINTS if unit == "pt" else unit
+        self.widget.attrs |= keys | ({"data-unit": told} if told else {})
 
     def clean(self, value: str) -> Typed | None:
         text = super().clean(value)
@@ -31,3 +37,13 @@ class QuantityField(forms.CharField):
             return self.reader(text)
         except Unreadable as error:
             raise forms.ValidationError(str(error)) from None
+
+
+def parts_of(reader: Reader) -> tuple[str, str, Mapping[str, Any]]:
+    """(name of the innermost reader, its unit of a bare number, all it was given)."""
+    given: dict[str, Any] = {}
+    while isinstance(reader, partial):
+        given |= {name: one for name, one in reader.keywords.items() if name != "reader"}
+        given |= {"repeats": 1} if reader.func is units.read_repeats else {}
+        reader = reader.keywords.get("reader", reader.func)
+    return getattr(reader, "__name__", ""), given.get("default", ""), given

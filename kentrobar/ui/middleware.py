@@ -1,6 +1,7 @@
-"""Sign-in everywhere, the reader's units on every request, what the bar needs in every template."""
+"""Sign-in everywhere, the reader's units on every request, the page above a form's address."""
 
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any, cast
 from urllib.parse import urlsplit
 
@@ -8,6 +9,7 @@ from django.conf import settings
 from django.contrib.auth.middleware import LoginRequiredMiddleware
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import resolve_url
+from django.urls import Resolver404, resolve
 from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
 
@@ -41,6 +43,31 @@ def _page_of(request: HttpRequest) -> str:
     if page.netloc != request.get_host():
         return ""
     return f"{page.path}?{page.query}" if page.query else page.path
+
+
+class PageAbove:
+    """The address of a form that is opened as a page (its answer stood there, and was loaded anew,
+    or came back to in other units) leads to the page the form is on."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        is_look = request.method == "GET" and not cast(Request, request).htmx
+        if response.status_code == 405 and is_look and not request.path.startswith(DOCUMENTS):
+            return HttpResponseRedirect(_above(request.path))
+        return response
+
+
+def _above(path: str) -> str:
+    """The nearest address over it that there is; one of another form leads on by itself."""
+    while path != "/":
+        path = path.rstrip("/").rpartition("/")[0] + "/"
+        with suppress(Resolver404):
+            resolve(path)
+            break
+    return path
 
 
 class ShownUnits:

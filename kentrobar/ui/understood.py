@@ -19,9 +19,8 @@ from kentrobar.core import units
 from kentrobar.core.pieces import stringing
 from kentrobar.core.units import LENGTH, MASS, Shown, Typed, fixed
 
-from .fields import QuantityField
+from .fields import QuantityField, Reader, parts_of
 
-Reader = Callable[[str], Any]
 READERS: dict[str, Callable[..., Any]] = {
     one.__name__: one
     for one in (
@@ -39,7 +38,7 @@ def said(typed: Any, reader: Reader, shown: Shown) -> str:
     """`= 327.0 mm`, `= 305.3 ± 0.3 g, the mean of 3`; '' where that is what was typed."""
     if not isinstance(typed, Typed):
         return ""
-    base, default, _ = _parts(reader)
+    base, default, _ = parts_of(reader)
     factor, unit, places = _unit(base, shown)
     if base == "read_inertia" and abs(typed.value) < 100:
         places = 2  # a twist weight
@@ -71,16 +70,6 @@ def _unit(base: str, shown: Shown) -> tuple[float, str, int]:
             return 1.0, "", 2
 
 
-def _parts(reader: Reader) -> tuple[str, str, Mapping[str, Any]]:
-    """(name of the innermost reader, its unit of a bare number, all it was given)."""
-    given: dict[str, Any] = {}
-    while isinstance(reader, partial):
-        given |= {name: one for name, one in reader.keywords.items() if name != "reader"}
-        given |= {"repeats": 1} if reader.func is units.read_repeats else {}
-        reader = reader.keywords.get("reader", reader.func)
-    return getattr(reader, "__name__", ""), given.get("default", ""), given
-
-
 def _is_of_many(reader: Reader) -> bool:
     return isinstance(reader, partial) and reader.func is units.read_many
 
@@ -103,7 +92,7 @@ def let_ask(form: forms.BaseForm) -> None:
     for field in form.fields.values():
         if not isinstance(field, QuantityField) or _is_of_many(field.reader):
             continue
-        base, _, given = _parts(field.reader)
+        base, _, given = parts_of(field.reader)
         if base in READERS:
             query = urlencode({"reads": base} | dict(given))
             field.widget.attrs |= {

@@ -31,7 +31,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames.models import Reading
-from kentrobar.frames.typed import settle_typed
+from kentrobar.frames.typed import say_units, settle_typed
 from kentrobar.measuring.models import Instrument
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
@@ -152,6 +152,7 @@ def restored(file: IO[bytes]) -> int:
         _people(head.get("people") or ())
         count = _written(itertools.chain([first], rows))
         settle_typed(Reading)
+        say_units(Reading)
         _continue_numbers()
         with connection.cursor() as cursor:
             # What a row points to must be there: said now, while all of it can still be undone.

@@ -62,7 +62,9 @@ class TrialForm(forms.Form):
             label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
             self.fields[name] = QuantityField(readers[name], label=label, required=False)
             self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
-        self.fields["holding"].widget.attrs["placeholder"] = f"0 {shown.mass}"
+        self.fields["holding"].widget.attrs |= {
+            "placeholder": f"0 {shown.mass}", "data-unit": shown.mass,
+        }  # fmt: skip
         let_ask(self)
 
     def clean(self) -> dict[str, Any]:

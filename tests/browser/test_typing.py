@@ -12,6 +12,7 @@ from selenium.webdriver.common.keys import Keys
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match, Wish
+from kentrobar.stock.models import Material
 from kentrobar.stock.shelf import rolls
 
 from .test_journeys import new_plan
@@ -146,6 +147,41 @@ def test_a_session_that_ended_meanwhile_loses_nothing(hand, by):
     assert hand.find("#j-said").get_attribute("value").startswith("the head is slow")
     assert hand.find("#j-who").get_attribute("value") == "Ilva Sorrel"
     assert "What you had written is back" in hand.find("#page-says").text
+
+
+def test_other_units_lose_nothing_that_was_written(hand):
+    """A bare number stays what it was, and a swing weight about its axis."""
+    frame = Frame.objects.get(serial="no. 11")
+
+    def written():
+        return [
+            hand.find(f"#reading-{name}").get_attribute("value")
+            for name in ("mass_g", "balance_mm", "swing_kgcm2", "axis")
+        ]
+
+    hand.go(frame.get_absolute_url())
+    hand.write("#reading-mass_g", "319.9 319.7" + Keys.TAB + "32.2 cm" + Keys.TAB + "318.2")
+    for button in ("oz", "98"):
+        hand.press(button, "form.units button")
+        hand.until(lambda button=button: hand.find(f"[value^='{button}'][aria-pressed]"))
+        assert written() == ["319.9 319.7 g", "32.2 cm", "318.2", "100 mm"]
+        assert "What you had written is back" in hand.find("#page-says").text
+    hand.press("Save", "main button")
+    hand.until(
+        lambda: frame.readings.filter(quantity="mass_g", value__range=(319.79, 319.81)).exists()
+    )
+    assert frame.readings.filter(quantity="swing_kgcm2").latest("pk").axis_mm == 100
+    hand.go(frame.get_absolute_url())
+    assert written()[:3] == ["", "", ""]
+    # A form that came back refused stands at an address that is no page.
+    material = Material.objects.get(name="putty")
+    hand.go(material.get_absolute_url())
+    hand.write("#s-amount", "a bit\n")
+    hand.until(lambda: hand.all(".fault"))
+    assert hand.browser.current_url.endswith("/move/")
+    hand.press("in", "form.units button")
+    hand.until(lambda: hand.browser.current_url.endswith(material.get_absolute_url()))
+    assert hand.find("#s-amount").get_attribute("value") == "a bit"
 
 
 def test_a_server_that_is_gone_is_said_and_nothing_is_lost(hand):

@@ -1,6 +1,7 @@
 """What people write is read as they mean it, and shown back."""
 
 import math
+from functools import partial
 
 import pytest
 from hypothesis import assume, given
@@ -297,3 +298,27 @@ def test_a_figure_reckoned_in_two_ways_is_shown_as_one(tens, by):
     half = tens / 10 + 0.05
     shown = f"{tens // 10}.{tens % 10 + 1}" if tens % 10 < 9 else f"{tens // 10 + 1}.0"
     assert {fixed(half, 1), fixed(half / by * by, 1), fixed(half * by / by, 1)} == {shown}
+
+
+WRITTEN = st.lists(
+    st.sampled_from(
+        ["317", "316.9 317", "12 7/8", "12 ⅞", "11.3 ± 0.1", "-4", "6,5", "320 g", "5 in", "7 HL"]
+    ),
+    min_size=1, max_size=3,
+).map("; ".join)  # fmt: skip
+READERS = {
+    units.read_mass: ("g", "oz", "kg"),
+    units.read_length: ("mm", "cm", "in"),
+    partial(units.read_balance, length_mm=685): ("mm", "in", "pt", "%"),
+}
+
+
+@given(WRITTEN, st.sampled_from(sorted(READERS, key=str)), st.data())
+def test_a_text_with_its_unit_means_the_same_whatever_bare_numbers_are(text, reader, data):
+    was, now = (data.draw(st.sampled_from(READERS[reader])) for _ in range(2))
+    try:
+        meant = units.read_many(text, partial(reader, default=was))
+    except Unreadable:
+        return
+    found = units.read_many(units.with_unit(text, was), partial(reader, default=now))
+    assert [(one.value, one.u) for one in found] == [(one.value, one.u) for one in meant]

@@ -15,8 +15,9 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans import desk
+from kentrobar.plans.models import Plan, Step
 from kentrobar.stock.models import Material, Movement
-from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet
+from kentrobar.workshop.models import BlindTrial, Card, Job, JobStep, Sheet, Trial
 from tests.pages import faults, told
 
 TAPE = "lead-free tape, 6 mm"
@@ -206,9 +207,18 @@ POSTED_ONLY = (
 )
 
 
-def test_nothing_is_changed_by_looking(bench, laid, job):
+def test_nothing_is_changed_by_looking_and_a_browser_is_led_to_the_page_above(bench, laid, job):
+    """As where a form came back refused, and its address is opened again."""
+    kinds = (Plan, Step, Sheet, Trial, Card, Job, JobStep, Frame)
+    before = [one.objects.count() for one in kinds]
     for path in POSTED_ONLY:
-        assert bench.get(path.format(plan=laid.pk, job=job.pk)).status_code == 405, path
+        path = path.format(plan=laid.pk, job=job.pk)
+        assert bench.get(path, headers={"HX-Request": "true"}).status_code == 405, path
+        answer = bench.get(path, follow=True)
+        assert answer.status_code == 200, path
+        led_to = answer.redirect_chain[-1][0]
+        assert led_to == "/" or (path.startswith(led_to) and led_to.count("/") > 1), path
+    assert [one.objects.count() for one in kinds] == before
 
 
 # --- two hands at once

@@ -1,6 +1,7 @@
 """A figure that was typed is as sure as its instrument and its last digit, wherever typed."""
 
 import math
+import re
 from dataclasses import replace
 
 import pytest
@@ -10,14 +11,16 @@ from kentrobar.core.frame.targets import Target
 from kentrobar.core.io.readings import READING_FORMAT, reading_of, reduced
 from kentrobar.core.numbers import uncertainty
 from kentrobar.frames.models import Reading
+from kentrobar.frames.typed import say_units
 from kentrobar.measuring.models import Instrument
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Wish
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material
+from kentrobar.ui.models import Preferences
 from kentrobar.workshop.models import Trial
 from tests.core.frames import READ, TERN
-from tests.pages import as_posted, faults
+from tests.pages import as_posted, faults, said
 
 from .conftest import measured_frame
 from .test_measure import keep
@@ -183,3 +186,104 @@ def test_another_instruments_correction_never_stays_behind(bench, racket):
         mine = {"offset": typed, "readings": readings}
         bench.post(f"/frames/{racket.pk}/measure/", posted | mine)
         assert racket.readings.first().raw["offset_mm"]["value"] == zero
+
+
+def test_a_corrected_figure_is_no_surer_than_it_was_written(bench, racket):
+    found = read(bench, racket, mass_g="317 316 316", balance_mm="324.0")
+    there = f"/readings/{found['mass_g'].pk}/correct/"
+    posted = as_posted(bench.get(there).context["form"]) | {"reason": "another condition"}
+    # Nobody wrote another figure: it stays as it is, repeats and all.
+    bench.post(there, posted | {"condition": "strung"})
+    mass = Reading.objects.get(pk=found["mass_g"].pk)
+    assert (mass.repeats, mass.condition) == (3, "strung")
+    assert mass.u == pytest.approx(math.hypot(1 / 3, WHOLE))
+    bench.post(there, posted | {"figure": "316", "reason": "one was enough"})
+    mass.refresh_from_db()
+    assert (mass.u, mass.repeats, mass.typed) == (pytest.approx(WHOLE), 1, "316 g")
+    assert uncertainty(reduced(reading_of(mass.raw)).value) == pytest.approx(WHOLE)
+
+
+@pytest.fixture
+def in_ounces(user):
+    """Turns the pages of whoever is signed in to ounces, inches and points."""
+
+    def turn():
+        units = {"mass": "oz", "length": "in", "balance": "pt"}
+        Preferences.objects.update_or_create(user=user, defaults=units)
+
+    return turn
+
+
+def test_what_was_typed_is_corrected_as_it_was_meant_in_whatever_units(bench, in_ounces, racket):
+    found = read(bench, racket, mass_g="317", balance_mm="324", swing_kgcm2="314.6")
+    typed = [one.typed for one in found.values() if one.typed]
+    assert typed == ["317 g", "324 mm", "314.6"]
+    keep(bench, racket, "scale", readings="317.2 317.4")
+    weighed = Reading.objects.filter(method="scale").latest("pk")
+    keep(bench, racket, "balance-board", readings="324.2", offset="0 mm")
+    lain = Reading.objects.filter(method="balance-board").latest("pk")
+    told = Reading.objects.create(frame=racket, quantity="mass_g", value=317.25, condition="bare")
+    in_ounces()
+    boxes = {
+        found["mass_g"]: ("figure", "317 g"), found["balance_mm"]: ("figure", "324 mm"),
+        told: ("figure", "317.25 g"), weighed: ("readings", "317.2 317.4 g"),
+        lain: ("readings", "324.2 mm"),
+    }  # fmt: skip
+    for reading, (box, text) in boxes.items():
+        there = f"/readings/{reading.pk}/correct/"
+        form = bench.get(there).context["form"]
+        assert form[box].value() == text
+        posted = {"method": reading.method, "correct": reading.pk} | as_posted(form)
+        before = reading.value
+        answer = bench.post(there, posted | {"reason": "looked at again", "confirm": "on"})
+        assert answer.status_code == 302, faults(answer)
+        reading.refresh_from_db()
+        assert reading.value == pytest.approx(before)
+
+
+def test_what_is_being_filled_in_is_read_as_it_was_meant_in_other_units(bench, in_ounces, racket):
+    posted = {"method": "balance-board", "condition": "as-played", "readings": "324.2 324.4"}
+    bench.post(f"/frames/{racket.pk}/measure/preview/", posted)
+
+    def stands():
+        page = bench.get(f"/frames/{racket.pk}/measure/?method=balance-board")
+        return page.context["form"]["readings"].value()
+
+    assert stands() == "324.2 324.4"
+    in_ounces()
+    assert stands() == "324.2 324.4 mm"
+
+
+def test_a_reading_is_told_in_the_readers_units(bench, in_ounces, racket):
+    keep(bench, racket, "scale", readings="317.2 317.4")
+    reading = Reading.objects.latest("pk")
+    there = f"/readings/{reading.pk}/"
+    assert "317.2, 317.4 <small>g" in said(bench.get(there))
+    in_ounces()
+    page = said(bench.get(there)).partition("<main")[2]
+    assert "<b>11.192</b>" in page
+    assert "11.1889, 11.196 <small>oz" in page
+    assert not re.findall(r"\d ?(?:<small>)?g\b", page)
+    posted = {"method": "scale", "condition": "as-played", "readings": "11.19 11.20"}
+    o = bench.post(f"/frames/{racket.pk}/measure/preview/", posted).context["o"]
+    # Each share beside the whole they make.
+    whole = math.hypot(*(float(u.removesuffix(" oz")) for _, u, _ in o.shares))
+    assert whole == pytest.approx(float(o.results[0].u), rel=0.1)
+    for path in (f"/frames/{racket.pk}/", f"/frames/{racket.pk}/measure/"):
+        assert "11.192 ± 0.026 oz" in said(bench.get(path))
+
+
+def test_bare_figures_of_before_say_what_they_were_read_in(racket):
+    rows = {"11.2": 11.2 * 28.349523125, "317": 317.0, "11.3 oz": 320.3496, "12.5 12.7": 999.0}
+    readings = [
+        Reading(frame=racket, quantity="mass_g", value=value, typed=text, condition="bare")
+        for text, value in rows.items()
+    ]
+    points = Reading(
+        frame=racket, quantity="balance_mm", value=racket.length_mm / 2 - 6 * 3.175, typed="6",
+        condition="bare",
+    )  # fmt: skip
+    Reading.objects.bulk_create([*readings, points])
+    say_units(Reading)
+    found = Reading.objects.filter(condition="bare").order_by("pk").values_list("typed", flat=True)
+    assert list(found) == ["11.2 oz", "317 g", "11.3 oz", "12.5 12.7", "6 pts HL"]

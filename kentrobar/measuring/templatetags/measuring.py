@@ -9,8 +9,10 @@ from django.utils.timesince import timesince
 
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import read_length
+from kentrobar.core.units import Shown, read_length
+from kentrobar.frames.models import Reading
 from kentrobar.measuring.forms import MeasureForm
+from kentrobar.measuring.outcome import result
 
 register = template.Library()
 
@@ -29,6 +31,15 @@ def places(form: MeasureForm) -> dict[str, float]:
     if form.text_of("hangs") == "level":
         found["level"] = 1
     return found
+
+
+@register.filter
+def as_read(reading: Reading, shown: Shown) -> str:
+    """`11.284 ± 0.004 oz`: as it was written, else in the reader's unit."""
+    if reading.typed:
+        return str(reading.typed)
+    told = result(reading.quantity, reading.number(), shown)
+    return f"{told.value}{f' ± {told.u}' if told.u else ''} {told.unit}"
 
 
 @register.filter

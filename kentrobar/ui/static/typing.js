@@ -89,7 +89,7 @@
     if (box && !box.closest("#board")) box.dispatchEvent(new Event("change", { bubbles: true }));
   });
 
-  // --- a session that ended, a server that is gone: what was written is still there ---
+  // --- a session that ended, a server that is gone, other units: what was written is still there ---
 
   const KEPT = "kentrobar-written";
   // By its attribute: a form that has a box called "method" hides its own.
@@ -97,33 +97,69 @@
   const here = () => location.pathname + location.search;
   const read = () => JSON.parse(sessionStorage.getItem(KEPT) ?? "{}");
   const write = (kept) => sessionStorage.setItem(KEPT, JSON.stringify(kept));
-  const isWritten = (box) => box.name && isPosted(box.form) && !box.matches("[type=password], [type=hidden], [type=file]");
-  const nameOf = (box) => `${new URL(box.form.getAttribute("action") ?? "", location).pathname} ${box.name} ${isTick(box) ? box.value : ""}`;
+  const pathOf = (address) => new URL(address ?? "", location).pathname;
+  const isWritten = (box) => box.name && isPosted(box.form) && !box.form.matches(".units")
+    && !box.matches("[type=password], [type=hidden], [type=file]");
+  const nameOf = (box) => `${pathOf(box.form.getAttribute("action"))} ${box.name} ${isTick(box) ? box.value : ""}`;
+  const keep = (boxes) => {
+    const kept = read();
+    const written = [...boxes].map((box) => [nameOf(box), valueOf(box)]);
+    if (written.length) write({ ...kept, at: here(), boxes: { ...kept.boxes, ...Object.fromEntries(written) } });
+  };
 
   document.addEventListener("input", ({ target: box }) => {
-    if (!box.matches?.(BOX) || !isWritten(box) || document.getElementById("sign-in")) return;
-    const kept = read();
-    kept.at = here();
-    kept.boxes = { ...(kept.boxes ?? {}), [nameOf(box)]: valueOf(box) };
-    write(kept);
+    if (box.matches?.(BOX) && isWritten(box) && !document.getElementById("sign-in")) keep([box]);
   });
+  // A form that sends each of its boxes as it is left has no others.
+  const sendsItself = (form) => form.closest("#board")
+    || (form.hasAttribute("hx-post") && pathOf(form.getAttribute("hx-post")) === pathOf(form.getAttribute("action")));
+  // The page comes anew in other units: a bare number takes along the one it was written in.
+  const isBare = (part) => /[\d½¼¾⅛⅜⅝⅞⅓⅔]/.test(part) && !/[\p{L}%°"'″”]/u.test(part);
+  const withUnit = ({ value, dataset: { unit } }) => (!unit ? value : value.split(/([\n;]+|,\s+)/)
+    .map((part) => (isBare(part) ? `${part.trimEnd()} ${unit}` : part)).join(""));
+  addEventListener("submit", ({ target: units }) => {
+    const { hasOtherUnits, ...kept } = read();
+    if (!kept.boxes) return;
+    if (!units.matches(".units")) {
+      if (hasOtherUnits) write(kept);
+      return;
+    }
+    const left = [...document.querySelectorAll(BOX)].filter((box) => isWritten(box) && !sendsItself(box.form));
+    const forms = new Set(left.filter((box) => nameOf(box) in kept.boxes).map((box) => box.form));
+    // And the axis that was meant.
+    const taken = left.filter((box) => nameOf(box) in kept.boxes || (box.name === "axis" && forms.has(box.form)));
+    const boxes = Object.fromEntries(taken.map((box) => [nameOf(box), isTick(box) ? valueOf(box) : withUnit(box)]));
+    write({ ...kept, boxes, hasOtherUnits: true });
+  });
+
+  const WHY = {
+    hasOtherUnits: "What you had written is back, in the units it was written in: save it again.",
+    wasAway: "The server could not be reached. What you had written is back: save it again.",
+    wasSignedOut: "You were signed out meanwhile. What you had written is back: save it again.",
+  };
   addEventListener("DOMContentLoaded", () => {
     const kept = read();
     if (document.getElementById("sign-in")) {
       write({ ...kept, wasSignedOut: true });
       return;
     }
-    if ((kept.wasSignedOut || kept.wasAway) && kept.at === here()) {
-      for (const box of document.querySelectorAll(BOX)) {
-        const value = isWritten(box) ? kept.boxes?.[nameOf(box)] : undefined;
-        if (value === undefined) continue;
-        if (isTick(box)) box.checked = value === "true";
-        else box.value = value;
-      }
-      const why = kept.wasAway ? "The server could not be reached" : "You were signed out meanwhile";
-      say(`${why}. What you had written is back: save it again.`);
-    }
     sessionStorage.removeItem(KEPT);
+    const why = Object.keys(WHY).find((one) => kept[one]);
+    const back = [];
+    for (const box of why ? document.querySelectorAll(BOX) : []) {
+      const value = isWritten(box) ? kept.boxes?.[nameOf(box)] : undefined;
+      if (value === undefined) continue;
+      if (isTick(box)) box.checked = value === "true";
+      else box.value = value;
+      back.push(box);
+    }
+    const isSwing = kept.hasOtherUnits && back.some((box) => box.name.includes("swing"));
+    if (back.length) say(WHY[why] + (isSwing ? " A swing weight is about the axis that is named here now." : ""));
+    // Not taken yet: what came back, and what stands in a form that was refused.
+    const refused = [...document.querySelectorAll("form:has(.fault)")].flatMap((form) => [...boxesOf(form)]);
+    keep([...back, ...refused].filter(isWritten));
+    for (const box of back)
+      if (box.closest("[hx-get], [hx-post]")) box.dispatchEvent(new Event("change", { bubbles: true }));
   });
 
   // One line over the page, for what the page itself cannot be asked about.
@@ -133,15 +169,16 @@
     line.textContent = text;
     line.hidden = false;
   }
-  const unanswered = () => say("No answer from the server: your last change was not kept, and what you typed is still here. Do it again.");
+  const GONE = "No answer from the server: your last change was not kept, and what you typed is still here. Do it again.";
+  const unanswered = () => say(GONE);
   document.addEventListener("htmx:sendError", unanswered);
   document.addEventListener("htmx:timeout", unanswered);
   document.addEventListener("htmx:responseError", ({ detail }) => {
     if (detail.xhr.status >= 500) unanswered();
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    const line = detail.successful && document.getElementById("page-says");
-    if (line) line.hidden = true;
+    const line = document.getElementById("page-says");
+    if (detail.successful && line?.textContent === GONE) line.hidden = true;
   });
 
   // A form that leaves the page is only sent while somebody is there to take it: else the browser
