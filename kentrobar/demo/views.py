@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django.conf import settings
@@ -10,7 +11,9 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
+from kentrobar.core.errors import Unreadable
 from kentrobar.core.io.plans import dump_frame, dump_piece
+from kentrobar.core.units import read_length
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.ui.request import Request
@@ -43,18 +46,24 @@ def panel(request: Request) -> HttpResponse:
     them."""
     if not settings.SIMULATORS:
         raise Http404("no simulators here")
+    status = 200
     if request.method == "POST":
         try:
             answer = order(settings.SIMULATORS, _order(request))
+        except Unreadable as error:
+            messages.error(request, f"Nothing was put on. {error}")
+            status = 422
         except (OSError, ValueError) as error:
             messages.error(request, f"The simulators do not answer: {error}.")
         else:
             said = answer.get("said") or f"Not done: {answer.get('error')}"
             messages.success(request, said)
-        return redirect(f"{request.path}?frame={request.POST.get('frame', '')}")
+        if status == 200:
+            return redirect(f"{request.path}?frame={request.POST.get('frame', '')}")
     frames = list(Frame.live.all()[:200])
+    asked = request.POST if status == 422 else request.GET
     chosen = next(
-        (one for one in frames if str(one.pk) == request.GET.get("frame")),
+        (one for one in frames if str(one.pk) == asked.get("frame")),
         frames[0] if frames else None,
     )
     try:
@@ -66,17 +75,17 @@ def panel(request: Request) -> HttpResponse:
         "chosen": chosen,
         "plans": chosen.plans.filter(removed_at=None) if chosen else [],
         "stations": STATIONS,
-        "places": _places(chosen),
+        "places": _places(chosen, asked),
         "state": state,
         "devices": [(name, state["faults"].get(name) or "none") for name in DEVICES],
         "faults": FAULTS,
         "parts": RACKET_PARTS if chosen and chosen.kind == "racket" else PADDLE_PARTS,
     }
-    return render(request, "demo/simulators.html", context)
+    return render(request, "demo/simulators.html", context, status=status)
 
 
-def _places(frame: Frame | None) -> list[tuple[str, str, str]]:
-    """(name, words, usual mm) of the places a set-up on the simulators asks for."""
+def _places(frame: Frame | None, typed: Mapping[str, str]) -> list[tuple[str, str, str]]:
+    """(name, words, as typed or the usual mm) of the places a set-up on the simulators asks for."""
     if frame is None:
         return PLACES
     outline = frame.outline()
@@ -86,7 +95,8 @@ def _places(frame: Frame | None) -> list[tuple[str, str, str]]:
         "spacing": outline.width_mm - 20,
     }
     return [
-        (name, label, f"{usual[name]:g}" if name in usual else mm) for name, label, mm in PLACES
+        (name, label, typed.get(name) or (f"{usual[name]:g}" if name in usual else mm))
+        for name, label, mm in PLACES
     ]
 
 
@@ -96,9 +106,7 @@ def _order(request: Request) -> dict[str, Any]:
         return {"order": "fault", "device": asked.get("device", ""), "fault": asked["fault"]}
     station = asked.get("station", "off")
     at = {
-        name: float(asked[name].replace(",", "."))
-        for name, _, _ in PLACES
-        if asked.get(name, "").strip()
+        name: read_length(asked[name]).value for name, _, _ in PLACES if asked.get(name, "").strip()
     }
     if asked.get("reference") == "mass":
         return {"order": "put", "station": "scale", "reference": "the 500 g mass", "mass_g": 500.0}

@@ -25,6 +25,7 @@ from kentrobar.core.frame.together import computed_with
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.words.amounts import told
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
@@ -388,7 +389,13 @@ class Reading(Removable):
         ]
 
     def __str__(self) -> str:
-        return f"{self.frame}: {self.get_quantity_display()} {self.value:g}"
+        return f"{self.frame}: {self.said}"
+
+    @property
+    def said(self) -> str:
+        """`static weight 317 g`, as it was written, else in the units of who reads it."""
+        figure = self.typed or told(self.quantity, round(self.value, 2))
+        return f"{self.get_quantity_display()} {figure}"
 
     def get_absolute_url(self) -> str:
         return self.frame.get_absolute_url()

@@ -142,11 +142,7 @@ def outline(request: Request) -> HttpResponse:
 def withdraw(request: Request, pk: int) -> HttpResponse:
     """Take a reading back; the one before it counts again."""
     reading = get_object_or_404(Reading.objects.select_related("frame"), pk=pk, removed_at=None)
-    undo.remove(
-        request,
-        reading,
-        f"{reading.get_quantity_display()} {reading.typed or f'{reading.value:g}'}",
-    )
+    undo.remove(request, reading, reading.said)
     return redirect(_next(request) or reading.frame)
 
 

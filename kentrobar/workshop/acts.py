@@ -15,6 +15,7 @@ from kentrobar.core.io.plans import dump_piece, parse_piece
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.units import Shown, Typed
+from kentrobar.frames.typed import as_written
 from kentrobar.shop.models import Settings
 from kentrobar.ui.formatting import placed_text
 
@@ -71,7 +72,7 @@ def answered(
         own["piece"] = dump_piece(piece)
     return Trial.objects.create(
         plan=trial.plan, put_on=put_on, read=read, axis_mm=trial.axis_mm, made_by=user,
-        note=f"{act.text}: {typed.text}"[:200],
+        note=f"{act.text}: {as_written(typed) or typed.text}"[:200],
     )  # fmt: skip
 
 

@@ -327,6 +327,9 @@ def test_the_panel_puts_a_planned_frame_on_the_bench(bench, standing, plan, sett
         "the 700 mm bar"
         in bench.post("/simulators/", {"reference": "bar"}, follow=True).content.decode()
     )
+    refused = bench.post("/simulators/", form | {"x2": "two feet"})
+    assert "“two feet” is not a length" in said(refused)
+    assert 'value="two feet"' in said(refused)
     bench.post("/simulators/", {"device": "scale", "fault": "frozen"})
     assert standing.inside.faults["scale"] == "frozen"
     standing.close()

@@ -271,6 +271,9 @@ def test_a_reading_is_told_in_the_readers_units(bench, in_ounces, racket):
     assert whole == pytest.approx(float(o.results[0].u), rel=0.1)
     for path in (f"/frames/{racket.pk}/", f"/frames/{racket.pk}/measure/"):
         assert "11.192 ± 0.026 oz" in said(bench.get(path))
+    withdrawn = bench.post(f"/readings/{reading.pk}/withdraw/", follow=True)
+    for page in (withdrawn, bench.get("/removed/")):
+        assert "mass 11.192 oz" in said(page)
 
 
 def test_bare_figures_of_before_say_what_they_were_read_in(racket):
