@@ -281,6 +281,8 @@ def _split(clean: str, what: str, example: str) -> tuple[float, float | None, st
         tail = paired["unit"].strip()
     else:
         clean_main, tail = clean, ""
+    if (not paired and "±" in clean) or tail[:1] in ("/", "-"):
+        raise Unreadable(f"“{clean}”: behind ± stands one number, as in 320 ± 0.2.")
     found = _NUMBER.fullmatch(clean_main)
     if not found:
         raise Unreadable(

@@ -77,6 +77,8 @@ def test_the_uncertainty_the_unit_and_the_text_are_kept():
         (read_length, "1.2.3 cm", "is not a length"),
         (read_length, "12 13 mm", "two numbers"),
         (read_length, "9" * 40, "is not a length"),
+        (read_mass, "10 g ±", "behind ± stands one number"),
+        (read_mass, "320 ± 1/2", "behind ± stands one number"),
         (lambda text: read_balance(text, 685.8), "6 pts", "head-light or head-heavy"),
     ],
 )
