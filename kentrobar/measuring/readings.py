@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import math
 from typing import Any
 
 from django.contrib import messages
@@ -181,8 +182,11 @@ def _plain(value: Any, factor: float = 1.0) -> str:
     if hasattr(value, "nominal_value"):
         value = {"value": nominal(value), "u": uncertainty(value) or 0.0}
     if isinstance(value, dict) and set(value) == {"value", "u"}:
-        spread = f" ± {value['u'] / factor:.2g}" if value["u"] else ""
-        return f"{value['value'] / factor:.6g}{spread}"
+        figure, u = value["value"] / factor, value["u"] / factor
+        if not u:
+            return f"{figure:.6g}"
+        # No finer than its uncertainty tells.
+        return f"{round(figure, 1 - math.floor(math.log10(u))):.6g} ± {u:.2g}"
     if isinstance(value, dict):
         return ", ".join(f"{key} {_plain(inner, factor)}" for key, inner in value.items())
     if isinstance(value, list):

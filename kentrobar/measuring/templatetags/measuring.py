@@ -5,6 +5,8 @@ from datetime import datetime
 
 from django import template
 from django.utils import timezone
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
 from kentrobar.core.errors import Unreadable
@@ -34,12 +36,13 @@ def places(form: MeasureForm) -> dict[str, float]:
 
 
 @register.filter
-def as_read(reading: Reading, shown: Shown) -> str:
+def as_read(reading: Reading, shown: Shown) -> SafeString:
     """`11.284 ± 0.004 oz`: as it was written, else in the reader's unit."""
     if reading.typed:
-        return str(reading.typed)
+        return format_html("<b>{}</b>", reading.typed)
     told = result(reading.quantity, reading.number(), shown)
-    return f"{told.value}{f' ± {told.u}' if told.u else ''} {told.unit}"
+    u = f"± {told.u} " if told.u else ""
+    return format_html("<b>{}</b> <small>{}{}</small>", told.value, u, told.unit)
 
 
 @register.filter
