@@ -114,8 +114,9 @@ def install_python(requirements: list[str], ahead: bool = True) -> None:
         return
     print("Installing the pinned Python packages …", flush=True)
     files = [part for name in requirements for part in ("-r", str(ROOT / name))]
-    pip = [python, "-m", "pip", "install", "-q", "--disable-pip-version-check"]
-    subprocess.run([*pip, *([] if ahead else ["--no-compile"]), *files], check=True)
+    late = [] if ahead else ["--no-compile"]
+    pip = [str(python), "-m", "pip", "install", "-q", "--disable-pip-version-check"]
+    subprocess.run([*pip, *late, *files], check=True)
     names = {line.split()[0] for line in wanted}
     kept = [line for line in installed if line.split()[0] not in names]
     stamp.write_text("\n".join([*kept, *wanted]) + "\n")

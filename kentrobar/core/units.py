@@ -318,6 +318,23 @@ class Shown:
     racket_axis_mm: float = 100.0
     paddle_axis_mm: float = 50.0
 
+    def dump(self) -> str:
+        """`g mm length 100 50`, as a page says what it was made in."""
+        axes = f"{self.racket_axis_mm:g} {self.paddle_axis_mm:g}"
+        return f"{self.mass} {self.length} {self.balance} {axes}"
+
+    @classmethod
+    def parse(cls, text: str) -> Shown:
+        """What ``dump`` said. Raises ValueError."""
+        mass, length, balance, racket, paddle = text.split()
+        axes = float(racket), float(paddle)
+        is_known = mass in MASS_PLACES and length in LENGTH_PLACES
+        if not is_known or balance not in ("length", "pt", "%"):
+            raise ValueError(f"{text} names no units to read")
+        if not all(0 <= axis <= 300 for axis in axes):
+            raise ValueError(f"{text}: an axis lies in the handle")
+        return cls(mass, length, balance, *axes)
+
     def axis_mm(self, kind: str) -> float:
         return self.paddle_axis_mm if kind == "paddle" else self.racket_axis_mm
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -171,7 +172,8 @@ class PartForm(forms.Form):
         kind, typed, grams = cleaned["kind"], cleaned["mass"], self._grams(cleaned)
         gauge = cleaned["gauge"].value if cleaned["gauge"] else None
         if grams is not None:
-            u = (SCALE_U if typed.u is None else typed.u) / (cleaned.get("pieces") or 1)
+            weighed = [one.read_u(SCALE_U) for one in (typed, cleaned.get("cut_off")) if one]
+            u = math.hypot(*weighed) / (cleaned.get("pieces") or 1)
         else:
             grams, u = usual_mass(kind, cleaned["name"], gauge)
         is_new = cleaned["since"] == "now"
@@ -205,7 +207,7 @@ class PartForm(forms.Form):
             mass, u = usual_mass(kind)
             noted = [FittedPart(frame=self.frame, kind=kind, name=UNNOTED, mass_g=mass, u_g=u)]
         if typed and len(noted) == 1:
-            u = SCALE_U if typed.u is None else typed.u
+            u = typed.read_u(SCALE_U)
             noted[0].mass_g, noted[0].u_g, noted[0].is_weighed = typed.value, u, True
         return noted
 

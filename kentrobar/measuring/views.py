@@ -284,6 +284,7 @@ def _entry(request: Request) -> dict[str, Any]:
         "condition",
         "method",
         "quantity",
+        "shown",
     )
     # The database keeps no NUL in a text.
     entry: dict[str, Any] = {

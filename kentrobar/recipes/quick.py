@@ -68,7 +68,7 @@ class QuickForm(forms.Form):
             units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
         )
         boxes: dict[str, tuple[str, Callable[[str], Typed], str]] = {
-            "mass_g": ("mass", mass, "300"),
+            "mass_g": ("mass", mass, told("mass_g", 300.0)),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
             "swing_kgcm2": ("swing weight", units.read_inertia, ""),
             "twist_kgcm2": ("twist weight", units.read_inertia, ""),
@@ -78,7 +78,7 @@ class QuickForm(forms.Form):
             self.fields[name] = QuantityField(repeats, label=label, required=False)
             self.fields[name].widget.attrs["placeholder"] = hint
         self.fields["grams"] = QuantityField(mass, label="tape to put on", required=False)
-        self.fields["grams"].widget.attrs["placeholder"] = "5"
+        self.fields["grams"].widget.attrs["placeholder"] = told("mass_g", 5.0)
 
     def clean_grams(self) -> Typed | None:
         typed: Typed | None = self.cleaned_data["grams"]

@@ -210,7 +210,7 @@ class WeighForm(forms.Form):
         return Weighing.objects.create(
             material=self.material, length_mm=cleaned["length"].value, count=cleaned["count"],
             width_mm=cleaned["width"].value if "width" in self.fields else None,
-            mass_g=cleaned["mass"].value, u_g=cleaned["mass"].u or SCALE_U_G,
+            mass_g=cleaned["mass"].value, u_g=cleaned["mass"].read_u(SCALE_U_G) or SCALE_U_G,
             backing_on=cleaned["backing_on"], weighed_by=user,
         )  # fmt: skip
 

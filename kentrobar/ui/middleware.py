@@ -54,7 +54,7 @@ class PageAbove:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         response = self.get_response(request)
-        is_look = request.method == "GET" and not cast(Request, request).htmx
+        is_look = request.method in ("GET", "HEAD") and not cast(Request, request).htmx
         if response.status_code == 405 and is_look and not request.path.startswith(DOCUMENTS):
             return HttpResponseRedirect(_above(request.path))
         return response
@@ -85,8 +85,20 @@ class ShownUnits:
             return self.get_response(request)
 
 
+MADE_IN = "Kentrobar-Shown"
+FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
+
+
 def shown_to(request: HttpRequest) -> Shown:
     if not request.user.is_authenticated:
         return Shown()
+    # What is typed is read as the page says of its boxes, whatever was chosen on it or on another
+    # device since.
+    made_in = request.headers.get(MADE_IN)
+    if made_in is None and request.method == "POST" and request.content_type in FORMS:
+        made_in = request.POST.get("shown")
+    if made_in:
+        with suppress(ValueError):
+            return Shown.parse(made_in)
     found: Preferences | None = getattr(request.user, "preferences", None)
     return found.shown() if found else Shown()

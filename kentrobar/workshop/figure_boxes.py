@@ -41,7 +41,8 @@ class FigureBoxes(forms.Form):
         for name, (label, reader) in boxes.items():
             repeats = partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
-        self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off"}
+        unit = units.POINTS if shown.balance_unit == "pt" else shown.balance_unit
+        self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off", "data-unit": unit}
 
     def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
         """What was written, with the swing weight's axis; a balance is read against the frame's

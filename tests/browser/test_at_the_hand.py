@@ -72,7 +72,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     assert value(hand, "#reading-mass_g") == repeats
     hand.write("#reading-balance_mm", balance)
     hand.press("Save", "button")
-    hand.until(lambda: newest("balance_mm").typed == balance)
+    hand.until(lambda: newest("balance_mm").typed == f"{balance} mm")
     read = newest("mass_g")
     assert (read.value, read.repeats) == (pytest.approx(mass + 1 / 3), 3)
     assert read.u > 0.3
@@ -85,7 +85,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     hand.go(f"/frames/{frame.pk}/")
     hand.write("#reading-mass_g", f"{mass}.0")
     hand.press("Save", "button")
-    hand.until(lambda: newest("mass_g").typed == f"{mass}.0")
+    hand.until(lambda: newest("mass_g").typed == f"{mass}.0 g")
     assert newest("mass_g").u == pytest.approx(1 / 12**0.5)
 
 

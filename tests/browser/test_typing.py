@@ -4,6 +4,7 @@ exactly what was typed there."""
 import time
 
 import pytest
+from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.core.handlers.base import BaseHandler
 from selenium.webdriver.common.action_chains import ActionChains
@@ -14,6 +15,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match, Wish
 from kentrobar.stock.models import Material
 from kentrobar.stock.shelf import rolls
+from kentrobar.ui.models import Preferences
 
 from .test_journeys import new_plan
 
@@ -173,6 +175,14 @@ def test_other_units_lose_nothing_that_was_written(hand):
     assert frame.readings.filter(quantity="swing_kgcm2").latest("pk").axis_mm == 100
     hand.go(frame.get_absolute_url())
     assert written()[:3] == ["", "", ""]
+    # What is asked by an address, which knows it only since it was typed.
+    hand.go("/quick/")
+    hand.write("#q-mass_g", "11.2" + Keys.TAB + "5 g" + Keys.TAB)
+    hand.until(lambda: "grams=5" in hand.browser.current_url)
+    hand.press("g", "form.units button")
+    hand.until(lambda: hand.find("[value='g'][aria-pressed]"))
+    typed = [hand.find(f"#q-{name}").get_attribute("value") for name in ("mass_g", "grams")]
+    assert typed == ["11.2 oz", "5 g"]
     # A form that came back refused stands at an address that is no page.
     material = Material.objects.get(name="putty")
     hand.go(material.get_absolute_url())
@@ -182,6 +192,22 @@ def test_other_units_lose_nothing_that_was_written(hand):
     hand.press("in", "form.units button")
     hand.until(lambda: hand.browser.current_url.endswith(material.get_absolute_url()))
     assert hand.find("#s-amount").get_attribute("value") == "a bit"
+
+
+def test_a_page_is_read_as_it_was_made_whatever_another_device_chose_since(hand):
+    plan = new_plan(hand, "Tern 98 · no. 11")
+    frame = Plan.objects.get(pk=plan).frame
+    user = User.objects.get(username="vastrand")
+    Preferences.objects.update_or_create(user=user, defaults={"mass": "oz"})
+    hand.write_and_leave("#target-mass_g", "326")
+    hand.until(lambda: Plan.objects.get(pk=plan).state().targets.mass_g is not None)
+    assert Plan.objects.get(pk=plan).state().targets.mass_g.value == 326
+    assert hand.find("#vial-mass_g .unit").text.endswith("g")
+    Preferences.objects.update(mass="g")
+    hand.go(frame.get_absolute_url())
+    Preferences.objects.update(mass="oz")
+    hand.write("#reading-mass_g", "319.7\n")
+    hand.until(lambda: frame.readings.filter(quantity="mass_g", value=319.7).exists())
 
 
 def test_a_server_that_is_gone_is_said_and_nothing_is_lost(hand):

@@ -23,7 +23,7 @@ from tests.core.frames import READ, TERN
 from tests.pages import as_posted, faults, said
 
 from .conftest import measured_frame
-from .test_measure import keep
+from .test_measure import keep, put_on
 
 SCRIPT = {"HX-Request": "true"}
 WHOLE = 1 / math.sqrt(12)
@@ -87,6 +87,19 @@ def test_a_table_and_a_trial_read_figures_so_too(bench, racket, plan, window):
     assert (value, u) == (pytest.approx(959 / 3), pytest.approx(math.hypot(1 / 3, WHOLE)))
     assert trial.read["swing_kgcm2"] == [320.0, pytest.approx(WHOLE)]
     assert trial.put_on[0]["u_g"] == pytest.approx(WHOLE)
+
+
+def test_a_weighed_part_and_a_weighed_cut_are_no_surer_than_their_last_digit(bench, racket):
+    put_on(bench, racket, "strings", mass="19 g", cut_off="2.4 g", name="multifilament")
+    put_on(bench, racket, "overgrip", mass="44", pieces="8")
+    found = {one.kind: one.u_g for one in racket.parts.all()}
+    assert found == {
+        "strings": pytest.approx(math.hypot(WHOLE, 0.1)), "overgrip": pytest.approx(WHOLE / 8),
+    }  # fmt: skip
+    roll = Material.objects.create(name="reel B", kind="tape")
+    for mass, u in (("2", WHOLE), ("2.02", 0.03), ("2.02 ± 0.01", 0.01)):
+        bench.post(f"/stock/{roll.pk}/weigh/", {"length": "200", "count": "1", "mass": mass})
+        assert roll.weighings.latest("pk").u_g == pytest.approx(u)
 
 
 def test_a_document_may_say_that_its_figures_were_typed():
@@ -290,3 +303,19 @@ def test_bare_figures_of_before_say_what_they_were_read_in(racket):
     say_units(Reading)
     found = Reading.objects.filter(condition="bare").order_by("pk").values_list("typed", flat=True)
     assert list(found) == ["11.2 oz", "317 g", "11.3 oz", "12.5 12.7", "6 pts HL"]
+
+
+def test_a_form_is_read_in_the_units_its_page_was_made_in(bench, in_ounces, racket):
+    """Whatever was chosen on another device since."""
+    in_ounces()
+    made_in = "g mm length 98 50"
+    found = read(bench, racket, mass_g="317", balance_mm="324", shown=made_in)
+    assert [found[name].value for name in ("mass_g", "balance_mm")] == [317, 324]
+    refused = bench.post(f"/frames/{racket.pk}/", {"mass_g": "heavy", "shown": made_in})
+    assert f'data-shown="{made_in}"' in said(refused)
+    there = f"/frames/{racket.pk}/measure/preview/"
+    posted = {"method": "scale", "condition": "as-played", "readings": "317 318"}
+    o = bench.post(there, posted, headers=SCRIPT | {"Kentrobar-Shown": made_in}).context["o"]
+    assert o.results[0].unit == "g"
+    for odd in ("kg mm length 98 50", "g mm length 98", "g mm length 98 nan", "oz in pt 900 1"):
+        assert bench.post(there, posted | {"shown": odd}).context["o"].results[0].unit == "oz"

@@ -117,13 +117,19 @@
   const isBare = (part) => /[\d½¼¾⅛⅜⅝⅞⅓⅔]/.test(part) && !/[\p{L}%°"'″”]/u.test(part);
   const withUnit = ({ value, dataset: { unit } }) => (!unit ? value : value.split(/([\n;]+|,\s+)/)
     .map((part) => (isBare(part) ? `${part.trimEnd()} ${unit}` : part)).join(""));
+  // What is asked by an address may have come to it since the page was fetched.
+  function comeBackTo(next) {
+    const there = new URL(location);
+    for (const box of document.querySelectorAll("main [data-unit]"))
+      if (!isPosted(box.form) && there.searchParams.get(box.name)) there.searchParams.set(box.name, withUnit(box));
+    next.value = there.pathname + there.search;
+  }
   addEventListener("submit", ({ target: units }) => {
     const { hasOtherUnits, ...kept } = read();
-    if (!kept.boxes) return;
-    if (!units.matches(".units")) {
-      if (hasOtherUnits) write(kept);
-      return;
-    }
+    const isTurning = units.matches(".units");
+    if (isTurning) comeBackTo(units.elements.next);
+    else if (hasOtherUnits) write(kept);
+    if (!isTurning || !kept.boxes) return;
     const left = [...document.querySelectorAll(BOX)].filter((box) => isWritten(box) && !sendsItself(box.form));
     const forms = new Set(left.filter((box) => nameOf(box) in kept.boxes).map((box) => box.form));
     // And the axis that was meant.
@@ -181,8 +187,18 @@
     if (detail.successful && line?.textContent === GONE) line.hidden = true;
   });
 
+  // Whatever is asked says which units the page was made in: so its boxes are read.
+  const { shown } = document.documentElement.dataset;
+  document.addEventListener("htmx:configRequest", ({ detail }) => {
+    if (shown) detail.headers["Kentrobar-Shown"] = shown;
+  });
+  document.addEventListener("formdata", ({ target, formData }) => {
+    if (shown && leaving === target) formData.set("shown", shown);
+  });
+
   // A form that leaves the page is only sent while somebody is there to take it: else the browser
   // would put its own page in the place of what was written.
+  let leaving = null;
   const answered = new WeakSet();
   const asking = new WeakSet();
   // An answer may have brought another button for the one that was pressed.
@@ -202,7 +218,10 @@
   addEventListener("submit", async (event) => {
     const { target: form, submitter } = event;
     if (event.defaultPrevented || !isPosted(form)) return;
-    if (answered.delete(form)) return;
+    if (answered.delete(form)) {
+      leaving = form;
+      return;
+    }
     event.preventDefault();
     if (asking.has(form)) return;
     asking.add(form);
