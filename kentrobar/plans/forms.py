@@ -355,7 +355,7 @@ class TargetForm(forms.Form):
         base = figure(self.name, measured.body(), axis)
         value = goal.value if goal.value is not None else nominal(base) + (goal.change or 0.0)
         if not value > 0:
-            raise forms.ValidationError(f"{value:g} cannot be reached by any frame.")
+            raise forms.ValidationError(f"{told(self.name, value)} cannot be reached by any frame.")
         return Target(round(value, 6), goal.tol, goal.axis_mm)
 
     def targets(self) -> Targets:

@@ -23,6 +23,7 @@ from kentrobar.core.units import (
     read_mass,
     read_repeats,
 )
+from kentrobar.core.words.amounts import read_in
 
 
 @pytest.mark.parametrize(
@@ -226,6 +227,12 @@ def test_tolerances_beside_changes_are_lengths_and_grams():
     ):  # fmt: skip
         figure = "balance_mm" if "%" not in text else "swing_kgcm2"
         assert read_goal(figure, text, 686, shown, 100, None, 320.0).tol == pytest.approx(tol)
+
+
+def test_what_no_frame_comes_to_is_said_in_the_unit_it_was_read_in():
+    shown = units.Shown(mass="oz")
+    with read_in(shown), pytest.raises(Unreadable, match=r"^326 oz cannot be reached"):
+        read_goal("mass_g", "326", 686, shown, 100, None, 320.0)
 
 
 def test_a_share_of_what_nobody_read_is_asked_about():

@@ -12,6 +12,7 @@ from kentrobar.core.errors import Unreadable
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, as_typed, fixed
+from kentrobar.core.words.amounts import told
 
 HIGHEST = 3000.0
 UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
@@ -46,7 +47,7 @@ def read_goal(
         return Goal(change=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
     highest = length_mm if figure == "balance_mm" else HIGHEST
     if not 0 < typed.value < highest:
-        raise Unreadable(f"{typed.value:g} cannot be reached by any frame.")
+        raise Unreadable(f"{told(figure, typed.value)} cannot be reached by any frame.")
     return Goal(value=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
 
 
