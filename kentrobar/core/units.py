@@ -353,6 +353,19 @@ def half_up(value: float) -> float:
     return value * (1 + 1e-11)
 
 
+def digits(value: float, count: int = 2, signed: bool = False) -> str:
+    """A number to so many digits, never in powers of ten, with a true minus sign.
+
+    >>> digits(0.0712), digits(-1234.5, 3), digits(0.00002), digits(3.0, signed=True)
+    ('0.071', '−1234', '0.00002', '+3')
+    """
+    text = f"{value:{'+' if signed else ''}.{count}g}"
+    if "e" in text:
+        text = f"{value:{'+' if signed else ''}.{0 if abs(value) >= 1 else 9}f}"
+        text = text.rstrip("0") if "." in text else text
+    return text.replace("-", "−")
+
+
 def fixed(value: float, places: int, signed: bool = False) -> str:
     """A number with fixed decimals, a true minus sign, and no minus before zero.
 

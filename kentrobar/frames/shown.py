@@ -13,6 +13,7 @@ from kentrobar.core.units import (
     LENGTH,
     MASS,
     Shown,
+    digits,
     fixed,
     show_length,
     show_mass,
@@ -176,7 +177,7 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         f"swing weight, {axis:g} mm",
         fixed(nominal(swing), 1),
         "kg·cm²",
-        f"{u:.2g}" if u else "",
+        digits(u) if u else "",
         read,
         f"recoil {fixed(nominal(body.recoil_kgcm2), 1)}",
         found.computed,
@@ -202,7 +203,7 @@ def _row(
         label,
         value,
         unit,
-        f"{u / factor:.2g}" if u else "",
+        digits(u / factor) if u else "",
         written,
         aside,
         found.computed,
@@ -215,7 +216,7 @@ def _source(found: FoundFigure, factor: float = 1.0) -> str:
     if not found.computed:
         return ""
     reading = found.reading
-    u = f" ± {reading.u / factor:.2g}" if reading.u else ""
+    u = f" ± {digits(reading.u / factor)}" if reading.u else ""
     return f"{reading.get_condition_display()} {reading.value / factor:.5g}{u}"
 
 

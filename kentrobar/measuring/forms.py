@@ -26,6 +26,7 @@ from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 from kentrobar.ui.fields import QuantityField, parts_of
+from kentrobar.ui.formatting import refusal_text
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.understood import let_ask
@@ -45,6 +46,11 @@ from .written import (
 
 WRITTEN_IN = "written_in"
 """In what was written into the boxes of a form: the units its bare numbers were read in."""
+
+
+def _key_of(path: str) -> str:
+    """`readings_g` of `readings_g[2]`."""
+    return re.sub(r"\[.*|\.(value|u)$", "", path)
 
 
 def _figure(text: object) -> str:
@@ -190,7 +196,8 @@ class MeasureForm(forms.Form):
                 self.add_error(box, reason)
             return cleaned
         except Fault as fault:
-            self.add_error(self._box_of(fault.path), f"{capital(fault.reason)}.")
+            said = refusal_text(_key_of(fault.path), fault.reason, self.shown)
+            self.add_error(self._box_of(fault.path), f"{capital(said)}.")
             return cleaned
         self._judge(cleaned)
         return cleaned
@@ -201,7 +208,7 @@ class MeasureForm(forms.Form):
 
     def _box_of(self, path: str) -> str | None:
         """The box a document's path belongs to; None shows a fault above the form."""
-        key = re.sub(r"\[.*|\.(value|u)$", "", path)
+        key = _key_of(path)
         names = {one.key: one.name for one in self.method.all_inputs()}
         names |= {key: name for name, key in TIMING_KEYS.items()} | {"set_aside": "set_aside"}
         if self.method.readings is not None:

@@ -4,6 +4,7 @@ reference."""
 from __future__ import annotations
 
 from functools import partial
+from statistics import fmean
 from typing import Any
 
 from django import forms
@@ -17,7 +18,7 @@ from kentrobar.core.frame.targets import Level
 from kentrobar.core.measure.bar import ReferenceBar
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
-from kentrobar.core.units import Typed, read_inertia, read_length, read_many, read_mass
+from kentrobar.core.units import Typed, digits, read_inertia, read_length, read_many, read_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import with_commas
@@ -93,12 +94,16 @@ class InstrumentForm(forms.ModelForm):
         return cleaned
 
 
+FAR_OFF = 10
+"""As many times what an instrument may be off as a check is asked about."""
+
+
 class CheckForm(forms.Form):
     """A reference put on an instrument. For a machine the reference may be a bar, by mass and
     length."""
 
     def __init__(self, instrument: Instrument, data: Any = None) -> None:
-        self.instrument = instrument
+        self.instrument, self.asks_to_confirm = instrument, False
         last = instrument.last_check()
         initial = dict(last.raw.get("entry", {})) if last else {}
         initial.pop("readings", None)
@@ -128,6 +133,7 @@ class CheckForm(forms.Form):
         self.fields["readings"].error_messages["required"] = (
             "What did it read? Write every reading."
         )
+        self.fields["confirm"] = forms.BooleanField(label="it is right, keep it", required=False)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -143,7 +149,22 @@ class CheckForm(forms.Form):
             self.add_error(
                 name, "What should it read? Without that there is nothing to hold it against."
             )
+        if not self.errors:
+            self._ask_about(fmean(typed.value for typed in cleaned["readings"]))
         return cleaned
+
+    def _ask_about(self, read: float) -> None:
+        """What an instrument drifts is taken off what is read with it: far more than it may be off
+        is a slip more often than a drift."""
+        band, unit = self.instrument.drift_band, self.instrument.unit
+        off = read - self.expected[0]
+        self.asks_to_confirm = abs(off) > FAR_OFF * band
+        if self.asks_to_confirm and not self.cleaned_data.get("confirm"):
+            self.add_error(
+                "readings",
+                f"That is {digits(off, 3, signed=True)} {unit} off, where {digits(band)} {unit} is"
+                " allowed. If it is right, say so, and it is taken off every reading from now on.",
+            )
 
     def _of_bar(self, mass: Typed, length: Typed) -> tuple[float, float]:
         def given(typed: Typed, u: float) -> Any:
@@ -169,7 +190,9 @@ class CheckForm(forms.Form):
             read_u=uncertainty(read) or 0.0,
             raw={
                 "readings": values,
-                "entry": {k: v for k, v in self.data.items() if k in self.fields},
+                "entry": {
+                    k: v for k, v in self.data.items() if k in self.fields and k != "confirm"
+                },
             },
             checked_by=user,
         )
@@ -221,7 +244,8 @@ def show(request: Request, pk: int) -> HttpResponse:
         check = form.save(request.user)
         word = "inside" if check.is_level else "outside"
         messages.success(
-            request, f"Checked: {check.drift:+.3g} {instrument.unit}, {word} its band."
+            request,
+            f"Checked: {digits(check.drift, 3, signed=True)} {instrument.unit}, {word} its band.",
         )
         return redirect(instrument)
     checks = list(instrument.checks.select_related("checked_by")[:40])

@@ -21,6 +21,7 @@ from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import GUESSED_DOF, sample, wander_u
 from kentrobar.core.numbers import Number, WithU, number
+from kentrobar.core.units import digits
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Present, Removable
@@ -167,8 +168,8 @@ class Instrument(Removable):
             )
         if not last.is_level:
             found.append(
-                f"{self.name} read {last.drift:+.3g} {self.unit} off its reference at its last"
-                f" check; {self.drift_band:g} {self.unit} is allowed."
+                f"{self.name} read {digits(last.drift, 3, signed=True)} {self.unit} off its"
+                f" reference at its last check; {self.drift_band:g} {self.unit} is allowed."
             )
         return found
 
@@ -205,7 +206,7 @@ class Check(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.instrument}, {self.reference}: {self.drift:+.3g}"
+        return f"{self.instrument}, {self.reference}: {digits(self.drift, 3, signed=True)}"
 
     @property
     def drift(self) -> float:

@@ -11,7 +11,7 @@ from kentrobar.core.measure.sample import GUESSED_DOF, Sample, sample
 from kentrobar.core.measure.taps import TapFit, TooFew, fit
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import LENGTH, MASS, Shown, fixed
+from kentrobar.core.units import LENGTH, MASS, Shown, digits, fixed
 from kentrobar.frames.choices import Quantity
 
 from . import plots
@@ -134,7 +134,7 @@ def _facts(found: ReadingOutcome, seen: Sample, factor: float, unit: str) -> Non
         f"mean {seen.mean / factor:.6g} {unit}",
     ]
     if seen.spread is not None:
-        found.facts.append(f"spread {seen.spread / factor:.2g} {unit}")
+        found.facts.append(f"spread {digits(seen.spread / factor)} {unit}")
 
 
 def _drift(found: ReadingOutcome, name: str, factor: float, unit: str) -> None:
@@ -143,7 +143,7 @@ def _drift(found: ReadingOutcome, name: str, factor: float, unit: str) -> None:
     value = drift["value"] if isinstance(drift, dict) else drift
     if value:
         less, much = ("less", "much") if value > 0 else ("with", "little")
-        amount = f"{abs(value) / factor:.2g} {unit}"
+        amount = f"{digits(abs(value) / factor)} {unit}"
         found.facts.append(f"{less} the {amount} it reads too {much}")
 
 
@@ -154,7 +154,7 @@ def _whose_scatter(found: ReadingOutcome, name: str, factor: float, unit: str) -
     if not scatter:
         return
     is_own = document["repeatability_freedom"] != GUESSED_DOF
-    figure = f"{scatter / factor:.2g} {unit}"
+    figure = f"{digits(scatter / factor)} {unit}"
     found.facts.append(
         f"its own scatter {figure}" if is_own else f"scatter taken as usual, {figure}"
     )
@@ -207,7 +207,7 @@ def result(name: str, value: Number, shown: Shown, axis: float | None = None) ->
     u = uncertainty(value)
     label = NAMES.get(name, name.split("_")[0] + " weight")
     aside = f"about {axis:g} mm" if axis is not None else ""
-    shown_u = f"{u / factor:.2g}" if u else ""
+    shown_u = digits(u / factor) if u else ""
     return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
 
 
@@ -218,6 +218,6 @@ def shares(name: str, value: Number, shown: Shown) -> list[tuple[str, str, int]]
     whole = sum(u * u for u in parts.values()) or 1.0
     factor, unit = unit_of(name, shown)
     return [
-        (BUDGET_WORDS.get(tag, tag), f"{u / factor:.2g} {unit}", round(100 * u * u / whole))
+        (BUDGET_WORDS.get(tag, tag), f"{digits(u / factor)} {unit}", round(100 * u * u / whole))
         for tag, u in list(parts.items())[:3]
     ]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.measure.taps import TapFit
+from kentrobar.core.units import digits
 
 from .models import Check, Instrument
 
@@ -109,7 +110,8 @@ def drift(instrument: Instrument, checks: Sequence[Check]) -> Plot | None:
     for check in old_first:
         at = x((check.checked_at - start).total_seconds()) if start != end else WIDTH / 2
         words = (
-            f"{check.checked_at:%-d %b}, {check.reference}: {check.drift:+.3g} {instrument.unit}"
+            f"{check.checked_at:%-d %b}, {check.reference}:"
+            f" {digits(check.drift, 3, signed=True)} {instrument.unit}"
         )
         dots.append(Dot(at, y(check.drift), words, not check.is_level))
         steps.append(f"{at:g} {y(check.drift):g}")

@@ -16,7 +16,7 @@ from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.core.units import LENGTH, MASS, Shown
+from kentrobar.core.units import LENGTH, MASS, Shown, digits
 from kentrobar.frames.models import Reading
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -186,7 +186,7 @@ def _plain(value: Any, factor: float = 1.0) -> str:
         if not u:
             return f"{figure:.6g}"
         # No finer than its uncertainty tells.
-        return f"{round(figure, 1 - math.floor(math.log10(u))):.6g} ± {u:.2g}"
+        return f"{round(figure, 1 - math.floor(math.log10(u))):.6g} ± {digits(u)}"
     if isinstance(value, dict):
         return ", ".join(f"{key} {_plain(inner, factor)}" for key, inner in value.items())
     if isinstance(value, list):

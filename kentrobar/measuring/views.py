@@ -14,8 +14,6 @@ from django.views.decorators.http import require_http_methods, require_POST
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, REPORTED
 from kentrobar.core.numbers import nominal
-from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import fixed
 from kentrobar.frames import above, fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures, figures_in
@@ -28,15 +26,13 @@ from kentrobar.ui.request import Request
 from .forms import WRITTEN_IN, MeasureForm
 from .keeping import keep, keep_draft, take_recording
 from .models import Draft, Instrument, Recording, usual_order
-from .outcome import outcome
+from .outcome import outcome, result
 from .ways import Way, ways_to
 
 
 def _said(reading: Reading, request: Request) -> str:
-    places = FIGURES[reading.quantity].places
-    u = f" ± {reading.u:.2g}" if reading.u else ""
-    unit = {"mass_g": " g", "balance_mm": " mm"}.get(reading.quantity, "")
-    return f"{reading.get_quantity_display()} {fixed(reading.value, places)}{u}{unit}"
+    one = result(reading.quantity, reading.number(), request.shown)
+    return f"{one.name} {one.value}{f' ± {one.u}' if one.u else ''} {one.unit}"
 
 
 MOST_UPLOAD = 8 * 1024 * 1024

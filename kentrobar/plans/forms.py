@@ -78,10 +78,10 @@ class PieceForm(forms.Form):
         self.changed: Piece | None = None
         self.stuck: dict[str, tuple[str, str]] = {}
         self.is_off = piece.mass_g < 0
-        self.labels = {"mass_g": "grams"} | {box.field: box.label for box in piece.boxes}
+        grams = shown.mass if shown.mass != "g" else "grams"
+        self.labels = {"mass_g": grams} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
         mass = partial(units.read_mass, default=shown.mass)
-        grams = shown.mass if shown.mass != "g" else "grams"
         self.fields["mass_g"] = QuantityField(mass, label=f"{grams} off" if self.is_off else grams)
         if not self.is_off:
             self.fields["weighed"] = forms.BooleanField(label="weighed", required=False)

@@ -33,7 +33,7 @@ from kentrobar.plans import desk
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import figure_text, share_text, u_text
+from kentrobar.ui.formatting import figure_text, share_text, u_text, under
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -131,7 +131,9 @@ def show(request: Request) -> HttpResponse:
     context = {
         "form": form,
         "rows": rows,
-        "faults": [(form[name].label, said[0]) for name, said in form.errors.items()],
+        "faults": [
+            under(str(form[name].label), str(said[0])) for name, said in form.errors.items()
+        ],
         "kind": form.outline.kind,
         "outline": form.outline,
         "axis": form.axis_mm,

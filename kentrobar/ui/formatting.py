@@ -11,6 +11,7 @@ from kentrobar.core.units import (
     MASS,
     POINT_MM,
     Shown,
+    digits,
     fixed,
     show_length,
     show_mass,
@@ -92,7 +93,7 @@ def u_text(name: str, u: float, shown: Shown, outline: Outline) -> str:
         least = 0.05 if shown.balance_unit in ("mm", "pt", "%") else 0.005
     else:
         least = 0.005 if name == "twist_kgcm2" else 0.05
-    return f"{u:.2g}" if u >= least else ""
+    return digits(u) if u >= least else ""
 
 
 def level_word(name: str, standing: Level, shown: Shown) -> str:
@@ -108,6 +109,11 @@ def level_word(name: str, standing: Level, shown: Shown) -> str:
 
 def _side(standing: Level) -> str:
     return "over" if standing.off > 0 else "under"
+
+
+def under(label: str, reason: str) -> str:
+    """`mass: at most 5`, away from its box; a reason that begins with the label says it already."""
+    return reason if reason.lower().startswith(label.lower()) else f"{label}: {reason}"
 
 
 def refusal_text(name: str, reason: str, shown: Shown) -> str:

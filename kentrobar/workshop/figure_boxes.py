@@ -11,12 +11,22 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Shown, Typed
+from kentrobar.core.words.amounts import told
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 from kentrobar.frames.reported import Given
 from kentrobar.ui.fields import QuantityField
+
+
+def not_of_a_frame(figure: str, typed: Typed, length_mm: float) -> str:
+    """Why what was typed is no figure of any frame; '' where it may be one, however far off."""
+    if not typed.value > 0:
+        return f"“{typed.text}”: write what was read, above 0."
+    if figure == "balance_mm" and typed.value >= length_mm:
+        return f"“{typed.text}” lies off the frame, which is {told('length', length_mm, 0)} long."
+    return ""
 
 
 class FigureBoxes(forms.Form):

@@ -29,7 +29,7 @@ from kentrobar.ui.formatting import figure_text, mass_text, share_text, u_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from .figure_boxes import FigureBoxes
+from .figure_boxes import FigureBoxes, not_of_a_frame
 from .models import Stage
 
 PART = "part:"
@@ -68,6 +68,9 @@ class StageForm(FigureBoxes):
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
         self.given = self.read_given(self.plan.frame, cleaned)
+        for figure, (typed, _) in self.given.items():
+            if fault := not_of_a_frame(figure.value, typed, self.plan.frame.length_mm):
+                self.add_error(figure.value, fault)
         if not self.errors and not cleaned.get("what") and not self.given:
             self.add_error("what", "Put something on, or write what was read.")
         twist_is_read = any(one == Quantity.TWIST for one in self.given)

@@ -7,6 +7,7 @@ from kentrobar.core.bench.suspicions import Checked
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS, usual_piece
+from kentrobar.core.units import digits
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Instrument, InstrumentChoice, Use
 
@@ -60,6 +61,7 @@ def _last(instrument: Instrument) -> Checked | None:
     if last is None:
         return None
     said = (
-        f"{instrument} read {last.drift:+.2g} {instrument.unit} off on {last.checked_at:%-d %b %Y}"
+        f"{instrument} read {digits(last.drift, signed=True)} {instrument.unit} off on"
+        f" {last.checked_at:%-d %b %Y}"
     )
     return Checked(last.drift, instrument.drift().u, instrument.drift_band, said)

@@ -23,6 +23,7 @@ from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.formatting import share_text
 from kentrobar.ui.understood import let_ask
 
+from .figure_boxes import not_of_a_frame
 from .models import Trial
 
 NEXT_PIECE = "t-weighs"
@@ -69,6 +70,10 @@ class TrialForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
+        for name in READ:
+            typed = cleaned.get(name)
+            if typed and (fault := not_of_a_frame(name, typed, self.outline.length_mm)):
+                self.add_error(name, fault)
         if not any(cleaned.get(name) for name in READ) and not self.errors:
             self.add_error("mass_g", "Read at least one figure again: write it here.")
         if cleaned.get("twist_kgcm2") and self.state.measured.twist_kgcm2 is None:

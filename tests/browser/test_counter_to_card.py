@@ -271,7 +271,7 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
             slip = mass[0] + mass[2] + mass[1] + mass[3:]
             suspects = tried(hand, plan, figures | {"mass_g": float(slip)})
             assert suspects[0].startswith(
-                f"Mass {float(slip):g} typed for {float(mass):g}: two digits changed places"
+                f"Mass {float(slip):g} g typed for {float(mass):g} g: two digits changed places"
             ), suspects
         assert tried(hand, plan, figures) == []
     for plan in laden:

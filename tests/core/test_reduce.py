@@ -186,7 +186,10 @@ BAD = [
     ({"taps_per_period": 9}, "taps_per_period: 9 is outside 1…4"),
     ({"amplitude_deg": 90}, "amplitude_deg: 90 is outside 0…60"),
     ({"amplitude_end_deg": 9}, "amplitude_end_deg: 9 is outside 0…8"),
-    ({"set_aside": [{"index": 40, "reason": "late"}]}, "set_aside[0].index: 40 is outside 0…32"),
+    (
+        {"set_aside": [{"index": 40, "reason": "late"}]},
+        "set_aside[0].index: there is no reading 41, only 33",
+    ),
     (
         {"set_aside": [{"index": 4, "reason": " "}]},
         "set_aside[0].reason: a reading is set aside for a reason",

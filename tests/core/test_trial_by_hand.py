@@ -106,7 +106,7 @@ def test_what_the_reading_itself_may_be_out_by():
     assert (plain.cost, plain.message.figures["figure"]) == (2.5, "swing_kgcm2")
     assert usual == 1.5
     swapped, wrong = found["typed-mass_g-310"][0], found["typed-mass_g-401"][0]
-    assert swapped.text == "Mass 301 typed for 310: two digits changed places"
+    assert swapped.text == "Mass 301 g typed for 310 g: two digits changed places"
     assert (swapped.cost, wrong.cost) == (6.0, 10.0)
     assert swapped.explains == {**dict.fromkeys(swapped.explains, 0.0), "mass_g": -9.0}
     assert "typed-mass_g-3" not in found
@@ -194,13 +194,13 @@ def test_centimetres_for_millimetres_and_an_axis_that_is_known():
     )
     tenfold = free["typed-balance_mm-tenfold-320"]
     assert tenfold.explains["balance_mm"] == -288.0
-    assert tenfold.text == "Balance 32 typed for 320: it is ten times off"
+    assert tenfold.text == "Balance 32 mm typed for 320 mm: it is ten times off"
     (ounces,) = (
         one
         for one in suspicions.of_the_reading(after, {"mass_g": (10.6, 0.1)}, 100.0, {})
         if isinstance(one, Suspicion) and one.key == "typed-mass_g-ounces"
     )
-    assert ounces.text == "Mass 10.6 typed for 300.5: it was read in ounces"
+    assert ounces.text == "Mass 10.6 g typed for 300.5 g: it was read in ounces"
     assert ounces.explains["mass_g"] == pytest.approx(10.6 - 300.5, abs=0.01)
     assert (free["axis-50"].cost, known["axis-50"].cost) == (3.5, 9.0)
 

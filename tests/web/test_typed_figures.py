@@ -319,3 +319,36 @@ def test_a_form_is_read_in_the_units_its_page_was_made_in(bench, in_ounces, rack
     assert o.results[0].unit == "g"
     for odd in ("kg mm length 98 50", "g mm length 98", "g mm length 98 nan", "oz in pt 900 1"):
         assert bench.post(there, posted | {"shown": odd}).context["o"].results[0].unit == "oz"
+
+
+def test_what_no_measurement_reads_is_refused_in_the_readers_units(bench, in_ounces, racket):
+    in_ounces()
+    posted = {"method": "scale", "condition": "as-played", "readings": "-7"}
+    there = f"/frames/{racket.pk}/measure/"
+    assert "−7.00 oz must be above 0." in said(bench.post(there, posted))
+    posted |= {"readings": "11.2 11.3", "set_aside": "5 the door"}
+    assert "There is no reading 5, only 2." in said(bench.post(there, posted))
+    board = {"method": "balance-board", "condition": "as-played", "readings": "5 in"}
+    assert "a balance of −2.01 in," in said(bench.post(there, board | {"offset": "-7.008 in"}))
+
+
+def test_a_trial_and_a_stage_take_no_figure_that_no_frame_has(bench, plan, window):
+    window.do("edit/put", what="tape")
+    odd = {"mass_g": "-7", "swing_kgcm2": "0", "balance_mm": "99999"}
+    for there in (f"/plans/{plan.pk}/trial/keep/", f"/plans/{plan.pk}/stages/"):
+        assert faults(bench.post(there, odd)) == set(odd), there
+    assert not Trial.objects.exists()
+
+
+def test_a_check_far_off_is_asked_about_before_readings_are_corrected_by_it(bench):
+    scale = Instrument.objects.create(name="one", kind="scale", resolution=0.1, drift_band=0.3)
+    posted = {"reference": "500 g mass", "expected": "500", "readings": "5000 5000.1"}
+    asked = bench.post(scale.get_absolute_url(), posted)
+    assert "+4500 g off, where 0.3 g is allowed" in said(asked)
+    assert (faults(asked), scale.drift().value) == ({"readings"}, 0)
+    assert 'name="confirm"' in said(asked)
+    bench.post(scale.get_absolute_url(), posted | {"readings": "500.5"})
+    assert scale.checks.count() == 1
+    bench.post(scale.get_absolute_url(), posted | {"readings": "510", "confirm": "on"})
+    assert scale.checks.count() == 2
+    assert 'name="confirm"' not in said(bench.get(scale.get_absolute_url()))

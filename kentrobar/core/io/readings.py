@@ -12,6 +12,7 @@ from kentrobar.core.measure.method import Measurement, RawReading, best_improvem
 from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, digit_step, digit_u, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.words.amounts import told
 
 READING_FORMAT = "kentrobar-reading/1"
 MEASUREMENT_FORMAT = "kentrobar-measurement/1"
@@ -79,7 +80,8 @@ def reduced(reading: RawReading) -> Measurement:
         figure = nominal(found.figures.get(name, 1.0))
         if figure <= 0:
             known = FIGURES.get(name)
-            what = f"a {known.label} of {figure:.4g} {known.unit}" if known else f"{figure:.4g}"
+            rounded = float(f"{figure:.4g}")
+            what = f"a {known.label} of {told(name, rounded)}" if known else f"{rounded:g}"
             reason = f"comes to {what}, which must be above 0: look at {_suspect(found)}"
             raise Fault("", reason)
     return found

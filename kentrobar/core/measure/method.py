@@ -336,7 +336,8 @@ def readings_faults(
 def aside_faults(count: int, set_aside: list[Any]) -> Faults:
     for i, aside in enumerate(set_aside):
         if not 0 <= aside.index < count:
-            yield f"set_aside[{i}].index", Refusal("outside", aside.index, 0, count - 1)
+            there = f"there is no reading {aside.index + 1}, only {count}"
+            yield f"set_aside[{i}].index", there
             return
         if not aside.reason.strip():
             yield f"set_aside[{i}].reason", "a reading is set aside for a reason: write it"

@@ -95,7 +95,8 @@ class Sentences(Formatter):
     def format_field(self, value: Any, format_spec: str) -> str:
         found = _SPEC.fullmatch(format_spec)
         if not found:
-            return str(super().format_field(value, format_spec))
+            text = str(super().format_field(value, format_spec))
+            return text.replace("-", "−") if isinstance(value, (int, float)) else text
         figure = {"mass": "mass_g"}.get(found["of"], "length")
         places = int(found["places"]) if found["places"] else None
         return told(figure, float(value), places, bool(found["sign"]), bool(found["bare"]))

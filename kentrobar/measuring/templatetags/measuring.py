@@ -9,6 +9,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
+from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import Shown, read_length
@@ -48,12 +49,12 @@ def as_read(reading: Reading, shown: Shown) -> SafeString:
 @register.filter
 def digits(value: float, count: int = 3) -> str:
     """A number to so many digits, without zeros behind, with a true minus sign."""
-    return f"{value:.{count}g}".replace("-", "−")
+    return units.digits(value, count)
 
 
 @register.filter
 def signed(value: float, count: int = 2) -> str:
-    return f"{value:+.{count}g}".replace("-", "−")
+    return units.digits(value, count, signed=True)
 
 
 @register.filter

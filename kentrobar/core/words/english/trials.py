@@ -18,7 +18,9 @@ def _drift(figure: str, amount: float, check: str) -> str:
 
 
 def _typed(slip: str) -> Callable[..., str]:
-    return lambda figure, typed, meant: f"{title(figure)} {typed:g} typed for {meant:g}: {slip}"
+    return lambda figure, typed, meant: (
+        f"{title(figure)} {told(figure, typed)} typed for {told(figure, meant)}: {slip}"
+    )
 
 
 SUSPICIONS: dict[str, Sentence] = {
