@@ -43,6 +43,8 @@ class StageForm(FigureBoxes):
     def __init__(self, *args: Any, plan: Plan, on: set[str], shown: Shown, **kwargs: Any) -> None:
         super().__init__(*args, shown=shown, **kwargs)
         self.plan, self.outline = plan, plan.frame.outline()
+        axis = shown.axis_mm(self.outline.kind)
+        self.fields["swing_kgcm2"].label = f"swing weight about {axis:g} mm"
         self.pieces = {
             piece.id: piece for piece in plan.state().pieces if piece.id and piece.id not in on
         }

@@ -59,7 +59,9 @@ def test_stage_after_stage_in_one_table_and_back(bench, there):
     ]  # fmt: skip
     assert [row[0].rpartition(", ")[2] for row in rows[1:]] == ["3.10 g", "5.50 g", "only read"]
     # What is on is not offered again.
-    assert "p1" not in dict(bench.get(there).context["form"].fields["what"].choices[1][1])
+    form = bench.get(there).context["form"]
+    assert "p1" not in dict(form.fields["what"].choices[1][1])
+    assert form["swing_kgcm2"].label == "swing weight about 100 mm"
     answer = bench.post(f"{there}undo/", follow=True)
     assert (told(answer), len(cells(bench, there))) == (["success"], 3)
     bench.post(Stage.objects.exclude(removed_at=None).get().undo_address)
