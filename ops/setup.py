@@ -96,7 +96,7 @@ def install_debian(packages: dict[str, str]) -> None:
 
 def install_python(requirements: list[str], ahead: bool = True) -> None:
     """.venv with the pinned packages; a half-made one, or one of another Python, is made anew.
-    Their modules are compiled ``ahead``, or each where it is first imported: tests import a third
+    Their modules are compiled ``ahead``, or each where it is first imported: tests import half
     of them."""
     python = VENV / "bin" / "python"
     stamp = VENV / "kentrobar-stamp"

@@ -164,8 +164,9 @@
     // Not taken yet: what came back, and what stands in a form that was refused.
     const refused = [...document.querySelectorAll("form:has(.fault)")].flatMap((form) => [...boxesOf(form)]);
     keep([...back, ...refused].filter(isWritten));
+    // What says how it is read says so anew; what sends itself waits for a hand.
     for (const box of back)
-      if (box.closest("[hx-get], [hx-post]")) box.dispatchEvent(new Event("change", { bubbles: true }));
+      if (box.closest("[hx-get], [hx-post]") && !sendsItself(box.form)) box.dispatchEvent(new Event("change", { bubbles: true }));
   });
 
   // One line over the page, for what the page itself cannot be asked about.
@@ -176,7 +177,11 @@
     line.hidden = false;
   }
   const GONE = "No answer from the server: your last change was not kept, and what you typed is still here. Do it again.";
-  const unanswered = () => say(GONE);
+  const unanswered = () => {
+    const { hasOtherUnits, ...kept } = read();
+    if (hasOtherUnits) write(kept);
+    say(GONE);
+  };
   document.addEventListener("htmx:sendError", unanswered);
   document.addEventListener("htmx:timeout", unanswered);
   document.addEventListener("htmx:responseError", ({ detail }) => {
