@@ -25,9 +25,6 @@ INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0
 POINT_MM = 3.175
 """One balance point: an eighth of an inch."""
 
-POINTS = "pts HL"
-"""What a bare number in points says: towards the butt."""
-
 SECONDS = {"s": 1.0, "ms": 0.001}
 DEGREES = {"°": 1.0, "rad": 57.29577951308232}
 
@@ -43,7 +40,7 @@ _WORDS = {
     "gcm2": "g·cm²", "gcm²": "g·cm²", "ozin2": "oz·in²", "ozin²": "oz·in²", "oz·in2": "oz·in²",
 }  # fmt: skip
 
-_VULGAR = {
+VULGAR = {
     "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
     "⅓": "1/3", "⅔": "2/3",
 }  # fmt: skip
@@ -127,7 +124,8 @@ def read_degrees(text: str) -> Typed:
     return _read(text, DEGREES, "°", "an angle", "8°")
 
 
-_PARTS = re.compile(r"([\n;]+|,\s+)")
+PARTED = re.compile(r"([\n;]+|,\s+)")
+"""What stands between repeats that were written in one go."""
 
 
 def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
@@ -137,7 +135,7 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
     Each is read by ``reader``; a comma with a space behind it parts two, one without is a decimal.
     """
     found = []
-    for part in _PARTS.split(text)[::2]:
+    for part in PARTED.split(text)[::2]:
         row = _ROW.fullmatch(part.strip())
         same = _SAME.fullmatch(part.strip())
         if row:
@@ -147,27 +145,6 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
         else:
             found.append(reader(part))
     return found
-
-
-_NAMED = re.compile(rf"[^\W\d_{''.join(_VULGAR)}]|[%°\"″”']")
-
-
-def with_unit(text: str, unit: str) -> str:
-    """A text as it means the same whatever a bare number is read as: every figure of it that has no
-    unit has the one it was read in.
-
-    Args:
-        unit: what bare numbers of it were read as: ``g``, ``mm``, ``pt``, ``%``.
-
-    >>> with_unit("12 7/8", "in"), with_unit("6", "pt"), with_unit("317 316; 11 oz", "g")
-    ('12 7/8 in', '6 pts HL', '317 316 g; 11 oz')
-    """
-    word = POINTS if unit == "pt" else unit
-    parts = _PARTS.split(text)
-    for i in range(0, len(parts), 2):
-        if re.search(rf"[\d{''.join(_VULGAR)}]", parts[i]) and not _NAMED.search(parts[i]):
-            parts[i] = f"{parts[i].rstrip()} {word}"
-    return "".join(parts) if unit else text
 
 
 def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
@@ -248,7 +225,7 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
 
 
 def _clean(text: str) -> str:
-    for mark, written in _VULGAR.items():
+    for mark, written in VULGAR.items():
         text = text.replace(mark, f" {written}")
     return " ".join(text.split())
 

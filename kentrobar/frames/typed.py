@@ -16,8 +16,8 @@ from kentrobar.core.units import (
     read_inertia,
     read_mass,
     read_repeats,
-    with_unit,
 )
+from kentrobar.core.written import with_unit
 
 LONGEST = 60
 """Of what is kept as it was written."""

@@ -10,7 +10,8 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Fault
 from kentrobar.core.io.readings import reading_of
-from kentrobar.core.units import Shown, with_unit
+from kentrobar.core.units import Shown
+from kentrobar.core.written import with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Reading

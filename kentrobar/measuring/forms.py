@@ -20,7 +20,8 @@ from kentrobar.core.measure.method import Input, Measurement, Method, RawReading
 from kentrobar.core.measure.registry import key_of
 from kentrobar.core.measure.sample import SetAside
 from kentrobar.core.numbers import Number
-from kentrobar.core.units import Shown, Typed, with_unit
+from kentrobar.core.units import Shown, Typed
+from kentrobar.core.written import with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge

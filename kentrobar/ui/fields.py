@@ -11,6 +11,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed
+from kentrobar.core.written import POINTS
 
 Reader = Callable[[str], Any]
 
@@ -26,7 +27,7 @@ class QuantityField(forms.CharField):
         # All keys: a fraction, a sign and a unit are typed here too.
         keys = {"inputmode": "text", "autocomplete": "off", "spellcheck": "false"}
         _, unit, _ = parts_of(reader)
-        told = units.POINTS if unit == "pt" else unit
+        told = POINTS if unit == "pt" else unit
         self.widget.attrs |= keys | ({"data-unit": told} if told else {})
 
     def clean(self, value: str) -> Typed | None:

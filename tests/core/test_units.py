@@ -24,6 +24,7 @@ from kentrobar.core.units import (
     read_repeats,
 )
 from kentrobar.core.words.amounts import read_in
+from kentrobar.core.written import with_unit
 
 
 @pytest.mark.parametrize(
@@ -329,5 +330,5 @@ def test_a_text_with_its_unit_means_the_same_whatever_bare_numbers_are(text, rea
         meant = units.read_many(text, partial(reader, default=was))
     except Unreadable:
         return
-    found = units.read_many(units.with_unit(text, was), partial(reader, default=now))
+    found = units.read_many(with_unit(text, was), partial(reader, default=now))
     assert [(one.value, one.u) for one in found] == [(one.value, one.u) for one in meant]
