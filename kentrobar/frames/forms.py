@@ -91,6 +91,7 @@ class FrameForm(forms.Form):
                 f"Measure the {label} too, or take a preset."
             )
             self.fields[name].widget.attrs["data-lights"] = name
+        self.fields["holes"].widget.attrs["data-unit"] = shown.length
         self.fields[
             "holes"
         ].label = f"grommet holes of one side, {shown.length} from the tip’s centre along the edge"

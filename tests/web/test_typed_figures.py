@@ -352,3 +352,30 @@ def test_a_check_far_off_is_asked_about_before_readings_are_corrected_by_it(benc
     bench.post(scale.get_absolute_url(), posted | {"readings": "510", "confirm": "on"})
     assert scale.checks.count() == 2
     assert 'name="confirm"' not in said(bench.get(scale.get_absolute_url()))
+
+
+def test_every_box_of_a_mass_or_a_length_says_what_a_bare_number_is(bench, racket, plan, window):
+    """So that the page can take it along into other units."""
+    window.do("edit/put", what="tape")
+    frame = racket.pk
+    boxes = {
+        f"/frames/{frame}/": ("mass_g", "balance_mm", "axis"),
+        "/frames/new/?kind=racket": ("length_mm", "rim_mm", "holes"),
+        f"/frames/{frame}/parts/": ("mass", "cut_off", "from_mm"),
+        f"/frames/{frame}/feel/": ("along", "across"),
+        f"/frames/{frame}/one-gram/": ("grams",), "/quick/": ("mass_g", "grams", "balance_mm"),
+        f"/frames/{frame}/measure/?method=scale": ("readings",),
+        f"/frames/{frame}/measure/?method=pendulum": ("mass", "balance", "pivot"),
+        f"/plans/{plan.pk}/trial/": ("mass-0", "holding", "mass_g", "balance_mm"),
+        f"/plans/{plan.pk}/stages/": ("weighs", "mass_g", "balance_mm"),
+        "/jobs/new/?rows=1": ("new-0-mass_g", "new-0-balance_mm"),
+    }  # fmt: skip
+    bare = []
+    for path, names in boxes.items():
+        page = said(bench.get(path)).partition("<main")[2]
+        tags = re.findall(r"<(?:input|textarea)[^>]*>", page)
+        for name in names:
+            own = [tag for tag in tags if f'name="{name}"' in tag]
+            if not own or not all("data-unit=" in tag for tag in own):
+                bare.append((path, name, len(own)))
+    assert bare == []
