@@ -339,7 +339,7 @@ def digits(value: float, count: int = 2, signed: bool = False) -> str:
     text = f"{value:{'+' if signed else ''}.{count}g}"
     if "e" in text:
         text = f"{value:{'+' if signed else ''}.{0 if abs(value) >= 1 else 9}f}"
-        text = text.rstrip("0") if "." in text else text
+        text = text.rstrip("0").rstrip(".") if "." in text else text
     return text.replace("-", "−")
 
 

@@ -6,10 +6,12 @@ import re
 
 from kentrobar.core.units import PARTED, VULGAR
 
-POINTS = "pts HL"
-"""What a bare number in points says: towards the butt."""
-
 _NAMED = re.compile(rf"[^\W\d_{''.join(VULGAR)}]|[%°\"″”']")
+
+
+def unit_word(unit: str) -> str:
+    """How a unit of bare numbers is written behind one: in points a bare number is head-light."""
+    return "pts HL" if unit == "pt" else unit
 
 
 def with_unit(text: str, unit: str) -> str:
@@ -22,7 +24,7 @@ def with_unit(text: str, unit: str) -> str:
     >>> with_unit("12 7/8", "in"), with_unit("6", "pt"), with_unit("317 316; 11 oz", "g")
     ('12 7/8 in', '6 pts HL', '317 316 g; 11 oz')
     """
-    word = POINTS if unit == "pt" else unit
+    word = unit_word(unit)
     parts = PARTED.split(text)
     for i in range(0, len(parts), 2):
         if re.search(rf"[\d{''.join(VULGAR)}]", parts[i]) and not _NAMED.search(parts[i]):

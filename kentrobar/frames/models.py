@@ -393,7 +393,7 @@ class Reading(Removable):
 
     @property
     def said(self) -> str:
-        """`static weight 317 g`, as it was written, else in the units of who reads it."""
+        """`mass 317 g`, as it was written, else in the units of who reads it."""
         figure = self.typed or told(self.quantity, round(self.value, 2))
         return f"{self.get_quantity_display()} {figure}"
 

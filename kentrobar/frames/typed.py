@@ -11,6 +11,8 @@ from typing import Any
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import (
     INERTIA,
+    LENGTH_PLACES,
+    MASS_PLACES,
     Typed,
     read_balance,
     read_inertia,
@@ -21,7 +23,7 @@ from kentrobar.core.written import with_unit
 
 LONGEST = 60
 """Of what is kept as it was written."""
-UNITS = {"mass_g": ("g", "oz"), "balance_mm": ("mm", "cm", "in", "pt", "%")}
+UNITS = {"mass_g": (*MASS_PLACES,), "balance_mm": (*LENGTH_PLACES, "pt", "%")}
 """What a shop may read a bare number as."""
 
 

@@ -12,7 +12,7 @@ from kentrobar.core import units
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import Input, Method
 from kentrobar.core.numbers import Number, nominal, uncertainty
-from kentrobar.core.units import Shown, Typed, show_length, show_mass
+from kentrobar.core.units import Shown, Typed, digits, show_length, show_mass
 from kentrobar.core.words.amounts import told
 from kentrobar.frames.figures import Figures
 from kentrobar.ui.fields import QuantityField
@@ -150,7 +150,7 @@ def of_instrument(instrument: Instrument) -> dict[str, str]:
     if instrument.kind == "machine":
         drift = instrument.drift()
         found["drift"] = (
-            f"{drift.value:.2f} ± {drift.u:.2g}" if drift.value else f"0 ± {drift.u:.2g}"
+            f"{drift.value:.2f} ± {digits(drift.u)}" if drift.value else f"0 ± {digits(drift.u)}"
         )
     return found
 
@@ -162,8 +162,8 @@ def _with_u(value: Number, unit: str, show: Any) -> str:
     if not u:
         return f"{text} {unit}"
     # Two digits where the first is small; a box is no place for more.
-    two = f"{u / factor:.2g}"
-    return f"{text} ± {two if two.lstrip('0.')[:1] in '123' else f'{u / factor:.1g}'} {unit}"
+    two = digits(u / factor)
+    return f"{text} ± {two if two.lstrip('0.')[:1] in '123' else digits(u / factor, 1)} {unit}"
 
 
 def capital(text: str) -> str:

@@ -36,7 +36,7 @@ class ReportedCorrection(forms.Form):
 
     def __init__(self, old: Reading, shown: Shown, data: Any = None) -> None:
         self.old, length = old, partial(units.read_length, default=shown.length)
-        u = f" ± {old.u:.2g}" if old.u else ""
+        u = f" ± {units.digits(old.u)}" if old.u else ""
         axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
         initial = {
             "figure": old.typed

@@ -116,10 +116,15 @@ class MeasureForm(forms.Form):
     def _written(self, entry: dict[str, Any]) -> dict[str, Any]:
         """What stood in the boxes, bare numbers with their unit where it is another one now."""
         kept = {name: text for name, text in entry.items() if name in self.fields}
-        was, shown = entry.get(WRITTEN_IN, "").split(), self.shown
-        if len(was) != 3 or was == [shown.mass, shown.length, shown.balance_unit]:
+        try:
+            was = Shown.parse(entry.get(WRITTEN_IN, ""))
+        except ValueError:  # of before this was noted
             return kept
-        then = dict(zip(("read_mass", "read_length", "read_balance"), was, strict=True))
+        if was == self.shown:
+            return kept
+        then = {
+            "read_mass": was.mass, "read_length": was.length, "read_balance": was.balance_unit,
+        }  # fmt: skip
         for name in kept:
             field = self.fields[name]
             if isinstance(field, QuantityField):

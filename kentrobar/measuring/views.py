@@ -288,8 +288,7 @@ def _entry(request: Request) -> dict[str, Any]:
         for key, value in request.POST.items()
         if key not in skipped
     }
-    shown = request.shown
-    entry[WRITTEN_IN] = f"{shown.mass} {shown.length} {shown.balance_unit}"
+    entry[WRITTEN_IN] = request.shown.dump()
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
     return entry

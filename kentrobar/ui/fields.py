@@ -11,7 +11,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Typed
-from kentrobar.core.written import POINTS
+from kentrobar.core.written import unit_word
 
 Reader = Callable[[str], Any]
 
@@ -27,8 +27,7 @@ class QuantityField(forms.CharField):
         # All keys: a fraction, a sign and a unit are typed here too.
         keys = {"inputmode": "text", "autocomplete": "off", "spellcheck": "false"}
         _, unit, _ = parts_of(reader)
-        told = POINTS if unit == "pt" else unit
-        self.widget.attrs |= keys | ({"data-unit": told} if told else {})
+        self.widget.attrs |= keys | ({"data-unit": unit_word(unit)} if unit else {})
 
     def clean(self, value: str) -> Typed | None:
         text = super().clean(value)

@@ -12,7 +12,7 @@ from kentrobar.core import units
 from kentrobar.core.errors import Unreadable
 from kentrobar.core.units import Shown, Typed
 from kentrobar.core.words.amounts import told
-from kentrobar.core.written import POINTS
+from kentrobar.core.written import unit_word
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
@@ -52,7 +52,7 @@ class FigureBoxes(forms.Form):
         for name, (label, reader) in boxes.items():
             repeats = partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
-        unit = POINTS if shown.balance_unit == "pt" else shown.balance_unit
+        unit = unit_word(shown.balance_unit)
         self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off", "data-unit": unit}
 
     def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
