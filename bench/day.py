@@ -30,6 +30,7 @@ from pathlib import Path
 
 from ops import services
 from ops.demo import served
+from ops.front import Front
 from ops.postgres import database
 
 from . import web
@@ -288,9 +289,11 @@ def main() -> None:
         played([address], film)
         print(f"memory of the largest: web {memory('gunicorn'):.0f} MB, worker", end=" ")
         print(f"{memory('manage.py work'):.0f} MB")
-        other, third = services.web(OTHER_PORT), services.python("worker 3", "manage.py", "work")
-        other.start()
-        services.wait_for(other, f"http://127.0.0.1:{OTHER_PORT}/")
+        front = Front(f"127.0.0.1:{OTHER_PORT}", name="other")
+        others, third = front.services(), services.python("worker 3", "manage.py", "work")
+        for one in others:
+            one.start()
+        services.wait_for(others, f"http://127.0.0.1:{OTHER_PORT}/")
         try:
             print("\nand a second web server")
             played([address, f"http://127.0.0.1:{OTHER_PORT}/"], film)
@@ -298,7 +301,7 @@ def main() -> None:
             print("\nand a third worker")
             played([address, f"http://127.0.0.1:{OTHER_PORT}/"], film)
         finally:
-            for one in (other, third):
+            for one in (*others, third):
                 one.stop()
 
 

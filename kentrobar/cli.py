@@ -128,7 +128,7 @@ def _serve(bind: str) -> int:
         if _managed(*command, "--verbosity", "0"):
             return 1
     served = ["kentrobar.site.wsgi:application", "--bind", bind, "--workers", "2"]
-    served += ["--threads", "16", "--worker-class", "kentrobar.site.worker.Impatient"]
+    served += ["--threads", "16"]
     return os.execv(sys.executable, [sys.executable, "-m", "gunicorn", *served])
 
 

@@ -10,6 +10,7 @@ import sys
 from collections.abc import Iterator
 
 from . import services
+from .front import Front
 from .network import Network, told
 from .ports import port_of
 from .postgres import GIVEN_URL, Cluster, Trouble, held
@@ -37,12 +38,14 @@ def main(argv: list[str]) -> int:
     try:
         with (
             held("postgres") as cluster,
-            demo(options.port, options.reset, cluster) as (watch, address),
+            demo(options.port, options.reset, cluster) as (watch, front),
         ):
             from kentrobar.demo.workshop import PASSWORD, USER
 
-            print(f"\nKentrobar is at {address}\nSign in as {USER}, password {PASSWORD}.")
-            network = Network(watch, SECURE_PORT)
+            print(
+                f"\nKentrobar is at http://{front.listen}/\nSign in as {USER}, password {PASSWORD}."
+            )
+            network = Network(watch, front, SECURE_PORT)
             if options.lan:
                 network.open()
                 print(told(network.address))
@@ -59,15 +62,15 @@ def main(argv: list[str]) -> int:
 @contextlib.contextmanager
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
     """The application with demo data, on the database of DATABASE_URL; yields its address."""
-    with demo(port, reset) as (_, address):
-        yield address
+    with demo(port, reset) as (_, front):
+        yield f"http://{front.listen}/"
 
 
 @contextlib.contextmanager
 def demo(
     port: int | None, reset: bool = False, cluster: Cluster | None = None
-) -> Iterator[tuple[Watch, str]]:
-    """Everything of the demo, running: what looks after it, and its address."""
+) -> Iterator[tuple[Watch, Front]]:
+    """Everything of the demo, running: what looks after it, and the server before it."""
     port = port_of("demo", FIRST_PORT, wanted=port)
     simulators = port_of("simulators", SIMULATORS_PORT, count=5)
     os.environ |= {
@@ -79,11 +82,10 @@ def demo(
     }
     os.environ.pop("KENTROBAR_DEBUG", None)
     _fill(reset, simulators)
-    server = services.web(port)
-    with Watch([*helpers(simulators), server], cluster).running() as watch:
-        address = f"http://127.0.0.1:{port}/"
-        services.wait_for(server, address)
-        yield watch, address
+    front = Front(f"127.0.0.1:{port}")
+    with Watch([*helpers(simulators), *front.services()], cluster).running() as watch:
+        services.wait_for([front.application, front.server], f"http://{front.listen}/")
+        yield watch, front
 
 
 def helpers(simulators: int, *options: str) -> list[Service]:

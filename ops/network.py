@@ -13,8 +13,9 @@ from kentrobar.accounts import doors
 
 from . import LOCAL
 from .certificates import Certificates
+from .front import Front
 from .ports import port_of, remembered
-from .services import Service, Watch, gunicorn, python
+from .services import Watch
 
 SIOCGIFADDR = 0x8915
 LOOK_AGAIN_SECONDS = 30
@@ -45,9 +46,8 @@ class Network:
     """The door for phones: opened and closed as the owner chose, its certificate kept true to this
     machine's addresses."""
 
-    def __init__(self, watch: Watch, first_port: int, wanted: int | None = None) -> None:
-        self.watch, self.first_port, self.wanted = watch, first_port, wanted
-        self.service: Service | None = None
+    def __init__(self, watch: Watch, front: Front, first_port: int) -> None:
+        self.watch, self.front, self.first_port = watch, front, first_port
         self.names: list[str] = []
         self._looked_at = 0.0
         doors.tell("", LOCAL)  # what an earlier run said no longer holds
@@ -61,41 +61,37 @@ class Network:
         self.names = names()
         files = Certificates(TLS)
         files.ready_for([*self.names, "127.0.0.1", "localhost"])
-        port = port_of("secure", self.first_port, wanted=self.wanted)
-        options = ("--certfile", str(files.certificate), "--keyfile", str(files.key))
-        self.service = python(
-            "the server for phones", *gunicorn(f"0.0.0.0:{port}", *options),
-            KENTROBAR_HTTPS="1", KENTROBAR_HOSTS=",".join([*self.names, "127.0.0.1", "localhost"]),
-            KENTROBAR_OWN_TLS="1",
-        )  # fmt: skip
-        self.watch.add(self.service)
+        # Its own port is taken while it is open, by ourselves.
+        port = self.front.secure_port or port_of("secure", self.first_port)
+        self.front.let_phones_in(port, self.names, files)
         doors.tell(self.address, LOCAL)
         self._looked_at = time.monotonic()
 
     def close(self) -> None:
-        if self.service is not None:
-            self.watch.drop(self.service)
-            self.service = None
-            doors.tell("", LOCAL)
+        self.front.shut_phones_out()
+        doors.tell("", LOCAL)
+
+    @property
+    def is_open(self) -> bool:
+        return self.front.secure_port is not None
 
     def follow(self) -> None:
         """Do as the owner chose, and say what came of it."""
-        is_open = doors.is_open(LOCAL)
-        if is_open and self.service is None:
+        is_wanted = doors.is_open(LOCAL)
+        if is_wanted and not self.is_open:
             self.open()
             self.watch.say(told(self.address))
-        elif not is_open and self.service is not None:
+        elif not is_wanted and self.is_open:
             self.close()
             self.watch.say("Phones are no longer let in.")
         self.tend()
 
     def tend(self) -> None:
         """Follow this machine to another address."""
-        if self.service is None or time.monotonic() - self._looked_at < LOOK_AGAIN_SECONDS:
+        if not self.is_open or time.monotonic() - self._looked_at < LOOK_AGAIN_SECONDS:
             return
         self._looked_at = time.monotonic()
         if names() != self.names:
-            self.close()
             self.open()
             self.watch.say(f"This machine's address changed.\n{told(self.address)}")
 

@@ -38,8 +38,8 @@ away."""
 
 BINARIES = Path("/usr/lib/postgresql")
 ACCOUNT = "postgres"
-LEAST_FREE = 200_000_000
-START_SECONDS = 60
+FULL_MB, LEAST_MB = 40, 200
+SAY_EVERY = 15
 PR_SET_PDEATHSIG = 1
 
 
@@ -213,6 +213,8 @@ class Cluster:
             server = self._try_start(facts["port"])
             if server:
                 return server
+            if _disk(self.home):
+                raise Trouble(f"PostgreSQL does not start{_disk(self.home)}")
             facts["port"] = _free_port()
             self.keep(facts)
         raise Trouble(f"PostgreSQL does not start; its log is {self.home / 'log'}")
@@ -236,17 +238,18 @@ class Cluster:
                 start_new_session=True,  # Ctrl-C is for us; the server is stopped last
                 preexec_fn=dies_with_parent(signal.SIGINT), **server_user(),
             )  # fmt: skip
-        deadline = time.monotonic() + START_SECONDS
-        while time.monotonic() < deadline:
-            if server.poll() is not None:
-                return None
+        started = said = time.monotonic()
+        # One that recovers from a hard end may take minutes; while it lives it is at work.
+        while server.poll() is None:
             if self._answers():
                 return server
+            if time.monotonic() - said > SAY_EVERY:
+                said = time.monotonic()
+                print(
+                    f"Waiting for PostgreSQL to answer, {said - started:.0f} s by now …", flush=True
+                )
             time.sleep(0.05)
-        self._stop(server)
-        raise Trouble(
-            f"PostgreSQL did not answer in {START_SECONDS} s; its log is {self.home / 'log'}"
-        )
+        return None
 
     def _answers(self) -> bool:
         import psycopg  # not there yet when ops.setup runs
@@ -330,8 +333,10 @@ class Cluster:
 
 def _disk(home: Path) -> str:
     """Said where a program failed because nothing can be written any more."""
-    free = shutil.disk_usage(home).free
-    return f" (only {free // 1_000_000} MB are free on its disk)" if free < LEAST_FREE else ""
+    free = shutil.disk_usage(home).free // 1_000_000
+    if free < FULL_MB:
+        return ": the disk is full. Make room on it"
+    return f": only {free} MB are free on its disk" if free < LEAST_MB else ""
 
 
 def server_user() -> dict[str, Any]:

@@ -10,14 +10,13 @@ import argparse
 import os
 import subprocess
 import sys
-import time
-from datetime import datetime, timedelta
+from ipaddress import IPv4Address
 from pathlib import Path
 
 from kentrobar.accounts import doors
-from kentrobar.backups import store
 
 from . import LOCAL, ROOT, services, units
+from .front import Front
 from .network import Network
 from .ports import port_of
 from .postgres import GIVEN_URL, Cluster, Trouble, held
@@ -25,10 +24,7 @@ from .services import Watch
 
 FIRST_PORT = 8831
 SECURE_PORT = 8841
-PARTS = ("database", "web", "phones", "reader", "worker", "backups")
-BACKUPS = Path(os.environ.get("KENTROBAR_BACKUPS") or LOCAL / "backups")
-BACKUP_HOUR = 3
-RETRY_S = 3600.0
+PARTS = ("database", "web", "reader", "worker")
 
 
 def main(argv: list[str]) -> int:
@@ -50,7 +46,7 @@ def main(argv: list[str]) -> int:
             _part(options.part)
         else:
             with held("postgres") as cluster:
-                _serve(options.port, cluster, options.from_demo)
+                _serve(options, cluster)
     except KeyboardInterrupt:
         print("\nStopped.")
     except Trouble as trouble:
@@ -64,6 +60,8 @@ def _read(argv: list[str]) -> argparse.Namespace:
         prog="bin/serve", description="Start this shop's own Kentrobar."
     )
     parser.add_argument("--port", type=int, help=f"default: {FIRST_PORT}, or the next free one")
+    listen = "ADDRESS:PORT for plain HTTP instead, in a container"
+    parser.add_argument("--listen", type=_place, help=listen)
     lan = "let phones of this network in, over HTTPS; the first page asks as well"
     parser.add_argument("--lan", action=argparse.BooleanOptionalAction, help=lan)
     shelf = "begin with the shelf of this clone's demo"
@@ -78,32 +76,41 @@ def _read(argv: list[str]) -> argparse.Namespace:
     return options
 
 
-def _serve(port: int | None, cluster: Cluster | None, from_demo: bool = False) -> None:
+def _place(text: str) -> str:
+    """An IPv4 address and a port, as nginx listens to them."""
+    address, _, port = text.rpartition(":")
+    try:
+        return f"{IPv4Address(address)}:{int(port)}"
+    except ValueError:
+        raise argparse.ArgumentTypeError(
+            f"{text} is no ADDRESS:PORT, such as 0.0.0.0:8000"
+        ) from None
+
+
+def _serve(options: argparse.Namespace, cluster: Cluster | None) -> None:
     """Everything at once, until a signal ends it."""
-    port = port_of("web", FIRST_PORT, wanted=port, may_move=False)
+    listen = options.listen
+    if not listen:
+        port = port_of("web", FIRST_PORT, wanted=options.port, may_move=False)
+        listen = f"127.0.0.1:{port}"
     ready()
-    if from_demo:
+    if options.from_demo:
         take_shelf()
-    server = services.web(port)
-    with Watch([server, services.reader(), *services.workers()], cluster).running() as watch:
-        address = f"http://127.0.0.1:{port}/"
-        services.wait_for(server, address)
+    front = Front(listen)
+    everything = [*front.services(), services.reader(), *services.workers()]
+    with Watch(everything, cluster).running() as watch:
+        address = f"http://127.0.0.1:{front.listen.rpartition(':')[2]}/"
+        services.wait_for([front.application, front.server], address)
         code = first_code()
         print(f"\nKentrobar is at {address}")
-        network = Network(watch, SECURE_PORT)
+        network = Network(watch, front, SECURE_PORT)
         network.follow()
-        if network.service is None:
+        if not network.is_open:
             print("Phones are not let in yet: choose so on the first page, or give --lan.")
         if code:
             print(f"Make the owner's account there. It asks for this code: {code}")
         print("Ctrl-C stops it.", flush=True)
-        nights = Nights()
-
-        def meanwhile() -> None:
-            network.follow()
-            nights.tend()
-
-        watch.forever(meanwhile)
+        watch.forever(network.follow)
 
 
 def _part(part: str) -> None:
@@ -116,48 +123,17 @@ def _part(part: str) -> None:
     watch = Watch([], None)
     with watch.running():
         if part == "web":
-            port = port_of("web", FIRST_PORT, may_move=False)
+            front = Front(f"127.0.0.1:{port_of('web', FIRST_PORT, may_move=False)}")
             ready()
-            watch.add(services.web(port))
+            for one in front.services():
+                watch.add(one)
             code = first_code()
             if code:
-                print(f"Make the owner's account at http://127.0.0.1:{port}/, code {code}")
-        elif part == "reader":
-            watch.add(services.reader())
-        elif part == "worker":
-            for one in services.workers():
-                watch.add(one)
-        if part == "phones":
-            watch.forever(Network(watch, SECURE_PORT).follow)
-        watch.forever(Nights().tend if part == "backups" else lambda: None)
-
-
-class Nights:
-    """A backup every night at three, or as soon as it is up again after a night it was not."""
-
-    def __init__(self) -> None:
-        self.running: subprocess.Popen[bytes] | None = None
-        self.tried_at = 0.0
-
-    def tend(self) -> None:
-        if self.running is not None and self.running.poll() is not None:
-            if self.running.returncode:
-                print("The backup failed; its words are above. It is tried again in an hour.")
-            self.running = None
-        if self.running is None and time.time() - self.tried_at > RETRY_S and self.is_due():
-            self.tried_at = time.time()
-            # What nobody needs any more goes first.
-            both = "import sys; from kentrobar.cli import nightly; sys.exit(nightly())"
-            command = [sys.executable, "-c", both]
-            self.running = subprocess.Popen(command, cwd=ROOT, stdin=subprocess.DEVNULL)
-
-    def is_due(self, now: datetime | None = None) -> bool:
-        """Whether the last three o'clock, by this machine's clock, has no backup after it."""
-        now = now or datetime.now().astimezone()
-        night = now.replace(hour=BACKUP_HOUR, minute=0, second=0, microsecond=0)
-        night -= timedelta(days=now < night)
-        newest = max((store.made_at(path) for path in store.kept(BACKUPS)), default=None)
-        return newest is None or newest < night
+                print(f"Make the owner's account at http://{front.listen}/, code {code}")
+            watch.forever(Network(watch, front, SECURE_PORT).follow)
+        for one in [services.reader()] if part == "reader" else services.workers():
+            watch.add(one)
+        watch.forever()
 
 
 def ready() -> None:

@@ -8,20 +8,29 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
+import urllib.error
 import urllib.request
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from pathlib import Path
+from typing import IO
 
 from . import ROOT
 from .postgres import Cluster, Trouble, dies_with_parent
 
-SERVE_SECONDS = 40
-ANSWER_SECONDS = 5
+STILL_SECONDS = 120
+"""What used no processor for so long does not start any more."""
+SAY_EVERY = 15
 LOOK_EVERY = 0.5
+LAST_WORDS = 20
+"""Lines of a service's standard error that are told once more where it does not start."""
 STEADY_SECONDS = 60
 """What ran so long before it ended is started again at once."""
 LONGEST_WAIT = 60.0
+REVIVE_EVERY = 5.0
 MODEST = {"OPENBLAS_NUM_THREADS": "1", "MALLOC_MMAP_THRESHOLD_": str(4 << 20)}
 """More threads for the sums of a film or a swing are no quicker, and keep the others waiting; and
 pictures, or what a password takes, go back to the machine when they are done: each thread would
@@ -40,14 +49,27 @@ class Service:
     process: subprocess.Popen[bytes] | None = None
     started_at: float = 0.0
     wait: float = 0.0
+    last_words: deque[str] = field(default_factory=lambda: deque(maxlen=LAST_WORDS))
 
     def start(self) -> None:
         self.started_at = time.monotonic()
+        self.last_words.clear()
         self.process = subprocess.Popen(
             self.command, cwd=ROOT, env=MODEST | os.environ | self.environment,
             start_new_session=True, preexec_fn=dies_with_parent(signal.SIGTERM),
-            stdout=subprocess.DEVNULL if self.is_quiet else None,
+            stdout=subprocess.DEVNULL if self.is_quiet else None, stderr=subprocess.PIPE,
         )  # fmt: skip
+        # Bound to this process: one started again has a pipe of its own.
+        threading.Thread(target=self._relay, args=[self.process.stderr], daemon=True).start()
+
+    def _relay(self, words: IO[bytes]) -> None:
+        """Hand on what it says, and remember the last of it."""
+        for line in words:
+            text = line.decode(errors="replace")
+            self.last_words.append(text)
+            with contextlib.suppress(OSError, ValueError):
+                sys.stderr.write(text)
+                sys.stderr.flush()
 
     def ended(self) -> int | None:
         """How it ended; None while it runs."""
@@ -79,9 +101,9 @@ def python(name: str, *arguments: str, is_quiet: bool = False, **environment: st
     return Service(name, [sys.executable, *arguments], environment, is_quiet)
 
 
-def web(port: int, name: str = "the web server", **environment: str) -> Service:
-    """The application on this machine's own address, plain."""
-    return python(name, *gunicorn(f"127.0.0.1:{port}"), **environment)
+def web(bind: str, name: str = "the application", **environment: str) -> Service:
+    """The application, answering at a socket or at an address of this machine."""
+    return python(name, *gunicorn(bind), **environment)
 
 
 def reader() -> Service:
@@ -93,12 +115,11 @@ def workers() -> list[Service]:
     return [python(f"worker {number}", "manage.py", "work", is_quiet=True) for number in (1, 2)]
 
 
-def gunicorn(bind: str, *options: str) -> list[str]:
+def gunicorn(bind: str) -> list[str]:
     return [
         "-m", "gunicorn", "kentrobar.site.wsgi:application", "--bind", bind,
-        "--worker-class", "kentrobar.site.worker.Impatient", "--workers", "2", "--threads", "16",
+        "--workers", "2", "--threads", "16", "--umask", "0o077",
         "--log-level", "warning", "--no-control-socket",
-        *options,
     ]  # fmt: skip
 
 
@@ -110,6 +131,7 @@ class Watch:
         self, services: list[Service], cluster: Cluster | None, say: Callable[[str], None] = print
     ) -> None:
         self.services, self.cluster, self.say = services, cluster, say
+        self.trouble, self.revive_at = "", 0.0
 
     @contextlib.contextmanager
     def running(self) -> Iterator[Watch]:
@@ -125,23 +147,37 @@ class Watch:
         self.services.append(service)
         service.start()
 
-    def drop(self, service: Service) -> None:
-        self.services.remove(service)
-        service.stop()
-
     def tend(self) -> None:
         """Start again what has ended, and say so."""
-        if self.cluster is not None and self.cluster.has_ended():
-            self.say("PostgreSQL ended: starting it again.")
-            before = self.cluster.url
-            self.cluster.revive()
-            os.environ["DATABASE_URL"] = self.cluster.url
-            if self.cluster.url != before:
-                for one in self.services:
-                    one.stop()
-                    one.start()
+        if self.cluster is not None and self.cluster.has_ended() and not self._revive(self.cluster):
+            return
         for one in self.services:
             self._tend(one)
+
+    def _revive(self, cluster: Cluster) -> bool:
+        """Start the database again; where it cannot, as on a full disk, say why and try again
+        later, for as long as it takes."""
+        if time.monotonic() < self.revive_at:
+            return False
+        before = cluster.url
+        try:
+            if not self.trouble:
+                self.say("PostgreSQL ended: starting it again.")
+            cluster.revive()
+        except (Trouble, OSError) as trouble:
+            if str(trouble) != self.trouble:
+                self.say(f"PostgreSQL cannot start: {trouble}. It is tried again until it can.")
+            self.trouble, self.revive_at = str(trouble), time.monotonic() + REVIVE_EVERY
+            return False
+        if self.trouble:
+            self.say("PostgreSQL runs again.")
+        self.trouble = ""
+        os.environ["DATABASE_URL"] = cluster.url
+        if cluster.url != before:
+            for one in self.services:
+                one.stop()
+                one.start()
+        return True
 
     def _tend(self, one: Service) -> None:
         code = one.ended()
@@ -162,16 +198,57 @@ class Watch:
             time.sleep(LOOK_EVERY)
 
 
-def wait_for(server: Service, address: str) -> None:
-    """Until it answers. Raises Trouble where it ends, or takes too long."""
-    deadline = time.monotonic() + SERVE_SECONDS
-    while time.monotonic() < deadline and server.ended() is None:
+def wait_for(services: list[Service], address: str, say: Callable[[str], None] = print) -> None:
+    """Until the sign-in page answers, for as long as the services live and work. Raises Trouble,
+    with its last words, where one ends or none uses the processor any more."""
+    answered = threading.Event()
+    threading.Thread(target=_ask, args=(f"{address}sign-in/", answered), daemon=True).start()
+    started = said = moved = time.monotonic()
+    worked = 0
+    while not answered.wait(LOOK_EVERY / 5):
+        ended = next((one for one in services if one.ended() is not None), None)
+        if ended is not None:
+            raise Trouble(_last_words(ended, f"ended ({ended.ended()}) before it answered"))
+        now = time.monotonic()
+        if now - said > SAY_EVERY:
+            said = now
+            say(f"Waiting for {services[0].name} to answer, {now - started:.0f} s by now …")
+            before, worked = worked, sum(map(_worked, services))
+            moved = now if worked != before else moved
+        if now - moved > STILL_SECONDS:
+            raise Trouble(_last_words(services[0], f"has done nothing for {STILL_SECONDS} s"))
+
+
+def _ask(address: str, answered: threading.Event) -> None:
+    """Ask until there is an answer; a page that is on its way is waited for, not asked again."""
+    while True:
         try:
-            urllib.request.urlopen(address + "sign-in/", timeout=ANSWER_SECONDS).close()
-            return
-        except OSError:  # refused, or its first answer takes longer than that on a busy machine
-            time.sleep(0.1)
-    raise Trouble("the server did not start; its words are above")
+            urllib.request.urlopen(address).close()
+        except urllib.error.HTTPError as error:
+            if error.code < 500:
+                break
+        except OSError:  # nobody listens yet
+            pass
+        else:
+            break
+        time.sleep(0.1)
+    answered.set()
+
+
+def _last_words(service: Service, what: str) -> str:
+    said = "".join(service.last_words).strip()
+    return f"{service.name} {what}. " + (f"Its last words:\n{said}" if said else "It said nothing.")
+
+
+def _worked(service: Service) -> int:
+    """Processor time of a service's processes, in clock ticks (proc(5): stat, fields 14 and 15)."""
+    found = 0
+    for path in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError):
+            fields = path.read_text().rpartition(")")[2].split()
+            if service.process is not None and int(fields[2]) == service.process.pid:
+                found += int(fields[11]) + int(fields[12])
+    return found
 
 
 ENDING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)

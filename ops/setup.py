@@ -17,6 +17,7 @@ from . import ROOT
 
 VENV = ROOT / ".venv"
 SERVER = {
+    "nginx": "/usr/sbin/nginx",
     "postgresql": "/usr/lib/postgresql/*/bin/initdb",
     # WeasyPrint draws paper with these.
     "libpango-1.0-0": "/usr/lib/*/libpango-1.0.so.0",

@@ -38,6 +38,7 @@ WAITING = [
     "tests/browser/test_own_shop.py",
     "tests/browser/test_typing.py",
     "tests/web/test_devices.py",
+    "tests/web/test_front.py",
     "tests/web/test_queue.py",
     "tests/web/test_running.py",
     "tests/web/test_upgrade.py",

@@ -23,11 +23,9 @@ HOME = Path("/etc/systemd/system")
 ACCOUNT = "kentrobar"
 ABOUT = {
     "database": "database",
-    "web": "web server of this machine",
-    "phones": "web server for phones",
+    "web": "web server",
     "reader": "reader of instruments",
     "worker": "work beside the pages",
-    "backups": "backups at night",
 }
 UNIT = """\
 [Unit]

@@ -24,14 +24,19 @@ def server(port) -> subprocess.Popen:
     return _started(*gunicorn(f"127.0.0.1:{port}"), KENTROBAR_DEBUG="1")
 
 
-def _started(*command, **environment):
+def surroundings(**environment) -> dict[str, str]:
+    """The environment of a program on the tests' own database."""
     db = connection.settings_dict
     address = make_conninfo(
         host=db["HOST"], port=db["PORT"], dbname=db["NAME"], user=db["USER"],
         password=db["PASSWORD"],
     )  # fmt: skip
-    known = {"DATABASE_URL": address, "KENTROBAR_LOCAL": str(settings.LOCAL)} | environment
-    return subprocess.Popen([sys.executable, *command], cwd=ROOT, env=os.environ | known)
+    return {"DATABASE_URL": address, "KENTROBAR_LOCAL": str(settings.LOCAL)} | environment
+
+
+def _started(*command, **environment):
+    known = os.environ | surroundings(**environment)
+    return subprocess.Popen([sys.executable, *command], cwd=ROOT, env=known)
 
 
 @contextlib.contextmanager

@@ -18,7 +18,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from . import doors, sessions
+from . import doors, guessing, sessions
 from .forms import InviteForm, NewAccount, PasswordForm, RoleForm
 from .models import ABOUT, Invitation, Member, Role, SecondStep, called, role_of
 from .second_step import BACKEND
@@ -162,7 +162,7 @@ def join(request: Request, token: str) -> HttpResponse:
         user = _taken_up(found, form)
         Invitation.objects.filter(pk=found.pk).update(used_at=timezone.now(), user=user)
     login(request, user, backend=BACKEND)
-    return redirect("bench")
+    return guessing.remember(redirect("bench"), request, user)
 
 
 def _taken_up(found: Invitation, form: NewAccount | PasswordForm) -> User:

@@ -3,7 +3,7 @@ with and what lies on its shelf. Guarded by the code the start command printed."
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
@@ -51,13 +51,23 @@ class SignIn(LoginView):
         if request.method != "POST":
             return super().dispatch(request, *args, **kwargs)
         address = request.META.get("REMOTE_ADDR", "")
-        if not guessing.may_try(address):
-            wait = {"wait": "a minute"}
-            return render(request, "registration/locked.html", wait, status=429)
-        with guessing.one_at_a_time:
-            answer = super().dispatch(request, *args, **kwargs)
+        name = request.POST.get("username", "").casefold()
+        user = get_user_model()._default_manager.filter(username__iexact=name[:150]).first()
+        browser = guessing.used_in(request, user)
+        kind, whose, allowance = (
+            ("browser", browser, guessing.BROWSER) if browser
+            else ("account", name, guessing.ACCOUNT)
+        )  # fmt: skip
+        wait = guessing.wait_s("address", address, guessing.ADDRESS) or guessing.wait_s(
+            kind, whose, allowance
+        )
+        if wait:
+            return guessing.slowed(request, wait)
+        answer = super().dispatch(request, *args, **kwargs)
         if request.user.is_authenticated:
-            guessing.forget(address)
+            guessing.forget("address", address)
+            guessing.forget(kind, whose)
+            return guessing.remember(cast(HttpResponse, answer), request, request.user)
         return answer
 
     def form_valid(self, form: AuthenticationForm) -> HttpResponse:
@@ -86,7 +96,7 @@ def welcome(request: Request) -> HttpResponse:
         user = _open(person, shop) if is_sound else None
         if user is not None:
             login(request, user, backend=BACKEND)
-            return redirect("opened")
+            return guessing.remember(redirect("opened"), request, user)
     context = {"person": person, "place": shop, "code": code, "fault": fault}
     is_at_fault = bool(fault or person.errors or shop.errors)
     return render(request, "accounts/welcome.html", context, status=422 if is_at_fault else 200)

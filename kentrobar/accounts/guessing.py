@@ -1,38 +1,108 @@
-"""Passwords are made slow to check, so whoever guesses many at once would slow everybody: each
-address has so many tries a minute, whatever names it tries, and one is checked at a time.
+"""Guessing is slowed, never locked: each address, account and browser has so many tries in hand,
+which come back with time (a token bucket).
 
-Kept in the process: two servers on one machine allow twice as much, which is as little.
+An account is slowed for browsers it was never used in; one it was used in has tries of its own,
+so that strangers who guess keep nobody out of their shop. A try is counted before it is looked at,
+under the lock of its row, so that many at once are no more than their number.
 """
 
 from __future__ import annotations
 
-import threading
-import time
-from collections import OrderedDict, deque
+import hashlib
+import secrets
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from math import ceil
 
-TRIES, SECONDS = 20, 60.0
+from django.conf import settings
+from django.contrib.auth.models import User
+from django.core import signing
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+
+from .models import Tries
+
+COOKIE = f"kentrobar-used-{settings.INSTANCE}"
+LASTS = timedelta(days=365)
+SALT = "kentrobar.used-in"
+
+
+@dataclass(frozen=True, slots=True)
+class Allowance:
+    """So many tries at once, and one more every so many seconds."""
+
+    most: int
+    every_s: float
+
+
+ADDRESS = Allowance(20, 3)
 """A shop's machine, where everybody signs in, needs no more."""
-MOST_ADDRESSES = 5000
-one_at_a_time = threading.Semaphore(1)
-_tries: OrderedDict[str, deque[float]] = OrderedDict()
-_lock = threading.Lock()
+ACCOUNT = Allowance(10, 90)
+BROWSER = Allowance(10, 15)
+CODE = Allowance(6, 300)
+"""Of a million codes three count at any moment: a day's 290 tries find one in a thousand days."""
+CODE_IN_BROWSER = Allowance(6, 30)
 
 
-def may_try(address: str, now: float | None = None) -> bool:
-    """Whether an address may try a password now; counts the try."""
-    at = time.monotonic() if now is None else now
-    with _lock:
-        tries = _tries.setdefault(address, deque(maxlen=TRIES))
-        _tries.move_to_end(address)
-        if len(tries) == TRIES and at - tries[0] < SECONDS:
-            return False
-        tries.append(at)
-        while len(_tries) > MOST_ADDRESSES:
-            _tries.popitem(last=False)
-    return True
+def wait_s(kind: str, whose: object, of: Allowance, now: datetime | None = None) -> float:
+    """Seconds until the next try may be made; 0 where it may be made now, which counts it."""
+    at = now or timezone.now()
+    key = _key(kind, whose)
+    with transaction.atomic():
+        Tries.objects.bulk_create([Tries(key=key, at=at)], ignore_conflicts=True)
+        row = Tries.objects.select_for_update().get(key=key)
+        elapsed = max((at - row.at).total_seconds(), 0)
+        made = max(row.made - elapsed / of.every_s, 0)
+        if made + 1 > of.most:
+            return (made + 1 - of.most) * of.every_s
+        row.made, row.at = made + 1, at
+        row.save(update_fields=["made", "at"])
+    return 0
 
 
-def forget(address: str = "") -> None:
-    """Somebody got in from there: what went before were slips. Without an address, all of them."""
-    with _lock:
-        _tries.pop(address, None) if address else _tries.clear()
+def forget(kind: str, whose: object) -> None:
+    """Somebody got in: what went before were slips."""
+    Tries.objects.filter(key=_key(kind, whose)).delete()
+
+
+def _key(kind: str, whose: object) -> str:
+    return hashlib.sha256(f"{kind} {whose}".encode(errors="replace")).hexdigest()
+
+
+def slowed(request: HttpRequest, wait: float) -> HttpResponse:
+    """The page that says how long to wait."""
+    context = {"minutes": ceil(wait / 60), "seconds": ceil(wait)}
+    answer = render(request, "registration/locked.html", context, status=429)
+    answer["Retry-After"] = str(ceil(wait))
+    return answer
+
+
+def used_in(request: HttpRequest, user: User | None) -> str:
+    """The browser's own name where the account was used in it before; "" where it was not."""
+    name, marks = _read(request)
+    return name if user is not None and _mark(user) in marks else ""
+
+
+def remember(answer: HttpResponse, request: HttpRequest, user: User) -> HttpResponse:
+    """The account was used in this browser. Ends with the password."""
+    name, marks = _read(request)
+    kept = {"name": name or secrets.token_urlsafe(12), "of": [*marks[-7:], _mark(user)]}
+    answer.set_cookie(
+        COOKIE, signing.dumps(kept, salt=SALT), max_age=LASTS, httponly=True, samesite="Lax",
+        secure=request.is_secure(),
+    )  # fmt: skip
+    return answer
+
+
+def _read(request: HttpRequest) -> tuple[str, list[str]]:
+    try:
+        kept = signing.loads(request.COOKIES.get(COOKIE, ""), salt=SALT, max_age=LASTS)
+        return kept["name"], kept["of"]
+    except signing.BadSignature:
+        return "", []
+
+
+def _mark(user: User) -> str:
+    return f"{user.pk}-{user.get_session_auth_hash()[:16]}"

@@ -135,3 +135,17 @@ class SignedIn(models.Model):
 
     def __str__(self) -> str:
         return f"{self.user} at {self.address}"
+
+
+class Tries(models.Model):
+    """Tries at a password or code that still count against an address, an account or a browser."""
+
+    key = models.CharField(max_length=64, unique=True, help_text="a digest: names are not kept")
+    made = models.FloatField(default=0)
+    at = models.DateTimeField(default=timezone.now)
+
+    class Meta:
+        verbose_name_plural = "tries"
+
+    def __str__(self) -> str:
+        return f"{self.made:.1f} at {self.at:%Y-%m-%d %H:%M}"

@@ -30,8 +30,6 @@ BACKEND = "kentrobar.accounts.signed_in.WithRole"
 WAITING = "second-step"
 NEW_SECRET = "second-step-new"
 LASTS_S = 300.0
-TRIES = 6
-"""Codes tried after one password; then the password is asked again."""
 STEP_S = 30
 WRONG = (
     "That is not the code shown now. Codes change every half minute; is the phone’s clock right?"
@@ -44,8 +42,7 @@ def is_asked_of(user: User) -> bool:
 
 def ask(request: HttpRequest, user: User, to: str) -> HttpResponse:
     """The password was right: keep who it is, and ask for the code."""
-    waiting = {"user": user.pk, "to": to, "at": time.time(), "tries": 0}
-    request.session[WAITING] = waiting
+    request.session[WAITING] = {"user": user.pk, "to": to, "at": time.time()}
     return redirect("sign-in-code")
 
 
@@ -56,25 +53,32 @@ def ask(request: HttpRequest, user: User, to: str) -> HttpResponse:
 def code(request: HttpRequest) -> HttpResponse:
     """The code, of whoever has just given their password here."""
     waiting = request.session.get(WAITING)
-    if not waiting or not 0 <= time.time() - waiting["at"] < LASTS_S or waiting["tries"] >= TRIES:
+    if not waiting or not 0 <= time.time() - waiting["at"] < LASTS_S:
         request.session.pop(WAITING, None)
         messages.error(request, "Sign in again: the code was not given in time.")
         return redirect("sign-in")
     if request.method != "POST":
         return render(request, "accounts/code.html")
-    if not guessing.may_try(request.META.get("REMOTE_ADDR", "")):
-        return render(request, "registration/locked.html", {"wait": "a minute"}, status=429)
     users = get_user_model()._default_manager
     user = users.filter(pk=waiting["user"], is_active=True).first()
+    browser = guessing.used_in(request, user)
+    wait = (
+        guessing.wait_s("code in", browser, guessing.CODE_IN_BROWSER) if browser
+        else guessing.wait_s("code of", waiting["user"], guessing.CODE)
+    )  # fmt: skip
+    if wait:
+        return guessing.slowed(request, wait)
     if user is None or not fits(user, request.POST.get("code", "")):
-        request.session[WAITING] = waiting | {"tries": waiting["tries"] + 1}
         return render(request, "accounts/code.html", {"fault": WRONG}, status=422)
     del request.session[WAITING]
     login(request, user, backend=BACKEND)
     is_here = url_has_allowed_host_and_scheme(
         waiting["to"], {request.get_host()}, request.is_secure()
     )
-    return redirect(waiting["to"] if is_here else resolve_url("bench"))
+    guessing.forget("code in", browser)
+    guessing.forget("code of", user.pk)
+    answer = redirect(waiting["to"] if is_here else resolve_url("bench"))
+    return guessing.remember(answer, request, user)
 
 
 def fits(user: User, typed: str) -> bool:

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.contrib.sessions.models import Session
 from django.db import connection
 from django.db.models import Exists, F, OuterRef
 from django.utils import timezone
 
-from kentrobar.accounts.models import Invitation, SignedIn
+from kentrobar.accounts.models import Invitation, SignedIn, Tries
 from kentrobar.measuring import films
 from kentrobar.measuring.models import Draft, Film, FilmPart
 from kentrobar.plans.models import Plan, Step
 from kentrobar.ui.models import Sent
 from kentrobar.workshop.models import Import, Paper, Restore
 
-SIGN_INS = timedelta(days=90)
 INVITATIONS = timedelta(days=90)
 DRAFTS = timedelta(days=60)
 TABLES = timedelta(days=14)
@@ -46,9 +44,7 @@ def tidy() -> dict[str, int]:
     old = {
         "sessions": Session.objects.filter(expire_date__lt=now),
         "places": SignedIn.objects.filter(~Exists(there)),
-        "sign-in attempts": AccessAttempt.objects.filter(attempt_time__lt=now - SIGN_INS),
-        "sign-in log": AccessLog.objects.filter(attempt_time__lt=now - SIGN_INS),
-        "sign-in failures": AccessFailureLog.objects.filter(attempt_time__lt=now - SIGN_INS),
+        "tries at passwords": Tries.objects.filter(at__lt=now - timedelta(days=1)),
         "invitations": Invitation.objects.filter(made_at__lt=now - INVITATIONS),
         "forms sent": Sent.objects.filter(at__lt=now - timedelta(days=1)),
         "drafts": Draft.objects.filter(changed_at__lt=now - DRAFTS),
@@ -61,7 +57,7 @@ def tidy() -> dict[str, int]:
             plan__in=quiet, number__lt=F("plan__position") - STEPS_OF_QUIET
         ),
     }
-    for row in old["films"]:
+    for row in Film.objects.filter(changed_at__lt=now - FILMS):
         films.drop_file(row)
     gone = {name: rows.delete()[0] for name, rows in old.items()}
     with connection.cursor() as cursor:

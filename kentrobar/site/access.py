@@ -82,6 +82,7 @@ PUBLIC = frozenset(
         "sign-in", "sign-in-code", "welcome", "join", "trust", "authority", "calendar",
         "card-public",
         "blind-court", "setup-court", "health", "metrics", "bridge", "schema-index", "manifest",
+        "may-send",
         "worker", "offline",
         "schema", "api-openapi",
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import time
 from collections.abc import Callable
 from datetime import timedelta
@@ -25,8 +24,9 @@ from kentrobar.plans.models import Plan
 from kentrobar.ui.models import is_somebody_at_work
 from kentrobar.workshop.models import Job
 
+from . import disk
+
 READER_SILENT = timedelta(seconds=15)
-LEAST_FREE = 500_000_000
 BACKUP_OLD = timedelta(hours=36)
 
 
@@ -36,18 +36,13 @@ BACKUP_OLD = timedelta(hours=36)
 def health(request: HttpRequest) -> HttpResponse:
     """`ok`, or what is not, without any figure of the shop: 200, or 503 where the application
     cannot work. Reader, worker, disk and backup are told, and do not make it so."""
+    is_up = database()
     found = {
-        "database": database(),
-        "reader": reader(),
-        "worker": worker(),
-        "disk": disk(),
+        "database": is_up, "reader": is_up and reader(), "worker": is_up and worker(),
         "backup": backup(),
-    }
-    if not found["database"]:
-        found["reader"] = found["worker"] = False
-    status = 200 if found["database"] else 503
-    return JsonResponse({name: "ok" if well else "failing" for name, well in found.items()},
-                        status=status)  # fmt: skip
+    }  # fmt: skip
+    told = {name: "ok" if well else "failing" for name, well in found.items()}
+    return JsonResponse(told | {"disk": disk.standing()}, status=200 if is_up else 503)
 
 
 def database() -> bool:
@@ -82,13 +77,6 @@ def worker() -> bool:
     return _asked(is_somebody_at_work)
 
 
-def disk() -> bool:
-    try:
-        return shutil.disk_usage(settings.LOCAL).free > LEAST_FREE
-    except OSError:
-        return False
-
-
 def backup() -> bool:
     """Well where one was made since the night before last; a demo needs none."""
     kept = store.kept(settings.BACKUPS)
@@ -114,8 +102,9 @@ def metrics(request: HttpRequest) -> HttpResponse:
     if kept:
         age = timezone.now() - store.made_at(kept[0])
         figures["kentrobar_backup_age_seconds"] = round(age.total_seconds())
-    for name, well in (("reader", reader), ("worker", worker), ("disk", disk), ("backup", backup)):
+    for name, well in (("reader", reader), ("worker", worker), ("backup", backup)):
         figures[f"kentrobar_{name}_ok"] = int(well())
+    figures["kentrobar_disk_ok"] = int(disk.standing() == "ok")
     told = [f'# TYPE kentrobar info\nkentrobar_info{{version="{__version__}"}} 1']
     told += [f"# TYPE {name} gauge\n{name} {value:g}" for name, value in figures.items()]
     kind = "application/openmetrics-text; version=1.0.0; charset=utf-8"

@@ -27,6 +27,7 @@ from kentrobar.ui.prepared import Prepared
 from kentrobar.ui.request import Request
 from kentrobar.workshop.models import Trial
 
+from . import disk
 from .access import may
 
 
@@ -188,6 +189,7 @@ def _bar(request: HttpRequest) -> dict:
         "shown": cast(Request, request).shown,
         "axes_mm": sorted(COMMON_AXES_MM),
         "demo": settings.DEMO,
+        "disk": disk.standing() if is_signed_in and role is Role.OWNER else "",
         "shop": SimpleLazyObject(remembered),
         "version": __version__,
     }

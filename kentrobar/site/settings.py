@@ -4,8 +4,11 @@ DATABASE_URL            the database; without it, the private cluster of this cl
 KENTROBAR_SECRET_KEY    signs sessions; without it, one is generated once and kept in .local/
 KENTROBAR_HOSTS         host names served, comma separated (default: this machine alone)
 KENTROBAR_HTTPS=1       served over HTTPS: secure cookies, redirect, HSTS
-KENTROBAR_OWN_TLS=1     with the shop's own certificate and no proxy before it (bin/serve sets it)
+KENTROBAR_HSTS          with KENTROBAR_HTTPS: "subdomains", "preload" or both, comma separated,
+                        where all of this host name is served over HTTPS for good
 KENTROBAR_PROXY=1       behind a proxy on this machine: it says who asks, and over what
+KENTROBAR_BODIES        the folder a server before the application keeps large bodies in while they
+                        come (bin/serve sets it)
 KENTROBAR_DEMO=1        the sign-in page shows the demo account
 KENTROBAR_DEBUG=1       Django's debug pages, never on a server
 KENTROBAR_SIMULATORS    port of the simulators' panel, where they run (bin/demo sets it)
@@ -98,7 +101,7 @@ DEBUG = _flag("KENTROBAR_DEBUG")
 DEMO = _flag("KENTROBAR_DEMO")
 HTTPS = _flag("KENTROBAR_HTTPS")
 SIMULATORS = int(os.environ.get("KENTROBAR_SIMULATORS") or 0)
-OWN_TLS = _flag("KENTROBAR_OWN_TLS")
+BODIES = os.environ.get("KENTROBAR_BODIES", "")
 PROXY = _flag("KENTROBAR_PROXY")
 SECRET_KEY = _secret_key()
 INSTANCE = sha256(f"cookies of {SECRET_KEY}".encode()).hexdigest()[:8]
@@ -143,7 +146,6 @@ INSTALLED_APPS = [
     "django_htmx",
     "simple_history",
     "procrastinate.contrib.django",
-    "axes",
     "csp",
 ]
 MIDDLEWARE = [
@@ -153,10 +155,11 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.gzip.GZipMiddleware",
-    "django.contrib.sessions.middleware.SessionMiddleware",
+    "kentrobar.site.trace.KeptSessions",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "kentrobar.site.bodies.LargeBodies",
     "kentrobar.site.trace.NotStored",
     "django_htmx.middleware.HtmxMiddleware",
     "kentrobar.ui.middleware.SignInRequired",
@@ -168,14 +171,10 @@ MIDDLEWARE = [
     "kentrobar.shop.middleware.ShopTime",
     "kentrobar.shop.middleware.DecimalMark",
     "simple_history.middleware.HistoryRequestMiddleware",
-    "axes.middleware.AxesMiddleware",
     "kentrobar.ui.looking.Looking",
     "kentrobar.plans.odd.OddPlans",
 ]
-AUTHENTICATION_BACKENDS = [
-    "axes.backends.AxesStandaloneBackend",
-    "kentrobar.accounts.signed_in.WithRole",
-]
+AUTHENTICATION_BACKENDS = ["kentrobar.accounts.signed_in.WithRole"]
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
@@ -206,12 +205,6 @@ PASSWORD_HASHERS = [
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "/"
 LOGOUT_REDIRECT_URL = "sign-in"
-# Ten wrong passwords for one account from one address, then a quarter of an hour's wait.
-AXES_FAILURE_LIMIT = 10
-AXES_COOLOFF_TIME = 0.25
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_LOCKOUT_TEMPLATE = "registration/locked.html"
 
 LINES = [line.strip() for line in os.environ.get("KENTROBAR_LINES", "").split(",") if line.strip()]
 SEARCH_S = float(os.environ.get("KENTROBAR_SEARCH_S") or 20)
@@ -270,9 +263,12 @@ SESSION_COOKIE_AGE = 60 * 60 * 24 * 60  # a bench stays signed in for two months
 if HTTPS:
     SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
     SECURE_SSL_REDIRECT = True
-    if not OWN_TLS:  # a machine of the shop's network may serve other things under its name
-        SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365
-        SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = True
+    SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365
+    # What else the host name serves is the owner's to know, and preloading cannot be taken back.
+    _hsts = os.environ.get("KENTROBAR_HSTS", "").split(",")
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = "subdomains" in _hsts
+    SECURE_HSTS_PRELOAD = "preload" in _hsts
+    SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
     CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS if not host.startswith("[")]
 if PROXY:
     # Only where a proxy is said to be there: anybody else could write these as they like.
@@ -281,7 +277,10 @@ if PROXY:
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "filters": {"id": {"()": "kentrobar.site.trace.WithId"}},
+    "filters": {
+        "id": {"()": "kentrobar.site.trace.WithId"},
+        "away": {"()": "kentrobar.site.trace.DatabaseAway"},
+    },
     "formatters": {
         "plain": {"format": "{levelname} {name} [{request_id}] {message}", "style": "{"},
         "json": {"()": "kentrobar.site.trace.Lines"},
@@ -289,13 +288,13 @@ LOGGING = {
     "handlers": {
         "console": {
             "class": "logging.StreamHandler",
-            "filters": ["id"],
+            "filters": ["away", "id"],
             "formatter": "json" if os.environ.get("KENTROBAR_LOG") == "json" else "plain",
         }
     },
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {
-        "axes": {"level": "ERROR"},
+        "django.request": {"level": "ERROR"},  # what strangers ask for in vain is not our trouble
         "weasyprint": {"level": "ERROR"},
         "fontTools": {"level": "ERROR"},
     },

@@ -2,7 +2,7 @@
 
 from django.urls import URLPattern, URLResolver, include, path
 
-from . import health
+from . import bodies, health
 
 urlpatterns: list[URLPattern | URLResolver] = [
     path("", include("kentrobar.ui.urls")),
@@ -21,6 +21,7 @@ urlpatterns: list[URLPattern | URLResolver] = [
 ]
 urlpatterns += [
     path("health/", health.health, name="health"),
+    path("may-send/", bodies.may_send, name="may-send"),
     path("metrics/", health.metrics, name="metrics"),
 ]
 handler500 = "kentrobar.site.trace.broken"

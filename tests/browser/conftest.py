@@ -21,7 +21,6 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-from kentrobar.accounts import guessing
 from kentrobar.demo import workshop as demo
 from kentrobar.demo.instruments import plug_in
 from kentrobar.shop.models import forget as forget_shop
@@ -285,7 +284,6 @@ class Hand:
 def _nothing_remembered():
     """What this process keeps for a few seconds is of the test before."""
     forget_shop()
-    guessing.forget()
 
 
 def sign_in(hand):

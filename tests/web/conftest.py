@@ -19,7 +19,6 @@ from django.contrib.sessions.models import Session
 from django.db.models.signals import post_migrate
 from django.utils import timezone
 
-from kentrobar.accounts import guessing
 from kentrobar.accounts.models import Member, Role
 from kentrobar.accounts.sessions import SEEN
 from kentrobar.core.frame.predict import Measured
@@ -78,7 +77,6 @@ def _searched_once(monkeypatch):
 def _nothing_remembered():
     """What this process keeps for a few seconds is of the test before."""
     forget_shop()
-    guessing.forget()
 
 
 @pytest.fixture

@@ -23,7 +23,7 @@ from django.core.management import CommandError, call_command
 
 from kentrobar import __version__, cli
 from kentrobar.accounts import doors
-from ops import ROOT, network, ports, postgres, serve, services, units, upgrade
+from ops import ROOT, front, network, ports, postgres, serve, services, units, upgrade
 from ops.certificates import Certificates
 
 
@@ -96,26 +96,48 @@ def test_one_cluster_has_one_owner(cluster):
         pass
 
 
-def test_a_server_slow_to_its_first_answer_is_waited_for(monkeypatch):
-    asked = []
+class Slow(BaseHTTPRequestHandler):
+    """Answers its first page late."""
 
-    class Slow(BaseHTTPRequestHandler):
-        def do_GET(self):
-            asked.append(self.path)
-            time.sleep(0.6 if len(asked) == 1 else 0)
-            self.send_response(200)
-            self.end_headers()
+    asked = 0
 
-        def log_message(self, *_):
-            pass
+    def do_GET(self):
+        type(self).asked += 1
+        time.sleep(0.6)
+        self.send_response(200)
+        self.end_headers()
 
-    monkeypatch.setattr(services, "ANSWER_SECONDS", 0.2)
+    def log_message(self, *_):
+        pass
+
+
+def test_a_first_page_that_is_slow_is_waited_for_and_asked_for_once(monkeypatch):
+    monkeypatch.setattr(services, "SAY_EVERY", 0.2)
+    told = []
     with ThreadingHTTPServer(("127.0.0.1", 0), Slow) as server:
         Thread(target=server.serve_forever, daemon=True).start()
-        running = SimpleNamespace(ended=lambda: None)
-        services.wait_for(running, f"http://127.0.0.1:{server.server_port}/")
+        running = idle("the application")
+        services.wait_for([running], f"http://127.0.0.1:{server.server_port}/", told.append)
         server.shutdown()
-    assert len(asked) > 1
+    assert (Slow.asked, "Waiting for the application to answer" in told[0]) == (1, True)
+
+
+def test_what_does_not_start_is_told_with_its_last_words(monkeypatch, capfd):
+    script = "import sys; sys.exit('no such module: gull')"
+    dead = services.Service("the application", [sys.executable, "-c", script])
+    with (
+        services.Watch([dead], None).running(),
+        pytest.raises(postgres.Trouble, match=r"ended \(1\) before.*\n.*gull"),
+    ):
+        services.wait_for([dead], "http://127.0.0.1:9/")
+    still = idle("the application")
+    monkeypatch.setattr(services, "STILL_SECONDS", 1.0)
+    monkeypatch.setattr(services, "SAY_EVERY", 0.2)
+    with (
+        services.Watch([still], None).running(),
+        pytest.raises(postgres.Trouble, match="has done nothing"),
+    ):
+        services.wait_for([still], "http://127.0.0.1:9/", lambda _: None)
 
 
 def test_a_servers_end_is_quick(cluster):
@@ -467,28 +489,27 @@ def test_the_door_follows_what_the_owner_chose(tmp_path, monkeypatch):
     monkeypatch.setattr(network, "port_of", lambda *_, **__: 8841)
     monkeypatch.setattr(network, "remembered", lambda _: 8841)
     monkeypatch.setattr(network, "names", lambda: ["192.168.7.20", "bench.local"])
-    told, running = [], []
-    watch = SimpleNamespace(say=told.append, add=running.append, drop=running.remove)
+    monkeypatch.setattr(front, "LOCAL", tmp_path)
+    told, before = [], front.Front("127.0.0.1:8831")
+    before.write()
     doors.tell("https://192.168.7.1:8841/", tmp_path)
-    door = network.Network(watch, 8841)
+    door = network.Network(SimpleNamespace(say=told.append), before, 8841)
+    written = before.home / "nginx.conf"
     assert doors.address(tmp_path) == "", "of an earlier run"
     door.follow()
-    assert (running, told) == ([], []), "closed until somebody opens it"
+    assert (told, "ssl" in written.read_text()) == ([], False), "closed until somebody opens it"
     doors.choose(True, tmp_path)
     door.follow()
-    (service,) = running
-    assert service.environment["KENTROBAR_HTTPS"] == "1"
-    assert "192.168.7.20" in service.environment["KENTROBAR_HOSTS"]
-    assert (doors.address(tmp_path), "0.0.0.0:8841" in service.command) == (
-        "https://192.168.7.20:8841/", True,
-    )  # fmt: skip
+    assert "listen 0.0.0.0:8841 ssl" in written.read_text()
+    assert '"192.168.7.20" "bench.local"' in written.read_text()
+    assert doors.address(tmp_path) == "https://192.168.7.20:8841/"
     monkeypatch.setattr(network, "names", lambda: ["192.168.7.99"])
     door._looked_at -= network.LOOK_AGAIN_SECONDS
     door.follow()
     assert doors.address(tmp_path) == "https://192.168.7.99:8841/"
     doors.choose(False, tmp_path)
     door.follow()
-    assert (running, doors.address(tmp_path)) == ([], "")
+    assert ("ssl" in written.read_text(), doors.address(tmp_path)) == (False, "")
     (tmp_path / doors.NETWORK).write_text("torn")
     assert not doors.is_open(tmp_path)
 

@@ -1,27 +1,21 @@
 """What a server does beside pages: how things stand, ids in the log, a database that is busy, odd
 addresses, what nobody needs any more."""
 
-import contextlib
 import json
 import logging
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
 from datetime import UTC, datetime, timedelta
 from types import SimpleNamespace
 
 import psycopg
 import pytest
 from django.contrib.auth.hashers import PBKDF2PasswordHasher
+from django.contrib.sessions.backends.db import SessionStore
 from django.contrib.sessions.models import Session
 from django.db import OperationalError, connection
 from django.test import Client
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from kentrobar.accounts import guessing
 from kentrobar.accounts.models import SignedIn
 from kentrobar.backups.tidy import QUIET, STEPS_OF_QUIET, tidy
 from kentrobar.demo import workshop
@@ -29,12 +23,11 @@ from kentrobar.devices.models import Line
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Draft, Instrument
 from kentrobar.plans.models import Plan
-from kentrobar.site import health, worker
+from kentrobar.site import disk, health
 from kentrobar.site.access import NEEDS, PUBLIC
 from kentrobar.site.settings import PASSWORD_HASHERS
-from kentrobar.site.trace import Lines, WithId
+from kentrobar.site.trace import DatabaseAway, Lines, WithId
 from kentrobar.workshop.models import Paper
-from ops import ROOT
 from tests.pages import said
 
 from .test_access import addresses, filled
@@ -130,6 +123,75 @@ def test_a_busy_database_is_said_and_not_called_broken(bench, racket, monkeypatc
         assert ("Nothing was kept" in said(answer), answer["Retry-After"]) == (True, "5")
 
 
+class NoRoom(psycopg.errors.DiskFull):
+    """As PostgreSQL says it (53100)."""
+
+
+def no_room(*_, **__):
+    try:
+        raise NoRoom("could not extend file: No space left on device")
+    except psycopg.Error as cause:
+        raise OperationalError(str(cause)) from cause
+
+
+def test_a_full_disk_is_said_on_the_page_and_to_a_script(user, racket, monkeypatch):
+    monkeypatch.setattr(Frame, "remove", no_room)
+    own = Client(raise_request_exception=False)
+    own.force_login(user)
+    there = f"/frames/{racket.pk}/delete/"
+    answer = own.post(there)
+    assert answer.status_code == 507
+    assert "The disk is full" in said(answer)
+    assert "disk of the server is full" in answer["Kentrobar-Says"]
+    # A database that ended of it says nothing any more: then the disk itself is looked at.
+    monkeypatch.setattr(Frame, "remove", _goes_away)
+    monkeypatch.setattr(disk, "standing", lambda: "full")
+    assert own.post(there).status_code == 507
+    monkeypatch.setattr(disk, "standing", lambda: "ok")
+    assert own.post(there).status_code == 503
+
+
+def _goes_away(*_, **__):
+    raise OperationalError("server closed the connection unexpectedly")
+
+
+def test_what_was_saved_is_no_error_where_the_session_cannot_be_written(bench, racket, monkeypatch):
+    monkeypatch.setattr(SessionStore, "save", no_room)
+    answer = bench.post(f"/frames/{racket.pk}/delete/")
+    assert answer.status_code == 302
+    assert not Frame.live.filter(pk=racket.pk).exists()
+
+
+def test_the_owner_is_told_beforehand_that_room_is_short(bench, monkeypatch, settings, tmp_path):
+    settings.LOCAL = tmp_path
+    for free, total, word in ((9e9, 1e11, "ok"), (4e9, 1e11, "low"), (4e8, 1e9, "low"),
+                              (6e9, 1e12, "ok"), (1e7, 1e12, "full")):  # fmt: skip
+        usage = SimpleNamespace(free=free, total=total)
+        monkeypatch.setattr(disk.shutil, "disk_usage", lambda _, usage=usage: usage)
+        assert disk.standing() == word
+        assert Client().get("/health/").json()["disk"] == word
+        assert ("nearly full" in said(bench.get("/stock/"))) is (word == "low")
+
+
+def test_a_database_that_is_away_is_one_line_a_minute_without_a_trace(monkeypatch):
+    away, told = DatabaseAway(), []
+    for _ in range(50):
+        try:
+            _goes_away()
+        except OperationalError as error:
+            info = (type(error), error, error.__traceback__)
+        record = logging.LogRecord("procrastinate", logging.ERROR, "", 1, "x", (), info)
+        told += [record] if away.filter(record) else []
+        pool = logging.LogRecord("psycopg.pool", logging.WARNING, "", 1, "no connection", (), None)
+        told += [pool] if away.filter(pool) else []
+    (record,) = told
+    assert (record.exc_info, "does not answer" in record.getMessage()) == (None, True)
+    other = logging.LogRecord(
+        "kentrobar", logging.ERROR, "", 1, "broke", (), (KeyError, KeyError("a"), None)
+    )
+    assert away.filter(other)
+
+
 def test_pages_are_given_time_and_no_more(db, settings):
     """The test run is manage.py's kind, without limits; a server has them from its settings."""
     from kentrobar.site import settings as ours
@@ -209,95 +271,6 @@ def test_clearing_away_leaves_a_workshop_whole(db):
     before = everything()
     tidy()
     assert everything() == before
-
-
-# --- those who hold connections ---
-
-
-@pytest.fixture(scope="module")
-def server():
-    """gunicorn with our worker, and fewer threads than a bench has."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [
-        sys.executable, "-m", "gunicorn", "tests.web.tiny:application", "--bind",
-        f"127.0.0.1:{port}", "--worker-class", "kentrobar.site.worker.Impatient", "--threads", "4",
-        "--no-control-socket", "--log-level", "error",
-    ]  # fmt: skip
-    running = subprocess.Popen(command, cwd=ROOT)
-    deadline = time.monotonic() + 20
-    while time.monotonic() < deadline:
-        with contextlib.suppress(OSError):
-            socket.create_connection(("127.0.0.1", port)).close()
-            break
-        time.sleep(0.1)
-    yield port
-    running.terminate()
-    running.wait(10)
-
-
-HEAD_S = 1.0  # of the server here (tiny.py)
-HALF = b"POST / HTTP/1.1\r\nHost: here\r\n"
-
-
-@pytest.mark.parametrize(
-    "said", [b"", HALF, b"GET / HTTP/1.1\r\nHost: here\r\nX-A: "], ids=["silent", "half", "header"]
-)
-def test_whoever_says_nothing_keeps_nobody_waiting(server, said):
-    held = [socket.create_connection(("127.0.0.1", server)) for _ in range(12)]
-    for one in held:
-        one.sendall(said)
-    time.sleep(0.5)
-    started = time.monotonic()
-    with urllib.request.urlopen(f"http://127.0.0.1:{server}/", timeout=20) as answer:
-        assert answer.status == 200
-    assert time.monotonic() - started < 4 * HEAD_S
-    for one in held:
-        one.close()
-
-
-def test_a_whole_request_is_read_whole(server):
-    with urllib.request.urlopen(f"http://127.0.0.1:{server}/", b"x" * 300_000) as answer:
-        assert answer.read() == b"300000"
-
-
-class Conn:
-    sock = None
-
-
-def test_what_is_past_its_time_is_hung_up_on():
-    ours, theirs = socket.socketpair()
-    conn, quick = Conn(), Conn()
-    conn.sock = ours
-    one = SimpleNamespace(deadlines={conn: 100.0, quick: 200.0})
-    worker.Impatient.hang_up(one, 150.0)
-    assert list(one.deadlines) == [quick]
-    assert theirs.recv(1) == b""
-    slow = SimpleNamespace(headers=[("CONTENT-LENGTH", "5000000")])
-    odd = SimpleNamespace(headers=[("CONTENT-LENGTH", "9" * 40)])
-    assert (worker._length(slow), worker._length(odd)) == (5_000_000.0, 0.0)
-
-
-@pytest.mark.parametrize(
-    ("path", "length", "status"),
-    [("/sign-in/", 50 << 20, 413), ("/data/restore/", 2 << 30, 413), ("/sign-in/", "9" * 20, 413)],
-)
-def test_too_much_is_refused_before_it_is_read(client, db, path, length, status):
-    answer = client.generic("POST", path, b"", CONTENT_LENGTH=str(length))
-    assert answer.status_code == status
-
-
-def test_an_address_has_so_many_tries_whatever_names_it_tries(client, user):
-    guessing.forget("192.0.2.77")
-    tried = [
-        client.post("/sign-in/", {"username": f"n{i}", "password": "x"}, REMOTE_ADDR="192.0.2.77")
-        for i in range(guessing.TRIES + 1)
-    ]
-    assert [one.status_code for one in tried] == [200] * guessing.TRIES + [429]
-    good = {"username": "sorrel", "password": "long-grass-7"}
-    assert client.post("/sign-in/", good, REMOTE_ADDR="192.0.2.78").status_code == 302
-    assert guessing.may_try("192.0.2.77", time.monotonic() + guessing.SECONDS)
 
 
 def test_a_password_kept_as_before_opens_and_is_kept_anew(client, user, settings):

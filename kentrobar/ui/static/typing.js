@@ -177,19 +177,21 @@
     line.hidden = false;
   }
   const GONE = "No answer from the server: your last change was not kept, and what you typed is still here. Do it again.";
-  const unanswered = () => {
+  let trouble = "";
+  const unanswered = (words) => {
     const { hasOtherUnits, ...kept } = read();
     if (hasOtherUnits) write(kept);
-    say(GONE);
+    trouble = words;
+    say(words);
   };
-  document.addEventListener("htmx:sendError", unanswered);
-  document.addEventListener("htmx:timeout", unanswered);
+  document.addEventListener("htmx:sendError", () => unanswered(GONE));
+  document.addEventListener("htmx:timeout", () => unanswered(GONE));
   document.addEventListener("htmx:responseError", ({ detail }) => {
-    if (detail.xhr.status >= 500) unanswered();
+    if (detail.xhr.status >= 500) unanswered(detail.xhr.getResponseHeader("Kentrobar-Says") ?? GONE);
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
     const line = document.getElementById("page-says");
-    if (detail.successful && line?.textContent === GONE) line.hidden = true;
+    if (detail.successful && trouble && line?.textContent === trouble) line.hidden = true;
   });
 
   // Whatever is asked says which units the page was made in: so its boxes are read.

@@ -8,7 +8,7 @@ from kentrobar.backups.tidy import tidy
 
 
 class Command(BaseCommand):
-    help = "Clear away ended sessions, old sign-in logs, stale drafts, steps of quiet plans."
+    help = "Clear away ended sessions, stale drafts, steps of quiet plans."
 
     def handle(self, *args: Any, **options: Any) -> None:
         gone = {name: count for name, count in tidy().items() if count}

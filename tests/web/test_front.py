@@ -1,0 +1,169 @@
+"""nginx before the application: who sends slowly holds nobody up, what is large is asked for before
+it is read, and only the names of this Kentrobar are answered."""
+
+import contextlib
+import http.client
+import json
+import socket
+import ssl
+import time
+import urllib.error
+import urllib.request
+
+import pytest
+from django.conf import settings as ours
+from django.test import Client
+
+from ops import front, services
+from ops.certificates import Certificates
+from ops.ports import is_free
+from tests.working import surroundings
+
+pytestmark = pytest.mark.django_db(transaction=True)
+LARGE = 70_000
+
+
+def free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@pytest.fixture
+def served(transactional_db, tmp_path, monkeypatch):
+    """nginx and the application on the test's own database."""
+    monkeypatch.setattr(front, "LOCAL", tmp_path)
+    one = front.Front(f"127.0.0.1:{free_port()}")
+    started = one.services()
+    one.application.environment |= surroundings(
+        KENTROBAR_DEBUG="1", KENTROBAR_SECRET_KEY=ours.SECRET_KEY
+    )
+    with services.Watch(started, None).running():
+        services.wait_for(started, f"http://{one.listen}/")
+        yield one
+
+
+def connected(served, *lines, port=None):
+    at = port or int(served.listen.rpartition(":")[2])
+    line = socket.create_connection(("127.0.0.1", at), timeout=20)
+    line.sendall("\r\n".join(lines).encode())
+    return line
+
+
+def asked(served, method, path, body=None, **headers):
+    there = http.client.HTTPConnection(served.listen, timeout=20)
+    known = {"Host": "127.0.0.1", **headers}
+    there.request(method, path, body, known, encode_chunked="Transfer-Encoding" in known)
+    answer = there.getresponse()
+    return answer.status, answer.headers, answer.read().decode()
+
+
+def bodies(served):
+    return [path for path in (served.home / "body").iterdir() if path.stat().st_size]
+
+
+def test_strangers_who_send_slowly_hold_nobody_up(served, user):
+    held = [
+        connected(served, "POST /data/restore/ HTTP/1.1", "Host: 127.0.0.1",
+                  "Content-Length: 1000000000", "", "x")
+        for _ in range(40)
+    ] + [
+        connected(served, "POST /sign-in/ HTTP/1.1", "Host: 127.0.0.1",
+                  "Content-Length: 60000", "", "x")
+        for _ in range(40)
+    ] + [connected(served, "GET / HTTP/1.1", "X-A: ") for _ in range(50)]  # fmt: skip
+    started = time.monotonic()
+    for _ in range(5):
+        assert asked(served, "GET", "/sign-in/")[0] == 200
+    assert time.monotonic() - started < 5
+    assert bodies(served) == []
+    for one in held:
+        one.close()
+
+
+def test_what_is_large_is_asked_for_before_it_is_read(served, bench, racket):
+    body = b"x" * LARGE
+    # A stranger's, with a length and in chunks: led to the sign-in page, and a script as well.
+    assert asked(served, "POST", "/data/", body)[1]["Location"].endswith("/sign-in/")
+    chunked = asked(served, "POST", "/data/", iter([body]), **{"Transfer-Encoding": "chunked"})
+    assert chunked[1]["Location"].endswith("/sign-in/")
+    script = asked(served, "POST", "/data/", body, **{"HX-Request": "true"})
+    assert (script[0], script[1]["HX-Redirect"]) == (200, "/sign-in/")
+    cookie = {"Cookie": f"{ours.SESSION_COOKIE_NAME}={bench.session.session_key}"}
+    # What may come gets as far as the check of its form; more than may come is refused by words.
+    assert asked(served, "POST", f"/frames/{racket.pk}/edit/", body, **cookie)[0] == 403
+    for path, megabytes in (("/sign-in/", 41), ("/data/restore/", 1025), ("/settings/", 41)):
+        line = connected(
+            served,
+            f"POST {path} HTTP/1.1",
+            "Host: 127.0.0.1",
+            f"Cookie: {cookie['Cookie']}",
+            f"Content-Length: {megabytes << 20}",
+            "",
+            "x",
+        )
+        answer = line.recv(65536).decode()
+        line.close()
+        assert answer.startswith("HTTP/1.1 413"), (path, answer[:80])
+        assert "MB can be sent here" in answer
+    assert bodies(served) == []
+
+
+def test_one_persons_slow_uploads_leave_room_for_others(served, bench):
+    cookie = f"Cookie: {ours.SESSION_COOKIE_NAME}={bench.session.session_key}"
+    held = [
+        connected(served, "POST /data/restore/ HTTP/1.1", "Host: 127.0.0.1", cookie,
+                  "Content-Length: 1000000000", "", "x" * LARGE)
+        for _ in range(5)
+    ]  # fmt: skip
+    until = time.monotonic() + 10
+    while len(bodies(served)) < 3 and time.monotonic() < until:
+        time.sleep(0.05)
+    time.sleep(0.3)
+    assert len(bodies(served)) == 3
+    for one in held:
+        one.close()
+
+
+def test_it_answers_to_its_own_names_only(served):
+    status, _, text = asked(served, "GET", "/", Host="192.168.7.20")
+    assert (status, "not known by the name" in text) == (400, True)
+    status, _, text = asked(served, "GET", "/health/", Host="192.168.7.20")
+    assert (status, json.loads(text)["database"]) == (200, "ok")
+
+
+def test_phones_come_in_over_https_with_secure_cookies(served, user, tmp_path):
+    files = Certificates(tmp_path / "tls")
+    files.ready_for(["127.0.0.1"])
+    port = free_port()
+    served.let_phones_in(port, ["127.0.0.1"], files)
+    until = time.monotonic() + 20
+    while is_free(port) and time.monotonic() < until:
+        time.sleep(0.05)
+    theirs = ssl.create_default_context(cafile=str(files.authority))
+    with urllib.request.urlopen(f"https://127.0.0.1:{port}/sign-in/", context=theirs) as answer:
+        cookies = answer.headers.get_all("Set-Cookie")
+    assert cookies
+    assert all("; secure" in one.lower() for one in cookies)
+    with (
+        contextlib.suppress(urllib.error.URLError),
+        urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in/", context=theirs) as answer,
+    ):
+        assert answer.url.startswith("https://"), "plain words to that port are led on"
+    served.shut_phones_out()
+    until = time.monotonic() + 20
+    while not is_free(port):
+        assert time.monotonic() < until, "the door is shut"
+        time.sleep(0.05)
+
+
+def test_while_the_application_is_away_a_page_says_so(served):
+    served.application.stop()
+    status, headers, text = asked(served, "GET", "/")
+    assert (status, headers["Refresh"], "is starting" in text) == (503, "5", True)
+
+
+@pytest.mark.parametrize("length", ["70000", "9" * 20, "x"])
+def test_without_nginx_what_is_large_is_not_read_either(db, length):
+    answer = Client().generic("POST", "/data/", b"", CONTENT_LENGTH=length)
+    assert answer.status_code == (401 if length == "70000" else 413)
