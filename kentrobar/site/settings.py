@@ -278,12 +278,12 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "filters": {
-        "id": {"()": "kentrobar.site.trace.WithId"},
-        "away": {"()": "kentrobar.site.trace.DatabaseAway"},
+        "id": {"()": "kentrobar.site.log.WithId"},
+        "away": {"()": "kentrobar.site.log.DatabaseAway"},
     },
     "formatters": {
         "plain": {"format": "{levelname} {name} [{request_id}] {message}", "style": "{"},
-        "json": {"()": "kentrobar.site.trace.Lines"},
+        "json": {"()": "kentrobar.site.log.Lines"},
     },
     "handlers": {
         "console": {

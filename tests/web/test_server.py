@@ -25,8 +25,8 @@ from kentrobar.measuring.models import Draft, Instrument
 from kentrobar.plans.models import Plan
 from kentrobar.site import disk, health
 from kentrobar.site.access import NEEDS, PUBLIC
+from kentrobar.site.log import DatabaseAway, Lines, WithId
 from kentrobar.site.settings import PASSWORD_HASHERS
-from kentrobar.site.trace import DatabaseAway, Lines, WithId
 from kentrobar.workshop.models import Paper
 from tests.pages import said
 
@@ -56,6 +56,13 @@ def test_without_a_database_it_cannot_work_and_says_so(client, db, monkeypatch):
     with monkeypatch.context() as away:
         away.setattr(health.connection, "cursor", gone)
         answer = client.get("/health/")
+    assert (answer.status_code, answer.json()["database"]) == (503, "failing")
+
+
+def test_how_things_stand_is_told_by_any_name_and_without_a_database(client, monkeypatch):
+    """As a watch asks: by the machine's address, whatever is wrong with the database."""
+    monkeypatch.setattr(health, "database", lambda: False)
+    answer = client.get("/health/", HTTP_HOST="192.0.2.9:8000")
     assert (answer.status_code, answer.json()["database"]) == (503, "failing")
 
 
