@@ -13,8 +13,11 @@ import socket
 import statistics
 import threading
 import time
+import urllib.error
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from datetime import date
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -160,7 +163,60 @@ def guesses(address: str) -> None:
 
 
 def one_job(address: str) -> None:
-    raise SystemExit("not yet")
+    """Many people who move pieces of frames of one job, and of frames in none."""
+    shared, alone = _laid(in_one_job=True), _laid(in_one_job=False)
+    people = [web.Visitor(address) for _ in range(PEOPLE)]
+    took: dict[str, list[float]] = {"in one job": [], "in none": []}
+    failed = Counter[str]()
+
+    def work(person: web.Visitor, plan: int, kind: str) -> None:
+        version = web.version_of(person.get(f"plans/{plan}/"))
+        for i in range(MOVES):
+            started = time.perf_counter()
+            try:
+                values = {"version": version, "pick": "p1", "mm": 5 if i % 2 else -5}
+                version = web.version_of(person.post(f"plans/{plan}/edit/slide/", values))
+            except urllib.error.HTTPError as error:
+                failed[f"{kind}: {error.code}"] += 1
+            took[kind].append(time.perf_counter() - started)
+
+    for _ in range(3):  # taken in turns, for the machine has moods
+        for kind, plans in (("in none", alone), ("in one job", shared)):
+            with ThreadPoolExecutor(PEOPLE) as crowd:
+                list(crowd.map(work, people, plans, [kind] * PEOPLE))
+    p95 = {kind: sorted(times)[int(0.95 * len(times))] for kind, times in took.items()}
+    told = ", ".join(f"{kind} p95 {seconds:.2f} s" for kind, seconds in p95.items())
+    ratio = p95["in one job"] / p95["in none"]
+    print(f"{PEOPLE} people move pieces: {told}, {ratio:.2f} × (wanted: 1.2 ×); {dict(failed)}")
+
+
+def _laid(in_one_job: bool) -> list[int]:
+    """Plans with a piece, of as many frames as there are people."""
+    from bench.core import TWELVE
+    from kentrobar.frames.models import Frame, Person
+    from kentrobar.plans import desk
+    from kentrobar.plans.state import PlanState, with_ids
+    from kentrobar.workshop.models import Job, JobStep, TakenIn
+    from tests.core.frames import READ, TERN
+
+    state = PlanState(measured=READ, condition="as-played", pieces=with_ids(TWELVE))
+    job = (
+        Job.objects.create(due=date.today(), person=Person.objects.create(name="thirty"))
+        if in_one_job
+        else None
+    )
+    plans = []
+    for number in range(PEOPLE):
+        frame = Frame(model="Tern 98", serial=f"{'job' if job else 'own'} {number}")
+        frame.set_outline(TERN)
+        frame.save()
+        frame.take_readings(READ, "as-played")
+        if job:
+            TakenIn.objects.create(job=job, frame=frame)
+        plans.append(desk.create(frame, "Plan 1", state).pk)
+    if job:
+        JobStep.objects.bulk_create([JobStep(job=job, kind=kind) for kind in JobStep.Kind])
+    return plans
 
 
 def pictures(address: str) -> None:

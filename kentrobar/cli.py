@@ -37,7 +37,7 @@ def main(argv: list[str] | None = None) -> int:
             print(f"Kentrobar {__version__}")
             return 0
         case "serve":
-            return _serve(asked.bind)
+            return _serve(asked.bind, ["--without-backup"] if asked.without_backup else [])
         case "backup":
             return _managed("backup", *(["--to", asked.to] if asked.to else []))
         case "restore":
@@ -61,6 +61,8 @@ def _parser() -> argparse.ArgumentParser:
         commands.add_parser(name, help=summary)
     serve = commands.add_parser("serve", help="the application, by gunicorn")
     serve.add_argument("--bind", default="127.0.0.1:8000", help="address and port")
+    older = "go on though no backup of data of an older version can be made"
+    serve.add_argument("--without-backup", action="store_true", help=older)
     backup = commands.add_parser("backup", help="make a backup and check it")
     backup.add_argument("--to", help="another folder than the usual")
     restore = commands.add_parser("restore", help="put a backup in the place of the database")
@@ -117,16 +119,9 @@ def _bridge(asked: argparse.Namespace) -> int:
     return 0
 
 
-def nightly() -> int:
-    """What is done every night: clear away, then back up; cleared or not, it is backed up."""
-    cleared = _managed("tidy")
-    return _managed("backup") or cleared
-
-
-def _serve(bind: str) -> int:
-    for command in (["migrate", "--no-input"], ["collectstatic", "--no-input", "--clear"]):
-        if _managed(*command, "--verbosity", "0"):
-            return 1
+def _serve(bind: str, options: list[str]) -> int:
+    if _managed("prepare", *options):
+        return 1
     served = ["kentrobar.site.wsgi:application", "--bind", bind, "--workers", "2"]
     served += ["--threads", "16"]
     return os.execv(sys.executable, [sys.executable, "-m", "gunicorn", *served])

@@ -66,6 +66,8 @@ def _read(argv: list[str]) -> argparse.Namespace:
     parser.add_argument("--lan", action=argparse.BooleanOptionalAction, help=lan)
     shelf = "begin with the shelf of this clone's demo"
     parser.add_argument("--from-demo", action="store_true", help=shelf)
+    older = "go on though no backup of data of an older version can be made"
+    parser.add_argument("--without-backup", action="store_true", help=older)
     what = parser.add_mutually_exclusive_group()
     what.add_argument("--install", action="store_true", help="start at boot, by systemd")
     what.add_argument("--remove", action="store_true", help="no longer start at boot")
@@ -93,7 +95,7 @@ def _serve(options: argparse.Namespace, cluster: Cluster | None) -> None:
     if not listen:
         port = port_of("web", FIRST_PORT, wanted=options.port, may_move=False)
         listen = f"127.0.0.1:{port}"
-    ready()
+    ready(*(["--without-backup"] if options.without_backup else []))
     if options.from_demo:
         take_shelf()
     front = Front(listen)
@@ -136,15 +138,12 @@ def _part(part: str) -> None:
         watch.forever()
 
 
-def ready() -> None:
+def ready(*options: str) -> None:
     """Bring database and static files up to this version. In a process of its own: what watches
     the others stays small."""
-    for command in (["migrate", "--no-input"], ["collectstatic", "--no-input", "--clear"]):
-        done = subprocess.run(
-            [sys.executable, "manage.py", *command, "--verbosity", "0"], cwd=ROOT, check=False
-        )
-        if done.returncode:
-            raise Trouble(f"{command[0]} failed; its words are above")
+    command = [sys.executable, "manage.py", "prepare", *options]
+    if subprocess.run(command, cwd=ROOT, check=False).returncode:
+        raise Trouble("the data were not made ready; its words are above")
 
 
 def take_shelf(demo: Path = ROOT / ".local") -> None:

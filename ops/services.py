@@ -111,8 +111,15 @@ def reader() -> Service:
 
 
 def workers() -> list[Service]:
-    """Those who do what pages put into the queue: two, so that one goes on when the other ends."""
-    return [python(f"worker {number}", "manage.py", "work", is_quiet=True) for number in (1, 2)]
+    """Those who do what pages put into the queue: two, so that one goes on when the other ends, and
+    one for films, restores and backups, which gives way to all others."""
+    short = [
+        python(f"worker {number}", "manage.py", "work", "--lanes", "paper,work", is_quiet=True)
+        for number in (1, 2)
+    ]
+    long = python("the worker for films", "manage.py", "work", "--lanes", "long", is_quiet=True)
+    long.command = ["nice", "-n", "10", *long.command]
+    return [*short, long]
 
 
 def gunicorn(bind: str) -> list[str]:

@@ -31,7 +31,11 @@ from psycopg.sql import SQL, Identifier
 from kentrobar import __version__
 
 FORMAT = "kentrobar-backup/1"
-SUFFIX = ".kentrobar"
+KEYS = {"format", "version", "made", "tables", "sha256"}
+SUFFIX, MAKING, ASIDE = ".kentrobar", ".making", ".backup-"
+SCRATCH = "kentrobar_scratch_"
+LOCK = 7_206_933
+RENAMES = 50
 BINARIES = Path("/usr/lib/postgresql")
 PLAIN = "-c timezone=UTC -c datestyle=ISO -c statement_timeout=0"
 """So that a row reads the same wherever it is read, and a big table has its time."""
@@ -65,8 +69,8 @@ def make(url: str, directory: Path) -> Made:
     Raises Damaged where it does not come back as it went in, and what the programs raise."""
     directory.mkdir(mode=0o700, parents=True, exist_ok=True)
     now = datetime.now(UTC)
-    fresh = directory / f".{now:%Y-%m-%dT%H%M%S}.making"
-    with tempfile.TemporaryDirectory(dir=directory) as there:
+    fresh = directory / f".{now:%Y-%m-%dT%H%M%S}{MAKING}"
+    with _alone(url) as link, tempfile.TemporaryDirectory(prefix=ASIDE, dir=directory) as there:
         dump = Path(there) / "database.dump"
         tables = _dumped(url, dump)
         facts: dict[str, Any] = {
@@ -74,13 +78,14 @@ def make(url: str, directory: Path) -> Made:
             "sha256": _digest(dump),
         }  # fmt: skip
         try:
-            with tarfile.open(fresh, "w") as tar:
+            private = os.open(fresh, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+            with os.fdopen(private, "wb") as file, tarfile.open(fileobj=file, mode="w") as tar:
                 text = json.dumps(facts).encode()
                 about = tarfile.TarInfo("backup.json")
                 about.size = len(text)
                 tar.addfile(about, io.BytesIO(text))
                 tar.add(dump, "database.dump")
-            with _restored(url, fresh):
+            with _restored(url, link, fresh):
                 pass
             path = directory / f"{now:%Y-%m-%dT%H%M%S}{SUFFIX}"
             fresh.replace(path)
@@ -92,19 +97,63 @@ def make(url: str, directory: Path) -> Made:
 def restore(url: str, file: Path) -> tuple[Made, str]:
     """Put a backup in the place of the database; what was there stays under the name that is
     returned. Raises Damaged, with nothing changed, for a file that is not whole."""
-    name = conninfo_to_dict(url)["dbname"]
+    name = str(conninfo_to_dict(url)["dbname"])
     aside = f"{name}_before_{datetime.now(UTC):%Y%m%d_%H%M%S}"
-    with _restored(url, file) as (scratch, facts), _link(url, "postgres") as link:
-        for old, new in ((str(name), aside), (scratch, str(name))):
-            link.execute(
-                "select pg_terminate_backend(pid) from pg_stat_activity"
-                " where datname = %s and pid <> pg_backend_pid()", [old],
-            )  # fmt: skip
+    with _alone(url) as link, _restored(url, link, file) as (scratch, facts):
+        rows = sum(count for count, _ in facts["tables"].values())
+        made = Made(file, datetime.fromisoformat(facts["made"]), rows)
+        _rename(link, name, aside)
+        try:
+            _rename(link, scratch, name)
+        except psycopg.Error:
+            _rename(link, aside, name)
+            raise
+        return made, aside
+
+
+def _rename(link: psycopg.Connection[Any], old: str, new: str) -> None:
+    """Whoever is connected is sent away; who comes back meanwhile is sent away again."""
+    for tries_left in reversed(range(RENAMES)):
+        link.execute(
+            "select pg_terminate_backend(pid) from pg_stat_activity"
+            " where datname = %s and pid <> pg_backend_pid()", [old],
+        )  # fmt: skip
+        try:
             link.execute(
                 SQL("alter database {} rename to {}").format(Identifier(old), Identifier(new))
             )
-        rows = sum(count for count, _ in facts["tables"].values())
-        return Made(file, datetime.fromisoformat(facts["made"]), rows), aside
+        except psycopg.errors.ObjectInUse:
+            if not tries_left:
+                raise
+        else:
+            return
+
+
+def clear_left(url: str, directory: Path) -> int:
+    """Throw away what backups that were killed left behind; how many scratch databases."""
+    try:
+        with _alone(url) as link:
+            found = link.execute(
+                "select datname from pg_database where starts_with(datname, %s)", [SCRATCH]
+            ).fetchall()
+            for (name,) in found:
+                link.execute(SQL("drop database {} with (force)").format(Identifier(name)))
+            for rest in [*directory.glob(f".*{MAKING}"), *directory.glob(f"{ASIDE}*")]:
+                shutil.rmtree(rest) if rest.is_dir() else rest.unlink()
+            return len(found)
+    except Damaged:  # one is being made just now
+        return 0
+
+
+@contextmanager
+def _alone(url: str) -> Iterator[psycopg.Connection[Any]]:
+    """A connection to the server which nobody else makes or restores a backup beside. Raises
+    Damaged where somebody does."""
+    with _link(url, "postgres") as link:
+        (is_free,) = link.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone() or (False,)
+        if not is_free:
+            raise Damaged("another backup or restore is at work: wait until it is done")
+        yield link
 
 
 def kept(directory: Path) -> list[Path]:
@@ -137,21 +186,42 @@ def facts_of(file: BinaryIO) -> dict[str, Any]:
         with tarfile.open(fileobj=file, mode="r:") as tar:
             held = tar.extractfile("backup.json")
             facts: dict[str, Any] = json.loads(held.read(10_000_000)) if held else {}
-    except (tarfile.TarError, KeyError, ValueError, EOFError, OSError) as error:
+    except (tarfile.TarError, KeyError, ValueError, EOFError, OSError, RecursionError) as error:
         raise Damaged(f"this is no backup of Kentrobar: {error}") from None
     if not isinstance(facts, dict) or facts.get("format") != FORMAT:
         raise Damaged(f"this is no {FORMAT} file")
+    if set(facts) != KEYS:
+        odd = ", ".join(sorted(map(str, set(facts) ^ KEYS)))
+        raise Damaged(f"what it says of itself is not whole, or more than is known here: {odd}")
+    if not _are_facts(facts):
+        raise Damaged("what it says of itself cannot be read: when it was made, or its tables")
     if _numbers(str(facts.get("version"))) > _numbers(__version__):
         raise Damaged(f"it was made by Kentrobar {facts['version']}, newer than this {__version__}")
     return facts
 
 
+def _are_facts(facts: dict[str, Any]) -> bool:
+    try:
+        is_timed = datetime.fromisoformat(facts["made"]).tzinfo is not None
+        return is_timed and all(
+            type(count) is int and isinstance(checksum, str)
+            for count, checksum in facts["tables"].values()
+        )
+    except (TypeError, ValueError, AttributeError):
+        return False
+
+
 @contextmanager
-def _restored(url: str, file: Path) -> Iterator[tuple[str, dict[str, Any]]]:
+def _restored(
+    url: str, link: psycopg.Connection[Any], file: Path
+) -> Iterator[tuple[str, dict[str, Any]]]:
     """A scratch database with what a backup holds, compared with what it says it holds; gone again
     unless it was renamed meanwhile."""
-    scratch = f"kentrobar_scratch_{secrets.token_hex(4)}"
-    with tempfile.TemporaryDirectory(dir=file.parent) as there, file.open("rb") as source:
+    scratch = f"{SCRATCH}{secrets.token_hex(4)}"
+    with (
+        tempfile.TemporaryDirectory(prefix=ASIDE, dir=file.parent) as there,
+        file.open("rb") as source,
+    ):
         facts = facts_of(source)
         source.seek(0)
         dump = Path(there) / "database.dump"
@@ -165,19 +235,16 @@ def _restored(url: str, file: Path) -> Iterator[tuple[str, dict[str, Any]]]:
             raise Damaged(f"the file is not whole: {error}") from None
         if _digest(dump) != facts.get("sha256"):
             raise Damaged("the file was damaged: its checksum is another")
-        with _link(url, "postgres") as link:
-            link.execute(SQL("create database {}").format(Identifier(scratch)))
-            try:
-                _program("pg_restore", url, scratch, "--exit-on-error", "--no-owner", str(dump))
-                with _link(url, scratch) as there_link:
-                    found = _sums(there_link)
-                if found != {name: list(pair) for name, pair in facts["tables"].items()}:
-                    raise Damaged(f"not all came back: {_differing(facts['tables'], found)}")
-                yield scratch, facts
-            finally:
-                link.execute(
-                    SQL("drop database if exists {} with (force)").format(Identifier(scratch))
-                )
+        link.execute(SQL("create database {}").format(Identifier(scratch)))
+        try:
+            _program("pg_restore", url, scratch, "--exit-on-error", "--no-owner", str(dump))
+            with _link(url, scratch) as there_link:
+                found = _sums(there_link)
+            if found != {name: list(pair) for name, pair in facts["tables"].items()}:
+                raise Damaged(f"not all came back: {_differing(facts['tables'], found)}")
+            yield scratch, facts
+        finally:
+            link.execute(SQL("drop database if exists {} with (force)").format(Identifier(scratch)))
 
 
 def _dumped(url: str, dump: Path) -> dict[str, list[Any]]:

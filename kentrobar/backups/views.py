@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
+from contextlib import suppress
 from datetime import timedelta
-from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -14,10 +12,12 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
+from procrastinate.exceptions import AlreadyEnqueued
 
 from kentrobar.ui.request import Request
 
 from . import store
+from .tasks import back_up
 
 OLD = timedelta(hours=36)
 """A night was missed."""
@@ -41,7 +41,7 @@ def standing() -> dict[str, Any]:
 @require_POST
 def now(request: Request) -> HttpResponse:
     """Begin a backup beside the page: it takes seconds to minutes, and counts once it is there."""
-    command = [sys.executable, str(Path(settings.ROOT) / "manage.py"), "backup"]
-    subprocess.Popen(command, start_new_session=True, stdin=subprocess.DEVNULL)
+    with suppress(AlreadyEnqueued):
+        back_up.defer()
     messages.success(request, "A backup is being made and checked. Load this page again to see it.")
     return redirect("settings")

@@ -6,6 +6,7 @@ from __future__ import annotations
 import gzip
 import io
 import secrets
+import time
 from pathlib import Path
 from typing import Any
 
@@ -42,6 +43,8 @@ from .models import Film, Instrument, Recording, usual_order
 from .views import draft_of, recording_of
 
 MOST_FILM = 300 * 1024 * 1024
+MOST_WORK_S = 120.0
+"""Of a processor, for one film: others wait for theirs."""
 STILL_QUALITY = 70
 
 
@@ -234,14 +237,21 @@ def drop_file(row: Film) -> None:
 # --- the work ------------------------------------------------------------------------------------
 
 
-@background.work("film", Film)
+@background.work("film", Film, background.LONG)
 def look(row: Film) -> background.Prepared:
     """Look a film through; its file goes, unless it is to be kept or is asked about."""
     content = row.content
     path = _path(content["file"])
 
     def looked(watch: Watch) -> dict[str, Any]:
+        begun = time.thread_time()
+
         def far(share: float) -> None:
+            if time.thread_time() - begun > MOST_WORK_S:
+                raise NoSwing(
+                    "This film takes too long to look through: cut it to twenty seconds, or film"
+                    " with fewer pixels."
+                )
             if not watch(Progress(f"Looking at the pictures, {percent(share)}")):
                 raise Stopped
 

@@ -136,7 +136,7 @@ def change(
         state = done.state.stamped(before, plan.version)
         plan.content = state.dump()
         _remember(plan, done, user, plan.newest_gesture)
-        _keep(plan)
+        _keep(plan, before, state)
     return EditOutcome(plan, state, before, said, done.pick, labels=(done.label[:LABEL], ""))
 
 
@@ -216,7 +216,7 @@ def _walk(pk: int, seen: int, by: int) -> EditOutcome:
         plan.position = goal
         state = PlanState.parse(steps[goal].content).stamped(before, plan.version)
         plan.content = state.dump()
-        _keep(plan)
+        _keep(plan, before, state)
         said = f"Undone: {steps[goal + 1].label}" if by < 0 else f"Done again: {steps[goal].label}"
     return EditOutcome(plan, state, before, said)
 
@@ -247,9 +247,20 @@ def _remember(plan: Plan, done: Done, user: Any, newest: str | None) -> None:
         plan.steps.filter(number__lt=plan.position - STEPS_KEPT).delete()
 
 
-def _keep(plan: Plan) -> None:
+def _keep(plan: Plan, before: PlanState, state: PlanState) -> None:
     plan.changed_at = timezone.now()
+    plan.stands_alike = _stands_alike(before, state)
     plan.save(update_fields=["content", "version", "position", "newest", "changed_at"])
+    plan.stands_alike = False
+
+
+def _stands_alike(before: PlanState, state: PlanState) -> bool:
+    """Whether a plan has pieces, or none, as before, and all else is the same: nothing that waits
+    for it is a step further."""
+    if bool(before.pieces) != bool(state.pieces):
+        return False
+    alike = ("targets", "measured", "condition")
+    return all(getattr(before, name) == getattr(state, name) for name in alike)
 
 
 def labels(plan: Plan) -> tuple[str, str]:

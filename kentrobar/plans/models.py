@@ -47,6 +47,9 @@ class Plan(Removable):
     objects = models.Manager()
     live = LivePlans()
 
+    stands_alike = False
+    """Whether the change being saved moved pieces and nothing else (``desk.change``)."""
+
     class Meta:
         ordering = ["-changed_at", "-pk"]
         indexes = [

@@ -38,6 +38,11 @@ SILENT_S = 10.0
 MOST_TRIES = 4
 """Work that so many workers broke down on is given up."""
 
+WORK, PAPER, LONG = "work", "paper", "long"
+LANES = {PAPER: 1, WORK: 3, LONG: 1}
+"""Queues, and what a worker does of each at once: long work keeps no search waiting, and no search
+a sheet."""
+
 Job = Callable[[Watch], dict[str, Any]]
 Partial = Callable[[Progress], dict[str, Any]]
 Prepared = tuple[Job, Partial]
@@ -64,16 +69,19 @@ class Kind:
     name: str
     model: type[Work]
     prepare: Callable[..., Prepared]
+    lane: str = WORK
 
 
 KINDS: dict[str, Kind] = {}
 
 
-def work(name: str, model: type[Work]) -> Callable[[Callable[..., Prepared]], Kind]:
+def work(
+    name: str, model: type[Work], lane: str = WORK
+) -> Callable[[Callable[..., Prepared]], Kind]:
     """Make a function of a row (and what can be written as JSON) a kind of work."""
 
     def known(prepare: Callable[..., Prepared]) -> Kind:
-        KINDS[name] = Kind(name, model, prepare)
+        KINDS[name] = Kind(name, model, prepare, lane)
         return KINDS[name]
 
     return known
@@ -99,7 +107,9 @@ def start(row: Work, kind: Kind, patience_s: float = AT_ONCE_S, **arguments: Any
         )  # fmt: skip
         row.refresh_from_db()
         if not settings.WORK_AT_ONCE:
-            do.defer(kind=kind.name, key=row.pk, run=row.run, arguments=arguments)
+            # Long work is done one after the other: two films would take both cores.
+            placed = do.configure(queue=kind.lane, lock=LONG if kind.lane == LONG else None)
+            placed.defer(kind=kind.name, key=row.pk, run=row.run, arguments=arguments)
     if settings.WORK_AT_ONCE:
         AtWork(kind, row.pk, row.run).go(arguments)
     else:

@@ -48,27 +48,37 @@ def advanced(frames: Collection[int], user: Any = None) -> None:
 
 def go_on(job: Job, user: Any = None) -> None:
     """Mark the steps of one job that are done."""
+    # Looked at first without a lock: many work in one job, and seldom is a step done by it.
+    if not _due(job) and not _passed(job):
+        return
     with transaction.atomic():
         # Whoever changes steps holds their job, so that two of them wait for each other in one
         # order.
         Job.objects.select_for_update().get(pk=job.pk)
-        steps = {step.kind: step for step in JobStep.objects.filter(job=job)}
-        done = []
-        for kind in BY_FACTS:
-            step = steps.get(kind)
-            is_open = step and (step.status == "open" or _was_passed(step))
-            if step and is_open and not step.is_by_hand and not lacking(job, kind):
-                finish(step, timezone.now(), user)
-                done.append(step)
-        for kind, (later, why) in PASSED.items():
-            step = steps.get(kind)
-            is_passed = later in steps and steps[later].status == "done"
-            if step and step.status == "open" and not step.is_by_hand and is_passed:
-                step.status, step.reason, step.done_at = JobStep.Status.SKIPPED, why, timezone.now()
-                step.done_by = user
-                done.append(step)
-        for step in done:
+        for step in _due(job):
+            finish(step, timezone.now(), user)
             step.save()
+        for step in _passed(job):
+            step.status, step.reason = JobStep.Status.SKIPPED, PASSED[Kind(step.kind)][1]
+            step.done_at, step.done_by = timezone.now(), user
+            step.save()
+
+
+def _due(job: Job) -> list[JobStep]:
+    """Steps not marked yet whose figures and facts are all there."""
+    steps = JobStep.objects.filter(job=job, kind__in=BY_FACTS, is_by_hand=False)
+    unmarked = [one for one in steps if one.status == "open" or _was_passed(one)]
+    return [one for one in unmarked if not lacking(job, one.kind)]
+
+
+def _passed(job: Job) -> list[JobStep]:
+    """Open steps whose later one is done."""
+    steps = {step.kind: step for step in JobStep.objects.filter(job=job)}
+    return [
+        steps[kind] for kind, (later, _) in PASSED.items()
+        if kind in steps and steps[kind].status == "open" and not steps[kind].is_by_hand
+        and later in steps and steps[later].status == "done"
+    ]  # fmt: skip
 
 
 def _was_passed(step: JobStep) -> bool:

@@ -22,6 +22,8 @@ class WorkshopConfig(AppConfig):
 
         def kept(sender: type[models.Model], instance: Any, created: bool, **_: Any) -> None:
             """Something about a frame was kept: its jobs may be a step further."""
+            if getattr(instance, "stands_alike", False):
+                return
             frame = instance.frame_id if hasattr(instance, "frame_id") else instance.plan.frame_id
             advanced([frame])
 

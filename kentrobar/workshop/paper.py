@@ -62,7 +62,7 @@ def paper(request: Request, html: str, name: str) -> HttpResponse:
     return answer
 
 
-@background.work("paper", Paper)
+@background.work("paper", Paper, background.PAPER)
 def draw(row: Paper) -> background.Prepared:
     def drawn(watch: Watch) -> dict[str, Any]:
         Paper.objects.filter(pk=row.pk).update(pdf=_pdf(row.content["html"]))

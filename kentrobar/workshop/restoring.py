@@ -19,7 +19,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import User
-from django.core.exceptions import ValidationError
+from django.core.exceptions import FieldDoesNotExist, ValidationError
 from django.core.files.uploadedfile import UploadedFile
 from django.core.management.color import no_style
 from django.core.serializers.base import DeserializationError
@@ -45,11 +45,13 @@ from .whole import FORMAT, give_role, tables
 MOST_OLD_BYTES = 200 * 1024 * 1024
 """Of a file from before 0.2, which must be read whole."""
 SOME = 500
+DEEPEST = 64
+HEAD = ("format", "version", "made", "people")
 BEGUN_WITH = (Settings, Material, Instrument)
 """What a shop that was just opened has, and nobody would miss."""
 REFUSED = (
-    ValueError, KeyError, TypeError, AttributeError, ValidationError, DeserializationError,
-    DatabaseError, ijson.JSONError, OverflowError,
+    ValueError, LookupError, TypeError, AttributeError, ArithmeticError, RecursionError,
+    ValidationError, FieldDoesNotExist, DeserializationError, DatabaseError, ijson.JSONError,
 )  # fmt: skip
 """Whatever a file that is none, or is damaged, may bring about: it is refused by each."""
 
@@ -98,7 +100,7 @@ def _put_by(file: UploadedFile, before: str) -> str:
     return name
 
 
-@background.work("restore", Restore)
+@background.work("restore", Restore, background.LONG)
 def bring_back(row: Restore) -> background.Prepared:
     path = _folder() / Path(str(row.content["file"])).name
 
@@ -135,9 +137,13 @@ def refusal(error: Exception) -> str:
 def restored(file: IO[bytes]) -> int:
     """Write a file's rows into an empty workshop; how many. Raises one of REFUSED, with nothing
     changed."""
+    _check_depth(file)
     head = _head(file)
     if head.get("format") not in (FORMAT, FIRST_FORMAT):
         raise ValueError(f"format: this is no {FORMAT} file")
+    odd = next((key for key in head if key not in HEAD), None)
+    if odd is not None:
+        raise ValueError(f"{odd}: no such key is known here; was it made by a newer version?")
     with transaction.atomic():
         full = next((model for model in tables() if _holds_work(model)), None)
         if full is not None:
@@ -153,11 +159,23 @@ def restored(file: IO[bytes]) -> int:
         count = _written(itertools.chain([first], rows))
         settle_typed(Reading)
         say_units(Reading)
-        _continue_numbers()
         with connection.cursor() as cursor:
             # What a row points to must be there: said now, while all of it can still be undone.
             cursor.execute("set constraints all immediate")
+        # Last, for nothing that is refused later takes it back.
+        _continue_numbers()
     return count
+
+
+def _check_depth(file: IO[bytes]) -> None:
+    """Refuse what is nested deeper than any row, before its path takes all memory: that of the
+    n-th bracket is n parts long."""
+    file.seek(0)
+    depth = 0
+    for event, _ in ijson.basic_parse(file):
+        depth += (event in ("start_map", "start_array")) - (event in ("end_map", "end_array"))
+        if depth > DEEPEST:
+            raise ValueError(f"nested deeper than {DEEPEST} levels: this is no whole workshop")
 
 
 def _head(file: IO[bytes]) -> dict[str, Any]:
@@ -202,13 +220,20 @@ def _holds_work(model: type[models.Model]) -> bool:
     return model not in BEGUN_WITH and model._base_manager.exists()
 
 
-def _people(told: Iterable[dict[str, Any]]) -> None:
-    """Whoever signed in there may be invited again here: name and role, and no password."""
-    for one in told:
-        user = _named(str(one["name"])[:150])
-        if not user.first_name:
-            user.first_name = str(one.get("called", ""))[:150]
-            user.save(update_fields=["first_name"])
+def _people(told: Any) -> None:
+    """Whoever signed in there may be invited again here: name and role, and no password. Who has an
+    account here keeps it as it is, with the role it has, or none."""
+    if not isinstance(told, list | tuple):
+        raise ValueError("people: a list is wanted")
+    for number, one in enumerate(told):
+        name = one.get("name") if isinstance(one, dict) else None
+        if not isinstance(name, str) or not name:
+            raise ValueError(f"people[{number}].name: a name is wanted")
+        if get_user_model()._default_manager.filter(username=name[:150]).exists():
+            continue
+        user = _named(name[:150])
+        user.first_name = str(one.get("called", ""))[:150]
+        user.save(update_fields=["first_name"])
         give_role(user, str(one.get("role", "")))
 
 

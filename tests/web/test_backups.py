@@ -8,11 +8,12 @@ from datetime import UTC, datetime, timedelta
 
 import psycopg
 import pytest
+from django.core.management import CommandError, call_command
 from psycopg.conninfo import make_conninfo
 
 from kentrobar import __version__
-from kentrobar.backups import store
-from ops.serve import Nights
+from kentrobar.backups import store, tasks
+from kentrobar.backups.management.commands import prepare
 from tests.pages import said
 
 
@@ -52,7 +53,7 @@ def test_backup_damage_restore(url, tmp_path):
     ask(url, "insert into django_session values ('somebody')")
     made = store.make(url, tmp_path / "backups")
     assert (made.rows, store.kept(tmp_path / "backups")) == (300, [made.path])
-    assert (made.path.stat().st_mode & 0o777, scratches(url)) == (0o644, []) or scratches(url) == []
+    assert (made.path.stat().st_mode & 0o777, scratches(url)) == (0o600, [])
     before = ask(url, "select md5(string_agg(t::text, '' order by id)) from photo t")
     ask(url, "update photo set jpeg = 'x' where id < 50; delete from photo where id > 290")
     # Whoever works in it is sent away for a moment, and comes back to what was.
@@ -96,6 +97,20 @@ def said_to_hold(**facts):
     return changed
 
 
+def saying(text):
+    """A file of the same kind that says this of itself."""
+
+    def made(_):
+        out = io.BytesIO()
+        with tarfile.open(fileobj=out, mode="w") as new:
+            about = tarfile.TarInfo("backup.json")
+            about.size = len(text)
+            new.addfile(about, io.BytesIO(text))
+        return out.getvalue()
+
+    return made
+
+
 @pytest.mark.parametrize(
     ("damage", "words"),
     [
@@ -106,6 +121,12 @@ def said_to_hold(**facts):
         (said_to_hold(format="other/1"), "no kentrobar-backup"),
         (said_to_hold(version="99.0"), "newer"),
         (said_to_hold(tables={"photo": [301, "5"]}), "photo"),
+        (said_to_hold(tables={"photo": 7}), "cannot be read"),
+        (said_to_hold(tables=[1]), "cannot be read"),
+        (said_to_hold(made="yesterday"), "cannot be read"),
+        (said_to_hold(made=None), "cannot be read"),
+        (said_to_hold(more=1), "more than is known here: more"),
+        (saying(b"[" * 200_000), "no backup"),
     ],
 )
 def test_a_file_that_is_wrong_changes_nothing(url, tmp_path, damage, words):
@@ -116,6 +137,76 @@ def test_a_file_that_is_wrong_changes_nothing(url, tmp_path, damage, words):
         store.restore(url, made.path)
     assert ask(url, "select count(*) from photo") == [(301,)]
     assert scratches(url) == []
+
+
+def test_a_restore_that_breaks_off_between_two_names_leaves_the_first(url, tmp_path, monkeypatch):
+    made = store.make(url, tmp_path)
+    rename, asked = store._rename, []
+
+    def breaks(link, old, new):
+        asked.append(new)
+        if len(asked) == 2:
+            raise psycopg.errors.ObjectInUse("being accessed by other users")
+        rename(link, old, new)
+
+    monkeypatch.setattr(store, "_rename", breaks)
+    with pytest.raises(psycopg.errors.ObjectInUse):
+        store.restore(url, made.path)
+    assert ask(url, "select count(*) from photo") == [(300,)]
+    assert scratches(url) == []
+
+
+def test_what_a_killed_backup_left_is_cleared_away_and_no_other_is_disturbed(url, tmp_path):
+    left = "kentrobar_scratch_0badcafe"
+    ask(make_conninfo(url, dbname="postgres"), f"create database {left}")
+    (tmp_path / f"{store.ASIDE}torn").mkdir()
+    (tmp_path / f".2026-11-26T031700{store.MAKING}").touch()
+    with store._alone(url):
+        assert store.clear_left(url, tmp_path) == 0, "another one is at work"
+        with pytest.raises(store.Damaged, match="another backup"):
+            store.make(url, tmp_path)
+    assert store.clear_left(url, tmp_path) == 1
+    assert (scratches(url), list(tmp_path.iterdir())) == ([], [])
+
+
+def test_data_of_an_older_version_are_backed_up_before_they_move_on(db, settings, monkeypatch):
+    """And nothing moves where they cannot be."""
+    done, told = [], io.StringIO()
+    made = store.Made(settings.BACKUPS / "one.kentrobar", datetime.now(UTC), 3)
+    monkeypatch.setattr(store, "clear_left", lambda *_: 0)
+    monkeypatch.setattr(store, "make", lambda *_: done.append("backup") or made)
+    monkeypatch.setattr(prepare, "call_command", lambda name, **_: done.append(name))
+    call_command("prepare", stdout=told)
+    assert done == ["migrate", "collectstatic"], "nothing to move"
+    monkeypatch.setattr(prepare.MigrationExecutor, "migration_plan", lambda *_: ["one"])
+    done.clear()
+    call_command("prepare", stdout=told)
+    assert (done[0], "backed up first" in told.getvalue()) == ("backup", True)
+    done.clear()
+
+    def full(*_):
+        raise OSError("No space left on device")
+
+    monkeypatch.setattr(store, "make", full)
+    with pytest.raises(CommandError, match="--without-backup"):
+        call_command("prepare", stdout=told)
+    assert done == []
+    call_command("prepare", "--without-backup", stdout=told)
+    assert done == ["migrate", "collectstatic"]
+
+
+def test_another_key_than_before_is_said(db, settings, monkeypatch):
+    monkeypatch.setattr(store, "clear_left", lambda *_: 0)
+    monkeypatch.setattr(prepare, "call_command", lambda *_, **__: None)
+
+    def said_with(key):
+        settings.SECRET_KEY = key
+        told = io.StringIO()
+        call_command("prepare", stderr=told)
+        return "another secret key" in told.getvalue()
+
+    said_with("one")
+    assert [said_with(key) for key in ("one", "two", "two")] == [False, True, False]
 
 
 def test_a_backup_that_does_not_come_back_is_none(url, tmp_path, monkeypatch):
@@ -159,11 +250,11 @@ def test_days_weeks_and_months_are_kept(tmp_path):
         ("2026-11-20T031700", "2026-11-26T02:00", True),
     ],
 )
-def test_a_night_without_a_backup_is_made_good(tmp_path, monkeypatch, last, now, due):
-    monkeypatch.setattr("ops.serve.BACKUPS", tmp_path)
+def test_a_night_without_a_backup_is_made_good(tmp_path, settings, last, now, due):
+    settings.BACKUPS, settings.DEMO = tmp_path, False
     if last:
         (tmp_path / f"{last}.kentrobar").touch()
-    assert Nights().is_due(datetime.fromisoformat(now).replace(tzinfo=UTC)) is due
+    assert tasks.is_due(datetime.fromisoformat(now).replace(tzinfo=UTC)) is due
 
 
 def test_settings_say_how_old_the_newest_is(bench, settings, tmp_path):

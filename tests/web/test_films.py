@@ -117,6 +117,12 @@ def test_what_is_no_film_is_refused_and_nothing_stays(
     assert lying(settings) == []
 
 
+def test_a_film_has_so_much_work_and_no_more(bench, page, swing, monkeypatch):
+    monkeypatch.setattr(films, "MOST_WORK_S", 0.0)
+    assert "takes too long to look through" in said(hand_in(bench, page, swing))
+    assert not Recording.objects.exists()
+
+
 def test_a_film_may_be_larger_than_other_things_that_come_in(rf, monkeypatch):
     monkeypatch.setattr(bodies, "_is_let_in", lambda *_: True)
     for path, megabytes, is_refused in (

@@ -129,6 +129,13 @@ def exported(user):
         (lambda text: text.replace('"value": 300.0', '"value": "heavy"'), "heavy"),
         (lambda text: text.replace('"frame": ', '"frame": 9'), ""),
         (lambda text: text.replace('"kind": "tape"', '"kind": "boat"'), "boat"),
+        (lambda text: text.replace('"people"', '"poeple"'), "poeple: no such key"),
+        (lambda text: text.replace('"note": ', '"noet": '), "noet"),
+        (lambda text: text.replace('"name": "sorrel"', '"name": 7'), "people[0].name"),
+        (lambda text: text.replace('"people": [', '"people": 7, "made": ['), "people: a list"),
+        (lambda text: "[" * 200_000, ""),
+        (lambda text: text.replace('"people": [', '"people": [' + "[" * 200_000), ""),
+        (lambda text: text.replace('"note": ', '"note": ' + "[" * 200_000), ""),
         (lambda text: "[]", "format"), (lambda text: "\x00", "JSON"), (lambda text: "", "JSON"),
     ],
 )  # fmt: skip
@@ -142,6 +149,9 @@ def test_a_file_that_is_wrong_changes_nothing(bench, user, change, words):
     assert "Not restored, nothing was changed" in page
     assert words in page
     assert everything() == before
+    # A number that was counted on stays so: nothing is made under one that is taken.
+    numbered = Material.objects.create(name="the next", kind="putty").pk
+    assert numbered > max(row.pk for row in Material.objects.exclude(name="the next"))
 
 
 def test_a_workshop_with_anything_in_it_is_not_restored_over(bench, user):
@@ -166,6 +176,15 @@ def test_people_come_along_with_their_roles_and_without_passwords(bench, user):
     assert (ivo.member.role, ivo.has_usable_password()) == (Role.COUNTER, False)
     user.refresh_from_db()
     assert (user.member.role, user.has_usable_password()) == (Role.OWNER, True), "stays as it was"
+
+
+def test_whoever_has_an_account_here_gets_no_role_by_a_file(bench, user):
+    text = exported(user).replace('"people": [', '"people": [{"name": "ivo", "role": "owner"}, ')
+    wipe()
+    ivo = get_user_model().objects.create_user("ivo", password="long-grass-7")
+    bench.post("/data/restore/", {"file": SimpleUploadedFile("w.json", text.encode())})
+    assert Frame.objects.exists()
+    assert not Member.objects.filter(user=ivo).exists()
 
 
 def test_a_large_file_takes_no_more_memory_than_a_small_one(db, user, tmp_path):

@@ -14,6 +14,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from kentrobar.accounts.models import Role
 from kentrobar.core.recipes.solve import Progress
 from kentrobar.frames.models import Frame
+from kentrobar.measuring.models import Film
 from kentrobar.recipes.models import Wish
 from kentrobar.ui import background
 from kentrobar.ui.management.commands.work import LOOK_EVERY_S
@@ -109,7 +110,7 @@ def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
             cursor.execute("select max(id) from procrastinate_workers")
             return cursor.fetchone()[0] or 0
 
-    process = worker("--most-mb", "1")
+    process = worker("--most-mb", "1", "--lanes", "work")
     try:
         until(known, "no worker began")
         first = known()
@@ -120,6 +121,27 @@ def test_a_worker_that_has_grown_begins_anew_when_nothing_is_going_on(bench):
         assert process.poll() is None
         bench.post("/data/read/", {"text": rows(5)})
         until(lambda: (Import.objects.get().answer or {}).get("kept") == 5, "it does nothing more")
+    finally:
+        process.terminate()
+        process.wait(20)
+
+
+def test_long_work_keeps_no_search_and_no_sheet_waiting(settings):
+    """Two films and forty searches in the queue: of long work one goes at a time, and neither has
+    the place of a sheet."""
+    film, paper = background.KINDS["film"], background.KINDS["paper"]
+    assert (film.lane, background.KINDS["restore"].lane) == (background.LONG, background.LONG)
+    assert (paper.lane, background.KINDS["wish"].lane) == (background.PAPER, background.WORK)
+    for row in (Film(frame=measured_frame(TERN, READ), user=somebody("ivo", Role.BENCH)), Paper()):
+        row.save()
+        background.start(row, film if isinstance(row, Film) else paper, 0)
+    jobs = {job.queue_name: job.lock for job in ProcrastinateJob.objects.all()}
+    assert jobs == {background.LONG: background.LONG, background.PAPER: None}
+    # Whoever does films only leaves the sheet to others, and the other way round.
+    process = worker("--lanes", "paper")
+    try:
+        until(lambda: Paper.objects.get().status != "waiting", "nobody drew")
+        assert Film.objects.get().status == "waiting"
     finally:
         process.terminate()
         process.wait(20)

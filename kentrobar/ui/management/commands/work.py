@@ -20,9 +20,8 @@ from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
 from procrastinate.contrib.django import app
 
-from kentrobar.ui.background import BEAT_S, SILENT_S, going, has_worked
+from kentrobar.ui.background import BEAT_S, LANES, SILENT_S, going, has_worked
 
-AT_ONCE = 3
 FAREWELL_S = 1.0
 """For what is going on when it is told to end; then work is told to stop where it is."""
 LAST_S = 5.0
@@ -35,36 +34,43 @@ LOOK_EVERY_S = 5.0
 
 class Command(BaseCommand):
     help = "Do the work beside the pages (searches, tables, paper) until stopped."
-    has_grown = False
+    has_grown = is_ending = False
 
     def add_arguments(self, parser: CommandParser) -> None:
-        parser.add_argument("--at-once", type=int, default=AT_ONCE, help=f"default: {AT_ONCE}")
+        parser.add_argument(
+            "--lanes", type=lambda text: text.split(","), default=[*LANES],
+            help=f"what to take from the queue, comma separated; default: {','.join(LANES)}",
+        )  # fmt: skip
         parser.add_argument("--most-mb", type=int, default=MOST_MB, help=f"default: {MOST_MB}")
 
     def handle(self, *args: Any, **options: Any) -> None:
         Thread(target=self._look, args=(options["most_mb"],), name="size", daemon=True).start()
         connector: Any = app.connector
         with app.replace_connector(connector.get_worker_connector()) as working:
-            asyncio.run(self._work(working, options["at_once"]))
+            asyncio.run(self._work(working, options["lanes"]))
         if self.has_grown:
             os.execv(sys.executable, [sys.executable, *sys.orig_argv[1:]])
 
-    async def _work(self, working: App, at_once: int) -> None:
+    async def _work(self, working: App, lanes: list[str]) -> None:
         """Work until told to end; told twice, it ends there and then."""
         loop = asyncio.get_running_loop()
 
         def end() -> None:
-            if at_work.cancelling():
+            if self.is_ending:
                 os._exit(0)
+            self.is_ending = True
             at_work.cancel()
             loop.call_later(LAST_S, os._exit, 0)
 
         async with working.open_async():
-            at_work = asyncio.create_task(
-                working.run_worker_async(
-                    concurrency=at_once, delete_jobs="successful",
-                    update_heartbeat_interval=BEAT_S, stalled_worker_timeout=SILENT_S,
-                    shutdown_graceful_timeout=FAREWELL_S, install_signal_handlers=False,
+            at_work = asyncio.gather(
+                *(
+                    working.run_worker_async(
+                        queues=[lane], concurrency=LANES[lane], delete_jobs="successful",
+                        update_heartbeat_interval=BEAT_S, stalled_worker_timeout=SILENT_S,
+                        shutdown_graceful_timeout=FAREWELL_S, install_signal_handlers=False,
+                    )
+                    for lane in lanes
                 )
             )  # fmt: skip
             for number in (signal.SIGTERM, signal.SIGINT):
