@@ -10,15 +10,15 @@ from django.core.files.uploadedfile import UploadedFile
 from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
-from PIL import Image, UnidentifiedImageError
 
 from kentrobar.core.errors import Unreadable
+from kentrobar.ui.pictures import made_small
 from kentrobar.ui.request import Request
 
 from .models import Logo
 
 LARGEST_PX = (600, 200)
-MOST_BYTES, MOST_PIXELS = 10_000_000, 40_000_000
+MOST_BYTES = 10_000_000
 
 
 @require_POST
@@ -44,18 +44,8 @@ def logo(request: Request) -> HttpResponse:
 
 def small(file: UploadedFile) -> bytes:
     """A picture as a PNG no larger than paper needs. Raises Unreadable where it is none."""
-    if (file.size or 0) > MOST_BYTES:
-        raise Unreadable(f"The picture has more than {MOST_BYTES // 1_000_000} MB.")
-    try:
-        with Image.open(file) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise Unreadable(f"{picture.width} × {picture.height} pixels are too many.")
-            bare = picture.convert("RGBA")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise Unreadable("That is no picture that can be read: send a PNG or JPEG.") from None
-    bare.thumbnail(LARGEST_PX)
     out = io.BytesIO()
-    Image.frombytes("RGBA", bare.size, bare.tobytes()).save(out, "PNG", optimize=True)
+    made_small(file, LARGEST_PX, MOST_BYTES).convert("RGBA").save(out, "PNG", optimize=True)
     return out.getvalue()
 
 

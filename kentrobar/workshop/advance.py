@@ -49,26 +49,27 @@ def advanced(frames: Collection[int], user: Any = None) -> None:
 def go_on(job: Job, user: Any = None) -> None:
     """Mark the steps of one job that are done."""
     # Looked at first without a lock: many work in one job, and seldom is a step done by it.
-    if not _due(job) and not _passed(job):
+    due = {step.kind for step in _unmarked(job) if not lacking(job, step.kind)}
+    if not due and not _passed(job):
         return
     with transaction.atomic():
         # Whoever changes steps holds their job, so that two of them wait for each other in one
         # order.
         Job.objects.select_for_update().get(pk=job.pk)
-        for step in _due(job):
-            finish(step, timezone.now(), user)
-            step.save()
+        for step in _unmarked(job):
+            if step.kind in due:
+                finish(step, timezone.now(), user)
+                step.save()
         for step in _passed(job):
             step.status, step.reason = JobStep.Status.SKIPPED, PASSED[Kind(step.kind)][1]
             step.done_at, step.done_by = timezone.now(), user
             step.save()
 
 
-def _due(job: Job) -> list[JobStep]:
-    """Steps not marked yet whose figures and facts are all there."""
+def _unmarked(job: Job) -> list[JobStep]:
+    """Steps that figures and facts can mark, and did not yet."""
     steps = JobStep.objects.filter(job=job, kind__in=BY_FACTS, is_by_hand=False)
-    unmarked = [one for one in steps if one.status == "open" or _was_passed(one)]
-    return [one for one in unmarked if not lacking(job, one.kind)]
+    return [one for one in steps if one.status == "open" or _was_passed(one)]
 
 
 def _passed(job: Job) -> list[JobStep]:

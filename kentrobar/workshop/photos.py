@@ -13,15 +13,14 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
-from PIL import Image, ImageOps, UnidentifiedImageError
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.ui.pictures import made_small
 from kentrobar.ui.request import Request
 
 from .models import Photo
 
 LONGEST_PX = 1280
-MOST_BYTES, MOST_PIXELS = 25_000_000, 80_000_000
+MOST_BYTES = 25_000_000
 """Of one picture as it comes from a camera."""
 QUALITY = 80
 KEPT_FOR = timedelta(days=2)
@@ -30,20 +29,7 @@ KEPT_FOR = timedelta(days=2)
 
 def keep(file: UploadedFile, user: Any) -> Photo:
     """A picture, turned upright and made small. Raises Unreadable where it is none."""
-    name = file.name or "it"
-    if (file.size or 0) > MOST_BYTES:
-        raise Unreadable(f"{name}: a photo of more than {MOST_BYTES // 1_000_000} MB is too large.")
-    try:
-        with Image.open(file) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise Unreadable(f"{name}: {picture.width} × {picture.height} pixels are too many.")
-            small = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise Unreadable(f"{name} is no picture that can be read: send a JPEG or PNG.") from None
-    small.thumbnail((LONGEST_PX, LONGEST_PX))
-    # Drawn on a new sheet: nothing but the pixels comes along, no place, no time, no owner.
-    bare = Image.new("RGB", small.size)
-    bare.paste(small)
+    bare = made_small(file, (LONGEST_PX, LONGEST_PX), MOST_BYTES).convert("RGB")
     jpeg = io.BytesIO()
     bare.save(jpeg, "JPEG", quality=QUALITY, optimize=True)
     Photo.objects.filter(taken_in=None, kept_at__lt=timezone.now() - KEPT_FOR).delete()

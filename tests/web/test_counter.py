@@ -13,6 +13,7 @@ from PIL import Image
 from kentrobar.accounts.models import Role
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
 from kentrobar.shop.models import Settings, forget
+from kentrobar.ui import pictures
 from kentrobar.workshop import counter, labels, photos, restoring, whole
 from kentrobar.workshop.models import Card, Job, Photo, TakenIn
 from tests.pages import said, told
@@ -184,7 +185,7 @@ def test_what_is_no_picture_is_said_and_the_rest_is_kept(bench, monkeypatch):
     answer = bench.post("/jobs/new/", typed | {"new-0-photo": broken})
     assert (answer.status_code, told(answer)) == (422, ["error"])
     assert answer.context["rows"].forms[0]["model"].value() == "Petrel 98"
-    monkeypatch.setattr(photos, "MOST_PIXELS", 100)
+    monkeypatch.setattr(pictures, "MOST_PIXELS", 100)
     answer = bench.post("/jobs/new/", typed | {"new-0-photo": picture()})
     assert (answer.status_code, Photo.objects.count()) == (422, 0)
 
