@@ -9,6 +9,8 @@ unpacked), `fuzz` (bodies of every form and document). Without words, all of the
 from __future__ import annotations
 
 import argparse
+import http.client
+import io
 import socket
 import statistics
 import threading
@@ -19,13 +21,15 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from pathlib import Path
-from urllib.parse import urlsplit
+from urllib.parse import urlencode, urlsplit
 
 from ops import LOCAL
 from ops.demo import served
 from ops.postgres import database
 
+from . import fuzz as bodies
 from . import web
+from .day import memory
 
 SLOW_BODIES, HALF_HEADS, STREAMS = 40, 50, 20
 LASTS_S = 30.0
@@ -159,7 +163,63 @@ def sign_ins(address: str) -> None:
 
 
 def guesses(address: str) -> None:
-    raise SystemExit("not yet")
+    """Passwords of one account from a dozen addresses; codes at once, from as many."""
+    from django.contrib.auth import get_user_model
+
+    from kentrobar.accounts.models import SecondStep, Tries
+    from kentrobar.demo.workshop import PASSWORD, USER
+
+    Tries.objects.all().delete()
+    sent = [_signed(address, f"127.0.0.{2 + i % 12}", USER, "guess")[0] for i in range(108)]
+    print(f"108 wrong passwords from 12 addresses: {dict(Counter(sent))} (429: not looked at)")
+    Tries.objects.all().delete()
+    user = get_user_model()._default_manager.get(username=USER)
+    SecondStep.objects.create(user=user, secret="JBSWY3DPEHPK3PXPJBSWY3DPEHPK3PXP")
+
+    def enter(number: int) -> int:
+        _, cookies = _signed(address, f"127.0.0.{2 + number}", USER, PASSWORD)
+        return _sent(
+            address, f"127.0.0.{2 + number}", "/sign-in/code/", {"code": "000000"}, cookies
+        )[0]
+
+    Tries.objects.all().delete()
+    with ThreadPoolExecutor(9) as crowd:
+        codes = Counter(crowd.map(enter, range(18)))
+    print(f"18 wrong codes at once: {dict(codes)} (422: looked at; wanted: at most 6)")
+    SecondStep.objects.all().delete()
+    Tries.objects.all().delete()
+
+
+def _sent(
+    address: str, source: str, path: str, values: dict[str, str], cookies: dict[str, str]
+) -> tuple[int, dict[str, str]]:
+    """What a form sent from one of this machine's loopback addresses answers."""
+    there = urlsplit(address)
+    line = http.client.HTTPConnection(there.netloc, timeout=60, source_address=(source, 0))
+    known = {"Referer": address, "Content-Type": "application/x-www-form-urlencoded"}
+    if not cookies:
+        line.request("GET", "/sign-in/", headers=known)
+        cookies = _cookies(line.getresponse(), {})
+    known["Cookie"] = "; ".join(f"{name}={value}" for name, value in cookies.items())
+    token = next((value for name, value in cookies.items() if "csrf" in name), "")
+    line.request("POST", path, urlencode(values | {"csrfmiddlewaretoken": token}), known)
+    answer = line.getresponse()
+    return answer.status, _cookies(answer, cookies)
+
+
+def _cookies(answer: http.client.HTTPResponse, before: dict[str, str]) -> dict[str, str]:
+    answer.read()
+    came = [
+        one.partition(";")[0].partition("=") for one in answer.headers.get_all("Set-Cookie", [])
+    ]
+    return before | {name: value for name, _, value in came}
+
+
+def _signed(address: str, source: str, name: str, password: str) -> tuple[int, dict[str, str]]:
+    return _sent(address, source, "/sign-in/", {"username": name, "password": password}, {})
+
+
+# --- a shop at work ---
 
 
 def one_job(address: str) -> None:
@@ -220,11 +280,28 @@ def _laid(in_one_job: bool) -> list[int]:
 
 
 def pictures(address: str) -> None:
-    raise SystemExit("not yet")
+    """A picture of 79 megapixels in a few hundred KB, as a logo."""
+    from PIL import Image
+
+    person = web.Visitor(address)
+    before = memory("gunicorn")
+    for kind in ("PNG", "JPEG", "WEBP"):
+        out = io.BytesIO()
+        size = (10_000, 7900) if kind != "WEBP" else (3500, 2280)
+        Image.new("RGB", size, "#787878").save(out, kind)
+        try:
+            person.send("settings/logo/", {}, out.getvalue(), box="logo")
+        except urllib.error.HTTPError as error:
+            error.read()
+    print(f"large pictures: a web process of {before:.0f} MB held {memory('gunicorn'):.0f} MB")
 
 
 def fuzz(address: str) -> None:
-    raise SystemExit("not yet")
+    """Odd bodies for documents and forms."""
+    failed = bodies.documents(BODIES // 2) + bodies.forms(BODIES // 2)
+    print(f"{BODIES} odd bodies: {sum(failed.values())} broke (wanted: 0)")
+    for what, count in failed.most_common(40):
+        print(f"   {count} × {what}")
 
 
 if __name__ == "__main__":

@@ -139,11 +139,12 @@ class Visitor:
         more = {"HX-Request": "true", "Kentrobar-Holds": told} if script else {}
         return self._sent(path, urllib.parse.urlencode(values, doseq=True).encode(), more)
 
-    def send(self, path: str, values: Mapping[str, object], file: bytes) -> str:
+    def send(self, path: str, values: Mapping[str, object], file: bytes, box: str = "file") -> str:
         """The answer to a form with a file."""
         mark = uuid.uuid4().hex
         parts = [f'name="{name}"\r\n\r\n{value}'.encode() for name, value in values.items()]
-        parts.append(b'name="file"; filename="swing.mp4"\r\nContent-Type: video/mp4\r\n\r\n' + file)
+        about = f'name="{box}"; filename="swing.mp4"\r\nContent-Type: video/mp4\r\n\r\n'
+        parts.append(about.encode() + file)
         start = f"--{mark}\r\nContent-Disposition: form-data; ".encode()
         body = b"".join(start + part + b"\r\n" for part in parts) + f"--{mark}--\r\n".encode()
         return self._sent(path, body, {"Content-Type": f"multipart/form-data; boundary={mark}"})

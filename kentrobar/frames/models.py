@@ -78,6 +78,12 @@ class Person(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    def liked(self, kind: str) -> dict[str, Any]:
+        """What was found out to be liked of a kind of frame; nothing where the row holds none, as
+        an older version may have left it."""
+        found = self.likes.get(kind) if isinstance(self.likes, dict) else None
+        return found if isinstance(found, dict) else {}
+
     @classmethod
     def named(cls, name: str) -> Person | None:
         """The person of that name, written down if new; None where there is no name."""

@@ -203,8 +203,7 @@ def expected_s(request: Request, frame: Frame, asked: dict[str, str]) -> float |
         frame, METHODS[asked["method"]], request.shown, None, figures, entry,
         usual_order(Instrument.live.all()),
     )  # fmt: skip
-    found = form.expectation()
-    return nominal(found.figures["period_s"]) if found else None
+    return form.expected_period_s()
 
 
 # --- its file ------------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ from kentrobar.core.io.readings import expected, reading_of, reduced
 from kentrobar.core.measure.method import Input, Measurement, Method, RawReading
 from kentrobar.core.measure.registry import key_of
 from kentrobar.core.measure.sample import SetAside
-from kentrobar.core.numbers import Number
+from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.units import Shown, Typed
 from kentrobar.core.written import with_unit
 from kentrobar.frames.choices import Condition
@@ -287,6 +287,12 @@ class MeasureForm(forms.Form):
             return expected(self.method_key, given, frame)
         except (Fault, Unreadable, ValueError, ZeroDivisionError, KeyError):
             return None
+
+    def expected_period_s(self) -> float | None:
+        """The period this set-up should swing with, s; None for one that does not swing."""
+        found = self.expectation()
+        period = found.figures.get("period_s") if found else None
+        return nominal(period) if period is not None else None
 
     def _standing(self, one: Input, frame: Measured) -> Any:
         """What an input is as its box stands; None where nothing is written and nothing is

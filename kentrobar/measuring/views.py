@@ -13,7 +13,6 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from kentrobar.core.measure.recording import NoSwing
 from kentrobar.core.measure.registry import METHODS, REPORTED
-from kentrobar.core.numbers import nominal
 from kentrobar.frames import above, fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures, figures_in
@@ -91,8 +90,7 @@ def recording(request: Request, pk: int) -> HttpResponse:
         )
     else:
         form, _ = _begin(request, frame)
-        expected = form.expectation() if isinstance(form, MeasureForm) else None
-        expect_s = nominal(expected.figures["period_s"]) if expected else None
+        expect_s = form.expected_period_s() if isinstance(form, MeasureForm) else None
         try:
             found = take_recording(
                 frame, upload.name or "recording", upload.read(), expect_s, request.user

@@ -88,7 +88,7 @@ def state_from(frame: Frame, figures: Figures) -> PlanState:
 def newest(plan: Plan) -> Figures | None:
     """The newest whole figures of a plan's frame, in the plan's condition where there are any."""
     complete = [found for found in plan.frame.figures() if found.is_complete]
-    same = [found for found in complete if found.condition == plan.content["condition"]]
+    same = [found for found in complete if found.condition == plan.part("condition")]
     return next(iter(same or complete), None)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from django.conf import settings
 from django.db import models
@@ -77,6 +78,11 @@ class Plan(Removable):
     @property
     def can_be_restored(self) -> bool:
         return self.frame.removed_at is None
+
+    def part(self, name: str) -> Any:
+        """A part of the content; None where it is of no known form, as an older version may have
+        left it."""
+        return self.content.get(name) if isinstance(self.content, dict) else None
 
     def state(self) -> PlanState:
         return PlanState.parse(self.content)

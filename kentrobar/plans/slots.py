@@ -38,7 +38,7 @@ def counted(frames: QuerySet[Frame]) -> QuerySet[Frame]:
 def wants_twist(frame: Frame) -> bool:
     """Whether a plan of this frame has a target for twist weight."""
     found = newest_of(frame)
-    if any("twist_kgcm2" in plan.content["targets"] for plan in found):
+    if any("twist_kgcm2" in (plan.part("targets") or ()) for plan in found):
         return True
     wanting = Plan.live.filter(frame=frame, content__targets__has_key="twist_kgcm2")
     return len(found) == NEWEST and wanting.exists()

@@ -137,7 +137,7 @@ def _lacks(frame: Frame, plan: Plan | None) -> dict[str, str]:
     lacks = {"measure": f"{', '.join(unread)} not read"} if unread else {}
     if plan is None:
         return lacks | dict.fromkeys(("plan", "trial", "sheet"), "no plan yet")
-    if not plan.content["pieces"]:
+    if not plan.part("pieces"):
         return lacks | {"plan": "no piece on it"}
     signed_off_at, is_tried = facts
     if signed_off_at:

@@ -226,11 +226,11 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
                 yield Lack("read-long-ago", frame, days=age.days)
         return
     plans = plans_of(job, frame)
-    laid = next((plan for plan in plans if plan.content["pieces"]), None)
+    laid = next((plan for plan in plans if plan.part("pieces")), None)
     if kind != Kind.TARGET and laid is None and plans and _is_right(plans[0]):
         return  # matched to others, and right as it came: nothing goes on it
     signed = [plan.sheet for plan in plans if _is_on(plan)]
-    if kind == Kind.TARGET and not any(plan.content["targets"] for plan in plans):
+    if kind == Kind.TARGET and not any(plan.part("targets") for plan in plans):
         yield Lack("no-target", frame, laid)
     elif kind == Kind.PLAN and laid is None:
         yield Lack("no-plan", frame, next(iter(plans), None))

@@ -66,7 +66,9 @@ def remember(row: SetupSearch, now: Standing) -> None:
     """Keep it with the player, where it was found out."""
     player = row.frame.player
     if player is not None and now.verdict == "better":
-        player.likes = player.likes | {row.frame.kind: ranges(row, now) | {"best": _best(row, now)}}
+        player.likes = (player.likes or {}) | {
+            row.frame.kind: ranges(row, now) | {"best": _best(row, now)}
+        }
         player.save(update_fields=["likes"])
 
 
@@ -74,7 +76,7 @@ def of_frame(frame: Frame) -> str:
     """What the player of a frame likes of its kind, in words."""
     if frame.player is None:
         return ""
-    return words(frame.player.likes.get(frame.kind, {}))
+    return words(frame.player.liked(frame.kind))
 
 
 def shown(request: Request, frame: Frame) -> dict[str, Any] | None:
@@ -85,7 +87,7 @@ def shown(request: Request, frame: Frame) -> dict[str, Any] | None:
 
 def wish_of(frame: Frame) -> str:
     """The same as a wish in words, for the box of Recipes: as the set-up liked most was."""
-    best = frame.player.likes.get(frame.kind, {}).get("best", {}) if frame.player else {}
+    best = frame.player.liked(frame.kind).get("best", {}) if frame.player else {}
     said = [
         f"{WORDS[name][0]} {fixed(best[name], 1, True)}"
         for name in ("swing_kgcm2", "twist_kgcm2")

@@ -186,7 +186,7 @@ def _material(job: Job) -> float:
     for one in sound(job):
         plans = plans_of(job, one.frame)
         on = (plan.sheet.pieces for plan in plans if hasattr(plan, "sheet") and plan.sheet.is_on)
-        laid = (plan.content["pieces"] for plan in plans)
+        laid = (plan.part("pieces") for plan in plans)
         for piece in next(filter(None, (*on, *laid)), ()):
             if piece["mass_g"] > 0:
                 total += piece["mass_g"] * per_gram.get(piece.get("material") or "", 0.0)

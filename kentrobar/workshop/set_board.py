@@ -109,7 +109,7 @@ def rows(job: Job, shown: Shown) -> list[BoardRow]:
 def _row(job: Job, frame: Frame, shown: Shown) -> BoardRow:
     plans = plans_of(job, frame)
     signed = [one for one in plans if hasattr(one, "sheet") and one.sheet.is_on]
-    plan = next(iter([*signed, *(one for one in plans if one.content["pieces"]), *plans]), None)
+    plan = next(iter([*signed, *(one for one in plans if one.part("pieces")), *plans]), None)
     axis = shown.axis_mm(frame.kind)
     if plan is None:
         whole = next((one for one in frame.figures() if one.is_complete), None)

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 
+from bench import fuzz
 from kentrobar.core.errors import Fault
 from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.geometry.outline import Racket
@@ -177,6 +178,17 @@ def test_lines_answer_each_in_its_place():
     assert done.returncode == 0
     assert [set(answer) == {"error"} for answer in answers] == [False, True, True, False]
     assert answers[0] == answers[3]
+
+
+@pytest.mark.parametrize("pieces", [-1, 1.5, True, "strip", {"kind": "strip"}, None])
+def test_pieces_that_are_no_list_are_refused(pieces):
+    with pytest.raises(Fault, match="pieces: "):
+        plan_of(PLAN | {"pieces": pieces})
+
+
+def test_odd_documents_of_every_kind_are_refused_by_a_fault():
+    """A slice of what bench.attack sends: a fault, never a traceback that ends a run of lines."""
+    assert fuzz.documents(1500, seed=7) == {}
 
 
 def test_more_pieces_than_any_hand_lays_are_refused_before_they_are_read():

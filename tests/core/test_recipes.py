@@ -761,6 +761,19 @@ def test_a_bad_brief_is_refused_by_its_path(change, words):
         recipes_document(BRIEF | change)
 
 
+def test_a_set_with_a_frame_of_no_mass_is_refused_by_its_path():
+    frames = [
+        {"name": name, "frame": BRIEF["frame"], "measured": BRIEF["measured"] | {"mass_g": grams}}
+        for name, grams in (("A", 316.8), ("B", 0))
+    ]
+    kit = {key: BRIEF[key] for key in ("materials", "sites")}
+    with pytest.raises(Fault, match=r"frames\[1\]\.measured\.mass_g"):
+        match_document(
+            {"format": "kentrobar-set/1", "frames": frames, "tolerances": {"mass_g": 1},
+             "target": "least-mass", **kit}
+        )  # fmt: skip
+
+
 def test_what_lies_inside_the_noise_buys_no_grams():
     """20 g at the hand bring a swing weight that is 60 out of reach 1.2 nearer, a fifth of its
     tolerance: what is as near without them stands first, the very nearest beside it."""

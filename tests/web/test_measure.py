@@ -812,3 +812,14 @@ def test_nothing_typed_breaks_a_preview(bench, racket, scale, method):
             good | typed | {"method": method, "condition": "as-played"},
         )
         assert kept.status_code in (302, 422), typed
+
+
+@pytest.mark.parametrize("method", ["scale", "pendulum", "machine"])
+@pytest.mark.parametrize("quantity", ["mass_g", "swing_kgcm2", "colour", ""])
+def test_a_recording_for_what_does_not_swing_is_told_in_words(bench, racket, method, quantity):
+    rows = "".join(f"{i / 50},{(i % 35) - 17}\n" for i in range(900)).encode()
+    posted = {"method": method, "quantity": quantity, "file": SimpleUploadedFile("a.csv", rows)}
+    answer = bench.post(f"/frames/{racket.pk}/measure/recording/", posted)
+    assert answer.status_code == 302
+    film = {"method": method, "quantity": quantity, "file": SimpleUploadedFile("a.mp4", rows)}
+    assert bench.post(f"/frames/{racket.pk}/film/", film).status_code == 302

@@ -7,12 +7,13 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
+from django.db.models import JSONField, Value
 from django.test import Client
 from django.utils import timezone
 
 from kentrobar.core.io.plans import dump_plan
 from kentrobar.frames import shown
-from kentrobar.frames.models import Frame, Reading
+from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Match
 from kentrobar.ui import moments
@@ -174,3 +175,21 @@ def test_a_plan_that_cannot_be_is_named_on_every_page_and_can_be_put_away(bench,
     assert bench.get(plan.get_absolute_url()).status_code == 422
     bench.post(f"/plans/{plan.pk}/delete/")
     assert bench.get(f"/frames/{frame.pk}/recipes/").status_code == 200
+
+
+@pytest.mark.parametrize("content", [[None], {}, 7, "x", {"pieces": None}])
+def test_a_plan_of_no_known_form_breaks_no_page(bench, user, plan, content):
+    Plan.objects.filter(pk=plan.pk).update(content=content)
+    for path in (*paths_of(plan.frame, plan), "/plans/", "/", "/bench/"):
+        assert bench.get(path).status_code in (200, 422), path
+    bench.post(f"/plans/{plan.pk}/delete/")
+    assert bench.get(f"/frames/{plan.frame.pk}/recipes/").status_code == 200
+
+
+@pytest.mark.parametrize("likes", [None, [], 7, {"racket": None}, {"racket": {"best": None}}])
+def test_likes_of_no_known_form_are_none(bench, user, racket, likes):
+    player = Person.objects.create(name="Edda")
+    Person.objects.filter(pk=player.pk).update(likes=Value(likes, JSONField()))
+    Frame.objects.filter(pk=racket.pk).update(player=player)
+    assert broken(user, racket) == []
+    assert bench.get(f"/people/{player.pk}/").status_code == 200

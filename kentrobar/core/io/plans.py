@@ -41,9 +41,9 @@ def load_plan(text: str | bytes) -> LadenFrame:
 
 def plan_of(value: Any) -> LadenFrame:
     """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
-    many = len(value.get("pieces") or ()) if isinstance(value, dict) else 0
-    if many > MOST_PIECES:  # before anything is made of them
-        raise Fault("pieces", Refusal("too-many", many, high=MOST_PIECES))
+    pieces = value.get("pieces") if isinstance(value, dict) else None
+    if isinstance(pieces, list) and len(pieces) > MOST_PIECES:  # before anything is made of them
+        raise Fault("pieces", Refusal("too-many", len(pieces), high=MOST_PIECES))
     document = read(PlanDocument, value)
     plan = LadenFrame(
         frame=document.frame,

@@ -128,7 +128,10 @@ class FrameSet:
 
 def _own(member: Member, frames: FrameSet) -> Goals:
     """Goals that are met already, to check a member by."""
-    figures = plain_figures(plain_body(member.measured), member.measured.axis_mm)
+    body = plain_body(member.measured)
+    if not body.mass > 0:  # its measured mass is at fault, and is told as such
+        return Goals()
+    figures = plain_figures(body, member.measured.axis_mm)
     return Goals(
         **{name: Goal(value=figures[name], tol=1.0) for name in MATCHED if figures[name] > 0}
     )
