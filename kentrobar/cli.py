@@ -122,8 +122,13 @@ def _bridge(asked: argparse.Namespace) -> int:
 def _serve(bind: str, options: list[str]) -> int:
     if _managed("prepare", *options):
         return 1
+    from django.conf import settings
+
+    from kentrobar.accounts import doors
+
+    doors.tell(f"http://{bind}/", settings.LOCAL, doors.HERE)
     served = ["kentrobar.site.wsgi:application", "--bind", bind, "--workers", "2"]
-    served += ["--threads", "16"]
+    served += ["--threads", "32"]
     return os.execv(sys.executable, [sys.executable, "-m", "gunicorn", *served])
 
 

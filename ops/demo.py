@@ -42,9 +42,7 @@ def main(argv: list[str]) -> int:
         ):
             from kentrobar.demo.workshop import PASSWORD, USER
 
-            print(
-                f"\nKentrobar is at http://{front.listen}/\nSign in as {USER}, password {PASSWORD}."
-            )
+            print(f"\nKentrobar is at {front.address}\nSign in as {USER}, password {PASSWORD}.")
             network = Network(watch, front, SECURE_PORT)
             if options.lan:
                 network.open()
@@ -63,7 +61,7 @@ def main(argv: list[str]) -> int:
 def served(port: int | None, reset: bool = False) -> Iterator[str]:
     """The application with demo data, on the database of DATABASE_URL; yields its address."""
     with demo(port, reset) as (_, front):
-        yield f"http://{front.listen}/"
+        yield front.address
 
 
 @contextlib.contextmanager
@@ -84,7 +82,7 @@ def demo(
     _fill(reset, simulators)
     front = Front(f"127.0.0.1:{port}")
     with Watch([*helpers(simulators), *front.services()], cluster).running() as watch:
-        services.wait_for([front.application, front.server], f"http://{front.listen}/")
+        services.wait_for([front.application, front.server], front.address)
         yield watch, front
 
 

@@ -49,8 +49,16 @@ class Front:
 
     def services(self) -> list[Service]:
         """The application first: nginx says that it starts until it answers."""
+        for left in (self.home / "body").glob("*"):
+            left.unlink()  # of a run that was killed
         self.write()
         return [self.application, self.server]
+
+    @property
+    def address(self) -> str:
+        """Where this machine's browser finds it."""
+        host, _, port = self.listen.rpartition(":")
+        return f"http://{'127.0.0.1' if host == '0.0.0.0' else host}:{port}/"
 
     def let_phones_in(self, port: int, names: list[str], files: Certificates) -> None:
         """Answer HTTPS at every address of this machine, too."""
@@ -63,14 +71,13 @@ class Front:
 
     def write(self) -> None:
         self.home.mkdir(mode=0o700, parents=True, exist_ok=True)
-        for left in (self.home / "body").glob("*"):
-            left.unlink()  # of a run that was killed
         given = [one.strip() for one in os.environ.get("KENTROBAR_HOSTS", "").split(",")]
         is_behind = os.environ.get("KENTROBAR_PROXY", "").lower() in ("1", "true", "yes", "on")
         filled = {
             "home": str(self.home), "socket": self.socket, "static": str(LOCAL / "static"),
             "user": "user root;" if os.geteuid() == 0 else "", "plain": self.listen,
-            "plain_names": _names([*HERE, *given]), "secure": self._secure(),
+            "plain_names": _names([*HERE, self.listen.rpartition(":")[0], *given]),
+            "secure": self._secure(),
             "is_behind_proxy": "1" if is_behind else "",
             "behind_proxy": "set_real_ip_from 0.0.0.0/0; set_real_ip_from ::/0;"
             " real_ip_header X-Forwarded-For;" if is_behind else "",

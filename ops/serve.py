@@ -101,9 +101,10 @@ def _serve(options: argparse.Namespace, cluster: Cluster | None) -> None:
     front = Front(listen)
     everything = [*front.services(), services.reader(), *services.workers()]
     with Watch(everything, cluster).running() as watch:
-        address = f"http://127.0.0.1:{front.listen.rpartition(':')[2]}/"
+        address = front.address
         services.wait_for([front.application, front.server], address)
         code = first_code()
+        doors.tell(address, LOCAL, doors.HERE)
         print(f"\nKentrobar is at {address}")
         network = Network(watch, front, SECURE_PORT)
         network.follow()
@@ -129,9 +130,10 @@ def _part(part: str) -> None:
             ready()
             for one in front.services():
                 watch.add(one)
+            doors.tell(front.address, LOCAL, doors.HERE)
             code = first_code()
             if code:
-                print(f"Make the owner's account at http://{front.listen}/, code {code}")
+                print(f"Make the owner's account at {front.address}, code {code}")
             watch.forever(Network(watch, front, SECURE_PORT).follow)
         for one in [services.reader()] if part == "reader" else services.workers():
             watch.add(one)

@@ -125,7 +125,7 @@ def workers() -> list[Service]:
 def gunicorn(bind: str) -> list[str]:
     return [
         "-m", "gunicorn", "kentrobar.site.wsgi:application", "--bind", bind,
-        "--workers", "2", "--threads", "16", "--umask", "0o077",
+        "--workers", "2", "--threads", "32", "--umask", "0o077",
         "--log-level", "warning", "--no-control-socket",
     ]  # fmt: skip
 

@@ -29,6 +29,28 @@ BROWSER = {
     "chromium-driver": "/usr/bin/chromedriver",
 }
 """A page costs the headless shell half of what it costs a browser with windows."""
+APT = """
+export DEBIAN_FRONTEND=noninteractive
+apt() {{ apt-get -q -o DPkg::Lock::Timeout=300 "$@"; }}
+quiet=/usr/sbin/policy-rc.d ours=/etc/postgresql-common/createcluster.d/kentrobar.conf
+clear() {{ if [ -n "$made" ]; then rm -f "$quiet"; fi; rm -f "$ours"; }}
+made= had_nginx=$(command -v nginx || true)
+trap clear EXIT
+if [ ! -e "$quiet" ]; then
+    made=yes
+    printf '#!/bin/sh\\nexit 101\\n' > "$quiet"
+    chmod 755 "$quiet"
+fi
+apt update
+mkdir -p "$(dirname "$ours")"
+echo 'create_main_cluster = false' > "$ours"
+apt install -y --no-install-recommends {packages}
+if [ -z "$had_nginx" ] && command -v systemctl > /dev/null; then
+    systemctl disable nginx || true
+fi
+"""
+"""Kentrobar starts its own nginx and PostgreSQL: Debian's packages start theirs at once, and
+at every boot, and make a cluster beside ours. Neither is wanted on a machine that had none."""
 GROUNDS = {
     "demo": (SERVER, ["requirements.txt"]),
     "serve": (SERVER, ["requirements.txt"]),
@@ -78,21 +100,8 @@ def install_debian(packages: dict[str, str]) -> None:
     become = [] if os.geteuid() == 0 else ["sudo"]
     if become and not shutil.which("sudo"):
         sys.exit(f"bin/setup: run as root: apt-get install {' '.join(missing)}")
-    apt = [
-        *become,
-        "env",
-        "DEBIAN_FRONTEND=noninteractive",
-        "apt-get",
-        "-q",
-        "-o",
-        "DPkg::Lock::Timeout=300",
-    ]
-    subprocess.run([*apt, "update"], check=True, stdout=subprocess.DEVNULL)
-    subprocess.run(
-        [*apt, "install", "-y", "--no-install-recommends", *missing],
-        check=True,
-        stdout=subprocess.DEVNULL,
-    )
+    script = APT.format(packages=" ".join(missing))
+    subprocess.run([*become, "sh", "-ec", script], check=True, stdout=subprocess.DEVNULL)
 
 
 def install_python(requirements: list[str], ahead: bool = True) -> None:

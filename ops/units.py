@@ -14,6 +14,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 
 from . import LOCAL, ROOT
@@ -27,6 +28,7 @@ ABOUT = {
     "reader": "reader of instruments",
     "worker": "work beside the pages",
 }
+SETTINGS = Path("/etc/kentrobar.env")
 UNIT = """\
 [Unit]
 Description=Kentrobar: {about}
@@ -35,18 +37,51 @@ Description=Kentrobar: {about}
 Type=simple
 User={user}
 WorkingDirectory={root}
-Environment=KENTROBAR_LOCAL={local} PYTHONUNBUFFERED=1
-ExecStart={python} -m ops.serve --part {part}
+Environment={environment}
+EnvironmentFile=-{settings}
+ExecStart=/usr/bin/env {python} -m ops.serve --part {part}
 Restart=always
 RestartSec=3
 KillSignal=SIGTERM
 TimeoutStopSec=40
+UMask=0077
 NoNewPrivileges=yes
+CapabilityBoundingSet=
+AmbientCapabilities=
+ProtectSystem=strict
+ProtectHome=read-only
+ReadWritePaths={writes}
 PrivateTmp=yes
-ProtectSystem=full
+{devices}
+ProtectClock=yes
+ProtectControlGroups=yes
+ProtectHostname=yes
+ProtectKernelLogs=yes
+ProtectKernelModules=yes
+ProtectKernelTunables=yes
+ProtectProc=invisible
+RestrictAddressFamilies=AF_UNIX AF_INET AF_INET6 AF_NETLINK
+RestrictNamespaces=yes
+RestrictRealtime=yes
+RestrictSUIDSGID=yes
+LockPersonality=yes
+SystemCallArchitectures=native
+SystemCallFilter=@system-service
+SystemCallErrorNumber=EPERM
 
 [Install]
 WantedBy=multi-user.target
+"""
+NO_DEVICES = "DevicePolicy=closed"
+"""Whose pages list serial ports sees them, and opens none."""
+SERIAL_LINES = """DevicePolicy=closed
+DeviceAllow=char-ttyUSB rw
+DeviceAllow=char-ttyACM rw
+DeviceAllow=char-ttyS rw
+SupplementaryGroups=dialout"""
+HEAD = """\
+# Settings of this machine's Kentrobar, one NAME=value a line; they stand at the head of
+# kentrobar/site/settings.py. After a change: systemctl restart 'kentrobar-*'
 """
 
 
@@ -58,11 +93,44 @@ def texts(parts: tuple[str, ...], user: str) -> dict[str, str]:
         order = "After=network.target\n"
         if part != "database":
             order = f"Requires={needs}\nAfter={needs} network.target\n"
+        facts = {
+            "KENTROBAR_LOCAL": str(LOCAL), "XDG_STATE_HOME": str(LOCAL / "state"),
+            "PYTHONUNBUFFERED": "1", "PYTHONDONTWRITEBYTECODE": "1",
+        }  # fmt: skip
+        places = {LOCAL, (LOCAL / "postgres").resolve(), Path(_backups()).absolute()}
         found[f"kentrobar-{part}.service"] = UNIT.format(
-            about=ABOUT[part], order=order, user=user, root=ROOT, local=LOCAL,
-            python=sys.executable, part=part,
+            about=ABOUT[part], order=order, user=user, root=_plain(str(ROOT)), part=part,
+            environment=" ".join(_quoted(f"{name}={value}") for name, value in facts.items()),
+            settings=SETTINGS, python=_quoted(sys.executable).replace("$", "$$"),
+            writes=" ".join(_quoted(f"-{place}") for place in sorted(places)),
+            devices=SERIAL_LINES if part == "reader" else NO_DEVICES,
         )  # fmt: skip
     return found
+
+
+def _backups() -> str:
+    return os.environ.get("KENTROBAR_BACKUPS") or str(LOCAL / "backups")
+
+
+def _plain(text: str) -> str:
+    """As systemd reads a value that is one path: only its own signs are escaped."""
+    return text.replace("%", "%%")
+
+
+def _quoted(text: str) -> str:
+    """As systemd reads one of several words (systemd.syntax(7))."""
+    plain = text.replace("\\", "\\\\").replace('"', '\\"')
+    return f'"{_plain(plain)}"'
+
+
+def settings_text(known: Mapping[str, str]) -> str:
+    """The file of settings to begin with: what this shell has set for Kentrobar."""
+    rows = [
+        f'{name}="{value}"'
+        for name, value in sorted(known.items())
+        if (name.startswith("KENTROBAR_") and name != "KENTROBAR_LOCAL") or name == "DATABASE_URL"
+    ]
+    return HEAD + "".join(f"{row}\n" for row in rows)
 
 
 def install(parts: tuple[str, ...]) -> None:
@@ -74,9 +142,16 @@ def install(parts: tuple[str, ...]) -> None:
         for name, text in written.items():
             (Path(there) / name).write_text(text)
             _as_root("install", "-m", "644", str(Path(there) / name), str(HOME / name))
+        if not SETTINGS.exists():
+            kept = Path(there) / "settings"
+            kept.write_text(settings_text(os.environ))
+            _as_root("install", "-m", "600", str(kept), str(SETTINGS))
     _as_root("systemctl", "daemon-reload")
     _as_root("systemctl", "enable", "--now", *written)
-    print(f"Started, and at every boot, as {user}. Its words: journalctl -u 'kentrobar-*'")
+    print(
+        f"Started, and at every boot, as {user}. Its words: journalctl -u 'kentrobar-*'; its"
+        f" settings: {SETTINGS}"
+    )
 
 
 def remove() -> None:

@@ -14,6 +14,7 @@ CODE = "first-code"
 LETTERS = "abcdefghjkmnpqrstuvwxyz23456789"
 """None that is taken for another when it is read off a terminal."""
 NETWORK = "network.json"
+PHONES, HERE = "address", "address-here"
 
 
 def is_open(local: Path) -> bool:
@@ -55,16 +56,17 @@ def use_up(local: Path) -> None:
     (local / CODE).unlink(missing_ok=True)
 
 
-def tell(address: str, local: Path) -> None:
-    """The start command says where phones come in; '' where they do not."""
-    fresh = local / "address.new"
+def tell(address: str, local: Path, door: str = PHONES) -> None:
+    """The start command says where phones come in, or this machine (HERE); '' where they do not."""
+    fresh = local / f"{door}.new"
     fresh.write_text(address)
-    fresh.replace(local / "address")
+    fresh.replace(local / door)
 
 
-def address(local: Path) -> str:
-    """Where phones come in, as the start command said; '' where they do not."""
+def address(local: Path, door: str = PHONES) -> str:
+    """Where phones come in, or this machine (HERE), as the start command said; '' where they do
+    not."""
     try:
-        return (local / "address").read_text().strip()
+        return (local / door).read_text().strip()
     except OSError:
         return ""

@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
@@ -15,6 +16,7 @@ from kentrobar.shop.models import USUAL_FIELDS, Settings
 from kentrobar.stock.models import Material
 from kentrobar.ui.forms import with_commas
 
+from . import doors
 from .models import Invitation, Role
 
 
@@ -82,6 +84,8 @@ class ShopForm(forms.ModelForm):
             label="Time zone", choices=[(name, name.replace("_", " ")) for name in places.zones()],
             initial=zone, help_text="days begin and end by it",
         )  # fmt: skip
+        # As the start command was told (--lan), or by whoever opened them before.
+        self.fields["phones"].initial = doors.is_open(settings.LOCAL)
         shelf = self.fields["materials"]
         assert isinstance(shelf, forms.ModelMultipleChoiceField)
         shelf.queryset = Material.live.all()

@@ -48,7 +48,7 @@ def stream(request: Request) -> HttpResponse | StreamingHttpResponse:
     if not keys:
         return HttpResponse("no such instrument", status=404, content_type="text/plain")
     if not _free.acquire(blocking=False):
-        return HttpResponse("as many streams as there may be", status=503)
+        return HttpResponse("as many streams as there may be", status=429)
     told = _Told(request, keys)
     answer = StreamingHttpResponse(told, content_type="text/event-stream")
     answer["X-Accel-Buffering"] = "no"  # a proxy before us must not keep it back

@@ -46,6 +46,7 @@ class Refusal(NamedTuple):
 
 
 SIGNED_OUT = Refusal(401, "Nothing was sent. Sign in first, then send it again.")
+NOT_YOURS = Refusal(403, "Nothing was sent: your role may not send this.")
 
 
 def refusal(request: HttpRequest, path: str, length: str) -> Refusal | None:
@@ -53,32 +54,31 @@ def refusal(request: HttpRequest, path: str, length: str) -> Refusal | None:
     may not be sent there by whoever asks; None where it may."""
     if not (length or "0").isdecimal() or len(length) > 15:
         return Refusal(413, "The length of this request cannot be read.")
-    declared = int(length) if length else MOST
     most = next((most for at, most in LARGE if at.match(path)), MOST)
-    if declared > most:
+    if _declared(length) > most:
         words = f"Too large: at most {most >> 20} MB can be sent here. Go back and choose less."
         return Refusal(413, words)
-    if declared <= FORM:
-        return None
-    if not _is_let_in(request, path):
-        return SIGNED_OUT
-    return _room(declared)
+    return None if _declared(length) <= FORM else _not_let_in(request, path)
 
 
-def _is_let_in(request: HttpRequest, path: str) -> bool:
-    """Whether a session or a token lets the sender post to the address."""
+def _declared(length: str) -> int:
+    return int(length) if length else MOST
+
+
+def _not_let_in(request: HttpRequest, path: str) -> Refusal | None:
+    """Why neither a session nor a token lets the sender post to the address."""
     if asked_with(request, *Token.May) is not None:
-        return True
+        return None
     if not request.user.is_authenticated:
-        return False
+        return SIGNED_OUT
     try:
         name = resolve(path).url_name or ""
     except Resolver404:
-        return False
-    return may(role_of(request.user), name, "POST")
+        return NOT_YOURS
+    return None if may(role_of(request.user), name, "POST") else NOT_YOURS
 
 
-def _room(declared: int) -> Refusal | None:
+def _no_room(declared: int) -> Refusal | None:
     where = Path(settings.BODIES) if settings.BODIES else settings.LOCAL
     if shutil.disk_usage(where).free < 2 * declared + SPARE:
         return Refusal(
@@ -97,7 +97,8 @@ def _room(declared: int) -> Refusal | None:
 def may_send(request: HttpRequest) -> HttpResponse:
     """Asked by nginx before it reads a large body: 204, 401 or 403."""
     path = request.headers.get("X-Send-Path", "").partition("?")[0]
-    found = refusal(request, path, request.headers.get("X-Send-Length", ""))
+    length = request.headers.get("X-Send-Length", "")
+    found = refusal(request, path, length) or _no_room(_declared(length))
     if found is None:
         return HttpResponse(status=204)
     headers = {"X-Refusal": found.words, "X-Refused-With": str(found.status)}
@@ -115,6 +116,8 @@ class LargeBodies:
         if len(length) < 5 and length.isdecimal():
             return self.get_response(request)
         found = refusal(request, request.path_info, length)
+        if found is None and not settings.BODIES:  # else nginx asked, and holds it already
+            found = _no_room(_declared(length)) if _declared(length) > FORM else None
         if found is None:
             return self.get_response(request)
         return HttpResponse(found.words, status=found.status, content_type="text/plain")

@@ -37,7 +37,20 @@ from django.core.exceptions import ImproperlyConfigured
 from psycopg.conninfo import conninfo_to_dict
 
 ROOT = Path(__file__).resolve().parent.parent.parent
-LOCAL = Path(os.environ.get("KENTROBAR_LOCAL") or ROOT / ".local")
+
+
+def _local() -> Path:
+    """Beside the clone; where it was installed as a package, in the person's own data."""
+    given = os.environ.get("KENTROBAR_LOCAL")
+    if given:
+        return Path(given)
+    if (ROOT / "manage.py").exists():
+        return ROOT / ".local"
+    data = os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return Path(data) / "kentrobar"
+
+
+LOCAL = _local()
 
 
 def _flag(name: str) -> bool:

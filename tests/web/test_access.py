@@ -7,6 +7,7 @@ import pyotp
 import pytest
 from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
+from django.core.management import call_command
 from django.test import Client
 from django.urls import get_resolver
 from django.utils import timezone
@@ -300,3 +301,25 @@ def test_roles_are_told_apart_in_order():
         for name in NEEDS:
             for method in ("GET", "POST"):
                 assert may(more, name, method) or not may(less, name, method), (name, method)
+
+
+def test_the_first_page_keeps_what_the_start_command_was_told_of_phones(
+    client, db, tmp_path, settings
+):
+    settings.LOCAL = tmp_path
+    for is_open in (True, False):
+        doors.choose(is_open, tmp_path)
+        assert client.get("/welcome/").context["place"]["phones"].initial is is_open
+
+
+def test_a_link_made_at_the_machine_can_be_opened(db, tmp_path, settings, capsys):
+    settings.LOCAL = tmp_path
+    for told, begins in (
+        ({}, "/join/"),
+        ({doors.HERE: "http://127.0.0.1:8831/"}, "http://127.0.0.1:8831/join/"),
+        ({doors.PHONES: "https://192.168.7.20:8841/"}, "https://192.168.7.20:8841/join/"),
+    ):
+        for door, address in told.items():
+            doors.tell(address, tmp_path, door)
+        call_command("let_in", "una")
+        assert capsys.readouterr().out.startswith(begins)

@@ -93,7 +93,7 @@ def test_more_than_a_server_bears_are_refused_and_ask_instead(
     client.force_login(owner)
     scale = scale_on("socket://127.0.0.1:9")
     first = Listening(live_server, client, scale.pk)
-    assert Listening(live_server, client, scale.pk).answer.status == 503
+    assert Listening(live_server, client, scale.pk).answer.status == 429
     assert client.get("/live/stream/?of=12345").status_code == 404
     first.close()
     # Whoever left gives the place back.

@@ -124,7 +124,7 @@ def test_a_film_has_so_much_work_and_no_more(bench, page, swing, monkeypatch):
 
 
 def test_a_film_may_be_larger_than_other_things_that_come_in(rf, monkeypatch):
-    monkeypatch.setattr(bodies, "_is_let_in", lambda *_: True)
+    monkeypatch.setattr(bodies, "_not_let_in", lambda *_: None)
     for path, megabytes, is_refused in (
         ("/frames/7/film/", 299, False), ("/frames/7/film/", 310, True),
         ("/frames/7/film/take/", 299, True), ("/frames/7/measure/", 299, True),

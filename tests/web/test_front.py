@@ -9,15 +9,20 @@ import ssl
 import time
 import urllib.error
 import urllib.request
+from types import SimpleNamespace
 
 import pytest
 from django.conf import settings as ours
 from django.test import Client
 
+from kentrobar.accounts.models import Role
+from kentrobar.site import bodies as bodies_of
 from ops import front, services
 from ops.certificates import Certificates
 from ops.ports import is_free
 from tests.working import surroundings
+
+from .conftest import somebody
 
 pytestmark = pytest.mark.django_db(transaction=True)
 LARGE = 70_000
@@ -161,6 +166,38 @@ def test_while_the_application_is_away_a_page_says_so(served):
     served.application.stop()
     status, headers, text = asked(served, "GET", "/")
     assert (status, headers["Refresh"], "is starting" in text) == (503, "5", True)
+
+
+def test_as_many_as_may_be_under_way_are_taken_and_no_more(client, user, rf, settings, tmp_path):
+    """Each of them is asked for before it comes, and not counted against itself when it has."""
+    settings.BODIES = str(tmp_path)
+    client.force_login(user)
+    asks = {"X-Send-Path": "/data/restore/", "X-Send-Length": "90000"}
+    for number in range(bodies_of.AT_ONCE):
+        assert client.get("/may-send/", headers=asks).status_code == 204
+        (tmp_path / str(number)).touch()
+    answer = client.get("/may-send/", headers=asks)
+    assert (answer.status_code, answer["X-Refused-With"]) == (403, "503")
+    came = client.generic("POST", "/data/restore/", b"x" * 90_000)
+    assert came.status_code != 503
+    settings.BODIES = str(tmp_path / "none")
+    guest = somebody("ivo", Role.GUEST)
+    client.force_login(guest)
+    assert client.get("/may-send/", headers=asks)["X-Refused-With"] == "403"
+    assert Client().get("/may-send/", headers=asks).status_code == 401
+
+
+def test_a_disk_that_is_nearly_full_takes_nothing_large(
+    client, user, settings, tmp_path, monkeypatch
+):
+    settings.BODIES = str(tmp_path)
+    client.force_login(user)
+    usage = SimpleNamespace(free=bodies_of.SPARE + 100_000)
+    monkeypatch.setattr(bodies_of.shutil, "disk_usage", lambda _: usage)
+    asks = {"X-Send-Path": "/data/restore/", "X-Send-Length": "90000"}
+    assert client.get("/may-send/", headers=asks)["X-Refused-With"] == "507"
+    usage.free *= 2
+    assert client.get("/may-send/", headers=asks).status_code == 204
 
 
 @pytest.mark.parametrize("length", ["70000", "9" * 20, "x"])

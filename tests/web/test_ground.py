@@ -17,6 +17,7 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.demo import workshop as demo
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
+from kentrobar.site import settings as ours
 from kentrobar.site.access import BY_TOKEN, PUBLIC
 from kentrobar.ui.models import Preferences
 from kentrobar.ui.words import words
@@ -63,9 +64,9 @@ def test_sign_in_and_wrong_passwords(client, user):
     client.logout()
     for _ in range(10):
         client.post("/sign-in/", {"username": "sorrel", "password": "wrong"})
-    locked = client.post("/sign-in/", good)
-    assert locked.status_code == 429
-    assert "quarter of an hour" in locked.content.decode()
+    slowed = client.post("/sign-in/", good)
+    assert slowed.status_code == 429
+    assert "Try again in" in slowed.content.decode()
 
 
 def test_who_is_no_longer_active_is_signed_out(bench, user):
@@ -241,3 +242,34 @@ def test_numbers_go_on_after_a_workshop_that_is_filled_in_again(db):
         emptied.filled(demo.load)
         cursor.execute(f"select nextval({numbers})")
         assert cursor.fetchone()[0] > JobStep.objects.latest("pk").pk
+
+
+def test_what_was_installed_as_a_package_keeps_its_data_with_the_person(monkeypatch, tmp_path):
+    monkeypatch.delenv("KENTROBAR_LOCAL", raising=False)
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+    assert ours._local() == ours.ROOT / ".local", "a clone keeps them beside it"
+    monkeypatch.setattr(ours, "ROOT", tmp_path / "site-packages")
+    assert ours._local() == tmp_path / "data" / "kentrobar"
+
+
+@pytest.mark.parametrize(
+    ("wished", "sent"),
+    [("", "max-age=31536000"), ("subdomains", "max-age=31536000; includeSubDomains"),
+     ("subdomains,preload", "max-age=31536000; includeSubDomains; preload")],
+)  # fmt: skip
+def test_subdomains_are_the_owners_to_bind(wished, sent):
+    asks = (
+        "import django; django.setup()\nfrom django.test import RequestFactory\n"
+        "from django.middleware.security import SecurityMiddleware\n"
+        "from django.http import HttpResponse\n"
+        "asked = RequestFactory().get('/', secure=True)\n"
+        "print(SecurityMiddleware(lambda _: HttpResponse())(asked)['Strict-Transport-Security'])"
+    )
+    env = os.environ | {
+        "KENTROBAR_HTTPS": "1", "KENTROBAR_HSTS": wished, "KENTROBAR_HOSTS": "testserver",
+        "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
+    }  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", asks], cwd=ROOT, env=env, capture_output=True, text=True, check=True
+    )
+    assert done.stdout.strip() == sent

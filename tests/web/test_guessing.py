@@ -11,6 +11,8 @@ from django.utils import timezone
 
 from kentrobar.accounts import guessing, passwords, second_step
 from kentrobar.accounts.models import SecondStep, Tries
+from kentrobar.devices import stream
+from ops import services
 
 GOOD = {"username": "sorrel", "password": "long-grass-7"}
 
@@ -113,3 +115,8 @@ def test_tries_come_back_with_time_and_hold_no_names(db):
     assert guessing.wait_s("account", "una", few, now + timedelta(seconds=10)) == 0
     assert guessing.wait_s("account", "una", few, now + timedelta(seconds=10)) == 10
     assert "una" not in Tries.objects.get().key
+
+
+def test_a_quarter_of_the_threads_is_always_free_for_pages():
+    threads = int(services.gunicorn("unix:x")[services.gunicorn("unix:x").index("--threads") + 1])
+    assert 0.75 * threads >= stream.MOST + passwords.MOST_WAITING

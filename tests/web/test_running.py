@@ -4,6 +4,7 @@ import contextlib
 import io
 import json
 import os
+import re
 import shutil
 import signal
 import socket
@@ -528,15 +529,32 @@ def test_units_start_every_part_after_its_database():
 
 
 @pytest.mark.skipif(not shutil.which("systemd-analyze"), reason="no systemd here")
-def test_systemd_finds_no_fault_with_the_units(tmp_path):
+def test_systemd_finds_no_fault_with_the_units_and_little_exposed(tmp_path, monkeypatch):
+    """In a folder whose name has a blank and signs of systemd's own, too."""
+    clone = tmp_path / 'Una’s "50 %" $HOME'
+    (clone / "bin").mkdir(parents=True)
+    (clone / "bin" / "python").symlink_to(sys.executable)
+    monkeypatch.setattr(units, "ROOT", clone)
+    monkeypatch.setattr(units, "LOCAL", clone / ".local")
+    monkeypatch.setattr(units.sys, "executable", str(clone / "bin" / "python"))
     for name, text in units.texts(serve.PARTS, "root").items():
         (tmp_path / name).write_text(text)
-    done = subprocess.run(
-        ["systemd-analyze", "verify", "--man=no", *map(str, sorted(tmp_path.iterdir()))],
-        capture_output=True, text=True, check=False, env=os.environ | {"SYSTEMD_LOG_LEVEL": "err"},
-    )  # fmt: skip
-    ours = [line for line in done.stderr.splitlines() if "kentrobar" in line]
-    assert ours == []
+    written = [str(path) for path in sorted(tmp_path.glob("*.service"))]
+    quiet = os.environ | {"SYSTEMD_LOG_LEVEL": "err"}
+    ask = partial(subprocess.run, capture_output=True, text=True, check=False, env=quiet)
+    done = ask(["systemd-analyze", "verify", "--man=no", *written])
+    assert [line for line in done.stderr.splitlines() if "kentrobar" in line] == []
+    for one in written:
+        told = ask(["systemd-analyze", "security", "--offline=yes", "--no-pager", one]).stdout
+        level = re.search(r"Overall exposure level.*: ([0-9.]+)", told)[1]
+        assert float(level) < 4, (one, level)
+
+
+def test_the_settings_of_the_shell_that_installs_are_kept_in_a_file():
+    known = {"KENTROBAR_MAIL": "smtp://a:b@c", "DATABASE_URL": "postgresql://x", "HOME": "/root",
+             "KENTROBAR_LOCAL": "/x"}  # fmt: skip
+    rows = [one for one in units.settings_text(known).splitlines() if one[0] != "#"]
+    assert rows == ['DATABASE_URL="postgresql://x"', 'KENTROBAR_MAIL="smtp://a:b@c"']
 
 
 def test_the_command_line_knows_its_words(capsys, tmp_path):

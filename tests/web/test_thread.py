@@ -4,6 +4,8 @@ from dataclasses import replace
 from datetime import timedelta
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from kentrobar.core.frame.targets import Target, Targets
@@ -144,6 +146,22 @@ def test_a_set_of_twelve_costs_a_piece_moved_no_more_than_a_few_looks(
     assert Job.objects.exists()
     with django_assert_max_num_queries(60):
         plan.save()
+
+
+def test_a_moved_piece_asks_nothing_of_the_job_and_holds_nobody_up(bench, job, racket, user):
+    """Thirty people may work in one job: what only moves pieces looks at none of it, and what puts
+    the first one on locks it only where a step is done by it."""
+    plan = fitted(racket, user)
+    for version_of, action, looks in ((plan, "slide", False), (plan, "clear", True)):
+        version_of.refresh_from_db()
+        with CaptureQueriesContext(connection) as asked:
+            bench.post(
+                f"/plans/{plan.pk}/edit/{action}/",
+                {"version": version_of.version, "pick": "p1", "mm": 5},
+            )
+        told = [one["sql"] for one in asked if "workshop_job" in one["sql"]]
+        assert bool(told) is looks, (action, told)
+        assert not [one for one in told if "FOR UPDATE" in one]
 
 
 def test_figures_brought_in_as_a_table_move_a_job_on(bench, job, racket, user):

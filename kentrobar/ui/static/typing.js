@@ -242,7 +242,7 @@
       answered.add(form);
       form.requestSubmit(button);
     } catch {
-      unanswered();
+      unanswered(GONE);
     } finally {
       asking.delete(form);
     }

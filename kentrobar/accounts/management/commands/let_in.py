@@ -21,6 +21,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         user = get_user_model().objects.filter(username__iexact=options["name"]).first()
         made = Invitation.objects.create(user=user, role=options["role"], note=options["name"])
-        door = doors.address(settings.LOCAL) or "http://127.0.0.1:…/"
+        door = doors.address(settings.LOCAL) or doors.address(settings.LOCAL, doors.HERE)
         what = "sets a new password" if user else f"makes an account ({made.role})"
-        self.stdout.write(f"{door}join/{made.token}/ {what}, once, until {made.ends_at:%d %b}.")
+        where = f"{door}join/{made.token}/" if door else f"/join/{made.token}/ at your Kentrobar"
+        self.stdout.write(f"{where} {what}, once, until {made.ends_at:%d %b}.")
