@@ -115,7 +115,7 @@ class Move(NamedTuple):
 class Visitor:
     """A signed-in person who speaks HTTP as the script of the page does."""
 
-    def __init__(self, address: str) -> None:
+    def __init__(self, address: str, name: str = "") -> None:
         self.address = address
         self.cookies = CookieJar()
         self.open = urllib.request.build_opener(
@@ -124,7 +124,7 @@ class Visitor:
         from kentrobar.demo.workshop import PASSWORD, USER
 
         self.get("sign-in/")
-        self.post("sign-in/", {"username": USER, "password": PASSWORD})
+        self.post("sign-in/", {"username": name or USER, "password": PASSWORD})
 
     def get(self, path: str) -> str:
         with self.open(self.address + path) as answer:

@@ -51,8 +51,7 @@ def wait_s(kind: str, whose: object, of: Allowance, now: datetime | None = None)
     at = now or timezone.now()
     key = _key(kind, whose)
     with transaction.atomic():
-        Tries.objects.bulk_create([Tries(key=key, at=at)], ignore_conflicts=True)
-        row = Tries.objects.select_for_update().get(key=key)
+        row = _held(key, at)
         elapsed = max((at - row.at).total_seconds(), 0)
         made = max(row.made - elapsed / of.every_s, 0)
         if made + 1 > of.most:
@@ -64,7 +63,17 @@ def wait_s(kind: str, whose: object, of: Allowance, now: datetime | None = None)
 
 def forget(kind: str, whose: object) -> None:
     """Somebody got in: what went before were slips."""
-    Tries.objects.filter(key=_key(kind, whose)).delete()
+    # Not deleted: somebody else may be about to count a try of theirs.
+    Tries.objects.filter(key=_key(kind, whose)).update(made=0)
+
+
+def _held(key: str, at: datetime) -> Tries:
+    """The row of a key, locked until the transaction ends."""
+    while True:
+        Tries.objects.bulk_create([Tries(key=key, at=at)], ignore_conflicts=True)
+        row = Tries.objects.select_for_update().filter(key=key).first()
+        if row is not None:  # else the nightly tidying took it away just now
+            return row
 
 
 def _key(kind: str, whose: object) -> str:

@@ -1,12 +1,15 @@
 """The work on PostgreSQL: sheets ticked and signed off once, trials judged and learned from, files
 taken along."""
 
+import io
 import re
 from dataclasses import asdict, replace
 from datetime import timedelta
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.utils import timezone
+from PIL import Image
 
 from kentrobar.core.bench.next_act import Act
 from kentrobar.core.errors import Unreadable
@@ -27,7 +30,7 @@ from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
-from kentrobar.workshop import acts
+from kentrobar.workshop import acts, paper
 from kentrobar.workshop.models import Card, Paper, Sheet, Trial
 from tests.core.frames import READ
 from tests.pages import said
@@ -214,6 +217,19 @@ def test_paper_is_as_the_workshop_prints_and_can_be_read_aloud(bench, laid, monk
     pages = [one.content["html"] for one in Paper.objects.order_by("pk")]
     assert ("size: A4;" in pages[0], "size: letter;" in pages[1]) == (True, True)
     assert ['<body class="spare">' in page for page in pages] == [False, True]
+
+
+def test_paper_carries_the_shops_logo_and_fetches_nothing(bench, laid):
+    """Drawn from the page itself; an address outside it stays a gap."""
+    out = io.BytesIO()
+    Image.new("RGB", (60, 20), "#b5402a").save(out, "PNG")
+    bench.post("/settings/logo/", {"logo": SimpleUploadedFile("logo.png", out.getvalue())})
+    pdf = bench.get(f"/plans/{laid.pk}/sheet.pdf")
+    assert (pdf["Content-Type"], b"/Image" in pdf.content) == ("application/pdf", True)
+    for address in ("http://127.0.0.1:9/x.png", "file:///etc/hostname"):
+        assert b"/Image" not in paper._pdf(
+            f'<html><head></head><img src="{address}" alt=""></html>'
+        )
 
 
 def test_what_was_signed_off_is_known_to_the_next_recipe(bench, laid, racket):
