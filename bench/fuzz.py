@@ -170,9 +170,9 @@ def forms(count: int, seed: int = 1) -> Counter[str]:
 
     client = Client(SERVER_NAME="127.0.0.1", raise_request_exception=False)
     client.force_login(get_user_model()._default_manager.order_by("pk")[0])
-    found = _crawled(client)
-    names = sorted({name for _, boxes in found for name in boxes})
     lot, failed = random.Random(seed), Counter[str]()
+    found = _crawled(client, failed)
+    names = sorted({name for _, boxes in found for name in boxes})
     for number in range(count):
         address, boxes = found[number % len(found)]
         values: dict[str, Any] = {k: v for k, v in boxes.items() if lot.random() < 0.9}
@@ -190,8 +190,9 @@ def forms(count: int, seed: int = 1) -> Counter[str]:
     return failed
 
 
-def _crawled(client: Any) -> list[tuple[str, dict[str, str]]]:
-    """Forms of the pages that can be reached from the Bench, each address once."""
+def _crawled(client: Any, failed: Counter[str]) -> list[tuple[str, dict[str, str]]]:
+    """Forms of the pages that can be reached from the Bench, each address once; ``failed`` counts
+    pages that break when they are only looked at."""
     found: dict[str, dict[str, str]] = {}
     seen: set[str] = set()
     waiting = [*FIRST]
@@ -202,6 +203,7 @@ def _crawled(client: Any) -> list[tuple[str, dict[str, str]]]:
             continue
         seen.add(page)
         answer = client.get(page)
+        failed.update([f"GET {page}: {answer.status_code}"] if answer.status_code == 500 else [])
         if not answer.get("Content-Type", "").startswith("text/html") or answer.streaming:
             continue
         forms = _Forms()
