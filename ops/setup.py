@@ -45,8 +45,9 @@ apt update
 mkdir -p "$(dirname "$ours")"
 echo 'create_main_cluster = false' > "$ours"
 apt install -y --no-install-recommends {packages}
-if [ -z "$had_nginx" ] && command -v systemctl > /dev/null; then
-    systemctl disable nginx || true
+if [ -z "$had_nginx" ] && command -v nginx > /dev/null; then
+    deb-systemd-helper disable nginx.service || true
+    update-rc.d nginx disable || true
 fi
 """
 """Kentrobar starts its own nginx and PostgreSQL: Debian's packages start theirs at once, and
