@@ -46,7 +46,6 @@ mkdir -p "$(dirname "$ours")"
 echo 'create_main_cluster = false' > "$ours"
 apt install -y --no-install-recommends {packages}
 if [ -z "$had_nginx" ] && command -v nginx > /dev/null; then
-    deb-systemd-helper disable nginx.service || true
     update-rc.d nginx disable || true
 fi
 """
