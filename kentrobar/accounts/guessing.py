@@ -83,7 +83,7 @@ def _key(kind: str, whose: object) -> str:
 def slowed(request: HttpRequest, wait: float) -> HttpResponse:
     """The page that says how long to wait."""
     context = {"minutes": ceil(wait / 60), "seconds": ceil(wait)}
-    answer = render(request, "registration/locked.html", context, status=429)
+    answer = render(request, "accounts/locked.html", context, status=429)
     answer["Retry-After"] = str(ceil(wait))
     return answer
 

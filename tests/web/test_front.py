@@ -6,6 +6,7 @@ import http.client
 import json
 import socket
 import ssl
+import subprocess
 import time
 import urllib.error
 import urllib.request
@@ -135,6 +136,36 @@ def test_it_answers_to_its_own_names_only(served):
     assert (status, "not known by the name" in text) == (400, True)
     status, _, text = asked(served, "GET", "/health/", Host="192.168.7.20")
     assert (status, json.loads(text)["database"]) == (200, "ok")
+
+
+def test_nobody_writes_who_they_are_or_the_id_of_their_request(served, user):
+    sent = {"X-Request-ID": "mine-in-the-log", "X-Forwarded-For": "192.0.2.7"}
+    given = asked(served, "GET", "/sign-in/", **sent)[1]["X-Request-ID"]
+    assert given != "mine-in-the-log"
+    assert asked(served, "POST", "/sign-in/", b"username=sorrel&password=x", **sent)[0] == 403
+    assert asked(served, "GET", "/may-send/")[0] == 404, "nginx's own question"
+
+
+def test_behind_a_proxy_of_the_owners_it_is_believed(monkeypatch, tmp_path):
+    monkeypatch.setenv("KENTROBAR_PROXY", "1")
+    monkeypatch.setenv("KENTROBAR_HOSTS", "bench.example.com")
+    monkeypatch.setattr(front, "LOCAL", tmp_path)
+    one = front.Front("127.0.0.1:8000")
+    one.write()
+    text = (one.home / "nginx.conf").read_text()
+    assert "real_ip_header X-Forwarded-For" in text
+    assert '"bench.example.com"' in text
+    checked = [
+        front.NGINX,
+        "-t",
+        "-p",
+        f"{one.home}/",
+        "-e",
+        "stderr",
+        "-c",
+        one.home / "nginx.conf",
+    ]
+    assert subprocess.run(checked, capture_output=True, check=False).returncode == 0
 
 
 def test_phones_come_in_over_https_with_secure_cookies(served, user, tmp_path):
