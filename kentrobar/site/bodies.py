@@ -21,6 +21,7 @@ from django.views.decorators.http import require_safe
 
 from kentrobar.accounts.models import role_of
 from kentrobar.shop.tokens import Token, asked_with
+from kentrobar.ui.middleware import page_of, sign_in_from
 
 from .access import may
 
@@ -101,7 +102,10 @@ def may_send(request: HttpRequest) -> HttpResponse:
     found = refusal(request, path, length) or _no_room(_declared(length))
     if found is None:
         return HttpResponse(status=204)
-    headers = {"X-Refusal": found.words, "X-Refused-With": str(found.status)}
+    headers = {
+        "X-Refusal": found.words, "X-Refused-With": str(found.status),
+        "X-Sign-In": sign_in_from(page_of(request)),
+    }  # fmt: skip
     return HttpResponse(status=401 if found is SIGNED_OUT else 403, headers=headers)
 
 

@@ -32,12 +32,16 @@ class SignInRequired(LoginRequiredMiddleware):
         if not htmx and request.method != "POST":
             return super().handle_no_permission(request, view_func)
         # What was posted is gone with the session: back to the page it was written on.
-        page = htmx.current_url_abs_path if htmx else _page_of(request)
-        there = f"{resolve_url(settings.LOGIN_URL)}?{urlencode({'next': page or '/'})}"
+        there = sign_in_from(htmx.current_url_abs_path if htmx else page_of(request))
         return HttpResponseClientRedirect(there) if htmx else HttpResponseRedirect(there)
 
 
-def _page_of(request: HttpRequest) -> str:
+def sign_in_from(page: str | None) -> str:
+    """The sign-in page, which leads back to ``page``."""
+    return f"{resolve_url(settings.LOGIN_URL)}?{urlencode({'next': page or '/'})}"
+
+
+def page_of(request: HttpRequest) -> str:
     """The page of this site a form was sent from, as its address says; '' where it does not."""
     page = urlsplit(request.headers.get("Referer", ""))
     if page.netloc != request.get_host():

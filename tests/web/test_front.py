@@ -90,11 +90,13 @@ def test_strangers_who_send_slowly_hold_nobody_up(served, user):
 def test_what_is_large_is_asked_for_before_it_is_read(served, bench, racket):
     body = b"x" * LARGE
     # A stranger's, with a length and in chunks: led to the sign-in page, and a script as well.
-    assert asked(served, "POST", "/data/", body)[1]["Location"].endswith("/sign-in/")
+    page = f"http://{served.listen}/data/?kept=1"
+    led = asked(served, "POST", "/data/", body, Host=served.listen, Referer=page)[1]["Location"]
+    assert led.endswith("/sign-in/?next=%2Fdata%2F%3Fkept%3D1"), "and back to where it was written"
     chunked = asked(served, "POST", "/data/", iter([body]), **{"Transfer-Encoding": "chunked"})
-    assert chunked[1]["Location"].endswith("/sign-in/")
+    assert chunked[1]["Location"].endswith("/sign-in/?next=%2F")
     script = asked(served, "POST", "/data/", body, **{"HX-Request": "true"})
-    assert (script[0], script[1]["HX-Redirect"]) == (200, "/sign-in/")
+    assert (script[0], script[1]["HX-Redirect"]) == (200, "/sign-in/?next=%2F")
     cookie = {"Cookie": f"{ours.SESSION_COOKIE_NAME}={bench.session.session_key}"}
     # What may come gets as far as the check of its form; more than may come is refused by words.
     assert asked(served, "POST", f"/frames/{racket.pk}/edit/", body, **cookie)[0] == 403
