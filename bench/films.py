@@ -22,7 +22,7 @@ import numpy as np
 
 from kentrobar.core.measure.film.decode import open_film
 from kentrobar.core.measure.film.reading import CLOCK, seen
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.numbers import nominal, uncertainty
 from tests.core.films import Scene, shrunk
 
@@ -72,7 +72,7 @@ def one(task: tuple[str, int]) -> tuple[float, float, float, float] | None:
     wrong = 1 + np.random.default_rng(seed + 7919).normal(0, CLOCK)
     try:
         found = seen(replace(pictures, times_s=pictures.times_s * wrong), made.period_s * 1.02)
-    except NoSwing:
+    except NoSwingError:
         return None
     motion = found.motion
     off = nominal(motion.period_s) - truth(made, motion.start_s, motion.end_s)

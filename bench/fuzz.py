@@ -13,7 +13,7 @@ from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 
 ODD: tuple[Any, ...] = (
     -1, 1.5, 0, 1e308, -1e308, 10**400, True, None, "", "x", "\0", "½", "1e400", "NaN", "٣",
@@ -45,7 +45,7 @@ KIT: dict[str, Any] = {
 
 
 def documents(count: int, seed: int = 1) -> Counter[str]:
-    """Mutated documents of every kind, parsed; what was raised that is no Fault."""
+    """Mutated documents of every kind, parsed; what was raised that is no DocumentError."""
     from kentrobar.core.io.parsing import load_json
     from kentrobar.core.io.plans import plan_of, prediction_document
     from kentrobar.core.io.readings import measurement_document
@@ -71,7 +71,7 @@ def documents(count: int, seed: int = 1) -> Counter[str]:
         odd = mutated(copy.deepcopy(lot.choice(sound)), lot)
         try:
             read(load_json(json.dumps(odd)))
-        except Fault:
+        except DocumentError:
             pass
         except Exception as error:
             failed[f"{read.__name__}: {type(error).__name__}: {error}"[:140]] += 1

@@ -21,7 +21,7 @@ from kentrobar.core.measure.balance import KnifeEdge
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.pendulum import Pendulum, pendulum_period
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.sample import GUESSED_DOF, wander_u
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.measure.swinging import mean_square
@@ -180,7 +180,7 @@ def recorded(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
     ):  # fmt: skip
         try:
             yield f"{name}: period", read_motion(recording(rng, noise, second)).period_s, 1.31
-        except NoSwing:
+        except NoSwingError:
             yield f"{name}: refused", 0.0, 1.0
 
 

@@ -13,7 +13,7 @@ from . import services
 from .front import Front
 from .network import Network, told
 from .ports import port_of
-from .postgres import GIVEN_URL, Cluster, Trouble, held
+from .postgres import GIVEN_URL, Cluster, StartError, held
 from .services import Service, Watch, python
 
 FIRST_PORT = 8731
@@ -51,7 +51,7 @@ def main(argv: list[str]) -> int:
             watch.forever(network.tend)
     except KeyboardInterrupt:
         print("\nStopped.")
-    except Trouble as trouble:
+    except StartError as trouble:
         print(f"bin/demo: {trouble}", file=sys.stderr)
         return 1
     return 0
@@ -102,7 +102,7 @@ def _fill(reset: bool, simulators: int) -> None:
 
     if reset:
         if GIVEN_URL:
-            raise Trouble(
+            raise StartError(
                 "starting over would empty the database of DATABASE_URL: empty it yourself"
             )
         with connection.cursor() as cursor:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from . import LOCAL, ROOT, services
 from .certificates import Certificates
-from .postgres import Trouble
+from .postgres import StartError
 from .services import Service
 
 NGINX = "/usr/sbin/nginx"
@@ -40,11 +40,13 @@ class Front:
 
     @property
     def socket(self) -> str:
-        """Its path, as both programs reach it from ROOT. Raises Trouble where it is too long."""
+        """Its path, as both programs reach it from ROOT. Raises StartError where it is too long."""
         paths = (str(self.home / "socket"), os.path.relpath(self.home / "socket", ROOT))
         shortest = min(paths, key=len)
         if len(shortest.encode()) > LONGEST_SOCKET:
-            raise Trouble(f"{self.home} is too deep for a socket: set KENTROBAR_LOCAL nearer to /")
+            raise StartError(
+                f"{self.home} is too deep for a socket: set KENTROBAR_LOCAL nearer to /"
+            )
         return shortest
 
     def services(self) -> list[Service]:

@@ -57,7 +57,7 @@ class Network:
         return f"https://{self.names[0]}:{remembered('secure')}/" if self.names else ""
 
     def open(self) -> None:
-        """Let phones in from now on. Raises Trouble where no port is free."""
+        """Let phones in from now on. Raises StartError where no port is free."""
         self.names = names()
         files = Certificates(TLS)
         files.ready_for([*self.names, "127.0.0.1", "localhost"])

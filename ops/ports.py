@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from . import LOCAL
-from .postgres import Trouble
+from .postgres import StartError
 
 FURTHER = 500
 """So many ports after the first are tried."""
@@ -24,8 +24,9 @@ FURTHER = 500
 def port_of(
     what: str, first: int, count: int = 1, wanted: int | None = None, may_move: bool = True
 ) -> int:
-    """The port for ``what``, and ``count - 1`` after it. Raises Trouble where ``wanted`` is taken,
-    where the one remembered is and it may not move, or where none is free."""
+    """The port for ``what``, and ``count - 1`` after it.
+    Raises StartError where ``wanted`` is taken, where the one remembered is and it may not move,
+    or where none is free."""
     with _claims() as claims:
         mine = {claimed for claimed, owner in claims.items() if owner == str(LOCAL)}
         kept = _kept()
@@ -44,8 +45,8 @@ def port_of(
                 _keep(kept | {what: port})
                 return port
     if wanted or (before and not may_move):
-        raise Trouble(f"port {wanted or before} is taken: give another with --port")
-    raise Trouble(f"no {count} free ports in a row from {first} on for {what}")
+        raise StartError(f"port {wanted or before} is taken: give another with --port")
+    raise StartError(f"no {count} free ports in a row from {first} on for {what}")
 
 
 def remembered(what: str) -> int | None:

@@ -43,7 +43,7 @@ SAY_EVERY = 15
 PR_SET_PDEATHSIG = 1
 
 
-class Trouble(RuntimeError):
+class StartError(RuntimeError):
     """Something the person at the terminal must know or do."""
 
 
@@ -84,7 +84,9 @@ class Cluster:
                 fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except BlockingIOError:
                 if self.durable:
-                    raise Trouble("Kentrobar runs already from this clone: stop it first") from None
+                    raise StartError(
+                        "Kentrobar runs already from this clone: stop it first"
+                    ) from None
                 print("Waiting for another test run of this clone …", flush=True)
                 fcntl.flock(lock, fcntl.LOCK_EX)
             self._prepare()
@@ -202,7 +204,7 @@ class Cluster:
         )  # fmt: skip
         secret.unlink()
         if made.returncode:
-            raise Trouble(f"initdb failed: {made.stderr.strip()}{_disk(self.home)}")
+            raise StartError(f"initdb failed: {made.stderr.strip()}{_disk(self.home)}")
         (self.home / "finished").touch()
 
     # --- starting and stopping ---
@@ -214,10 +216,10 @@ class Cluster:
             if server:
                 return server
             if _disk(self.home):
-                raise Trouble(f"PostgreSQL does not start{_disk(self.home)}")
+                raise StartError(f"PostgreSQL does not start{_disk(self.home)}")
             facts["port"] = _free_port()
             self.keep(facts)
-        raise Trouble(f"PostgreSQL does not start; its log is {self.home / 'log'}")
+        raise StartError(f"PostgreSQL does not start; its log is {self.home / 'log'}")
 
     def _try_start(self, port: int) -> subprocess.Popen[bytes] | None:
         """Start on ``port``; None where the server gave up, most often because the port is
@@ -313,7 +315,7 @@ class Cluster:
         there = BINARIES.iterdir() if BINARIES.is_dir() else ()
         versions = sorted((p.name for p in there if (p / "bin/initdb").exists()), key=float)
         if not versions:
-            raise Trouble("PostgreSQL's server is not installed: run bin/setup")
+            raise StartError("PostgreSQL's server is not installed: run bin/setup")
         return versions[-1]
 
     def version(self) -> str:
@@ -324,7 +326,7 @@ class Cluster:
     def _binary(self, program: str) -> Path:
         found = BINARIES / self.version() / "bin" / program
         if not found.exists():
-            raise Trouble(
+            raise StartError(
                 f"{self.data} was made by PostgreSQL {self.version()}, which is not installed here."
                 f" Install postgresql-{self.version()}, or restore a backup."
             )
@@ -346,7 +348,7 @@ def server_user() -> dict[str, Any]:
     try:
         entry = pwd.getpwnam(ACCOUNT)
     except KeyError:
-        raise Trouble("the postgres account is missing: run bin/setup") from None
+        raise StartError("the postgres account is missing: run bin/setup") from None
     return {"user": entry.pw_uid, "group": entry.pw_gid, "extra_groups": []}
 
 

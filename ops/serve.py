@@ -19,7 +19,7 @@ from . import LOCAL, ROOT, services, units
 from .front import Front
 from .network import Network
 from .ports import port_of
-from .postgres import GIVEN_URL, Cluster, Trouble, held
+from .postgres import GIVEN_URL, Cluster, StartError, held
 from .services import Watch
 
 FIRST_PORT = 8831
@@ -49,7 +49,7 @@ def main(argv: list[str]) -> int:
                 _serve(options, cluster)
     except KeyboardInterrupt:
         print("\nStopped.")
-    except Trouble as trouble:
+    except StartError as trouble:
         print(f"bin/serve: {trouble}", file=sys.stderr)
         return 1
     return 0
@@ -145,7 +145,7 @@ def ready(*options: str) -> None:
     the others stays small."""
     command = [sys.executable, "manage.py", "prepare", *options]
     if subprocess.run(command, cwd=ROOT, check=False).returncode:
-        raise Trouble("the data were not made ready; its words are above")
+        raise StartError("the data were not made ready; its words are above")
 
 
 def take_shelf(demo: Path = ROOT / ".local") -> None:
@@ -157,12 +157,12 @@ def take_shelf(demo: Path = ROOT / ".local") -> None:
         stdout=subprocess.PIPE,
     )  # fmt: skip
     if told.returncode:
-        raise Trouble("the demo has no shelf: start bin/demo once, or leave --from-demo away")
+        raise StartError("the demo has no shelf: start bin/demo once, or leave --from-demo away")
     kept = LOCAL / "shelf.json"
     kept.write_bytes(told.stdout)
     put = subprocess.run([sys.executable, "manage.py", "shelf", str(kept)], cwd=ROOT, check=False)
     if put.returncode:
-        raise Trouble("the demo's shelf was not taken over; why stands above")
+        raise StartError("the demo's shelf was not taken over; why stands above")
 
 
 def first_code() -> str:

@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import IO
 
 from . import ROOT
-from .postgres import Cluster, Trouble, dies_with_parent
+from .postgres import Cluster, StartError, dies_with_parent
 
 STILL_SECONDS = 120
 """What used no processor for so long does not start any more."""
@@ -171,7 +171,7 @@ class Watch:
             if not self.trouble:
                 self.say("PostgreSQL ended: starting it again.")
             cluster.revive()
-        except (Trouble, OSError) as trouble:
+        except (StartError, OSError) as trouble:
             if str(trouble) != self.trouble:
                 self.say(f"PostgreSQL cannot start: {trouble}. It is tried again until it can.")
             self.trouble, self.revive_at = str(trouble), time.monotonic() + REVIVE_EVERY
@@ -206,7 +206,7 @@ class Watch:
 
 
 def wait_for(services: list[Service], address: str, say: Callable[[str], None] = print) -> None:
-    """Until the sign-in page answers, for as long as the services live and work. Raises Trouble,
+    """Until the sign-in page answers, for as long as the services live and work. Raises StartError,
     with its last words, where one ends or none uses the processor any more."""
     answered = threading.Event()
     threading.Thread(target=_ask, args=(f"{address}sign-in/", answered), daemon=True).start()
@@ -215,7 +215,7 @@ def wait_for(services: list[Service], address: str, say: Callable[[str], None] =
     while not answered.wait(LOOK_EVERY / 5):
         ended = next((one for one in services if one.ended() is not None), None)
         if ended is not None:
-            raise Trouble(_last_words(ended, f"ended ({ended.ended()}) before it answered"))
+            raise StartError(_last_words(ended, f"ended ({ended.ended()}) before it answered"))
         now = time.monotonic()
         if now - said > SAY_EVERY:
             said = now
@@ -223,7 +223,7 @@ def wait_for(services: list[Service], address: str, say: Callable[[str], None] =
             before, worked = worked, sum(map(_worked, services))
             moved = now if worked != before else moved
         if now - moved > STILL_SECONDS:
-            raise Trouble(_last_words(services[0], f"has done nothing for {STILL_SECONDS} s"))
+            raise StartError(_last_words(services[0], f"has done nothing for {STILL_SECONDS} s"))
 
 
 def _ask(address: str, answered: threading.Event) -> None:

@@ -13,7 +13,7 @@ from selenium.webdriver.common.keys import Keys
 from . import ROOT
 from .browser import chromium, resize
 from .demo import served
-from .postgres import Trouble, database
+from .postgres import StartError, database
 
 FOLDER = ROOT / "docs" / "screenshots"
 WIDE, PHONE = (1280, 800), (390, 844)
@@ -28,7 +28,7 @@ def main() -> int:
                 take_all(browser, address)
             finally:
                 browser.quit()
-    except Trouble as trouble:
+    except StartError as trouble:
         print(f"bin/shots: {trouble}", file=sys.stderr)
         return 1
     return 0

@@ -11,7 +11,7 @@ import tempfile
 import time
 
 from . import ROOT
-from .postgres import Trouble, database
+from .postgres import StartError, database
 from .services import MODEST
 
 BIN = os.path.dirname(sys.executable)
@@ -64,7 +64,7 @@ def main(arguments: list[str]) -> int:
             if arguments:
                 return _run("pytest", [*PYTEST, *arguments], known)
             return _everything(known | {"KENTROBAR_GROUND": "kentrobar_ground"}, at_the_end)
-    except Trouble as trouble:
+    except StartError as trouble:
         print(f"bin/test: {trouble}", file=sys.stderr)
         return 1
 

@@ -6,7 +6,7 @@ import sys
 
 from kentrobar import cli
 
-from .postgres import GIVEN_URL, Cluster, Trouble
+from .postgres import GIVEN_URL, Cluster, StartError
 
 WITH_DATABASE = ("backup", "restore", "user", "shelf")
 
@@ -17,10 +17,10 @@ def main(argv: list[str]) -> int:
     cluster = Cluster("postgres")
     try:
         if not (cluster.home / "finished").exists():
-            raise Trouble("there is no shop here yet: start it with bin/serve")
+            raise StartError("there is no shop here yet: start it with bin/serve")
         with cluster.at_hand():
             return cli.main(argv)
-    except Trouble as trouble:
+    except StartError as trouble:
         print(f"bin/kentrobar: {trouble}", file=sys.stderr)
         return 1
 

@@ -18,7 +18,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from . import LOCAL, ROOT
-from .postgres import Trouble
+from .postgres import StartError
 
 HOME = Path("/etc/systemd/system")
 ACCOUNT = "kentrobar"
@@ -134,7 +134,7 @@ def settings_text(known: Mapping[str, str]) -> str:
 
 
 def install(parts: tuple[str, ...]) -> None:
-    """Write the units, start them now and at every boot. Raises Trouble where that cannot be."""
+    """Write the units, start them now and at every boot. Raises StartError where that cannot be."""
     _needs_systemd()
     user = _account()
     written = texts(parts, user)
@@ -169,7 +169,7 @@ def remove() -> None:
 
 def _needs_systemd() -> None:
     if not Path("/run/systemd/system").is_dir():
-        raise Trouble(
+        raise StartError(
             "systemd does not run on this machine. Start bin/serve by whatever does, or see the"
             " container file and the gunicorn line in docs/running.md"
         )
@@ -187,7 +187,7 @@ def _account() -> str:
         entry = pwd.getpwnam(ACCOUNT)
     reached = ["runuser", "-u", ACCOUNT, "--", "test", "-r", str(ROOT / "manage.py")]
     if subprocess.run(reached, check=False).returncode:
-        raise Trouble(
+        raise StartError(
             f"the account {ACCOUNT} cannot reach {ROOT}: move the clone to /opt, and install there"
         )
     LOCAL.mkdir(parents=True, exist_ok=True)
@@ -202,4 +202,4 @@ def _as_root(*command: str) -> None:
     try:
         subprocess.run([*become, *command], check=True)
     except (OSError, subprocess.CalledProcessError) as error:
-        raise Trouble(f"{' '.join(command[:2])} failed: {error}") from None
+        raise StartError(f"{' '.join(command[:2])} failed: {error}") from None

@@ -9,7 +9,7 @@ import shutil
 import subprocess
 from pathlib import Path
 
-from .postgres import BINARIES, Cluster, Trouble, server_user
+from .postgres import BINARIES, Cluster, StartError, server_user
 from .roles import KEEPER
 
 COUNTS = """
@@ -21,11 +21,11 @@ where n.nspname = 'public' and c.relkind = 'r' order by relname
 
 
 def moved_on(cluster: Cluster, before: str, now: str) -> None:
-    """Raises Trouble where that cannot be; the cluster is then as it was, of ``before``."""
+    """Raises StartError where that cannot be; the cluster is then as it was, of ``before``."""
     if float(now) < float(before) or not (BINARIES / before / "bin/postgres").exists():
         newest = next(iter(sorted(backups(cluster.home.parent), reverse=True)), None)
         restore = f", or restore the newest backup, {newest}" if newest else ""
-        raise Trouble(
+        raise StartError(
             f"{cluster.data} was made by PostgreSQL {before}, which is not installed here."
             f" Install postgresql-{before} from the Debian it came of{restore}. Nothing was"
             " changed."
@@ -47,7 +47,7 @@ def moved_on(cluster: Cluster, before: str, now: str) -> None:
             cluster.keep(facts)
             raise
     except (OSError, subprocess.SubprocessError) as error:
-        raise Trouble(
+        raise StartError(
             f"the data could not be moved to {now}: {error}. Nothing was changed."
         ) from error
     finally:
@@ -83,7 +83,7 @@ def _restored(cluster: Cluster, dump: Path, counted: dict[str, int]) -> None:
         )  # fmt: skip
         found = _counts(cluster)
     if found != counted:
-        raise Trouble(f"the rows do not agree: {counted} became {found}. Nothing was changed.")
+        raise StartError(f"the rows do not agree: {counted} became {found}. Nothing was changed.")
 
 
 def _counts(cluster: Cluster) -> dict[str, int]:
@@ -103,4 +103,4 @@ def _program(cluster: Cluster, version: str, name: str, *arguments: str) -> None
         env=os.environ | given | {"PGPASSWORD": facts["keeper"]}, **server_user(),
     )  # fmt: skip
     if done.returncode:
-        raise Trouble(f"{name} failed: {done.stderr.strip()[-400:]} Nothing was changed.")
+        raise StartError(f"{name} failed: {done.stderr.strip()[-400:]} Nothing was changed.")

@@ -20,7 +20,7 @@ WORKS = (Role.OWNER, Role.BENCH)
 Row = TypeVar("Row", bound=models.Model)
 
 
-class Refused(Exception):
+class ApiError(Exception):
     """An answer that is a ``Problem``."""
 
     def __init__(self, status: int, why: str, at: str = "") -> None:
@@ -42,13 +42,13 @@ class ByToken(AuthBase):
 
 
 def may_write(request: HttpRequest) -> None:
-    """Raises Refused where the token, or the role of whoever made it, does not allow it."""
+    """Raises ApiError where the token, or the role of whoever made it, does not allow it."""
     token: Token = request.auth  # type: ignore[attr-defined]
     if token.may != Token.May.WRITE:
-        raise Refused(403, "this token may read only")
+        raise ApiError(403, "this token may read only")
     role = role_of(token.user)
     if role not in WORKS:
-        raise Refused(403, f"whoever made this token is {role.label}, who changes no figures")
+        raise ApiError(403, f"whoever made this token is {role.label}, who changes no figures")
 
 
 class Documents(Parser):
@@ -80,11 +80,11 @@ def once(request: HttpRequest, make: Callable[[], Row]) -> tuple[Row, bool]:
         if earlier is None:
             raise
     if earlier.words != body:
-        raise Refused(409, "this key came with something else before", "Idempotency-Key")
+        raise ApiError(409, "this key came with something else before", "Idempotency-Key")
     model, _, pk = earlier.led_to.partition(" ")
     from django.apps import apps
 
     found = apps.get_model(model)._default_manager.filter(pk=pk).first()
     if found is None:
-        raise Refused(404, "what was made with this key is gone")
+        raise ApiError(404, "what was made with this key is gone")
     return cast(Row, found), False

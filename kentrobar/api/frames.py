@@ -9,18 +9,18 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Query, Router, Status
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import AnyFrame, dump_frame
 from kentrobar.core.io.structure import read
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame, Person, Reading
-from kentrobar.measuring.keeping import Doubtful, keep_document
+from kentrobar.measuring.keeping import DoubtfulReadingError, keep_document
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.stale import seen
 
-from .doors import Refused, may_write, once
+from .doors import ApiError, may_write, once
 from .shapes import (
     FrameChange,
     FrameIn,
@@ -82,9 +82,9 @@ def change_frame(request: HttpRequest, key: Key, body: FrameChange) -> Any:
             pk=key, removed_at=None
         ).first()  # fmt: skip
         if frame is None:
-            raise Refused(404, "no such frame")
+            raise ApiError(404, "no such frame")
         if seen(frame) != body.version:
-            raise Refused(409, "somebody changed this frame since you read it: read it again")
+            raise ApiError(409, "somebody changed this frame since you read it: read it again")
         for name in TEXTS:
             value = getattr(body, name)
             if value is not None:
@@ -94,7 +94,7 @@ def change_frame(request: HttpRequest, key: Key, body: FrameChange) -> Any:
         if body.outline is not None:
             outline = _outline(body.outline)
             if outline.kind != frame.kind:
-                raise Refused(422, f"this frame is a {frame.kind}", "outline.kind")
+                raise ApiError(422, f"this frame is a {frame.kind}", "outline.kind")
             frame.set_outline(outline)
             frame.typed = {}
         frame.save()
@@ -119,13 +119,13 @@ def keep_reading(request: HttpRequest, key: Key, body: ReadingIn) -> Any:
     may_write(request)
     frame = _found(key)
     if body.condition not in dict(frame.conditions()):
-        raise Refused(422, f"a {frame.kind} is never {body.condition}", "condition")
+        raise ApiError(422, f"a {frame.kind} is never {body.condition}", "condition")
     try:
         if body.read_at:
             done_at(body.read_at)
     except (ValidationError, OverflowError) as error:
         why = error.messages[0] if isinstance(error, ValidationError) else "out of range"
-        raise Refused(422, why, "read_at") from None
+        raise ApiError(422, why, "read_at") from None
 
     def make() -> Reading:
         return keep_document(
@@ -134,12 +134,12 @@ def keep_reading(request: HttpRequest, key: Key, body: ReadingIn) -> Any:
 
     try:
         first, is_new = once(request, make)
-    except Doubtful as doubtful:
-        raise Refused(
+    except DoubtfulReadingError as doubtful:
+        raise ApiError(
             409 if doubtful.can_be_confirmed else 422, str(doubtful), "document"
         ) from None
     except ValidationError as error:
-        raise Refused(422, "; ".join(error.messages)[:300], "document") from None
+        raise ApiError(422, "; ".join(error.messages)[:300], "document") from None
     kept = first.of_one_measurement().select_related("read_by").order_by("pk")
     return Status(201 if is_new else 200, [_reading(one) for one in kept])
 
@@ -149,22 +149,22 @@ def one_reading(request: HttpRequest, key: Key) -> Any:
     live = Reading.objects.filter(removed_at=None, frame__removed_at=None)
     found = live.select_related("read_by").filter(pk=key).first()
     if found is None:
-        raise Refused(404, "no such reading")
+        raise ApiError(404, "no such reading")
     return _reading(found)
 
 
 def _found(key: int) -> Frame:
     frame = Frame.live.filter(pk=key).first()
     if frame is None:
-        raise Refused(404, "no such frame")
+        raise ApiError(404, "no such frame")
     return frame
 
 
 def _outline(value: Any) -> Outline:
-    """An outline that can be. Raises Fault."""
+    """An outline that can be. Raises DocumentError."""
     outline = cast(Outline, read(AnyFrame, value, "outline"))
     for name, reason in outline.faults():
-        raise Fault(f"outline.{name}", reason)
+        raise DocumentError(f"outline.{name}", reason)
     return outline
 
 

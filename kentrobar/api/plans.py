@@ -8,7 +8,7 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Body, Query, Router, Status
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.plans import dump_plan, parse_piece, plan_of, prediction_document
 from kentrobar.core.io.readings import measurement_document
 from kentrobar.frames.models import Frame
@@ -16,7 +16,7 @@ from kentrobar.plans import desk, edits
 from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
 
-from .doors import Refused, may_write, once
+from .doors import ApiError, may_write, once
 from .frames import Limit, Offset
 from .shapes import (
     MOST_KEY,
@@ -59,14 +59,14 @@ def make_plan(request: HttpRequest, key: Key, body: PlanIn) -> Any:
     may_write(request)
     frame = Frame.live.filter(pk=key).first()
     if frame is None:
-        raise Refused(404, "no such frame")
+        raise ApiError(404, "no such frame")
     document = plan_of(body.document)
     try:
         plan, is_new = once(
             request, lambda: desk.from_document(document, frame, body.name, request.user)
         )
-    except edits.Refused as refused:
-        raise Refused(422, str(refused), "document") from None
+    except edits.EditError as refused:
+        raise ApiError(422, str(refused), "document") from None
     return Status(201 if is_new else 200, _plan(plan))
 
 
@@ -84,17 +84,17 @@ def put_pieces(request: HttpRequest, key: Key, body: PiecesIn) -> Any:
     with transaction.atomic():
         plan = Plan.live.select_for_update(of=("self",)).filter(pk=key).first()
         if plan is None:
-            raise Refused(404, "no such plan")
+            raise ApiError(404, "no such plan")
         if plan.version != body.version:
-            raise Refused(409, f"the plan is at version {plan.version}: read it again", "version")
+            raise ApiError(409, f"the plan is at version {plan.version}: read it again", "version")
         try:
             desk.change(
                 key, body.version, lambda state, outline: edits.replace_pieces(
                     state, outline, pieces
                 ), request.user,
             )  # fmt: skip
-        except edits.Refused as refused:
-            raise Refused(422, str(refused), "pieces") from None
+        except edits.EditError as refused:
+            raise ApiError(422, str(refused), "pieces") from None
     return _plan(_found(key))
 
 
@@ -120,16 +120,16 @@ def reduce(request: HttpRequest, body: Annotated[ReadingDocument, Body()]) -> An
 def _found(key: int) -> Plan:
     plan = Plan.live.select_related("frame").filter(pk=key).first()
     if plan is None:
-        raise Refused(404, "no such plan")
+        raise ApiError(404, "no such plan")
     return plan
 
 
 def _piece(i: int, value: Any) -> Any:
     try:
         return parse_piece(value)
-    except Fault as fault:
+    except DocumentError as fault:
         path = f"pieces[{i}].{fault.path}".rstrip(".")
-        raise Refused(422, str(fault.reason), path) from None
+        raise ApiError(422, str(fault.reason), path) from None
 
 
 def _head(plan: Plan) -> dict[str, Any]:

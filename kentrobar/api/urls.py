@@ -14,10 +14,10 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 
 from kentrobar import __version__
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.schemas import STRUCTURES, file_name, schema_of
 
-from .doors import ByToken, Documents, Refused
+from .doors import ApiError, ByToken, Documents
 from .frames import frames
 from .plans import plans, reckoning
 
@@ -39,12 +39,12 @@ def _problem(request: HttpRequest, status: int, why: str, at: str = "") -> HttpR
     return api.create_response(request, {"at": at, "why": why[:500]}, status=status)
 
 
-@api.exception_handler(Refused)
+@api.exception_handler(ApiError)
 def _refused(request: HttpRequest, error: Any) -> HttpResponse:
     return _problem(request, error.status, error.why, error.at)
 
 
-@api.exception_handler(Fault)
+@api.exception_handler(DocumentError)
 def _fault(request: HttpRequest, error: Any) -> HttpResponse:
     return _problem(request, 422, str(error.reason), error.path)
 
@@ -66,7 +66,7 @@ def _unknown(request: HttpRequest, error: Any) -> HttpResponse:
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: Any) -> HttpResponse:
     # What cannot be read at all comes with why.
-    why = error.__cause__ if isinstance(error.__cause__, Fault) else error
+    why = error.__cause__ if isinstance(error.__cause__, DocumentError) else error
     return _problem(request, error.status_code, str(why))
 
 

@@ -51,7 +51,7 @@ SESSIONS = "django_session"
 """Who is signed in just now is not worth keeping, and changes under one's hands."""
 
 
-class Damaged(ValueError):
+class BackupError(ValueError):
     """A file that is no backup of ours, or not whole; nothing was changed."""
 
 
@@ -66,7 +66,7 @@ class Made:
 
 def make(url: str, directory: Path) -> Made:
     """Write a backup, restore it into a scratch database, compare, and only then give it its name.
-    Raises Damaged where it does not come back as it went in, and what the programs raise."""
+    Raises BackupError where it does not come back as it went in, and what the programs raise."""
     directory.mkdir(mode=0o700, parents=True, exist_ok=True)
     now = datetime.now(UTC)
     fresh = directory / f".{now:%Y-%m-%dT%H%M%S}{MAKING}"
@@ -96,7 +96,7 @@ def make(url: str, directory: Path) -> Made:
 
 def restore(url: str, file: Path) -> tuple[Made, str]:
     """Put a backup in the place of the database; what was there stays under the name that is
-    returned. Raises Damaged, with nothing changed, for a file that is not whole."""
+    returned. Raises BackupError, with nothing changed, for a file that is not whole."""
     name = str(conninfo_to_dict(url)["dbname"])
     aside = f"{name}_before_{datetime.now(UTC):%Y%m%d_%H%M%S}"
     with _alone(url) as link, _restored(url, link, file) as (scratch, facts):
@@ -141,18 +141,18 @@ def clear_left(url: str, directory: Path) -> int:
             for rest in [*directory.glob(f".*{MAKING}"), *directory.glob(f"{ASIDE}*")]:
                 shutil.rmtree(rest) if rest.is_dir() else rest.unlink()
             return len(found)
-    except Damaged:  # one is being made just now
+    except BackupError:  # one is being made just now
         return 0
 
 
 @contextmanager
 def _alone(url: str) -> Iterator[psycopg.Connection[Any]]:
     """A connection to the server which nobody else makes or restores a backup beside. Raises
-    Damaged where somebody does."""
+    BackupError where somebody does."""
     with _link(url, "postgres") as link:
         (is_free,) = link.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone() or (False,)
         if not is_free:
-            raise Damaged("another backup or restore is at work: wait until it is done")
+            raise BackupError("another backup or restore is at work: wait until it is done")
         yield link
 
 
@@ -181,22 +181,24 @@ def rotate(directory: Path, days: int = 7, weeks: int = 5, months: int = 12) -> 
 
 
 def facts_of(file: BinaryIO) -> dict[str, Any]:
-    """What a backup says of itself. Raises Damaged."""
+    """What a backup says of itself. Raises BackupError."""
     try:
         with tarfile.open(fileobj=file, mode="r:") as tar:
             held = tar.extractfile("backup.json")
             facts: dict[str, Any] = json.loads(held.read(10_000_000)) if held else {}
     except (tarfile.TarError, KeyError, ValueError, EOFError, OSError, RecursionError) as error:
-        raise Damaged(f"this is no backup of Kentrobar: {error}") from None
+        raise BackupError(f"this is no backup of Kentrobar: {error}") from None
     if not isinstance(facts, dict) or facts.get("format") != FORMAT:
-        raise Damaged(f"this is no {FORMAT} file")
+        raise BackupError(f"this is no {FORMAT} file")
     if set(facts) != KEYS:
         odd = ", ".join(sorted(map(str, set(facts) ^ KEYS)))
-        raise Damaged(f"what it says of itself is not whole, or more than is known here: {odd}")
+        raise BackupError(f"what it says of itself is not whole, or more than is known here: {odd}")
     if not _are_facts(facts):
-        raise Damaged("what it says of itself cannot be read: when it was made, or its tables")
+        raise BackupError("what it says of itself cannot be read: when it was made, or its tables")
     if _numbers(str(facts.get("version"))) > _numbers(__version__):
-        raise Damaged(f"it was made by Kentrobar {facts['version']}, newer than this {__version__}")
+        raise BackupError(
+            f"it was made by Kentrobar {facts['version']}, newer than this {__version__}"
+        )
     return facts
 
 
@@ -232,16 +234,16 @@ def _restored(
                 with dump.open("wb") as out:
                     shutil.copyfileobj(held or io.BytesIO(), out)
         except (tarfile.TarError, KeyError, EOFError, OSError) as error:
-            raise Damaged(f"the file is not whole: {error}") from None
+            raise BackupError(f"the file is not whole: {error}") from None
         if _digest(dump) != facts.get("sha256"):
-            raise Damaged("the file was damaged: its checksum is another")
+            raise BackupError("the file was damaged: its checksum is another")
         link.execute(SQL("create database {}").format(Identifier(scratch)))
         try:
             _program("pg_restore", url, scratch, "--exit-on-error", "--no-owner", str(dump))
             with _link(url, scratch) as there_link:
                 found = _sums(there_link)
             if found != {name: list(pair) for name, pair in facts["tables"].items()}:
-                raise Damaged(f"not all came back: {_differing(facts['tables'], found)}")
+                raise BackupError(f"not all came back: {_differing(facts['tables'], found)}")
             yield scratch, facts
         finally:
             link.execute(SQL("drop database if exists {} with (force)").format(Identifier(scratch)))
@@ -288,7 +290,7 @@ def _program(name: str, url: str, database: str | None, *arguments: str) -> None
         capture_output=True, text=True,
     )  # fmt: skip
     if done.returncode:
-        raise Damaged(f"{name} failed: {done.stderr.strip()[-400:]}")
+        raise BackupError(f"{name} failed: {done.stderr.strip()[-400:]}")
 
 
 def _newest(name: str) -> Path | str:

@@ -26,7 +26,7 @@ def back_up() -> None:
         made = store.make(settings.DATABASE_ADDRESS, settings.BACKUPS)
         store.rotate(settings.BACKUPS)
         log.info("backup: %s, %d rows", made.path, made.rows)
-    except (store.Damaged, OSError) as error:
+    except (store.BackupError, OSError) as error:
         log.error("no backup was made: %s", error)
 
 

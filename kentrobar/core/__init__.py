@@ -14,7 +14,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .errors import Fault, Unreadable
+    from .errors import DocumentError, UnreadableError
     from .frame.checked import Frame, predict
     from .frame.predict import LadenFrame, Measured, Prediction
     from .geometry.outline import Outline, Paddle, Racket
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 
 # Where each name lives. Looked up when it is first asked for, so that `predict` loads no solver.
 _HOMES = {
-    "errors": ("Fault", "Unreadable"),
+    "errors": ("DocumentError", "UnreadableError"),
     "frame.checked": ("Frame", "predict"),
     "frame.predict": ("LadenFrame", "Measured", "Prediction"),
     "geometry.outline": ("Outline", "Paddle", "Racket"),
@@ -62,7 +62,7 @@ __all__ = [
     "FIGURES",
     "PRESETS",
     "Body",
-    "Fault",
+    "DocumentError",
     "Frame",
     "LadenFrame",
     "Measured",
@@ -77,7 +77,7 @@ __all__ = [
     "Strings",
     "Strip",
     "Throat",
-    "Unreadable",
+    "UnreadableError",
     "brief_of",
     "dump_plan",
     "expected",

@@ -13,7 +13,7 @@ import sys
 from collections.abc import Callable
 from typing import Any, BinaryIO
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.parsing import load_json
 from kentrobar.core.io.plans import plan_of, prediction_document
 
@@ -86,7 +86,7 @@ def main(argv: list[str] | None = None, prog: str = "python -m kentrobar.core") 
         return 0
     except OSError as error:
         return _refuse(f"{options.file}: {error.strerror or error}")
-    except Fault as fault:
+    except DocumentError as fault:
         return _refuse(str(fault))
 
 
@@ -136,7 +136,7 @@ def _answer(source: BinaryIO, answer: Callable[[Any], dict[str, Any]], lines: bo
     for line in source:
         try:
             _write(answer(load_json(line)))
-        except Fault as fault:
+        except DocumentError as fault:
             _write({"error": str(fault)})
     return 0
 

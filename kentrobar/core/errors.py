@@ -83,7 +83,7 @@ def _sentence(
     return ", ".join(filter(None, (SENTENCES[code].format(**said), where)))
 
 
-class Unplaceable(ValueError):
+class PlacementError(ValueError):
     """A place that is not on the frame; ``refusal`` says which it was and what there is."""
 
     def __init__(self, refusal: Refusal) -> None:
@@ -91,7 +91,7 @@ class Unplaceable(ValueError):
         super().__init__(refusal)
 
 
-class Fault(ValueError):
+class DocumentError(ValueError):
     """Something wrong in a document: ``path`` says where, ``reason`` what."""
 
     def __init__(self, path: str, reason: str) -> None:
@@ -104,5 +104,5 @@ def _five(bound: float) -> str:
     return f"{bound:.5g}".replace("-", "−")
 
 
-class Unreadable(ValueError):
+class UnreadableError(ValueError):
     """What was typed cannot be read; the message says what was read, what is wrong, what to do."""

@@ -15,7 +15,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.numbers import Number, nominal
 
 MASS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
@@ -203,7 +203,7 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     if points:
         side = (points[1] or "").replace("-", " ")
         if not side and value and word != default:
-            raise Unreadable(
+            raise UnreadableError(
                 f"“{clean}”: head-light or head-heavy? Write {value:g} pts HL or {value:g} pts HH."
             )
         away = -value if side in ("hh", "head heavy", "headheavy") else value
@@ -236,7 +236,9 @@ def _read(text: str, table: dict[str, float], default: str, what: str, example: 
     word = words.strip().rstrip(".").lower().replace(" ", "")
     unit = _WORDS.get(word, word) or default
     if unit not in table:
-        raise Unreadable(f"“{clean}”: {words.strip()} is not a unit for {what}. Write {example}.")
+        raise UnreadableError(
+            f"“{clean}”: {words.strip()} is not a unit for {what}. Write {example}."
+        )
     factor = table[unit]
     return Typed(value * factor, None if u is None else u * factor, unit, clean, step * factor)
 
@@ -259,24 +261,24 @@ def _split(clean: str, what: str, example: str) -> tuple[float, float | None, st
     else:
         clean_main, tail = clean, ""
     if (not paired and "±" in clean) or tail[:1] in ("/", "-"):
-        raise Unreadable(f"“{clean}”: behind ± stands one number, as in 320 ± 0.2.")
+        raise UnreadableError(f"“{clean}”: behind ± stands one number, as in 320 ± 0.2.")
     found = _NUMBER.fullmatch(clean_main)
     if not found:
-        raise Unreadable(
+        raise UnreadableError(
             f"“{clean}” is not {what}. Write {example}." if clean else f"Write {what}: {example}."
         )
     if found["plain"] is not None:
         if found["whole"]:
-            raise Unreadable(f"“{clean}”: two numbers. Write {example}.")
+            raise UnreadableError(f"“{clean}”: two numbers. Write {example}.")
         value, step = float(found["plain"].replace(",", ".")), last_digit(found["plain"])
     else:
         under = int(found["under"])
         if not under:
-            raise Unreadable(f"“{clean}”: a fraction over 0. Write {example}.")
+            raise UnreadableError(f"“{clean}”: a fraction over 0. Write {example}.")
         value, step = int(found["whole"] or 0) + int(found["top"]) / under, 1 / under
     rest = found["rest"].strip()
     if re.match(r"[\d.,/]", rest):
-        raise Unreadable(f"“{clean}” is not {what}. Write {example}.")
+        raise UnreadableError(f"“{clean}” is not {what}. Write {example}.")
     if found["sign"] in ("-", "−", "–"):
         value = -value
     return value, u, tail or rest, step
@@ -416,7 +418,7 @@ def read_clock(text: str) -> float:
         hour = int(found[1]) + minutes
         if 0 <= hour < 13:
             return hour % 12 or 12.0
-    raise Unreadable(f"“{_clean(text)}” is not a clock hour. Write 3, 2:30 or 12.")
+    raise UnreadableError(f"“{_clean(text)}” is not a clock hour. Write 3, 2:30 or 12.")
 
 
 def read_hole(text: str) -> Typed:

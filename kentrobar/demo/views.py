@@ -11,7 +11,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.plans import dump_frame, dump_piece
 from kentrobar.core.units import read_length
 from kentrobar.frames.models import Frame
@@ -50,7 +50,7 @@ def panel(request: Request) -> HttpResponse:
     if request.method == "POST":
         try:
             answer = order(settings.SIMULATORS, _order(request))
-        except Unreadable as error:
+        except UnreadableError as error:
             messages.error(request, f"Nothing was put on. {error}")
             status = 422
         except (OSError, ValueError) as error:

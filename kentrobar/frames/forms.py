@@ -9,7 +9,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.geometry.likely import units_meant
 from kentrobar.core.geometry.outline import Outline, outline_of
@@ -170,7 +170,7 @@ class FrameForm(forms.Form):
         if is_whole and not self.errors and "holes" in self.changed_data:
             try:
                 self.holes_mm = read_holes(cleaned["holes"], self.outline, self.shown)
-            except Unreadable as error:
+            except UnreadableError as error:
                 self.add_error("holes", str(error))
         return cleaned
 
@@ -209,7 +209,7 @@ def follow(kind: str, data: Any, shown: Shown) -> Any:
         measured = {
             name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]
         }
-    except Unreadable:
+    except UnreadableError:
         return data
     data = data.copy()
     texts = dimension_texts(filled(preset[1], measured), shown)

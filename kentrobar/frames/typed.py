@@ -8,7 +8,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import (
     INERTIA,
     LENGTH_PLACES,
@@ -48,7 +48,7 @@ def say_units(readings: Any) -> None:
             read = partial(reader, default=unit)
             try:
                 found = read_repeats(one.typed, read)
-            except Unreadable:
+            except UnreadableError:
                 continue
             if math.isclose(found.value, one.value, rel_tol=1e-9):
                 text = as_written(found)
@@ -81,5 +81,5 @@ def _u(quantity: str, text: str, length_mm: float) -> float | None:
     }
     try:
         return readers.get(quantity, read_inertia)(text).least_u
-    except Unreadable:
+    except UnreadableError:
         return None

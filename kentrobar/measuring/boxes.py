@@ -81,7 +81,7 @@ def _box(
 
 
 def reader_of(one: Input, outline: Outline, shown: Shown) -> Callable[[str], Typed]:
-    """What reads an input's box, in the reader's unit. Raises Unreadable."""
+    """What reads an input's box, in the reader's unit. Raises UnreadableError."""
     match one.holds:
         case "mass":
             return partial(units.read_mass, default=shown.mass)

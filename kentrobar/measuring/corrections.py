@@ -8,7 +8,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import reading_of
 from kentrobar.core.units import Shown
 from kentrobar.core.written import with_unit
@@ -68,7 +68,7 @@ class ReportedCorrection(forms.Form):
         )
         try:
             reading_of(self.document)
-        except Fault as fault:
+        except DocumentError as fault:
             self.add_error(
                 "axis" if "axis" in fault.path else "figure", f"{capital(fault.reason)}."
             )

@@ -24,7 +24,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from kentrobar.core.io.films import trace_of
 from kentrobar.core.measure.film.decode import Pictures, open_film
 from kentrobar.core.measure.film.reading import SLOWED, Seen, SlowedFilm, seen
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.recipes.solve import Progress, Watch
@@ -48,7 +48,7 @@ MOST_WORK_S = 120.0
 STILL_QUALITY = 70
 
 
-class Stopped(Exception):
+class FilmStoppedError(Exception):
     """Nobody wants it any more."""
 
 
@@ -247,12 +247,12 @@ def look(row: Film) -> background.Prepared:
 
         def far(share: float) -> None:
             if time.thread_time() - begun > MOST_WORK_S:
-                raise NoSwing(
+                raise NoSwingError(
                     "This film takes too long to look through: cut it to twenty seconds, or film"
                     " with fewer pixels."
                 )
             if not watch(Progress(f"Looking at the pictures, {percent(share)}")):
-                raise Stopped
+                raise FilmStoppedError
 
         try:
             pictures = open_film(path, lambda share: far(0.7 * share))
@@ -260,11 +260,11 @@ def look(row: Film) -> background.Prepared:
                 pictures, content["expect_s"], content["slowed"],
                 lambda share: far(0.7 + 0.3 * share),
             )  # fmt: skip
-        except Stopped:
+        except FilmStoppedError:
             return {}
         except SlowedFilm as slowed:
             return {"why": str(slowed), "slowed": slowed.times}
-        except NoSwing as error:
+        except NoSwingError as error:
             path.unlink(missing_ok=True)
             if not isinstance(error.__cause__, FileNotFoundError):
                 return {"why": str(error)}

@@ -17,7 +17,7 @@ from django.views.decorators.http import require_POST
 
 from kentrobar.core.measure.film.decode import Pictures
 from kentrobar.core.measure.film.reading import SlowedFilm, seen
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
@@ -33,7 +33,7 @@ GOOD, LEAST = 4e-4, 10
 """Of the period; and so many swings at least."""
 
 
-class OddPart(ValueError):
+class FilmChunkError(ValueError):
     """It is no part of a film."""
 
 
@@ -47,9 +47,9 @@ def part(request: Request, pk: int) -> JsonResponse:
         return JsonResponse({"fault": "which part of which film?"}, status=400)
     try:
         if int(request.headers.get("Content-Length") or 0) > MOST_PART:
-            raise OddPart("larger than a second of small pictures")
+            raise FilmChunkError("larger than a second of small pictures")
         read(request.body)
-    except OddPart as error:
+    except FilmChunkError as error:
         return JsonResponse({"fault": str(error)}, status=400)
     row, _ = Film.objects.get_or_create(frame=frame, user=request.user)
     if row.content.get("run") != run:
@@ -84,7 +84,7 @@ def _standing(request: Request, row: Film, is_last: bool) -> dict[str, Any]:
     is_last = is_last or float(times[-1]) > LONGEST_S
     try:
         found = seen(pictures, expected_s(request, row.frame, row.content["asked"]))
-    except (NoSwing, ValueError) as error:
+    except (NoSwingError, ValueError) as error:
         said = str(error) if is_last or isinstance(error, SlowedFilm) else "Nothing swings yet"
         if is_last:
             _end(row, {"why": said})
@@ -107,18 +107,18 @@ def _end(row: Film, answer: dict[str, Any]) -> None:
 
 
 def read(body: bytes) -> tuple[Any, Any]:
-    """(times in s, pictures) of a part. Raises OddPart."""
+    """(times in s, pictures) of a part. Raises FilmChunkError."""
     import numpy as np
 
     if len(body) < HEAD.size:
-        raise OddPart("nothing in it")
+        raise FilmChunkError("nothing in it")
     count, width, height = HEAD.unpack_from(body)
     if not (0 < count <= 300 and 8 <= width <= 160 and 8 <= height <= 160):
-        raise OddPart("so many pictures of that size are none of ours")
+        raise FilmChunkError("so many pictures of that size are none of ours")
     if len(body) != HEAD.size + count * (8 + width * height):
-        raise OddPart("it is not whole")
+        raise FilmChunkError("it is not whole")
     times = np.frombuffer(body, "<f8", count, HEAD.size)
     if not np.isfinite(times).all() or not (np.abs(times) < 1e7).all():
-        raise OddPart("a time is none")
+        raise FilmChunkError("a time is none")
     grey = np.frombuffer(body, np.uint8, offset=HEAD.size + 8 * count)
     return times, grey.reshape(count, height, width)

@@ -11,7 +11,7 @@ from django import forms
 from django.utils import timezone
 
 from kentrobar.core import units
-from kentrobar.core.errors import Fault, Unreadable
+from kentrobar.core.errors import DocumentError, UnreadableError
 from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.typical import typical
@@ -37,7 +37,7 @@ from .models import Instrument, Recording
 from .written import (
     AMPLITUDES,
     TIMING_KEYS,
-    BoxFault,
+    BoxError,
     amplitude,
     document_of,
     inputs_of,
@@ -197,11 +197,11 @@ class MeasureForm(forms.Form):
             self.document = document_of(self.method, cleaned, self.outline, self.recording)
             self.reading = reading_of(self.document)
             self.measurement = reduced(self.reading)
-        except BoxFault as wrong:
+        except BoxError as wrong:
             for box, reason in wrong.faults:
                 self.add_error(box, reason)
             return cleaned
-        except Fault as fault:
+        except DocumentError as fault:
             said = refusal_text(_key_of(fault.path), fault.reason, self.shown)
             self.add_error(self._box_of(fault.path), f"{capital(said)}.")
             return cleaned
@@ -285,7 +285,7 @@ class MeasureForm(forms.Form):
             given |= self._timed_setup()
             given |= surroundings_of(self.method, self.outline, given)
             return expected(self.method_key, given, frame)
-        except (Fault, Unreadable, ValueError, ZeroDivisionError, KeyError):
+        except (DocumentError, UnreadableError, ValueError, ZeroDivisionError, KeyError):
             return None
 
     def expected_period_s(self) -> float | None:
@@ -302,7 +302,7 @@ class MeasureForm(forms.Form):
             return text or one.choices[0][0]
         try:
             return reader_of(one, self.outline, self.shown)(text)
-        except Unreadable:
+        except UnreadableError:
             if text and not one.usual:
                 raise
         return (
@@ -315,7 +315,7 @@ class MeasureForm(forms.Form):
             return {}
         found: dict[str, Any] = {}
         for name, key in AMPLITUDES.items():
-            with contextlib.suppress(Unreadable):
+            with contextlib.suppress(UnreadableError):
                 found[key] = amplitude(units.read_degrees(self.text_of(name)))
         return found | jitter(self.chosen_instrument())
 

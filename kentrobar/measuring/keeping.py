@@ -79,9 +79,9 @@ def keep_document(
     """Keep every figure an open document of a reading comes to.
 
     Raises:
-        Fault: the document cannot be, or comes to nothing.
-        Doubtful: its figures are unlikely beside what is known, and nobody confirmed them; or
-            cannot be, confirmed or not.
+        DocumentError: the document cannot be, or comes to nothing.
+        DoubtfulReadingError: its figures are unlikely beside what is known, and nobody confirmed
+            them; or cannot be, confirmed or not.
     """
     reading = reading_of(document)
     found = reduced(reading)
@@ -95,7 +95,7 @@ def keep_document(
         doubts = judge(frame, values, axis, condition, known)
         may_be = all(doubt.severity == "unlikely" for doubt in doubts)
         if doubts and not (is_confirmed and may_be):
-            raise Doubtful(doubts)
+            raise DoubtfulReadingError(doubts)
         kept: list[Reading] = []
         for quantity, value in values.items():
             one = Reading(
@@ -111,7 +111,7 @@ def keep_document(
     return kept
 
 
-class Doubtful(ValueError):
+class DoubtfulReadingError(ValueError):
     """A reading that is unlikely, or cannot be, beside what is known of its frame."""
 
     def __init__(self, doubts: list[Doubt]) -> None:
@@ -141,7 +141,7 @@ def reduce_again(reading: Reading) -> str:
     """Reduce a reading from its raw inputs once more, with the mass and balance as they read today.
 
     Returns:
-        What changed, in words; '' where nothing did. Raises Fault where it no longer can be
+        What changed, in words; '' where nothing did. Raises DocumentError where it no longer can be
         reduced.
     """
     document = dict(reading.raw)
@@ -191,7 +191,7 @@ def keep_draft(frame: Frame, user: Any, method: str, entry: dict[str, Any]) -> N
 def take_recording(
     frame: Frame, name: str, data: bytes, expect_s: float | None, user: Any
 ) -> Recording:
-    """Find the swing in an uploaded recording and keep the file. Raises NoSwing."""
+    """Find the swing in an uploaded recording and keep the file. Raises NoSwingError."""
     found = read_motion(data.decode("utf-8-sig", errors="replace"), expect_s)
     period = WithU(value=nominal(found.period_s), u=uncertainty(found.period_s) or 0.0)
     words = (

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from kentrobar.core.measure.method import BUDGET_WORDS, best_improvement, budget
 from kentrobar.core.measure.sample import GUESSED_DOF, Sample, sample
-from kentrobar.core.measure.taps import TapFit, TooFew, fit
+from kentrobar.core.measure.taps import TapFit, TooFewTapsError, fit
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.units import LENGTH, MASS, Shown, digits, fixed
@@ -189,7 +189,7 @@ def tap_run(form: MeasureForm) -> TapFit | None:
         return None
     try:
         return fit(times, aside)
-    except (TooFew, ZeroDivisionError):
+    except (TooFewTapsError, ZeroDivisionError):
         return None
 
 

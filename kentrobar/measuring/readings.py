@@ -12,7 +12,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
@@ -82,7 +82,7 @@ def reading(request: Request, pk: int) -> HttpResponse:
         "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
     }
     if found.raw:
-        with contextlib.suppress(Fault):
+        with contextlib.suppress(DocumentError):
             measurement = reduced(reading_of(found.raw))
             context["came_to"] = _raw_rows(
                 {k: v for k, v in measurement.figures.items() if v is not None}, request.shown
@@ -137,7 +137,7 @@ def again(request: Request, pk: int) -> HttpResponse:
         return redirect("reading", pk)
     try:
         said = reduce_again(found)
-    except Fault as fault:
+    except DocumentError as fault:
         messages.error(request, f"Not reduced: {fault}.")
     else:
         messages.success(request, said or "Reduced again: the same figure came out.")

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS, REPORTED
 from kentrobar.frames import above, fitted
 from kentrobar.frames.choices import Condition, Quantity
@@ -95,7 +95,7 @@ def recording(request: Request, pk: int) -> HttpResponse:
             found = take_recording(
                 frame, upload.name or "recording", upload.read(), expect_s, request.user
             )
-        except NoSwing as error:
+        except NoSwingError as error:
             messages.error(request, f"{upload.name} was not taken. {error}")
         else:
             entry["recording"] = str(found.pk)

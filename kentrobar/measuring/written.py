@@ -25,7 +25,7 @@ AMPLITUDES = {"amplitude": "amplitude_deg", "amplitude_end": "amplitude_end_deg"
 TIMING_KEYS = {"tap_times": "tap_times_s", "period": "period_s"} | AMPLITUDES
 
 
-class BoxFault(ValueError):
+class BoxError(ValueError):
     """Something wrong in the boxes: ``faults`` are (box, what is wrong)."""
 
     def __init__(self, *faults: tuple[str, str]) -> None:
@@ -39,12 +39,12 @@ def document_of(
     outline: Outline,
     recording: Recording | None = None,
 ) -> Document:
-    """The raw reading of a frame of such an outline, as a document. Raises BoxFault."""
+    """The raw reading of a frame of such an outline, as a document. Raises BoxError."""
     instrument = cleaned.get("instrument")
     written = {one.name: cleaned.get(one.name) for one in method.all_inputs()}
     found, lacking = method.settled(inputs_of(method, written, instrument))
     if lacking:
-        raise BoxFault(*lacking)
+        raise BoxError(*lacking)
     if method.readings is not None:
         found |= _repeats(method.readings[0], cleaned, found, instrument)
     if method.is_timed:
@@ -106,7 +106,7 @@ def _repeats(
 
 
 def asides(text: str) -> list[dict[str, Any]]:
-    """`3 the door slammed`, one a line: which reading, counted from 1, and why. Raises BoxFault."""
+    """`3 the door slammed`, one a line: which reading, counted from 1, and why. Raises BoxError."""
     found = []
     for line in re.split(r"[\n;]+", text):
         if not line.strip():
@@ -114,7 +114,7 @@ def asides(text: str) -> list[dict[str, Any]]:
         named = re.fullmatch(r"\s*(\d{1,5})[.:)]?\s*(.*?)\s*", line)
         if not named or int(named[1]) < 1:
             reason = f"“{line.strip()}”: write which reading and why: 3 the door slammed."
-            raise BoxFault(("set_aside", reason))
+            raise BoxError(("set_aside", reason))
         found.append({"index": int(named[1]) - 1, "reason": named[2]})
     return found
 
@@ -137,7 +137,7 @@ def _timing(
             found["tap_times_s"] = [float(word.replace(",", ".")) for word in taps]
         except ValueError:
             reason = "Times of taps are seconds, one after another."
-            raise BoxFault(("tap_times", reason)) from None
+            raise BoxError(("tap_times", reason)) from None
         found["set_aside"] = asides(cleaned.get("set_aside", ""))
         found["taps_per_period"] = int(cleaned.get("taps_per_period") or 2)
         found |= jitter(instrument)
@@ -145,7 +145,7 @@ def _timing(
         found["period_s"] = {"value": period.value, "u": period.read_u()}
     else:
         reason = "Tap at every pass, write a period, or hand in a film or a recording."
-        raise BoxFault(("tap_times", reason))
+        raise BoxError(("tap_times", reason))
     return found | _amplitudes(cleaned, recording)
 
 

@@ -28,7 +28,7 @@ from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame, with_key
 from kentrobar.ui.prepared import PreparedRows
 
-from .edits import MOST_PIECES, Done, Refused
+from .edits import MOST_PIECES, Done, EditError
 from .models import Plan, Step
 from .state import PlanState, with_ids
 
@@ -114,14 +114,14 @@ def change(
 
     Raises:
         Plan.DoesNotExist: no such plan, or it was deleted.
-        Refused: the edit itself cannot be done.
+        EditError: the edit itself cannot be done.
     """
     with transaction.atomic():
         plan = _held(pk)
         before = plan.state()
         try:
             done = edit(before, plan.frame.outline())
-        except Refused:
+        except EditError:
             if seen < plan.version:
                 return _stale(plan, before)
             raise
@@ -162,7 +162,7 @@ def preview(plan: Plan, seen: int, edit: Callable[[PlanState, Outline], Done]) -
     """What ``change`` would come to, without keeping it: a piece on its way, still in the hand.
 
     Raises:
-        Refused: the edit itself cannot be done.
+        EditError: the edit itself cannot be done.
     """
     before = plan.state()
     done = edit(before, plan.frame.outline())
@@ -288,12 +288,12 @@ def on_top(plan: Plan) -> PlanState:
 
 def from_document(document: LadenFrame, frame: Frame | None, name: str, user: Any) -> Plan:
     """A plan of an open document, on a frame of the same outline or on one of its own. Raises
-    Refused."""
+    EditError."""
     pieces = with_ids(document.pieces)
     if len(pieces) > MOST_PIECES:
-        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+        raise EditError(f"pieces: {len(pieces)} of them; a plan holds sixty.")
     if frame is not None and frame.outline() != document.frame:
-        raise Refused(
+        raise EditError(
             "frame: its outline is not this frame’s. Open it from Plans, where it gets a frame of"
             " its own."
         )

@@ -21,7 +21,7 @@ MOST_PIECES = 60
 """On one plan."""
 
 
-class Refused(ValueError):
+class EditError(ValueError):
     """The edit cannot be done; the message says why."""
 
 
@@ -47,10 +47,10 @@ def put(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     try:
         piece = starters.start(posted.get("what", ""), outline, state.pieces)
     except KeyError:
-        raise Refused("There is no such piece for this frame.") from None
+        raise EditError("There is no such piece for this frame.") from None
     piece = replace(hand.laid(piece), id=new_id({str(p.id) for p in state.pieces}))
     if len(state.pieces) >= MOST_PIECES:
-        raise Refused("Sixty pieces are on this plan: take one off first.")
+        raise EditError("Sixty pieces are on this plan: take one off first.")
     after = replace(state, pieces=(*state.pieces, piece))
     verb = "Take off" if piece.mass_g < 0 else "Put on"
     return Done(_checked(after, outline, piece), f"{verb}: {_what(piece, outline)}", piece.id, None)
@@ -102,7 +102,7 @@ def recut(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Don
             label = f"Cut piece {state.number(piece.id)} another way"
             after = _checked(state.with_piece(way.piece), outline, way.piece)
             return Done(after, label, piece.id, piece.id)
-    raise Refused("The piece was changed meanwhile: look at its cut again.")
+    raise EditError("The piece was changed meanwhile: look at its cut again.")
 
 
 EDITS: dict[str, Edit] = {
@@ -127,10 +127,10 @@ def change_piece(state: PlanState, outline: Outline, changed: Piece, how: str) -
 def replace_pieces(state: PlanState, outline: Outline, pieces: tuple[Piece, ...]) -> Done:
     """All pieces at once, as a program sends them."""
     if len(pieces) > MOST_PIECES:
-        raise Refused(f"pieces: {len(pieces)} of them; a plan holds sixty.")
+        raise EditError(f"pieces: {len(pieces)} of them; a plan holds sixty.")
     for i, piece in enumerate(pieces):
         for field, reason in piece_faults(piece, outline):
-            raise Refused(f"pieces[{i}].{field}: {reason}")
+            raise EditError(f"pieces[{i}].{field}: {reason}")
     after = replace(state, pieces=with_ids(pieces))
     return Done(_checked(after, outline), "All pieces, by a program", None, None)
 
@@ -154,18 +154,18 @@ def _moved(
 def _picked(state: PlanState, posted: Posted) -> Piece:
     piece = state.piece(posted.get("pick", ""))
     if piece is None:
-        raise Refused("That piece is no longer on the plan. Pick another.")
+        raise EditError("That piece is no longer on the plan. Pick another.")
     return piece
 
 
 def _checked(state: PlanState, outline: Outline, piece: Piece | None = None) -> PlanState:
     if piece is not None:
         for field, reason in piece_faults(piece, outline):
-            raise Refused(f"{field}: {reason}")
+            raise EditError(f"{field}: {reason}")
     try:
         predict(state.to_plan(outline))
     except ValueError as error:
-        raise Refused(f"That cannot be: {error}.") from None
+        raise EditError(f"That cannot be: {error}.") from None
     return state
 
 
@@ -179,7 +179,7 @@ def _number(posted: Posted, key: str) -> float:
     except ValueError:
         value = float("nan")
     if not abs(value) < 1e5:
-        raise Refused(f"“{posted.get(key, '')}” is not a number of millimetres.")
+        raise EditError(f"“{posted.get(key, '')}” is not a number of millimetres.")
     return value
 
 

@@ -11,7 +11,7 @@ from typing import Any, assert_never
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unplaceable, Unreadable
+from kentrobar.core.errors import PlacementError, UnreadableError
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
@@ -227,7 +227,7 @@ class PieceForm(forms.Form):
             at = cleaned[box.field].value
             try:
                 changed = changed.placed(self.outline, box.field, at, self.hand.holes_mm)
-            except Unplaceable as error:
+            except PlacementError as error:
                 self.add_error(box.field, f"{placed_text(box.holds, error, self.shown)}.")
                 return None
         return changed
@@ -342,7 +342,7 @@ class TargetForm(forms.Form):
                 self.name, text, self.outline.length_mm, self.shown, self.axis, tol,
                 now if is_known else None,
             )  # fmt: skip
-        except Unreadable as error:
+        except UnreadableError as error:
             raise forms.ValidationError(str(error)) from None
         axis = self.axis if goal.axis_mm is None else goal.axis_mm
         measured = self.state.measured

@@ -15,7 +15,7 @@ from kentrobar.core.io.plans import plan_faults
 from .models import Plan
 
 BREAKS = (ValueError, KeyError, TypeError, AttributeError, ArithmeticError, IndexError)
-"""What reckoning with such a plan may bring about; a Fault is a ValueError."""
+"""What reckoning with such a plan may bring about; a DocumentError is a ValueError."""
 
 
 def fault_of(plan: Plan) -> str:

@@ -16,7 +16,7 @@ from django.utils.formats import date_format
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_plan, load_plan
 from kentrobar.core.quantities import FIGURES, READ
@@ -34,7 +34,7 @@ from kentrobar.ui.undo import remove
 from . import desk, edits, regions
 from .board import Board
 from .comparison import MOST_COMPARED, Compared, differences
-from .edits import Done, Refused
+from .edits import Done, EditError
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
 from .listing import AllPlans
@@ -267,13 +267,13 @@ def upload(request: Request, frame_pk: int | None = None) -> HttpResponse:
     file_name = form.file_name
     try:
         document = load_plan(form.cleaned_data["file"])
-    except Fault as fault:
+    except DocumentError as fault:
         messages.error(request, f"Not read: {file_name}: {fault}")
         return back
     stem = file_name.rsplit(".", 1)[0][:60] or "Plan from a file"
     try:
         plan = desk.from_document(document, frame, stem, request.user)
-    except Refused as refused:
+    except EditError as refused:
         messages.error(request, f"Not read: {file_name}: {refused}")
         return back
     return redirect(plan)
@@ -373,7 +373,7 @@ def _changed(
             outcome = desk.preview(_plan(pk), _seen(request), change)
     except Plan.DoesNotExist:
         raise Http404("no such plan") from None
-    except Refused as refused:
+    except EditError as refused:
         plan = _plan(pk)
         return _refused(request, plan, plan.state(), str(refused))
     return _outcome(request, outcome, request.POST.get("pick"), stuck, hand)

@@ -14,7 +14,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.recipes import one_gram as grams_of
 from kentrobar.core.recipes.advice import Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
@@ -113,7 +113,7 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
     if text:
         try:
             grams = units.read_mass(text, shown.mass).value
-        except Unreadable as error:
+        except UnreadableError as error:
             fault, grams = str(error), 1.0
         if not 0 < abs(grams) <= MOST_GRAMS:
             fault, grams = (

@@ -16,7 +16,7 @@ from django.utils.http import urlencode
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
@@ -186,7 +186,7 @@ def _add(wear: Wear, outline: Outline, request: Request) -> str:
         else:
             x = units.read_length(request.POST.get("along", ""), unit).value
             y = units.read_length(request.POST.get("across", "") or "0", unit).value
-    except Unreadable as error:
+    except UnreadableError as error:
         return str(error)
     except ValueError:
         return "That was no place on the drawing: click on the face."

@@ -12,7 +12,7 @@ from django import forms
 from django.http import QueryDict
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import UNREAD, read_goal, say_goal
 from kentrobar.core.numbers import nominal
@@ -171,7 +171,7 @@ class WishForm(forms.Form):
                 name, text, self.outline.length_mm, self.shown, self.axis,
                 old.tol if old else None, self._read_now(name),
             )  # fmt: skip
-        except Unreadable as error:
+        except UnreadableError as error:
             self.add_error(field, str(error))
             return None
         if goal.value is not None and self._read_now(name) is None:
@@ -237,7 +237,7 @@ class WishForm(forms.Form):
                     units.read_length(end.replace("−", "-"), self.shown.length).value
                     for end in ends
                 )
-            except (Unreadable, ValueError):
+            except (UnreadableError, ValueError):
                 self.add_error(
                     field, f"“{stretch.strip()}”: write from where to where, like −8 to 8."
                 )
@@ -254,7 +254,7 @@ class WishForm(forms.Form):
             return None
         try:
             return float(reader(text))
-        except Unreadable as error:
+        except UnreadableError as error:
             self.add_error(field, str(error))
             return None
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db.models import QuerySet
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
 from kentrobar.core.recipes.brief import Goal, plain_body
@@ -37,7 +37,7 @@ def figures_of_named(
     that only one has in them; None where there is none.
 
     Raises:
-        Unreadable: it was not read whole in that condition.
+        UnreadableError: it was not read whole in that condition.
     """
     others = Frame.live.filter(kind=beside.kind).exclude(pk=beside.pk)
     by_mark = others.filter(serial__iexact=name)
@@ -51,7 +51,7 @@ def figures_of_named(
             return {key: goal.value for key, goal in goals.items() if goal.value is not None}
         unread = unread or lacking(other, figures)
     if unread:
-        raise Unreadable(unread)
+        raise UnreadableError(unread)
     return None
 
 

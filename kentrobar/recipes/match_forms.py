@@ -10,7 +10,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.frame_set import MATCHED
@@ -178,7 +178,7 @@ class MatchForm(forms.Form):
             return old
         try:
             value = reader(text).value
-        except Unreadable as error:
+        except UnreadableError as error:
             self.add_error(field, str(error))
             return None
         if not value > 0:

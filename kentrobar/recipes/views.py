@@ -13,7 +13,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.io.said import read_said
 from kentrobar.core.io.wishes import read_goal
@@ -127,14 +127,14 @@ def say(request: Request, pk: int) -> HttpResponse:
     text = request.POST.get("said", "").strip()[:LONGEST_SAID].replace("\0", "")
     try:
         goals = _meant(request, frame, asked, text)
-    except Unreadable as error:
+    except UnreadableError as error:
         more = {"said": text, "said_fault": str(error)}
         return _page(request, frame, wish, _form(request, frame, wish), 422, more)
     return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
 
 
 def _meant(request: Request, frame: Frame, asked: Asked, text: str) -> dict[str, Goal]:
-    """The goals of what somebody said about this frame; raises Unreadable."""
+    """The goals of what somebody said about this frame; raises UnreadableError."""
     base = asking.base(frame, asked.base)
     axis = request.shown.axis_mm(frame.kind)
     names = READ if base.measured.twist_kgcm2 is not None else NEEDED
@@ -151,7 +151,7 @@ def _said_before(request: Request, frame: Frame, form: WishForm) -> str:
     stands: it is said once."""
     spoken = None if form.asked.goals else above.spoken_of(frame)
     if spoken and not spoken.keys and len(spoken.text) <= LONGEST_SAID:
-        with suppress(Unreadable):
+        with suppress(UnreadableError):
             _meant(request, frame, form.asked, spoken.text)
             return spoken.text
     return ""

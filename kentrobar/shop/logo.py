@@ -11,7 +11,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.ui.pictures import made_small
 from kentrobar.ui.request import Request
 
@@ -34,7 +34,7 @@ def logo(request: Request) -> HttpResponse:
         return redirect("settings")
     try:
         png = small(file)
-    except Unreadable as error:
+    except UnreadableError as error:
         messages.error(request, str(error))
     else:
         Logo.objects.update_or_create(pk=1, defaults={"png": png})
@@ -43,7 +43,7 @@ def logo(request: Request) -> HttpResponse:
 
 
 def small(file: UploadedFile) -> bytes:
-    """A picture as a PNG no larger than paper needs. Raises Unreadable where it is none."""
+    """A picture as a PNG no larger than paper needs. Raises UnreadableError where it is none."""
     out = io.BytesIO()
     made_small(file, LARGEST_PX, MOST_BYTES).convert("RGBA").save(out, "PNG", optimize=True)
     return out.getvalue()

@@ -9,7 +9,7 @@ from typing import Any
 from django import forms
 from django.db import transaction
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import Shown, read_length, read_mass
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import with_commas
@@ -39,7 +39,7 @@ def _in_units(field: forms.Field, unit: str) -> None:
                 return plain(count[1].replace("−", "-"))
         try:
             return reader(value).value if reader else plain(value)
-        except (Unreadable, forms.ValidationError):
+        except (UnreadableError, forms.ValidationError):
             raise forms.ValidationError(f"Write how many {unit}, as a number.") from None
 
     field.to_python = read  # type: ignore[method-assign]

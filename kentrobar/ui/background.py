@@ -57,7 +57,7 @@ has_worked = Event()
 """Set once it was at work on anything."""
 
 
-class Interrupted(Exception):
+class WorkInterruptedError(Exception):
     """The worker must end; the work goes back into the queue."""
 
 
@@ -182,7 +182,7 @@ class AtWork:
         except self.kind.model.DoesNotExist:
             return  # nobody wants it any more
         except Exception as error:
-            if isinstance(error, Interrupted | DatabaseError) and not is_last:
+            if isinstance(error, WorkInterruptedError | DatabaseError) and not is_last:
                 raise
             log.exception("work beside the page failed: %s", self.kind.name)
             self.give_up()
@@ -223,7 +223,7 @@ class AtWork:
 
     def watch(self, progress: Progress) -> bool:
         if self.must_end():
-            raise Interrupted
+            raise WorkInterruptedError
         now, is_news = time.monotonic(), progress.so_far is not self.so_far
         if now - self.looked < LOOK_EVERY_S and not is_news:
             return True

@@ -9,7 +9,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import Typed
 from kentrobar.core.written import unit_word
 
@@ -35,7 +35,7 @@ class QuantityField(forms.CharField):
             return None
         try:
             return self.reader(text)
-        except Unreadable as error:
+        except UnreadableError as error:
             raise forms.ValidationError(str(error)) from None
 
 

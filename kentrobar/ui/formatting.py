@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kentrobar.core.errors import Refusal, Unplaceable
+from kentrobar.core.errors import PlacementError, Refusal
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.quantities import FIGURES
@@ -125,7 +125,7 @@ def refusal_text(name: str, reason: str, shown: Shown) -> str:
     return reason
 
 
-def placed_text(holds: str, error: Unplaceable, shown: Shown) -> str:
+def placed_text(holds: str, error: PlacementError, shown: Shown) -> str:
     """Why nothing can lie at a place that was typed into a box, by what the box ``holds``."""
     name = "place_mm" if holds == "length" else holds
     said = refusal_text(name, error.refusal, shown)

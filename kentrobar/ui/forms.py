@@ -9,7 +9,7 @@ from typing import Any
 
 from django import forms
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import Typed, read_length, read_mass
 
 
@@ -56,7 +56,7 @@ def _read_number(
             raise
     try:
         return in_unit(value).value
-    except Unreadable as error:
+    except UnreadableError as error:
         raise forms.ValidationError(str(error)) from None
 
 

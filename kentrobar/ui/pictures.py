@@ -12,7 +12,7 @@ from PIL import (
     WebPImagePlugin,  # noqa: F401 - known once it is loaded
 )
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 
 FORMATS = ("JPEG", "PNG", "WEBP", "GIF")
 REDUCIBLE = ("JPEG", "MPO")  # what a phone with two lenses calls its JPEGs
@@ -25,11 +25,11 @@ _one_at_a_time = threading.Lock()
 
 
 def made_small(file: UploadedFile, longest_px: tuple[int, int], most_bytes: int) -> Image.Image:
-    """A picture, upright and within ``longest_px`` (width, height). Raises Unreadable where it is
-    none, or would take more memory than a page may."""
+    """A picture, upright and within ``longest_px`` (width, height).
+    Raises UnreadableError where it is none, or would take more memory than a page may."""
     name = file.name or "The picture"
     if (file.size or 0) > most_bytes:
-        raise Unreadable(f"{name}: more than {most_bytes // 1_000_000} MB is too large.")
+        raise UnreadableError(f"{name}: more than {most_bytes // 1_000_000} MB is too large.")
     try:
         with _one_at_a_time, Image.open(file, formats=FORMATS) as picture:
             _judge(picture, name)
@@ -39,10 +39,12 @@ def made_small(file: UploadedFile, longest_px: tuple[int, int], most_bytes: int)
             if upright.mode not in ("RGB", "RGBA"):
                 upright = upright.convert("RGBA")
             return Image.frombytes(upright.mode, upright.size, upright.tobytes())
-    except Unreadable:
+    except UnreadableError:
         raise
     except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError):
-        raise Unreadable(f"{name} is no picture that can be read: send a JPEG or PNG.") from None
+        raise UnreadableError(
+            f"{name} is no picture that can be read: send a JPEG or PNG."
+        ) from None
 
 
 def _judge(picture: Image.Image, name: str) -> None:
@@ -50,7 +52,7 @@ def _judge(picture: Image.Image, name: str) -> None:
     whole = MOST_WEBP_PIXELS if picture.format == "WEBP" else MOST_WHOLE_PIXELS
     most = MOST_PIXELS if is_reducible else whole
     if picture.width * picture.height > most:
-        raise Unreadable(
+        raise UnreadableError(
             f"{name}: {picture.width} × {picture.height} pixels are too many for this kind of"
             " file. Make it smaller, or send a plain JPEG."
         )

@@ -103,7 +103,7 @@ def let_ask(form: forms.BaseForm) -> None:
 
 def answer(asked: Mapping[str, str], shown: Shown) -> str:
     """What the text of a box that asks is read as. Raises KeyError for a reader there is not, and
-    Unreadable."""
+    UnreadableError."""
     reader: Reader = READERS[asked["reads"]]
     given: dict[str, Any] = {}
     if asked.get("default") in DEFAULTS:

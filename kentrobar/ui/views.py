@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import read_length
 from kentrobar.ui.request import Request
 
@@ -23,7 +23,7 @@ def understood(request: Request) -> HttpResponse:
     """What is typed in a box of a plain form, as it is read."""
     try:
         text = answer(request.GET.dict(), request.shown)
-    except Unreadable as error:
+    except UnreadableError as error:
         return render(request, "_understood.html", {"fault": str(error)})
     except (KeyError, TypeError, ValueError):
         raise Http404("no such box") from None
@@ -44,7 +44,7 @@ def units(request: Request) -> HttpResponse:
     if kind in ("racket", "paddle") and request.POST.get("axis"):
         try:
             axis = round(read_length(request.POST["axis"]).value, 3)
-        except Unreadable as error:
+        except UnreadableError as error:
             messages.error(request, str(error))
         else:
             if 0 <= axis <= 300:

@@ -9,7 +9,7 @@ from typing import Any
 
 from kentrobar.core import units
 from kentrobar.core.bench.next_act import Act
-from kentrobar.core.errors import Unplaceable, Unreadable
+from kentrobar.core.errors import PlacementError, UnreadableError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_piece, parse_piece
 from kentrobar.core.pieces.kinds import body_of
@@ -23,7 +23,7 @@ from .models import Trial
 
 
 def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
-    """What was typed as the answer to an act. Raises Unreadable."""
+    """What was typed as the answer to an act. Raises UnreadableError."""
     mass = partial(units.read_mass, default=shown.mass)
     length = partial(units.read_length, default=shown.length)
     balance = partial(units.read_balance, length_mm=outline.length_mm, default=shown.balance_unit)
@@ -38,17 +38,17 @@ def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
             )
     typed = units.read_repeats(text, reader)
     if typed.value < 0 or (typed.value == 0 and act.asks != "grams"):
-        raise Unreadable(f"“{typed.text}”: write what was read, above 0.")
+        raise UnreadableError(f"“{typed.text}”: write what was read, above 0.")
     if act.asks == "axis" and not typed.value < outline.length_mm / 2:
-        raise Unreadable(f"“{typed.text}”: the axis lies in the handle. Write 100 mm.")
+        raise UnreadableError(f"“{typed.text}”: the axis lies in the handle. Write 100 mm.")
     return typed
 
 
 def answered(
     trial: Trial, act: Act, typed: Typed, outline: Outline, shown: Shown, user: Any
 ) -> Trial:
-    """The trial once more, with the answer in the place of what it doubted. Raises Unreadable where
-    a piece cannot lie there."""
+    """The trial once more, with the answer in the place of what it doubted.
+    Raises UnreadableError where a piece cannot lie there."""
     put_on = [dict(one) for one in trial.put_on]
     read = dict(trial.read)
     if act.asks == "axis":
@@ -67,8 +67,8 @@ def answered(
         else:
             try:
                 piece = piece.placed(outline, "middle", typed.value)
-            except Unplaceable as error:
-                raise Unreadable(f"{placed_text('length', error, shown)}.") from None
+            except PlacementError as error:
+                raise UnreadableError(f"{placed_text('length', error, shown)}.") from None
         own["piece"] = dump_piece(piece)
     return Trial.objects.create(
         plan=trial.plan, put_on=put_on, read=read, axis_mm=trial.axis_mm, made_by=user,

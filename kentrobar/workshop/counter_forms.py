@@ -11,7 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from kentrobar.core.bench.schedule import Load
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui.forms import with_commas
@@ -231,7 +231,7 @@ def keep_photos(request: Request, data: Any) -> list[str]:
         for file in request.FILES.getlist(name)[:6]:
             try:
                 keys.append(str(photos.keep(file, request.user).pk))
-            except Unreadable as error:
+            except UnreadableError as error:
                 faults.append(str(error))
         data[box] = ",".join(keys)
     return faults

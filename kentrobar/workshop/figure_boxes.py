@@ -9,7 +9,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import Shown, Typed
 from kentrobar.core.words.amounts import told
 from kentrobar.core.written import unit_word
@@ -65,7 +65,7 @@ class FigureBoxes(forms.Form):
             )
             try:
                 cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
-            except Unreadable as error:
+            except UnreadableError as error:
                 self.add_error("balance_mm", str(error))
         axis = self.shown.axis_mm(frame.kind)
         return {

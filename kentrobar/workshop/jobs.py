@@ -12,7 +12,7 @@ from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.ui import undo
 from kentrobar.ui.moments import read_moment
 from kentrobar.ui.request import Request
@@ -122,7 +122,7 @@ def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:
 def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
     try:
         minutes = _minutes(request)
-    except Unreadable as error:
+    except UnreadableError as error:
         return str(error)
     missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
     if missing and not reason:
@@ -139,9 +139,9 @@ def _minutes(request: Request) -> float | None:
     try:
         minutes = float(text) if text else None
     except ValueError:
-        raise Unreadable(f"“{text}” is no number of minutes.") from None
+        raise UnreadableError(f"“{text}” is no number of minutes.") from None
     if minutes is not None and not 0 < minutes <= 6000:
-        raise Unreadable("It took between a minute and a hundred hours.")
+        raise UnreadableError("It took between a minute and a hundred hours.")
     return minutes
 
 
@@ -149,7 +149,7 @@ def _took(request: Request, job: Job, row: JobStep, reason: str) -> str:
     """The minutes of a step that is done, corrected by hand."""
     try:
         row.minutes = _minutes(request)
-    except Unreadable as error:
+    except UnreadableError as error:
         return str(error)
     return ""
 

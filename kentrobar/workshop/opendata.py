@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.tables import read, write
 from kentrobar.core.quantities import READ
 from kentrobar.core.recipes.solve import Progress, Watch
@@ -85,7 +85,7 @@ def read_csv(request: Request) -> HttpResponse:
     context: dict[str, Any] = {"text": text, "is_empty": is_empty()}
     try:
         read(text)
-    except Unreadable as error:
+    except UnreadableError as error:
         return render(request, "workshop/data.html", context | {"fault": str(error)}, status=422)
     table, _ = Import.objects.get_or_create(user=request.user)
     table.content = {"text": text}

@@ -28,7 +28,7 @@ KEPT_FOR = timedelta(days=2)
 
 
 def keep(file: UploadedFile, user: Any) -> Photo:
-    """A picture, turned upright and made small. Raises Unreadable where it is none."""
+    """A picture, turned upright and made small. Raises UnreadableError where it is none."""
     bare = made_small(file, (LONGEST_PX, LONGEST_PX), MOST_BYTES).convert("RGB")
     jpeg = io.BytesIO()
     bare.save(jpeg, "JPEG", quality=QUALITY, optimize=True)

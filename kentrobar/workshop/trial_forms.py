@@ -10,7 +10,7 @@ from typing import Any
 from django import forms
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G, mass_u
 from kentrobar.core.quantities import FIGURES, READ
@@ -86,7 +86,7 @@ class TrialForm(forms.Form):
         if text:
             try:
                 cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
-            except Unreadable as error:
+            except UnreadableError as error:
                 self.add_error("holding", str(error))
         for i, piece in enumerate(self.state.pieces):
             typed = cleaned.get(f"mass-{i}")

@@ -17,7 +17,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kentrobar.core.bench.next_act import Act, are_alike, best_act
 from kentrobar.core.bench.suspicions import Fitted
 from kentrobar.core.bench.trial import SUSPECT, Compared, compare
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
@@ -105,7 +105,7 @@ def act(request: Request, pk: int) -> HttpResponse:
     try:
         typed = acts.read_answer(asked, text[:60], outline, request.shown)
         found = acts.answered(trial, asked, typed, outline, request.shown, request.user)
-    except Unreadable as error:
+    except UnreadableError as error:
         fault = {"act_fault": str(error), "act_text": text[:60]}
         return _page(request, plan, TrialForm(plan, request.shown), 422, fault)
     rests.begin(plan, found)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.io.wishes import read_goal, say_goal
@@ -307,7 +307,7 @@ def test_wishes_as_people_write_them(figure, text, goal):
     "text", ["heavier", "", "±", "320 ± 0", "900000", "-", "320 at the moon", "320 at 500 mm"]
 )
 def test_wishes_nobody_can_read_say_so(text):
-    with pytest.raises(Unreadable) as refused:
+    with pytest.raises(UnreadableError) as refused:
         read_goal("swing_kgcm2", text, 686, Shown(), 100, None)
     assert str(refused.value).strip()
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from kentrobar.core.bench.sheet import OnShelf, bench_sheet
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.mistyped import mistyped
 from kentrobar.core.frame.notices import notices
@@ -272,5 +272,5 @@ def test_a_table_as_people_write_it_down():
     assert inches.figures["balance_mm"] == pytest.approx(323.85)
     (bad,) = read("name;mass;balance\nTern;32 cm;6 pts HL\n")
     assert len(bad.faults) == 2
-    with pytest.raises(Unreadable, match="Two columns are called mass_g"):
+    with pytest.raises(UnreadableError, match="Two columns are called mass_g"):
         read("name;mass;mass_g\nTern;1;2\n")

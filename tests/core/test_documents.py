@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 
 from bench import fuzz
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.geometry.outline import Racket
 from kentrobar.core.io.plans import dump_plan, load_plan, plan_of, prediction_document
@@ -45,7 +45,7 @@ def test_a_plan_written_and_read_is_the_same_plan(bench):
     plan = LadenFrame(frame=outline, measured=measured, pieces=tuple(pieces))
     try:
         assert load_plan(json.dumps(dump_plan(plan))) == plan
-    except Fault as fault:
+    except DocumentError as fault:
         # Figures of one frame on another outline may be refused; the structure never is.
         assert fault.path.startswith("measured.")  # noqa: PT017
 
@@ -96,7 +96,7 @@ def changed(*path, to=None, drop=False):
     ],
 )
 def test_a_fault_names_its_path(plan, fault):
-    with pytest.raises(Fault) as caught:
+    with pytest.raises(DocumentError) as caught:
         load_plan(json.dumps(plan))
     assert str(caught.value).startswith(fault)
 
@@ -112,12 +112,12 @@ def test_a_fault_names_its_path(plan, fault):
     ],
 )
 def test_what_is_no_document_at_all(text, says):
-    with pytest.raises(Fault, match=says):
+    with pytest.raises(DocumentError, match=says):
         load_plan(text)
 
 
 def test_more_taken_off_than_there_is():
-    with pytest.raises(Fault, match="take off as much"):
+    with pytest.raises(DocumentError, match="take off as much"):
         plan_of(changed("pieces", to=[{"kind": "strings", "mass_g": -300}]))
 
 
@@ -182,7 +182,7 @@ def test_lines_answer_each_in_its_place():
 
 @pytest.mark.parametrize("pieces", [-1, 1.5, True, "strip", {"kind": "strip"}, None])
 def test_pieces_that_are_no_list_are_refused(pieces):
-    with pytest.raises(Fault, match="pieces: "):
+    with pytest.raises(DocumentError, match="pieces: "):
         plan_of(PLAN | {"pieces": pieces})
 
 
@@ -193,5 +193,5 @@ def test_odd_documents_of_every_kind_are_refused_by_a_fault():
 
 def test_more_pieces_than_any_hand_lays_are_refused_before_they_are_read():
     piece = {"kind": "point", "mass_g": 0.1, "x_mm": "odd"}
-    with pytest.raises(Fault, match="pieces: 2300 are more than 300"):
+    with pytest.raises(DocumentError, match="pieces: 2300 are more than 300"):
         plan_of(PLAN | {"pieces": [piece] * 2300})

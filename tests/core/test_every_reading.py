@@ -7,12 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import READING_FORMAT, expected, reading_of, reduced
 from kentrobar.core.measure import bifilar, taps, usual
 from kentrobar.core.measure import method as ways
 from kentrobar.core.measure.motion import read_motion
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS, key_of, methods_for
 from kentrobar.core.measure.sample import SetAside, modified_z, sample
 from kentrobar.core.units import show_length
@@ -110,7 +110,7 @@ def of_faults():
         for i, change in enumerate(changes):
             try:
                 found = reduced(reading_of(document(READINGS[name] | change))).value
-            except (Fault, taps.TooFew, ValueError) as fault:
+            except (DocumentError, taps.TooFewTapsError, ValueError) as fault:
                 found = [type(fault).__name__, str(fault)]
             yield f"{name} {i}", found
 
@@ -119,7 +119,7 @@ def comes_to(values):
     """What a reading comes to, or why it is refused."""
     try:
         return reduced(reading_of(document(values))).value
-    except (Fault, taps.TooFew, ValueError) as fault:
+    except (DocumentError, taps.TooFewTapsError, ValueError) as fault:
         return str(fault)
 
 
@@ -263,7 +263,7 @@ def of_recordings():
             yield name, [found.period_s, found.channel, found.rate_hz, found.start_s, found.end_s,
                          found.swings, found.decay_per_s, len(found.plot), found.plot[3],
                          found.notes]  # fmt: skip
-        except NoSwing as fault:
+        except NoSwingError as fault:
             yield name, str(fault)
     halved = read_motion(recording(), expect_s=2.6)
     yield "beats", [halved.period_s, halved.notes]

@@ -6,7 +6,7 @@ from dataclasses import replace
 import pytest
 from uncertainties import ufloat
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.pieces.body import Body
@@ -275,7 +275,7 @@ def test_a_point_off_the_face_needs_a_twist_weight():
     unread = Body(300, 96000, 32e6, 0.0, 0.0)
     with pytest.raises(ValueError, match="twist weight must be known"):
         feel.effective_mass(unread, 500, 10)
-    assert Fault("a", "b").path == "a"
+    assert DocumentError("a", "b").path == "a"
 
 
 if __name__ == "__main__":

@@ -17,7 +17,7 @@ from kentrobar.core.recipes.exchange import exchanged, is_within, unlike
 from kentrobar.core.recipes.highs import best_in_turn
 from kentrobar.core.recipes.join import best_by_support
 from kentrobar.core.recipes.match import match
-from kentrobar.core.recipes.programme import Programme, Stop
+from kentrobar.core.recipes.programme import Programme, SearchStoppedError
 from kentrobar.core.recipes.solve import Search, find
 
 INSIDE = dict.fromkeys(("mass_g", "balance_mm", "swing_kgcm2"), 0.0)
@@ -73,14 +73,14 @@ def test_a_search_cut_off_keeps_what_it_has():
     assert not found.is_whole
 
     def is_up():
-        raise Stop
+        raise SearchStoppedError
 
     # Time that is up between the first answer and its proof is no proof that nothing comes inside.
     p = programme(asked)
     turn = best_in_turn(p, INSIDE, 3, lambda: 0.0)
     assert is_within(p, next(turn).ways, INSIDE)
     p.check = is_up
-    with pytest.raises(Stop):
+    with pytest.raises(SearchStoppedError):
         next(turn)
 
 

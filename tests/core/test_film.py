@@ -11,13 +11,13 @@ import numpy as np
 import pytest
 
 from kentrobar.core.cli import main
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.films import reading_of_film, trace_of
 from kentrobar.core.io.readings import dump_reading, measurement_document, reading_of
 from kentrobar.core.measure.film import decode
-from kentrobar.core.measure.film.decode import Pictures, Unreadable, open_film
+from kentrobar.core.measure.film.decode import Pictures, UnreadableError, open_film
 from kentrobar.core.measure.film.reading import SlowedFilm, seen
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.numbers import nominal, uncertainty
 
 from .films import Scene, shrunk, written
@@ -155,7 +155,7 @@ def test_what_does_not_swing_is_refused_with_the_reason(kind):
     grey = np.clip(still, 0, 255).astype(np.uint8)
     if kind == "short":
         grey = shrunk(replace(PLAIN, seconds=4.0)).grey
-    with pytest.raises(NoSwing):
+    with pytest.raises(NoSwingError):
         seen(Pictures(np.arange(len(grey)) / 30, grey), 1.31)
 
 
@@ -195,7 +195,7 @@ def test_long_and_fast_films_are_thinned_and_bounded(tmp_path, monkeypatch):
     for name, most in (("MOST_SPAN_S", 5.0), ("MOST_PICTURES", 100), ("MOST_PIXELS", 160 * 80)):
         with monkeypatch.context() as less:
             less.setattr(decode, name, most)
-            with pytest.raises(Unreadable):
+            with pytest.raises(UnreadableError):
                 open_film(path)
 
 
@@ -242,7 +242,7 @@ def test_what_is_no_film_is_refused(tmp_path, kind):
         path.write_bytes(b"RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0" + bytes(40))
     elif kind != "none":
         path.write_bytes(b"swing,weight\n" * 40 if kind == "text" else b"")
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         open_film(path)
 
 
@@ -275,7 +275,7 @@ def test_a_film_is_kept_as_its_trace_and_reduced_again(tmp_path, capsys):
     (tmp_path / "no.mp4").write_bytes(bytes(300))
     assert main(["reduce", str(tmp_path / "no.mp4")]) == 2
     assert "cannot be read as a film" in capsys.readouterr().err
-    with pytest.raises(Fault, match="something that swings"):
+    with pytest.raises(DocumentError, match="something that swings"):
         reading_of_film(path, setup | {"method": "scale"})
 
 
@@ -305,10 +305,10 @@ def film(**changed):
 )  # fmt: skip
 def test_a_trace_that_cannot_be_is_refused(changed, path):
     document = {"format": "kentrobar-reading/1", "method": "film", "film": film(**changed)}
-    with pytest.raises(Fault) as fault:
+    with pytest.raises(DocumentError) as fault:
         reading_of(document).reduce()
     assert fault.value.path.startswith(path)
-    with pytest.raises(Fault, match="one of them"):
+    with pytest.raises(DocumentError, match="one of them"):
         reading_of(
             {"format": "kentrobar-reading/1", "method": "hung-flat", "mass_g": 316.0,
              "hang_mm": 400.0, "period_s": 1.3, "film": film()}

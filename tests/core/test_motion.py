@@ -7,7 +7,7 @@ import pytest
 from scipy.optimize import least_squares
 
 from kentrobar.core.measure import least, motion, sines
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.numbers import nominal, uncertainty
 
 RATE = 50
@@ -179,9 +179,9 @@ def test_fewer_than_six_swings_are_refused_with_what_there_is():
     # 7.5 s are six swings.
     long, short = TIMES[TIMES < 7.6], TIMES[TIMES < 6.5]
     assert kept(sine(times=long), long)[1] == pytest.approx(7.5, abs=0.1)
-    with pytest.raises(NoSwing, match=r"is 5\.0 swings; 6 are"):
+    with pytest.raises(NoSwingError, match=r"is 5\.0 swings; 6 are"):
         kept(sine(times=short), short)
-    with pytest.raises(NoSwing, match=r"is 0\.0 swings"):
+    with pytest.raises(NoSwingError, match=r"is 0\.0 swings"):
         kept(noise())
 
 
@@ -343,7 +343,7 @@ def test_two_beats_a_swing_are_told_by_the_period_expected():
 
 def test_what_keeps_no_period_is_refused():
     for frequency in (6.0, 0.18):
-        with pytest.raises(NoSwing, match="one period"):
+        with pytest.raises(NoSwingError, match="one period"):
             fitted(sine(frequency), frequency)
     for frequency in (4.8, 0.22):
         assert nominal(fitted(sine(frequency), frequency).period_s) == pytest.approx(1 / frequency)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
 from kentrobar.core.bench.schedule import MINUTES, Load, estimate, week
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.tables import read, write
 
 MONDAY = date(2026, 11, 23)
@@ -142,7 +142,7 @@ def test_a_faulty_row_says_what_is_wrong_with_it(cells, words):
     ],
 )
 def test_a_table_that_cannot_be_read_says_why(text, words):
-    with pytest.raises(Unreadable, match=words):
+    with pytest.raises(UnreadableError, match=words):
         read(text)
 
 
@@ -165,5 +165,5 @@ def test_what_is_written_is_read_again(rows):
 
 @given(st.text(max_size=400))
 def test_no_table_breaks_the_reader(text):
-    with contextlib.suppress(Unreadable):
+    with contextlib.suppress(UnreadableError):
         read("name,mass_g\n" + text)

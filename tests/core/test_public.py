@@ -11,7 +11,7 @@ import pytest
 
 import kentrobar.core as core
 from kentrobar.core import (
-    Fault,
+    DocumentError,
     Frame,
     LadenFrame,
     Measured,
@@ -85,7 +85,7 @@ TERN_SIZES = {f: getattr(TERN, f) for f in TERN.__dataclass_fields__ if f != "ki
     ],
 )
 def test_an_outline_that_cannot_be_is_refused_by_field_value_and_bound(sizes, path, reason):
-    with pytest.raises(Fault) as refused:
+    with pytest.raises(DocumentError) as refused:
         Frame(outline=Racket(**TERN_SIZES | sizes), measured=READ)
     assert refused.value.path == path
     assert reason in refused.value.reason
@@ -109,7 +109,7 @@ def test_dimensions_go_by_name_so_that_two_cannot_change_places():
 )
 def test_a_forgotten_unit_is_refused(figures, path):
     read = {"mass_g": 316.8, "balance_mm": 323.5, "swing_kgcm2": 314.6, "axis_mm": 100} | figures
-    with pytest.raises(Fault) as refused:
+    with pytest.raises(DocumentError) as refused:
         Frame(outline=TERN, measured=Measured(**read))
     assert refused.value.path == path
 
@@ -132,7 +132,7 @@ def test_a_forgotten_unit_is_refused(figures, path):
     ],
 )
 def test_a_piece_that_cannot_be_is_refused_by_field_value_and_bound(piece, path, reason):
-    with pytest.raises(Fault) as refused:
+    with pytest.raises(DocumentError) as refused:
         predict(Frame(outline=TERN, measured=READ), [piece])
     assert refused.value.path == path
     assert reason in refused.value.reason
@@ -140,7 +140,7 @@ def test_a_piece_that_cannot_be_is_refused_by_field_value_and_bound(piece, path,
 
 def test_a_paddle_has_no_throat_and_no_frame_weighs_nothing():
     paddle = Frame(outline=SHOAL, measured=PADDLE_READ)
-    with pytest.raises(Fault, match=r"pieces\[0\].kind: a paddle has no throat"):
+    with pytest.raises(DocumentError, match=r"pieces\[0\].kind: a paddle has no throat"):
         predict(paddle, [Throat(mass_g=1, from_mm=150, to_mm=160)])
-    with pytest.raises(Fault, match="as much as the frame weighs"):
+    with pytest.raises(DocumentError, match="as much as the frame weighs"):
         predict(paddle, [Strip(mass_g=-900, clock=12, length_mm=50, line="edge")])

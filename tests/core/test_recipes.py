@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kentrobar.core.cli import main
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.condition import shifted
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.io.plans import dump_frame, dump_measured
@@ -40,7 +40,7 @@ from kentrobar.core.recipes.brief import (
 from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.explain import solve as solve_in
 from kentrobar.core.recipes.frame_set import FrameSet, Member
-from kentrobar.core.recipes.join import TooMany
+from kentrobar.core.recipes.join import TooManyStatesError
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.programme import as_light
 from kentrobar.core.recipes.rest import lengthens
@@ -201,7 +201,7 @@ def test_a_looser_tolerance_never_costs_more_grams(seed, tol, looser, is_weighed
         likely = [one for one in found if one.sure.chance >= 0.6] or found
         assert found[0].moved_g <= as_light(min(one.moved_g for one in likely), 0.5)
     # Nor by the other search, for more ways than can be gone through.
-    with mock.patch("kentrobar.core.recipes.solve.best_by_support", side_effect=TooMany):
+    with mock.patch("kentrobar.core.recipes.solve.best_by_support", side_effect=TooManyStatesError):
         programmed = solve(brief(goals_from(body, 100, tol), measured=read)).recipes[0]
     assert programmed.least_g == pytest.approx(tight[0].least_g, rel=6e-3, abs=1e-3)
 
@@ -229,7 +229,7 @@ def test_the_programme_agrees_with_going_through_all(monkeypatch):
     """Both searches answer one question: HiGHS is given what is otherwise gone through."""
 
     def too_many(*_):
-        raise TooMany
+        raise TooManyStatesError
 
     goals = goals_from(READ.body() + candidates(TERN, (COARSE,), (SIDES,))[2].body, 100)
     asked = brief(goals, SMALL_SITES, SMALL_MATERIALS, measured=UNSURE)
@@ -754,10 +754,10 @@ def test_solve_and_match_on_the_command_line(tmp_path, capsys):
     ],
 )
 def test_a_bad_brief_is_refused_by_its_path(change, words):
-    with pytest.raises(Fault) as fault:
+    with pytest.raises(DocumentError) as fault:
         brief_of(BRIEF | change)
     assert str(fault.value).startswith(words)
-    with pytest.raises(Fault):
+    with pytest.raises(DocumentError):
         recipes_document(BRIEF | change)
 
 
@@ -767,7 +767,7 @@ def test_a_set_with_a_frame_of_no_mass_is_refused_by_its_path():
         for name, grams in (("A", 316.8), ("B", 0))
     ]
     kit = {key: BRIEF[key] for key in ("materials", "sites")}
-    with pytest.raises(Fault, match=r"frames\[1\]\.measured\.mass_g"):
+    with pytest.raises(DocumentError, match=r"frames\[1\]\.measured\.mass_g"):
         match_document(
             {"format": "kentrobar-set/1", "frames": frames, "tolerances": {"mass_g": 1},
              "target": "least-mass", **kit}

@@ -5,7 +5,7 @@ import pytest
 
 from kentrobar.core.measure.recording import (
     MOST_SAMPLES,
-    NoSwing,
+    NoSwingError,
     _clock_column,
     _to_seconds,
     columns_of,
@@ -80,10 +80,10 @@ def test_rows_that_lack_a_number_or_hold_no_finite_one_fall_out():
 def test_the_fewest_and_the_most_rows():
     lines = table(steady, swings).splitlines()
     assert len(columns_of("\n".join(lines[:40]))[0]) == 40
-    with pytest.raises(NoSwing, match="39 rows of numbers"):
+    with pytest.raises(NoSwingError, match="39 rows of numbers"):
         columns_of("\n".join(lines[:39]))
     many = "\n".join(f"{i},{i % 2}" for i in range(MOST_SAMPLES + 1))
-    with pytest.raises(NoSwing, match=f"More than {MOST_SAMPLES}"):
+    with pytest.raises(NoSwingError, match=f"More than {MOST_SAMPLES}"):
         columns_of(many)
     assert len(columns_of(many.rpartition("\n")[0])[0]) == MOST_SAMPLES
 
@@ -116,13 +116,13 @@ def test_the_clock_is_the_column_that_rises():
     halves = np.repeat(np.arange(50.0), 2)[:100]
     assert _clock_column(columns(swing, rising), ["a", "b"], [0, 1]) == 1
     assert _clock_column(columns(swing, one_back), ["a", "b"], [0, 1]) == 1
-    with pytest.raises(NoSwing, match="clock"):
+    with pytest.raises(NoSwingError, match="clock"):
         _clock_column(columns(swing, still), ["a", "b"], [0, 1])
-    with pytest.raises(NoSwing, match="clock"):
+    with pytest.raises(NoSwingError, match="clock"):
         _clock_column(columns(swing, halves), ["a", "b"], [0, 1])
     two_back = one_back.copy()
     two_back[[20, 70]] = 3
-    with pytest.raises(NoSwing, match="clock"):
+    with pytest.raises(NoSwingError, match="clock"):
         _clock_column(columns(swing, two_back), ["a", "b"], [0, 1])
     # A gap in it is no step; a column that is not filled is not looked at.
     gap = rising.copy()
@@ -165,7 +165,7 @@ def test_gaps_are_counted_with_the_longest():
 
 def test_the_slowest_that_will_do():
     assert len(in_order(np.arange(100) / 19.05, {})[0]) == 100
-    with pytest.raises(NoSwing, match=r"18\.9 samples a second: 20 are the least"):
+    with pytest.raises(NoSwingError, match=r"18\.9 samples a second: 20 are the least"):
         in_order(np.arange(100) / 18.9, {})
 
 
@@ -181,11 +181,11 @@ def test_one_wrong_time_stamp_is_a_stretch_of_its_own():
 
 
 def test_a_recording_of_an_hour_is_refused():
-    with pytest.raises(NoSwing, match="cut it to 900 s"):
+    with pytest.raises(NoSwingError, match="cut it to 900 s"):
         in_order(np.arange(100_000) * 0.04, {})
 
 
 def test_a_cell_beyond_all_tables_is_said_so():
     text = "t,x\n" + '"' + "9" * 200_000 + '",1\n' * 50
-    with pytest.raises(NoSwing, match="no table of numbers"):
+    with pytest.raises(NoSwingError, match="no table of numbers"):
         columns_of(text)

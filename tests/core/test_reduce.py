@@ -10,7 +10,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from kentrobar.core.cli import main
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.typical import typical
 from kentrobar.core.io.readings import (
     dump_reading,
@@ -200,13 +200,13 @@ BAD = [
 
 @pytest.mark.parametrize(("change", "words"), BAD)
 def test_a_bad_reading_is_refused_by_its_path(change, words):
-    with pytest.raises(Fault) as fault:
+    with pytest.raises(DocumentError) as fault:
         measurement_document(PENDULUM | change)
     assert str(fault.value).startswith(words)
 
 
 def test_nonsense_that_comes_to_nothing_physical_is_refused():
-    with pytest.raises(Fault, match="must be above 0: look at the period"):
+    with pytest.raises(DocumentError, match="must be above 0: look at the period"):
         reduced(reading_of({"format": "kentrobar-reading/1", "method": "hung-flat", "mass_g": 320,
                             "hang_mm": 400, "period_s": 0.6}))  # fmt: skip
     for empty in (
@@ -215,7 +215,7 @@ def test_nonsense_that_comes_to_nothing_physical_is_refused():
         {"format": "kentrobar-reading/1"},
         {"format": "kentrobar-reading/1", "method": "scale"},
     ):
-        with pytest.raises(Fault):
+        with pytest.raises(DocumentError):
             measurement_document(empty)
 
 

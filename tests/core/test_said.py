@@ -2,7 +2,7 @@
 
 import pytest
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.said import read_said
 
 NOW = {"mass_g": 320.0, "balance_mm": 325.0, "swing_kgcm2": 315.0, "twist_kgcm2": 13.0}
@@ -71,7 +71,7 @@ def goals(text, now=NOW):
 )  # fmt: skip
 def test_what_customers_say(text, expected):
     if expected is None:
-        with pytest.raises(Unreadable):
+        with pytest.raises(UnreadableError):
             goals(text)
     else:
         assert goals(text) == expected
@@ -79,11 +79,11 @@ def test_what_customers_say(text, expected):
 
 def test_what_was_not_read_is_no_share_of_anything():
     bare = {name: NOW[name] for name in ("mass_g", "balance_mm", "swing_kgcm2")}
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         goals("10 % steadier", bare)
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         goals("sweet spot 1 cm up", {"swing_kgcm2": 315.0})
-    with pytest.raises(Unreadable, match="not measured"):
+    with pytest.raises(UnreadableError, match="not measured"):
         goals("twist 15", bare)
     assert "twist_kgcm2" not in goals("as no. 07", bare)
 

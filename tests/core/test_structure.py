@@ -8,7 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.plans import PlanDocument, dump_plan
 from kentrobar.core.io.recipes import BriefDocument
 from kentrobar.core.io.structure import read, reader
@@ -59,7 +59,7 @@ def test_one_thing_changed_is_taken_or_refused_alike(structure, whole, data):
         text = json.dumps(document)
         expected = DESCRIBED[structure].validate_json(text, strict=True, extra="forbid")
     except ValidationError:
-        with pytest.raises(Fault):
+        with pytest.raises(DocumentError):
             read(structure, document)
     else:
         assert read(structure, document) == expected
@@ -80,7 +80,7 @@ def test_a_fault_says_where(structure, value, fault):
     if fault is None:
         assert read(structure, value, "x") == value
         return
-    with pytest.raises(Fault) as caught:
+    with pytest.raises(DocumentError) as caught:
         read(structure, value, "x")
     assert str(caught.value) == fault
 

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kentrobar.core.measure.motion import read_motion
-from kentrobar.core.measure.recording import NoSwing
-from kentrobar.core.measure.taps import TooFew, fit
+from kentrobar.core.measure.recording import NoSwingError
+from kentrobar.core.measure.taps import TooFewTapsError, fit
 from kentrobar.core.numbers import nominal, uncertainty
 
 
@@ -54,9 +54,9 @@ def test_a_stray_tap_is_pointed_out_and_counts_until_set_aside():
 
 
 def test_too_few_taps_say_so():
-    with pytest.raises(TooFew, match="2 taps: a period needs 3"):
+    with pytest.raises(TooFewTapsError, match="2 taps: a period needs 3"):
         fit([0, 0.7])
-    with pytest.raises(TooFew):
+    with pytest.raises(TooFewTapsError):
         fit(taps(5), set_aside={0, 1, 2})
 
 
@@ -166,5 +166,5 @@ def test_a_sensor_that_beats_twice_a_swing_is_told_from_the_swing():
     ids=["empty", "one row", "noise", "short", "slow", "flat", "no clock", "a ramp"],
 )
 def test_a_recording_without_a_clean_swing_is_refused_with_the_reason(text, reason):
-    with pytest.raises(NoSwing, match=reason):
+    with pytest.raises(NoSwingError, match=reason):
         read_motion(text)

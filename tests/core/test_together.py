@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.together import correlations, covariance, moves, tied, triangle
 from kentrobar.core.io.plans import dump_measured, parse_measured
@@ -59,7 +59,7 @@ def test_what_is_not_tied_is_written_as_ever():
     ],
 )
 def test_ties_that_cannot_be_are_refused(ties, path):
-    with pytest.raises(Fault) as caught:
+    with pytest.raises(DocumentError) as caught:
         parse_measured(dump_measured(READ) | {"correlations": ties})
     assert caught.value.path == path
 

@@ -8,7 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import digit_step
 from kentrobar.core.quantities import FIGURES
@@ -85,7 +85,7 @@ def test_the_uncertainty_the_unit_and_the_text_are_kept():
     ],
 )
 def test_what_cannot_be_read_says_what_to_write(reader, text, says):
-    with pytest.raises(Unreadable, match=says):
+    with pytest.raises(UnreadableError, match=says):
         reader(text)
 
 
@@ -100,7 +100,7 @@ def test_any_text_is_read_or_refused_in_words(text):
     ):
         try:
             reader(text)
-        except Unreadable as error:
+        except UnreadableError as error:
             assert str(error)  # noqa: PT017
 
 
@@ -113,7 +113,7 @@ def test_clock(text, hour):
 
 @pytest.mark.parametrize("text", ["13", "2:75", "tea", "-1"])
 def test_no_such_hour(text):
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         read_clock(text)
 
 
@@ -166,14 +166,14 @@ def test_repeats_are_read_wherever_one_figure_is(text):
 def test_repeats_in_mixed_units_and_with_their_own_u():
     for row in ("306 305 305 g", "306g 305g 305g", "306 g 305 g 305 g", "306 g, 305 305 g"):
         assert read_repeats(row, read_mass).value == pytest.approx(916 / 3), row
-    with pytest.raises(Unreadable):
+    with pytest.raises(UnreadableError):
         read_repeats("1 lb 3 oz", read_mass)
     mixed = read_repeats("10.8 oz; 306.2 g", read_mass)
     assert mixed.value == pytest.approx((10.8 * 28.349523125 + 306.2) / 2)
     paired = read_repeats("306 ± 0.4; 306 ± 0.3", read_mass)
     assert paired.u == pytest.approx(0.25)
     assert read_repeats("12 7/8 in", read_length).count == 1
-    with pytest.raises(Unreadable, match="Write"):
+    with pytest.raises(UnreadableError, match="Write"):
         read_repeats("", read_mass)
 
 
@@ -232,12 +232,12 @@ def test_tolerances_beside_changes_are_lengths_and_grams():
 
 def test_what_no_frame_comes_to_is_said_in_the_unit_it_was_read_in():
     shown = units.Shown(mass="oz")
-    with read_in(shown), pytest.raises(Unreadable, match=r"^326 oz cannot be reached"):
+    with read_in(shown), pytest.raises(UnreadableError, match=r"^326 oz cannot be reached"):
         read_goal("mass_g", "326", 686, shown, 100, None, 320.0)
 
 
 def test_a_share_of_what_nobody_read_is_asked_about():
-    with pytest.raises(Unreadable, match="not measured"):
+    with pytest.raises(UnreadableError, match="not measured"):
         read_goal("twist_kgcm2", "+10 %", 686, units.Shown(), 100, None, None)
     assert read_goal("twist_kgcm2", "+0.5", 686, units.Shown(), 100, None, None).change == 0.5
 
@@ -328,7 +328,7 @@ def test_a_text_with_its_unit_means_the_same_whatever_bare_numbers_are(text, rea
     was, now = (data.draw(st.sampled_from(READERS[reader])) for _ in range(2))
     try:
         meant = units.read_many(text, partial(reader, default=was))
-    except Unreadable:
+    except UnreadableError:
         return
     found = units.read_many(with_unit(text, was), partial(reader, default=now))
     assert [(one.value, one.u) for one in found] == [(one.value, one.u) for one in meant]

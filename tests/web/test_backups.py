@@ -133,7 +133,7 @@ def test_a_file_that_is_wrong_changes_nothing(url, tmp_path, damage, words):
     made = store.make(url, tmp_path)
     made.path.write_bytes(damage(made.path.read_bytes()))
     ask(url, "insert into photo (jpeg) values ('mine')")
-    with pytest.raises(store.Damaged, match=words):
+    with pytest.raises(store.BackupError, match=words):
         store.restore(url, made.path)
     assert ask(url, "select count(*) from photo") == [(301,)]
     assert scratches(url) == []
@@ -163,7 +163,7 @@ def test_what_a_killed_backup_left_is_cleared_away_and_no_other_is_disturbed(url
     (tmp_path / f".2026-11-26T031700{store.MAKING}").touch()
     with store._alone(url):
         assert store.clear_left(url, tmp_path) == 0, "another one is at work"
-        with pytest.raises(store.Damaged, match="another backup"):
+        with pytest.raises(store.BackupError, match="another backup"):
             store.make(url, tmp_path)
     assert store.clear_left(url, tmp_path) == 1
     assert (scratches(url), list(tmp_path.iterdir())) == ([], [])
@@ -218,7 +218,7 @@ def test_a_backup_that_does_not_come_back_is_none(url, tmp_path, monkeypatch):
         return sums(link) if len(seen) == 1 else {}
 
     monkeypatch.setattr(store, "_sums", other)
-    with pytest.raises(store.Damaged, match="not all came back"):
+    with pytest.raises(store.BackupError, match="not all came back"):
         store.make(url, tmp_path)
     assert list(tmp_path.iterdir()) == []
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.errors import Fault, Unreadable
+from kentrobar.core.errors import DocumentError, UnreadableError
 from kentrobar.core.io.readings import dump_reading, reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal
@@ -119,7 +119,7 @@ def test_small_units():
         [324, 327.025]
     )
     for words in ("", "fast", "8 kg"):
-        with pytest.raises(Unreadable):
+        with pytest.raises(UnreadableError):
             read_degrees(words)
 
 
@@ -140,7 +140,7 @@ def test_no_document_breaks_reducing(value, method):
         if isinstance(value, dict)
         else {"readings_g": value, "mass_g": value, "period_s": value}
     )
-    with contextlib.suppress(Fault):  # refused in words, or reduced: nothing else
+    with contextlib.suppress(DocumentError):  # refused in words, or reduced: nothing else
         reduced(reading_of(document))
 
 

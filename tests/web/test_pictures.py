@@ -9,7 +9,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.ui import pictures
 from ops import ROOT
 from ops.services import MODEST
@@ -55,7 +55,7 @@ def test_no_picture_takes_more_than_150_mb(size, kind, options):
 def test_what_cannot_be_decoded_small_is_refused_by_its_header(monkeypatch):
     monkeypatch.setattr(Image.Image, "thumbnail", lambda *_: pytest.fail("it was decoded"))
     for kind, options in (("PNG", {}), ("JPEG", {"progressive": True}), ("WEBP", {})):
-        with pytest.raises(Unreadable, match="pixels are too many"):
+        with pytest.raises(UnreadableError, match="pixels are too many"):
             pictures.made_small(file_of((5000, 3000), kind, **options), (64, 64), 25_000_000)
 
 

@@ -178,7 +178,7 @@ def test_work_that_broke_down_too_often_is_given_up_and_says_so(bench, caplog):
 
     kind = background.Kind("looks once", Import, looks_once)
     at_work = background.AtWork(kind, table.pk, table.run, must_end=lambda: True)
-    with pytest.raises(background.Interrupted):
+    with pytest.raises(background.WorkInterruptedError):
         at_work.go({}, is_last=False)
     assert status_of(Import) == "working"
     at_work.go({}, is_last=True)

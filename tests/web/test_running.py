@@ -91,7 +91,7 @@ def test_one_cluster_has_one_owner(cluster):
     lasting = postgres.Cluster("postgres")
     with (
         lasting.running(),
-        pytest.raises(postgres.Trouble, match="runs already"),
+        pytest.raises(postgres.StartError, match="runs already"),
         lasting.running(),
     ):
         pass
@@ -128,7 +128,7 @@ def test_what_does_not_start_is_told_with_its_last_words(monkeypatch, capfd):
     dead = services.Service("the application", [sys.executable, "-c", script])
     with (
         services.Watch([dead], None).running(),
-        pytest.raises(postgres.Trouble, match=r"ended \(1\) before.*\n.*gull"),
+        pytest.raises(postgres.StartError, match=r"ended \(1\) before.*\n.*gull"),
     ):
         services.wait_for([dead], "http://127.0.0.1:9/")
     still = idle("the application")
@@ -136,7 +136,7 @@ def test_what_does_not_start_is_told_with_its_last_words(monkeypatch, capfd):
     monkeypatch.setattr(services, "SAY_EVERY", 0.2)
     with (
         services.Watch([still], None).running(),
-        pytest.raises(postgres.Trouble, match="has done nothing"),
+        pytest.raises(postgres.StartError, match="has done nothing"),
     ):
         services.wait_for([still], "http://127.0.0.1:9/", lambda _: None)
 
@@ -248,7 +248,7 @@ def test_a_move_that_fails_leaves_the_old_server_as_it_was(cluster, monkeypatch)
     with monkeypatch.context() as patch:
         as_if_newer(patch, cluster)
         patch.setattr(upgrade, "_restored", lambda *_: (_ for _ in ()).throw(OSError("disk full")))
-        with pytest.raises(postgres.Trouble, match="disk full"), cluster.running():
+        with pytest.raises(postgres.StartError, match="disk full"), cluster.running():
             pass
     with cluster.running() as url:
         assert asked_of(url, "select count(*) from one") == [(500,)]
@@ -262,7 +262,7 @@ def test_an_older_server_that_is_gone_strands_nobody_in_silence(cluster, monkeyp
     with monkeypatch.context() as patch:
         binaries = as_if_newer(patch, cluster)
         (binaries / postgres.Cluster.version(cluster) / "bin").unlink()
-        with pytest.raises(postgres.Trouble, match="2026-11-25"), cluster.running():
+        with pytest.raises(postgres.StartError, match="2026-11-25"), cluster.running():
             pass
     with cluster.running() as url:
         assert asked_of(url, "select count(*) from one") == [(500,)]
@@ -318,9 +318,9 @@ def test_a_port_that_is_taken(clone):
     with socket.socket() as squatter:
         squatter.bind(("127.0.0.1", first))
         squatter.listen()
-        with pytest.raises(postgres.Trouble, match=f"port {first} is taken"):
+        with pytest.raises(postgres.StartError, match=f"port {first} is taken"):
             ports.port_of("web", first, may_move=False)
-        with pytest.raises(postgres.Trouble, match="--port"):
+        with pytest.raises(postgres.StartError, match="--port"):
             ports.port_of("web", first, wanted=first)
         assert ports.port_of("web", first) == first + 1
     assert ports.port_of("web", first, wanted=first + 7, may_move=False) == first + 7

@@ -12,7 +12,7 @@ from django.utils import timezone
 from PIL import Image
 
 from kentrobar.core.bench.next_act import Act
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.io.plans import parse_piece
@@ -460,7 +460,7 @@ def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
     piece = parse_piece(moved.put_on[0]["piece"])
     assert piece.place_of(outline, "middle") == pytest.approx(508.0, abs=0.02)
     low = acts.read_answer(act, "2 in", outline, Shown())
-    with pytest.raises(Unreadable, match="off this line"):
+    with pytest.raises(UnreadableError, match="off this line"):
         acts.answered(now.trial, act, low, outline, Shown(), None)
 
 
@@ -489,7 +489,7 @@ def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
     trial, outline = Trial.objects.get(), laid.frame.outline()
     act = Act("axis", message("check-axis"), "axis", figure="swing_kgcm2")
     for text in ("98 in", "0", "-3", "the stop"):
-        with pytest.raises(Unreadable):
+        with pytest.raises(UnreadableError):
             acts.read_answer(act, text, outline, Shown())
     about = acts.answered(
         trial, act, acts.read_answer(act, "98", outline, Shown()), outline, Shown(), None

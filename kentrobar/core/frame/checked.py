@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.piece import Piece, piece_faults
 
@@ -24,7 +24,7 @@ class Frame:
     """A racket or paddle with its outline and its figures as read.
 
     Raises:
-        Fault: with the path of the first thing that cannot be: ``outline.widest_mm``,
+        DocumentError: with the path of the first thing that cannot be: ``outline.widest_mm``,
             ``measured.balance_mm``.
 
     Example:
@@ -44,22 +44,22 @@ class Frame:
 
     def __post_init__(self) -> None:
         for name, reason in self.outline.faults():
-            raise Fault(f"outline.{name}", reason)
+            raise DocumentError(f"outline.{name}", reason)
         for path, reason in measured_faults(self.measured, self.outline):
-            raise Fault(path, reason)
+            raise DocumentError(path, reason)
 
 
 def predict(frame: Frame, pieces: Iterable[Piece]) -> Prediction:
     """What pieces do to a frame.
 
     Raises:
-        Fault: with the path of the first thing that cannot be: ``pieces[2].clock``.
+        DocumentError: with the path of the first thing that cannot be: ``pieces[2].clock``.
     """
     put_on = tuple(pieces)
     for i, piece in enumerate(put_on):
         for name, reason in piece_faults(piece, frame.outline):
-            raise Fault(f"pieces[{i}].{name}", reason)
+            raise DocumentError(f"pieces[{i}].{name}", reason)
     try:
         return predict_plan(LadenFrame(frame=frame.outline, measured=frame.measured, pieces=put_on))
     except ValueError as error:
-        raise Fault("pieces", str(error)) from None
+        raise DocumentError("pieces", str(error)) from None

@@ -15,7 +15,7 @@ from functools import cached_property
 from itertools import accumulate
 from typing import NamedTuple, Protocol
 
-from kentrobar.core.errors import Refusal, Unplaceable
+from kentrobar.core.errors import PlacementError, Refusal
 
 MOST_ROUNDS = 10
 """No stretch goes round a closed line more often."""
@@ -291,7 +291,7 @@ class Path:
             along = segment.arc_at(angle, self.cx)
             if along is not None:
                 return start + along
-        raise Unplaceable(Refusal("not-met", hour))
+        raise PlacementError(Refusal("not-met", hour))
 
     def clock_of_arc(self, s: float) -> float:
         """Clock hour 0 < h ≤ 12 of arc length ``s``."""

@@ -5,11 +5,11 @@ from __future__ import annotations
 from os import PathLike
 from typing import Any
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.measure.film.decode import Far, open_film
 from kentrobar.core.measure.film.reading import Seen, seen
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS
 
 SIZE = 1000.0
@@ -48,16 +48,16 @@ def reading_of_film(
         expect_s: the period it should have. slowed: how many times slower than it was it runs.
 
     Raises:
-        Fault: it shows no swing, or the set-up is none that swings.
+        DocumentError: it shows no swing, or the set-up is none that swings.
     """
     if setup is not None:
         method = METHODS.get(str(setup.get("method")))
         if method is None or not method.is_timed:
-            raise Fault("method", "a film goes with a reading of something that swings")
+            raise DocumentError("method", "a film goes with a reading of something that swings")
     try:
         kept = trace_of(seen(open_film(path, far), expect_s, slowed, far))
-    except NoSwing as error:
-        raise Fault("", str(error)) from None
+    except NoSwingError as error:
+        raise DocumentError("", str(error)) from None
     base = setup or {"format": READING_FORMAT, "method": "film"}
     written = {key: value for key, value in base.items() if key not in ("period_s", "tap_times_s")}
     return kept | written | {"film": kept["film"]}

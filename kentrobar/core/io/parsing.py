@@ -6,7 +6,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from kentrobar.core.errors import Fault, Refusal
+from kentrobar.core.errors import DocumentError, Refusal
 from kentrobar.core.numbers import Number, nominal, uncertainty
 
 MOST = 1e12
@@ -20,17 +20,17 @@ def load_json(text: str | bytes) -> Any:
             text = text.decode("utf-8-sig")
         value = json.loads(text, object_pairs_hook=_unique)
     except UnicodeDecodeError as error:
-        raise Fault("", f"not UTF-8 text (byte {error.start})") from None
+        raise DocumentError("", f"not UTF-8 text (byte {error.start})") from None
     except json.JSONDecodeError as error:
-        raise Fault(
+        raise DocumentError(
             "", f"not JSON: {error.msg}, line {error.lineno}, column {error.colno}"
         ) from None
     except RecursionError:
-        raise Fault("", "nested too deeply") from None
-    except Fault:
+        raise DocumentError("", "nested too deeply") from None
+    except DocumentError:
         raise
     except ValueError as error:  # a number with thousands of digits
-        raise Fault("", f"not JSON: {error}") from None
+        raise DocumentError("", f"not JSON: {error}") from None
     _check_finite(value)
     return value
 
@@ -39,7 +39,7 @@ def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for key, value in pairs:
         if key in found:
-            raise Fault(key, "given twice")
+            raise DocumentError(key, "given twice")
         found[key] = value
     return found
 
@@ -57,7 +57,7 @@ def _check_finite(value: Any, path: str = "") -> None:
         beyond = (
             Refusal("outside", float(value), -MOST, MOST) if is_number else "not a finite number"
         )
-        raise Fault(path, beyond)
+        raise DocumentError(path, beyond)
 
 
 # --- writing -------------------------------------------------------------------------------------

@@ -1,7 +1,7 @@
 """The open JSON documents: ``kentrobar-plan/1`` in, ``kentrobar-prediction/1`` out.
 
 A document is parsed once, at the border, into the values of the core. Whatever is wrong with it is
-a ``Fault`` that names the path: ``pieces[2].clock: 13 is outside 0…12``.
+a ``DocumentError`` that names the path: ``pieces[2].clock: 13 is outside 0…12``.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal, Union
 
-from kentrobar.core.errors import Fault, Refusal
+from kentrobar.core.errors import DocumentError, Refusal
 from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
@@ -35,15 +35,16 @@ PREDICTION_FORMAT = "kentrobar-prediction/1"
 
 
 def load_plan(text: str | bytes) -> LadenFrame:
-    """Parse a ``kentrobar-plan/1`` text. Raises Fault."""
+    """Parse a ``kentrobar-plan/1`` text. Raises DocumentError."""
     return plan_of(load_json(text))
 
 
 def plan_of(value: Any) -> LadenFrame:
-    """A plan from plain values, checked in structure, geometry and physics. Raises Fault."""
+    """A plan from plain values, checked in structure, geometry and physics.
+    Raises DocumentError."""
     pieces = value.get("pieces") if isinstance(value, dict) else None
     if isinstance(pieces, list) and len(pieces) > MOST_PIECES:  # before anything is made of them
-        raise Fault("pieces", Refusal("too-many", len(pieces), high=MOST_PIECES))
+        raise DocumentError("pieces", Refusal("too-many", len(pieces), high=MOST_PIECES))
     document = read(PlanDocument, value)
     plan = LadenFrame(
         frame=document.frame,
@@ -52,7 +53,7 @@ def plan_of(value: Any) -> LadenFrame:
         rolls=_rolls(document.rolls),
     )
     for path, reason in plan_faults(plan):
-        raise Fault(path, reason)
+        raise DocumentError(path, reason)
     return plan
 
 
@@ -64,9 +65,9 @@ def _rolls(given: Mapping[str, Given] | None) -> dict[str, PerLength] | None:
     for name, value in given.items():
         per_mm, u = (value.value, value.u) if isinstance(value, WithU) else (value, 0.0)
         if not per_mm > 0:
-            raise Fault(f"rolls.{name}", Refusal("not-above", per_mm, 0, where="g per mm"))
+            raise DocumentError(f"rolls.{name}", Refusal("not-above", per_mm, 0, where="g per mm"))
         if u < 0:
-            raise Fault(f"rolls.{name}.u", Refusal("below", u, 0))
+            raise DocumentError(f"rolls.{name}.u", Refusal("below", u, 0))
     return {
         name: PerLength(value.value, value.u, 0)
         if isinstance(value, WithU)
@@ -124,7 +125,7 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
         if not isinstance(given, WithU):
             return ufloat(given, digit_u(given)) if document.typed and given else given
         if given.u < 0:
-            raise Fault(f"{path}.{name}.u", Refusal("below", given.u, 0))
+            raise DocumentError(f"{path}.{name}.u", Refusal("below", given.u, 0))
         return ufloat(given.value, given.u)
 
     measured = Measured(
@@ -136,22 +137,26 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
     )
     for name, tie in document.correlations.items():
         if name not in PAIRS:
-            raise Fault(f"{path}.correlations", f"“{name}” is not one of {', '.join(PAIRS)}")
+            raise DocumentError(
+                f"{path}.correlations", f"“{name}” is not one of {', '.join(PAIRS)}"
+            )
         if not -1 <= tie <= 1:
-            raise Fault(f"{path}.correlations.{name}", Refusal("outside", tie, -1, 1))
+            raise DocumentError(f"{path}.correlations.{name}", Refusal("outside", tie, -1, 1))
     try:
         return tied(measured, document.correlations) if document.correlations else measured
     except ValueError as error:
-        raise Fault(f"{path}.correlations", str(error)) from None
+        raise DocumentError(f"{path}.correlations", str(error)) from None
 
 
 def parse_measured(value: Any) -> Measured:
-    """The figures of plain values (a plan's ``measured``). Raises Fault; checks structure only."""
+    """The figures of plain values (a plan's ``measured``).
+    Raises DocumentError; checks structure only."""
     return measured_of(read(MeasuredDocument, value, "measured"))
 
 
 def parse_piece(value: Any) -> Piece:
-    """A piece of plain values (one of a plan's ``pieces``). Raises Fault; checks structure only."""
+    """A piece of plain values (one of a plan's ``pieces``).
+    Raises DocumentError; checks structure only."""
     piece: Piece = read(AnyPiece, value)
     return piece
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, fields
 from typing import Annotated, Any, Union
 
-from kentrobar.core.errors import Fault, Refusal
+from kentrobar.core.errors import DocumentError, Refusal
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.measure.method import Measurement, RawReading, best_improvement
@@ -23,13 +23,13 @@ MOST_READINGS = 5000
 
 
 def reading_of(value: Any) -> RawReading:
-    """A reading from plain values, checked in structure and sense. Raises Fault."""
+    """A reading from plain values, checked in structure and sense. Raises DocumentError."""
     if not isinstance(value, dict):
-        raise Fault("", "must be an object")
+        raise DocumentError("", "must be an object")
     if "format" not in value:
-        raise Fault("format", "missing")
+        raise DocumentError("format", "missing")
     if value["format"] != READING_FORMAT:
-        raise Fault("format", f"{value['format']!r} is not {READING_FORMAT!r}")
+        raise DocumentError("format", f"{value['format']!r} is not {READING_FORMAT!r}")
     plain = {key: given for key, given in value.items() if key != "format"}
     if plain.pop("typed", False) is True:
         plain = _as_typed(plain)
@@ -37,9 +37,9 @@ def reading_of(value: Any) -> RawReading:
     for name in ("readings_g", "readings_mm", "readings_kgcm2", "tap_times_s"):
         many = len(getattr(reading, name, None) or ())
         if many > MOST_READINGS:
-            raise Fault(name, Refusal("too-many", many, high=MOST_READINGS))
+            raise DocumentError(name, Refusal("too-many", many, high=MOST_READINGS))
     for path, reason in reading.faults():
-        raise Fault(path, reason)
+        raise DocumentError(path, reason)
     return reading
 
 
@@ -68,14 +68,15 @@ FIGURES_READ = (
 
 
 def reduced(reading: RawReading) -> Measurement:
-    """The measurement of a checked reading. Raises Fault where it comes to nothing physical."""
+    """The measurement of a checked reading.
+    Raises DocumentError where it comes to nothing physical."""
     try:
         found = reading.reduce()
     except (OverflowError, ZeroDivisionError):
-        raise Fault("", "these numbers come to no finite figure") from None
+        raise DocumentError("", "these numbers come to no finite figure") from None
     value = nominal(found.value)
     if not -1e12 < value < 1e12:
-        raise Fault("", "these numbers come to no finite figure")
+        raise DocumentError("", "these numbers come to no finite figure")
     for name in (found.quantity, "recoil_kgcm2"):
         figure = nominal(found.figures.get(name, 1.0))
         if figure <= 0:
@@ -83,7 +84,7 @@ def reduced(reading: RawReading) -> Measurement:
             rounded = float(f"{figure:.4g}")
             what = f"a {known.label} of {told(name, rounded)}" if known else f"{rounded:g}"
             reason = f"comes to {what}, which must be above 0: look at {_suspect(found)}"
-            raise Fault("", reason)
+            raise DocumentError("", reason)
     return found
 
 
@@ -101,7 +102,7 @@ def expected(method: str, setup: dict[str, Any], frame: Measured) -> Measurement
     then reduced like any other, so the answer is the method's own.
 
     Raises:
-        Fault, ValueError: this set-up cannot be, or nothing would swing with it.
+        DocumentError, ValueError: this set-up cannot be, or nothing would swing with it.
     """
     imagined = METHODS[method].imagine(setup, frame)
     return reduced(reading_of({"format": READING_FORMAT, "method": method} | setup | imagined))
@@ -120,7 +121,7 @@ def dump_reading(reading: RawReading) -> dict[str, Any]:
 
 
 def measurement_document(value: Any) -> dict[str, Any]:
-    """What ``reduce`` prints: a ``kentrobar-measurement/1`` document. Raises Fault.
+    """What ``reduce`` prints: a ``kentrobar-measurement/1`` document. Raises DocumentError.
 
     Intermediate figures stand by their own names as plain numbers; ``us`` holds the uncertainty of
     each that has one, ``budget`` what each input leaves uncertain of the value.

@@ -7,7 +7,7 @@ import math
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.io.parsing import dump_number
 from kentrobar.core.io.structure import OneOf, read
@@ -98,7 +98,7 @@ class SetDocument:
 
 
 def brief_of(value: Any) -> Brief:
-    """A brief from plain values, checked in structure and sense. Raises Fault."""
+    """A brief from plain values, checked in structure and sense. Raises DocumentError."""
     found = read(BriefDocument, value)
     brief = Brief(
         frame=found.frame,
@@ -116,12 +116,12 @@ def brief_of(value: Any) -> Brief:
         weights=found.weights,
     )
     for path, reason in brief.faults():
-        raise Fault(path, reason)
+        raise DocumentError(path, reason)
     return brief
 
 
 def set_of(value: Any) -> FrameSet:
-    """A set from plain values, checked in structure and sense. Raises Fault."""
+    """A set from plain values, checked in structure and sense. Raises DocumentError."""
     found = read(SetDocument, value)
     frames = FrameSet(
         frames=tuple(
@@ -146,7 +146,7 @@ def set_of(value: Any) -> FrameSet:
         spare_materials=tuple(found.spare_materials),
     )
     for path, reason in frames.faults():
-        raise Fault(path, reason)
+        raise DocumentError(path, reason)
     return frames
 
 
@@ -161,7 +161,7 @@ def _sites(found: list[Any]) -> tuple[Any, ...]:
 
 
 def recipes_document(value: Any) -> dict[str, Any]:
-    """What ``solve`` prints: a ``kentrobar-recipes/1`` document. Raises Fault."""
+    """What ``solve`` prints: a ``kentrobar-recipes/1`` document. Raises DocumentError."""
     brief = brief_of(value)
     return dump_answer(solve(brief), brief)
 
@@ -203,7 +203,7 @@ def _opening(opening: Opening, measured: Measured) -> dict[str, Any]:
 
 
 def match_document(value: Any) -> dict[str, Any]:
-    """What ``match`` prints: a ``kentrobar-match/1`` document. Raises Fault."""
+    """What ``match`` prints: a ``kentrobar-match/1`` document. Raises DocumentError."""
     frames = set_of(value)
     return dump_matched(match(frames), frames)
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.player_words import STEP_TOL
@@ -66,18 +66,18 @@ def read_said(
         shown: the units a number without one is meant in (None: g and mm).
 
     Raises:
-        Unreadable: a clause is not understood, or two of them pull one figure two ways.
+        UnreadableError: a clause is not understood, or two of them pull one figure two ways.
     """
     goals: dict[str, Goal] = {}
     meant = _Meant(now, length_mm, axis_mm, named, shown or Shown())
     for clause in _clauses(text):
         for figure, goal in _clause(clause, meant).items():
             if goals.get(figure, goal) != goal:
-                raise Unreadable(f"“{clause}” and what was said before it both say where the"
+                raise UnreadableError(f"“{clause}” and what was said before it both say where the"
                                  f" {FIGURES[figure].label} should be: leave one out.")  # fmt: skip
             goals[figure] = goal
     if not goals:
-        raise Unreadable(f"Say what is wanted: {EXAMPLES}.")
+        raise UnreadableError(f"Say what is wanted: {EXAMPLES}.")
     return goals
 
 
@@ -128,12 +128,14 @@ def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
             if name in meant.now
         }  # fmt: skip
     if re.fullmatch(rf"{_N}(?:points?|pts?)\.? (?:hl|hh)", low):
-        raise Unreadable(f"“{clause}”: say “balance {clause}” for where it should be, or “3 points"
-                         " more head-light” for a change.")  # fmt: skip
+        raise UnreadableError(
+            f"“{clause}”: say “balance {clause}” for where it should be, or “3 points more"
+            " head-light” for a change."
+        )
     for pattern, figure in KEPT.items():
         if re.fullmatch(pattern, low):
             return _kept(figure, axis_mm)
-    raise Unreadable(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
+    raise UnreadableError(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
 
 
 def _figure(name: str) -> str:
@@ -163,10 +165,10 @@ def _of_a_figure(clause: str, meant: _Meant) -> dict[str, Goal] | None:
     now = meant.now.get(figure)
     goal = read_goal(figure, box, meant.length_mm, meant.shown, meant.axis_mm, None, now)
     if goal.value is not None and figure == "twist_kgcm2" and now is None:
-        raise Unreadable(UNREAD)
+        raise UnreadableError(UNREAD)
     change = goal.change if goal.value is None else goal.value - (now or goal.value)
     if now and abs(change or 0.0) > FAR * now:
-        raise Unreadable(
+        raise UnreadableError(
             f"“{clause}” is far from what the {FIGURES[figure].label} is now,"
             f" {now:.{FIGURES[figure].places}f}: for a change, write + or − before it."
         )
@@ -178,13 +180,13 @@ def _by_adjective(
 ) -> dict[str, Goal]:
     how, unit, number = found["how"].strip(), found["unit"], _number(found)
     if how not in ADJECTIVES or (unit != "%" and ADJECTIVES[how][0] != "mass_g"):
-        raise Unreadable(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
+        raise UnreadableError(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
     figure, way = ADJECTIVES[how]
     if unit != "%":
         return {figure: _change(figure, way * number * MASS[unit])}
     if figure not in now:
         label = FIGURES[figure].label
-        raise Unreadable(f"“{clause}”: of what? The {label} was not measured.")
+        raise UnreadableError(f"“{clause}”: of what? The {label} was not measured.")
     axis = axis_mm if figure == "swing_kgcm2" else None
     return {figure: _change(figure, way * number / 100 * now[figure], axis)}
 
@@ -193,7 +195,7 @@ def _sweet_spot(by_mm: float, now: Figures, axis_mm: float) -> dict[str, Goal]:
     """Where a hit does not jar the hand lies at I/(m·r) from the axis, r the balance's distance
     from it: moved by ``by_mm`` with mass and balance kept, I must change by m·r times that."""
     if not {"mass_g", "balance_mm"} <= now.keys():
-        raise Unreadable("The sweet spot needs mass and balance read first.")
+        raise UnreadableError("The sweet spot needs mass and balance read first.")
     inertia = now["mass_g"] * (now["balance_mm"] - axis_mm) * by_mm / 1e5
     return {
         "swing_kgcm2": _change("swing_kgcm2", inertia, axis_mm),

@@ -13,10 +13,10 @@ from functools import cache
 from types import NoneType, UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
-from kentrobar.core.errors import Fault
+from kentrobar.core.errors import DocumentError
 
 Reader = Callable[[Any, str], Any]
-"""Takes a plain value and its path; raises Fault."""
+"""Takes a plain value and its path; raises DocumentError."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,8 +28,8 @@ class OneOf:
 
 
 def read(structure: Any, value: Any, path: str = "") -> Any:
-    """A plain value as a structure: a dataclass or a union of them. Raises Fault with the path of
-    the first thing wrong."""
+    """A plain value as a structure: a dataclass or a union of them.
+    Raises DocumentError with the path of the first thing wrong."""
     return reader(structure)(value, path)
 
 
@@ -76,7 +76,7 @@ def _is_object(structure: Any) -> bool:
 def _plain(types: tuple[type, ...], what: str, made: Callable[[Any], Any]) -> Reader:
     def read(value: Any, path: str) -> Any:
         if type(value) not in types:
-            raise Fault(path, f"{quoted(value)} is not {what}")
+            raise DocumentError(path, f"{quoted(value)} is not {what}")
         return made(value)
 
     return read
@@ -91,17 +91,17 @@ def _object(structure: Any) -> Reader:
 
     def read(value: Any, path: str) -> Any:
         if not isinstance(value, dict):
-            raise Fault(path, "must be an object")
+            raise DocumentError(path, "must be an object")
         start = f"{path}." if path else ""
         given = {}
         for name, of_field, needed in known:
             if name in value:
                 given[name] = of_field(value[name], start + name)
             elif needed:
-                raise Fault(start + name, "missing")
+                raise DocumentError(start + name, "missing")
         if len(given) < len(value):
             unknown = next(key for key in value if key not in given)
-            raise Fault(f"{start}{unknown}", "unknown key")
+            raise DocumentError(f"{start}{unknown}", "unknown key")
         return structure(**given)
 
     return read
@@ -110,13 +110,13 @@ def _object(structure: Any) -> Reader:
 def _one_of(told: OneOf) -> Reader:
     def read(value: Any, path: str) -> Any:
         if not isinstance(value, dict):
-            raise Fault(path, "must be an object")
+            raise DocumentError(path, "must be an object")
         at = f"{path}.{told.key}" if path else told.key
         if told.key not in value:
-            raise Fault(at, "missing")
+            raise DocumentError(at, "missing")
         name = value[told.key]
         if not isinstance(name, str) or name not in told.table:
-            raise Fault(at, f"{quoted(name)} is not one of {', '.join(told.table)}")
+            raise DocumentError(at, f"{quoted(name)} is not one of {', '.join(told.table)}")
         return reader(told.table[name])(value, path)
 
     return read
@@ -145,7 +145,7 @@ def _literal(members: tuple[Any, ...]) -> Reader:
 
     def read(value: Any, path: str) -> Any:
         if not any(value == one and type(value) is type(one) for one in members):
-            raise Fault(path, f"{quoted(value)} is not {expected}")
+            raise DocumentError(path, f"{quoted(value)} is not {expected}")
         return value
 
     return read
@@ -154,7 +154,7 @@ def _literal(members: tuple[Any, ...]) -> Reader:
 def _list(inner: Reader) -> Reader:
     def read(value: Any, path: str) -> list[Any]:
         if not isinstance(value, list | tuple):
-            raise Fault(path, "must be a list")
+            raise DocumentError(path, "must be a list")
         return [inner(one, f"{path}[{i}]") for i, one in enumerate(value)]
 
     return read
@@ -163,7 +163,7 @@ def _list(inner: Reader) -> Reader:
 def _tuple(inner: list[Reader]) -> Reader:
     def read(value: Any, path: str) -> tuple[Any, ...]:
         if not isinstance(value, list | tuple) or len(value) != len(inner):
-            raise Fault(path, f"must be a list of {len(inner)}")
+            raise DocumentError(path, f"must be a list of {len(inner)}")
         return tuple(
             of(one, f"{path}[{i}]") for i, (of, one) in enumerate(zip(inner, value, strict=True))
         )
@@ -174,7 +174,7 @@ def _tuple(inner: list[Reader]) -> Reader:
 def _mapping(inner: Reader) -> Reader:
     def read(value: Any, path: str) -> dict[str, Any]:
         if not isinstance(value, dict):
-            raise Fault(path, "must be an object")
+            raise DocumentError(path, "must be an object")
         start = f"{path}." if path else ""
         return {key: inner(one, f"{start}{key}") for key, one in value.items()}
 

@@ -20,7 +20,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import (
     LENGTH,
     MASS,
@@ -95,30 +95,30 @@ class TableRow:
 
 
 def read(text: str) -> list[TableRow]:
-    """Every row with its faults; empty lines are passed over. Raises Unreadable."""
+    """Every row with its faults; empty lines are passed over. Raises UnreadableError."""
     text = text.lstrip("\ufeff")
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
-        raise Unreadable("The file is empty.")
+        raise UnreadableError("The file is empty.")
     delimiter = max(";\t,|", key=lambda sign: lines[0].count(sign))
     rows = _rows(text, delimiter)
     header = [_name(cell) for cell in rows[0][2]]
     if "name" not in header:
-        raise Unreadable(
+        raise UnreadableError(
             f"No column is called name. The first line must name the columns: {', '.join(COLUMNS)}."
         )
     doubled = {name for name in header if name and header.count(name) > 1}
     if doubled:
-        raise Unreadable(f"Two columns are called {', '.join(sorted(doubled))}.")
+        raise UnreadableError(f"Two columns are called {', '.join(sorted(doubled))}.")
     known = {*TEXTS, *_FACTORS, *_US, "measured_on"}
     unknown = [name for name in header if name and name not in known]
     if unknown:
-        raise Unreadable(
+        raise UnreadableError(
             f"Column {unknown[0]} is not known. Known are"
             f" {', '.join((*COLUMNS, 'maker', 'owner', 'kind'))}."
         )
     if len(rows) - 1 > MOST_ROWS:
-        raise Unreadable(f"{len(rows) - 1} rows: at most {MOST_ROWS} at once.")
+        raise UnreadableError(f"{len(rows) - 1} rows: at most {MOST_ROWS} at once.")
     return [
         _row(first, header, row, last)
         for first, last, row in rows[1:]
@@ -127,7 +127,7 @@ def read(text: str) -> list[TableRow]:
 
 
 def _rows(text: str, delimiter: str) -> list[tuple[int, int, list[str]]]:
-    """(first line, last line, cells) of every row that has any. Raises Unreadable."""
+    """(first line, last line, cells) of every row that has any. Raises UnreadableError."""
     reader = csv.reader(io.StringIO(text, newline=None), delimiter=delimiter)
     found, last = [], 0
     try:
@@ -136,7 +136,7 @@ def _rows(text: str, delimiter: str) -> list[tuple[int, int, list[str]]]:
             if row:
                 found.append((first, last, row))
     except csv.Error as error:
-        raise Unreadable(f"This is no table: {error}.") from None
+        raise UnreadableError(f"This is no table: {error}.") from None
     return found or [(1, 1, [])]
 
 
@@ -197,7 +197,7 @@ def _with_unit(known: str, column: str, text: str) -> Typed | None:
     reader, unit = _READERS[known], column.rpartition("_")[2]
     try:
         return reader(text, unit) if unit in MASS | LENGTH else reader(text)
-    except Unreadable:
+    except UnreadableError:
         return None
 
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from functools import partial
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Shown, Typed, as_typed, fixed
@@ -35,19 +35,19 @@ def read_goal(
         now: the figure as it is, which `+10 %` is ten hundredths of; None where nobody read it.
 
     Raises:
-        Unreadable: with words for the person at the bench.
+        UnreadableError: with words for the person at the bench.
     """
     wish, axis = _axis(figure, text.strip(), length_mm, axis_mm)
     typed, is_change = _read(figure, wish, length_mm, shown, now)
     own = axis if figure == "swing_kgcm2" else None
     held = typed.u if typed.u is not None else tol or FIGURES[figure].tol
     if not held > 0:
-        raise Unreadable("A tolerance is above 0: write ± 1.")
+        raise UnreadableError("A tolerance is above 0: write ± 1.")
     if is_change:
         return Goal(change=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
     highest = length_mm if figure == "balance_mm" else HIGHEST
     if not 0 < typed.value < highest:
-        raise Unreadable(f"{told(figure, typed.value)} cannot be reached by any frame.")
+        raise UnreadableError(f"{told(figure, typed.value)} cannot be reached by any frame.")
     return Goal(value=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
 
 
@@ -88,7 +88,7 @@ def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str
         return text, axis_mm
     mm = units.read_length(axis).value
     if not 0 <= mm < length_mm / 2:
-        raise Unreadable(f"{axis.strip()}: the axis lies in the handle.")
+        raise UnreadableError(f"{axis.strip()}: the axis lies in the handle.")
     return wish.strip(), mm
 
 
@@ -128,7 +128,9 @@ def _by_share(
     """`+10 %` of a figure as it is; of a balance, hundredths of the length."""
     whole = length_mm if figure == "balance_mm" else now
     if whole is None:
-        raise Unreadable(f"{share[0].strip()} of what? It was not measured: write a value or +0.5.")
+        raise UnreadableError(
+            f"{share[0].strip()} of what? It was not measured: write a value or +0.5."
+        )
     change = float(share[2].replace(",", ".")) / 100 * whole * (1 if share[1] == "+" else -1)
     tol = _tolerance(figure, share[3].lstrip("±+/-− "), shown) if share[3] else None
     return Typed(change, tol, "%", share[0])

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
-from kentrobar.core.errors import Fault, Refusal
+from kentrobar.core.errors import DocumentError, Refusal
 from kentrobar.core.numbers import Given, value_of
 
 from .method import Faults, Measurement, Note, RawReading, no_negative_u
@@ -55,16 +55,16 @@ class Film:
             yield "apart", Refusal("outside", self.apart, 0, 1)
 
     def motion(self) -> Motion:
-        """The swing in it. Raises Fault."""
+        """The swing in it. Raises DocumentError."""
         import numpy as np
 
         from .film.reading import of_trace
-        from .recording import NoSwing
+        from .recording import NoSwingError
 
         try:
             return of_trace(np.array(self.times_s), np.array(self.trace), self.beats, self.apart)
-        except (NoSwing, np.linalg.LinAlgError) as error:
-            raise Fault("film.trace", f"nothing swings steadily in it: {error}") from None
+        except (NoSwingError, np.linalg.LinAlgError) as error:
+            raise DocumentError("film.trace", f"nothing swings steadily in it: {error}") from None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Array = NDArray[np.float64]
-from .recording import LEAST_RATE, NoSwing, columns_of, in_order
+from .recording import LEAST_RATE, NoSwingError, columns_of, in_order
 from .sines import LEAST_SWINGS, let_go, swings_of
 
 SLOWEST_S, FASTEST_S = 4.0, 0.25
@@ -68,13 +68,13 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
         expect_s: the period this frame should have, which tells a swing from its overtone.
 
     Raises:
-        NoSwing: nothing in it can be read as a swing.
+        NoSwingError: nothing in it can be read as a swing.
     """
     times, channels = columns_of(text)
     times, channels, notes = in_order(times, channels)
     found = best_channel(times, channels, expect_s)
     if found is None:
-        raise NoSwing(
+        raise NoSwingError(
             "No column swings steadily: every one is flat or moves at random. Let the frame swing"
             f" freely for {LEAST_SWINGS} swings or more while it records."
         )
@@ -172,7 +172,7 @@ def clean_stretch(times: Array, values: Array, frequency: float) -> Any:
             run_start = None
     span = (starts[best[1]] + length - starts[best[0]]) if best else 0.0
     if best is None or span * frequency < LEAST_SWINGS - 0.01:
-        raise NoSwing(
+        raise NoSwingError(
             f"The longest clean stretch is {span * frequency:.1f} swings; {LEAST_SWINGS} are the"
             " least. Let it swing longer, and keep hands and draughts away from it."
         )
@@ -216,7 +216,7 @@ def fit_swing(
         notes = [*notes, second]
     period = 2 * math.pi / omega
     if not FASTEST_S * 0.8 < period < SLOWEST_S * 1.2 or not 0.5 < period * frequency < 2:
-        raise NoSwing(
+        raise NoSwingError(
             "What swings in it does not keep one period. Let the frame swing freely, then record."
         )
     u = period * u_omega / omega

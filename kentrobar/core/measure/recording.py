@@ -23,7 +23,7 @@ LONGEST_BREAK_S, BREAK_STEPS = 2.0, 20
 """A longer break parts a recording in two."""
 
 
-class NoSwing(ValueError):
+class NoSwingError(ValueError):
     """The recording holds no clean swing; the message says why."""
 
 
@@ -44,11 +44,11 @@ def columns_of(text: str) -> tuple[Array, dict[str, Array]]:
         elif not numbers:
             header = row
         if len(numbers) > MOST_SAMPLES:
-            raise NoSwing(
+            raise NoSwingError(
                 f"More than {MOST_SAMPLES} samples: cut the recording to a minute or two."
             )
     if len(numbers) < 2 * LEAST_RATE:
-        raise NoSwing(
+        raise NoSwingError(
             f"{len(numbers)} rows of numbers: a recording has a column of time and one of motion, "
             "and some hundred rows."
         )
@@ -74,7 +74,7 @@ def _rows(text: str) -> tuple[list[list[str]], bool]:
     try:
         return list(csv.reader(table, delimiter=delimiter, skipinitialspace=True)), decimal_comma
     except csv.Error as error:
-        raise NoSwing(f"This is no table of numbers: {error}.") from None
+        raise NoSwingError(f"This is no table of numbers: {error}.") from None
 
 
 def _float(cell: str, decimal_comma: bool) -> float | None:
@@ -97,7 +97,7 @@ def _clock_column(table: Array, names: list[str], filled: list[int]) -> int:
         if len(steps) and (steps >= 0).mean() > 0.98 and (steps > 0).mean() > 0.5:
             rising.append(i)
     if not rising:
-        raise NoSwing(
+        raise NoSwingError(
             "No column is a clock: one must hold rising times in seconds or milliseconds."
         )
     named = [
@@ -154,7 +154,7 @@ def in_order(
     steps = np.diff(times)
     step = float(np.median(steps))
     if 1 / step < LEAST_RATE * 0.95:
-        raise NoSwing(
+        raise NoSwingError(
             f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50"
             " or more."
         )
@@ -163,7 +163,7 @@ def in_order(
     channels = {name: values[here] for name, values in channels.items()}
     span = float(times[-1] - times[0])
     if span > MOST_SPAN_S:
-        raise NoSwing(f"{span:.0f} s of recording: cut it to {MOST_SPAN_S:.0f} s at most.")
+        raise NoSwingError(f"{span:.0f} s of recording: cut it to {MOST_SPAN_S:.0f} s at most.")
     if left_out:
         notes.append(message("longest-stretch", kept=span, count=left_out))
     gaps = int((steps > 5 * step).sum())

@@ -29,7 +29,7 @@ EVEN = 2.25
 """Of half of that, squared, what is taken for unevenness: bench/trueness.py shows what it holds."""
 
 
-class TooFew(ValueError):
+class TooFewTapsError(ValueError):
     """Not enough passes for a period; the message says how many more."""
 
 
@@ -80,16 +80,16 @@ def fit(
             assumed, lightly.
 
     Raises:
-        TooFew: fewer than three taps are left.
+        TooFewTapsError: fewer than three taps are left.
     """
     kept = [i for i in range(len(times)) if i not in set_aside]
     if len(kept) < FEWEST:
         taps = "1 tap" if len(kept) == 1 else f"{len(kept)} taps"
-        raise TooFew(f"{taps}: a period needs {FEWEST} at least, and 20 make a good one.")
+        raise TooFewTapsError(f"{taps}: a period needs {FEWEST} at least, and 20 make a good one.")
     usual = _usual_gap([times[b] - times[a] for a, b in pairwise(kept)])
     counted, numbers, missed, doubles = _counted(times, kept, usual)
     if len(counted) < FEWEST:
-        raise TooFew(f"{len(counted)} single taps: a period needs {FEWEST} at least.")
+        raise TooFewTapsError(f"{len(counted)} single taps: a period needs {FEWEST} at least.")
     start, interval, sxx = _line(numbers, [times[i] for i in counted])
     residuals = [times[i] - start - interval * k for i, k in zip(counted, numbers, strict=True)]
     squares = sum(r * r for r in residuals)

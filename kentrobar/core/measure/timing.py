@@ -21,7 +21,7 @@ from .method import Faults, above_zero, aside_faults, no_negative_u, not_negativ
 from .sample import SetAside
 from .surroundings import GRAVITY
 from .swinging import PENDULUM, USUAL_DECAY, USUAL_DEG, lengthening, mean_square, usual_mean_square
-from .taps import TooFew, fit
+from .taps import TooFewTapsError, fit
 
 Figures = dict[str, Number]
 TAPS = 40
@@ -168,7 +168,7 @@ def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
             return
     try:
         found = fit(times, {aside.index for aside in set_aside})
-    except TooFew as error:
+    except TooFewTapsError as error:
         yield "tap_times_s", str(error)
         return
     for i in found.doubles:

@@ -9,7 +9,7 @@ import math
 from collections.abc import Sequence
 from itertools import pairwise
 
-from kentrobar.core.errors import Refusal, Unplaceable
+from kentrobar.core.errors import PlacementError, Refusal
 from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline
 
@@ -34,10 +34,10 @@ def hole_at(arc_mm: float, holes_mm: Sequence[float]) -> float | None:
 
 
 def arc_of(hole: float, holes_mm: Sequence[float]) -> float:
-    """Where a hole, or a place between two, lies along the edge, mm. Raises Unplaceable where
+    """Where a hole, or a place between two, lies along the edge, mm. Raises PlacementError where
     there is none."""
     if not 1 <= hole <= len(holes_mm):
-        raise Unplaceable(Refusal("no-hole", hole, 1, len(holes_mm)))
+        raise PlacementError(Refusal("no-hole", hole, 1, len(holes_mm)))
     before = min(int(hole), len(holes_mm) - 1)
     here, there = holes_mm[before - 1], holes_mm[before]
     return here + (hole - before) * (there - here)

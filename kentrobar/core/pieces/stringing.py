@@ -11,7 +11,7 @@ import math
 import re
 from typing import Literal
 
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import Typed, read_length
 
 StringMaterial = Literal["polyester", "multifilament", "synthetic", "natural"]
@@ -37,14 +37,15 @@ SPREAD = 0.06
 
 
 def read_gauge(text: str) -> Typed:
-    """A gauge in mm from `1.25`, `1.25 mm`, or a gauge number, `16`, `16L`. Raises Unreadable."""
+    """A gauge in mm from `1.25`, `1.25 mm`, or a gauge number, `16`, `16L`.
+    Raises UnreadableError."""
     clean = " ".join(text.split())
     number = re.sub(r"(?i)\s*(ga|gauge)\.?$", "", clean).upper().replace(" ", "")
     if number in GAUGES_MM:
         return Typed(GAUGES_MM[number], None, "mm", clean)
     typed = read_length(clean)
     if not THINNEST_MM <= typed.value <= THICKEST_MM:
-        raise Unreadable(
+        raise UnreadableError(
             f"“{clean}” is no gauge of a string. Write 1.25 mm, or 15 to 19, like 16L."
         )
     return typed

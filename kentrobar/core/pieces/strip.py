@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import ClassVar, Literal, Self, assert_never
 
-from kentrobar.core.errors import Refusal, Unplaceable
+from kentrobar.core.errors import PlacementError, Refusal
 from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.units import Shown, clock_text, show_length
@@ -139,7 +139,7 @@ class Strip(Piece):
         if name == "upper_end":
             arc += self.length_mm / 2
         if not 0 <= arc <= path.length / 2:
-            raise Unplaceable(Refusal("beyond-line", arc, high=path.length / 2))
+            raise PlacementError(Refusal("beyond-line", arc, high=path.length / 2))
         side = math.copysign(1.0, self._from_tip(outline))
         return replace(self, clock=tidy(path.clock_of_arc(side * arc), 4))
 
@@ -351,7 +351,7 @@ def _arc_at(path: Path, x: float) -> float:
     """How far from the tip along a line, on one side, it comes to ``x`` from the butt, mm."""
     top, bottom = path.point(0.0)[0], path.point(path.length / 2)[0]
     if not bottom - 1e-9 <= x <= top + 1e-9:
-        raise Unplaceable(Refusal("off-line", x, bottom, top))
+        raise PlacementError(Refusal("off-line", x, bottom, top))
     low, high = 0.0, path.length / 2
     for _ in range(50):
         # From the tip down one side a line never turns back towards the tip.

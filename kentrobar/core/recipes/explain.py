@@ -12,7 +12,7 @@ from kentrobar.core.words import Message, message
 from .brief import Brief, Goals, PartSite, plain_body
 from .candidates import candidates_of
 from .highs import least_of_one
-from .programme import Programme, Stop
+from .programme import Programme, SearchStoppedError
 from .solve import TIME_LIMIT_S, Recipe, Search, SearchResult, Watch, find, reaches
 
 
@@ -76,7 +76,7 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
     try:
         for opening in openings_of(brief, search) if is_whole else ():
             openings.append(opening)
-    except Stop:
+    except SearchStoppedError:
         is_whole = False
     if found.status == "impossible":
         why = message("no-site")
@@ -102,7 +102,7 @@ def _blocks(brief: Brief, found: SearchResult) -> tuple[Block, ...]:
 
 
 def openings_of(brief: Brief, search: Search) -> Iterator[Opening]:
-    """Everything that alone would make the wish reachable, tried. Raises Stop."""
+    """Everything that alone would make the wish reachable, tried. Raises SearchStoppedError."""
     search.say("opening")
     yield from _wider(brief, search)
     if brief.max_added_g is not None:

@@ -13,7 +13,7 @@ from dataclasses import replace
 from typing import Any
 
 from .exchange import exchanged, is_within, unlike
-from .join import TooMany, least_beyond
+from .join import TooManyStatesError, least_beyond
 from .programme import ORDERS, Chosen, Programme, as_light
 from .programmes import Solved, solved
 
@@ -61,7 +61,7 @@ def _least(
 ) -> dict[str, float] | None:
     """How far beyond its tolerance each target is missed where ``names`` are missed least: gone
     through where few enough combinations come near, solved for where there are more."""
-    with contextlib.suppress(TooMany):
+    with contextlib.suppress(TooManyStatesError):
         found = least_beyond(p, limits, names)
         if found is not None:
             return found

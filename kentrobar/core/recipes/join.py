@@ -30,7 +30,7 @@ FURTHER = (0.25, 1.0, 4.0, 16.0)
 """How far beyond their tolerances the nearest is looked for, step by step."""
 
 
-class TooMany(Exception):
+class TooManyStatesError(Exception):
     """More combinations than are worth going through one by one."""
 
 
@@ -74,7 +74,7 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> Ranked:
         limits: how far beyond its tolerance each target may be missed, in tolerances.
 
     Raises:
-        TooMany: the search would be long. Stop: it was stopped.
+        TooManyStatesError: the search would be long. Stop: it was stopped.
     """
     import numpy as np
 
@@ -130,7 +130,7 @@ def least_beyond(
     all, others within ``limits``; None where none was found as far as is looked (``FURTHER``).
 
     Raises:
-        TooMany: the search would be long. Stop: it was stopped.
+        TooManyStatesError: the search would be long. Stop: it was stopped.
     """
     import numpy as np
 
@@ -195,7 +195,7 @@ def _halves(p: Programme) -> tuple[Half, Half]:
         split[into].append(site)
         size[into] *= len(sites[site]) + 1
     if max(size) > MOST_ROWS:
-        raise TooMany
+        raise TooManyStatesError
     materials = len(p.brief.materials) + 2
     halves = [_combined(p, [sites[site] for site in part], materials) for part in split]
     return halves[0], halves[1]
@@ -257,7 +257,7 @@ def _pairs(p: Programme, first: Half, second: Half, reach: Table) -> Iterator[tu
     )
     if not telling:
         if n * m > MOST_PAIRS:
-            raise TooMany
+            raise TooManyStatesError
         lows = np.zeros((1, n), int)
         highs = np.full((1, n), m)
         order = np.arange(m)
@@ -266,7 +266,7 @@ def _pairs(p: Programme, first: Half, second: Half, reach: Table) -> Iterator[tu
         lows, highs, order = _looked_up(p, first, second, width, cell_by, within)
     counts = np.maximum(highs - lows, 0)
     if counts.sum() > MOST_PAIRS:
-        raise TooMany
+        raise TooManyStatesError
     for low, count in zip(lows, counts, strict=True):
         ends = np.cumsum(count)
         at = 0

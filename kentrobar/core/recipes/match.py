@@ -21,7 +21,7 @@ from .candidates import candidates
 from .explain import Opening, openings_of
 from .frame_set import MATCHED, FrameSet
 from .joint import Common, Together, centred, common_target, middle_of, were_tape_cut_anywhere
-from .programme import Chosen, Stop, as_light
+from .programme import Chosen, SearchStoppedError, as_light
 from .settling import settled
 from .solve import TIME_LIMIT_S, Progress, Recipe, Search, Watch, find, recipe_of
 
@@ -115,7 +115,7 @@ def match(
         found = replace(found, openings=tuple(_openings(frames, found, search)))
         found = replace(found, without=_without(frames, found, search))
         return replace(found, others=tuple(_others(frames, search)))
-    except Stop:
+    except SearchStoppedError:
         return replace(found, is_whole=False)
 
 
@@ -141,7 +141,7 @@ def _match(frames: FrameSet, search: Search, is_enough: IsEnough | None = None) 
         return _towards(frames, bodies, set_, common, search)
     try:
         return _least(frames, bodies, set_, search, is_enough)
-    except Stop:
+    except SearchStoppedError:
         middle = _towards(frames, bodies, set_, middle_of(set_, nothing), search)
         return replace(middle, is_whole=False, is_undecided=not middle.is_ok)
 
@@ -161,7 +161,7 @@ def _least(
         try:
             best = _lighter(frames, bodies, set_, quick, search)
             is_known |= best.is_whole
-        except Stop:
+        except SearchStoppedError:
             if quick is None:
                 raise
             best = replace(quick, is_whole=False)
@@ -179,7 +179,7 @@ def _quick(
     def check() -> None:
         search.check()
         if search.time_left() < until:
-            raise Stop
+            raise SearchStoppedError
 
     def towards(common: Common) -> Matched:
         found = _towards(frames, bodies, set_, centred(set_, common), search)
@@ -189,7 +189,7 @@ def _quick(
         return found
 
     common = first = quick = None
-    with contextlib.suppress(Stop):  # the best so far is settled on
+    with contextlib.suppress(SearchStoppedError):  # the best so far is settled on
         for common in settled(frames, set_, in_parts, check):
             if common.is_met and first is None:
                 first, quick = common, towards(common)
@@ -211,7 +211,7 @@ def _lighter(
     lightest = _towards(frames, bodies, set_, common, search) if common else None
     answers = sorted((one for one in (quick, lightest) if one), key=lambda one: _rank(frames, one))
     if not answers:
-        raise Stop
+        raise SearchStoppedError
     light = as_light(answers[0].moved_g, frames.weights.near)
     surest = [one for one in answers if one.is_ok and one.moved_g <= light]
     best = max(surest, key=lambda one: one.chance, default=answers[0])

@@ -43,7 +43,7 @@ ORDERS: dict[str, tuple[tuple[str, ...], ...]] = {
 """Which misses are made small first, by school. Those in one step count alike."""
 
 
-class Stop(Exception):
+class SearchStoppedError(Exception):
     """The search was stopped, or its time is up."""
 
 
@@ -87,7 +87,7 @@ class Programme:
         fragile: how far a line moves when a candidate is cut or placed ``OFF_MM`` off.
         read (t,): one standard uncertainty of each line from the frame's readings. Both take
             longer to know than all others, and only what is to be sturdy asks for them.
-        check: called between steps of a search; raises Stop.
+        check: called between steps of a search; raises SearchStoppedError.
     """
 
     def __init__(

@@ -34,7 +34,7 @@ def settled(
 
     Args:
         in_parts: where the set would come together were tape cut anywhere.
-        check: called between steps; may raise Stop.
+        check: called between steps; may raise SearchStoppedError.
     """
     ground = _Ground(frames, set_, check)
     starts: list[Common] = []

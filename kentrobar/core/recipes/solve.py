@@ -23,8 +23,8 @@ from .candidates import Candidate, candidates_of
 from .chance import Sureness, sureness
 from .even import evened
 from .highs import best_in_turn, least_misses
-from .join import TooMany, best_by_support
-from .programme import NEAR_SHARE, Chosen, Programme, Stop, as_light
+from .join import TooManyStatesError, best_by_support
+from .programme import NEAR_SHARE, Chosen, Programme, SearchStoppedError, as_light
 
 TIME_LIMIT_S = 20.0
 BALANCE_SETTLES_MM = 0.3
@@ -112,9 +112,9 @@ class Search:
 
     def check(self) -> None:
         if self.time_left() <= 0:
-            raise Stop
+            raise SearchStoppedError
         if self.watch and not self.watch(Progress(self.step, tuple(self.recipes), self.so_far)):
-            raise Stop
+            raise SearchStoppedError
 
 
 def find(brief: Brief, search: Search) -> SearchResult:
@@ -231,7 +231,7 @@ def _fill(
             search.say(code)
             limits = least_misses(programme, search.time_left, slack)
             _gather(brief, base, programme, limits, search)
-    except Stop:
+    except SearchStoppedError:
         return False
     return True
 
@@ -259,7 +259,7 @@ def different(
     either, each of other sites or materials."""
     try:
         light, every, lightest = best_by_support(p, limits)
-    except TooMany:
+    except TooManyStatesError:
         search.say("solving")
         yield from best_in_turn(p, limits, count, search.time_left)
         return

@@ -10,7 +10,7 @@ from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
 from kentrobar.core import units
-from kentrobar.core.errors import Unreadable
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.numbers import nominal
 from kentrobar.core.units import Shown, read_length
 from kentrobar.frames.models import Reading
@@ -25,7 +25,7 @@ def places(form: MeasureForm) -> dict[str, float]:
     found: dict[str, float] = {}
     for one in form.method.inputs:
         if one.holds == "length":
-            with contextlib.suppress(Unreadable):
+            with contextlib.suppress(UnreadableError):
                 found[one.name] = read_length(form.text_of(one.name), form.shown.length).value
     if "spacing_top" in found:
         found["spacing"] = found["spacing_top"]

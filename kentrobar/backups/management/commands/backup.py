@@ -19,7 +19,7 @@ class Command(BaseCommand):
         where = options["to"] or settings.BACKUPS
         try:
             made = store.make(settings.DATABASE_ADDRESS, where)
-        except (store.Damaged, OSError) as error:
+        except (store.BackupError, OSError) as error:
             raise CommandError(f"No backup was made: {error}") from None
         dropped = [] if options["to"] else store.rotate(where)
         self.stdout.write(f"{made.path}: {made.rows} rows, checked. {len(dropped)} older dropped.")

@@ -40,7 +40,7 @@ class Command(BaseCommand):
     def _back_up(self) -> None:
         try:
             made = store.make(settings.DATABASE_ADDRESS, settings.BACKUPS)
-        except (store.Damaged, OSError) as error:
+        except (store.BackupError, OSError) as error:
             raise CommandError(
                 f"The data are of an older version, and no backup of them can be made: {error}."
                 " Mend that, or start once with --without-backup."

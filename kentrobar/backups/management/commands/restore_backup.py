@@ -21,7 +21,7 @@ class Command(BaseCommand):
         connection.close()
         try:
             made, aside = store.restore(settings.DATABASE_ADDRESS, options["file"])
-        except (store.Damaged, OSError) as error:
+        except (store.BackupError, OSError) as error:
             raise CommandError(f"Nothing was changed: {error}") from None
         call_command("migrate", verbosity=0, interactive=False)
         self.stdout.write(

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from os import PathLike
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.measure.recording import NoSwing
+from kentrobar.core.measure.recording import NoSwingError
 
 if TYPE_CHECKING:
     import numpy as np
@@ -30,7 +30,7 @@ LEAST_PICTURES = 40
 Far = Callable[[float], None]
 
 
-class Unreadable(NoSwing):
+class UnreadableError(NoSwingError):
     """It is no film, or none that can be read."""
 
 
@@ -63,7 +63,7 @@ def open_film(path: str | PathLike[str], far: Far = lambda share: None) -> Pictu
         far: told how far it is, 0 to 1, a few times a second; what it raises ends the reading.
 
     Raises:
-        Unreadable: it is no film, too large a picture, too long, or without time stamps.
+        UnreadableError: it is no film, too large a picture, too long, or without time stamps.
     """
     import av
 
@@ -71,9 +71,9 @@ def open_film(path: str | PathLike[str], far: Far = lambda share: None) -> Pictu
         with av.open(str(path), options={"format_whitelist": CONTAINERS}) as container:
             return _read(container, far)
     except (av.FFmpegError, ValueError, IndexError, MemoryError) as error:
-        if isinstance(error, NoSwing):
+        if isinstance(error, NoSwingError):
             raise
-        raise Unreadable(
+        raise UnreadableError(
             "This cannot be read as a film: mp4, mov, webm and avi can, as phones write them."
         ) from error
 
@@ -82,13 +82,15 @@ def _read(container: Any, far: Far) -> Pictures:
     import numpy as np
 
     if not container.streams.video:
-        raise Unreadable("There is no picture in it, only sound or nothing at all.")
+        raise UnreadableError("There is no picture in it, only sound or nothing at all.")
     stream = container.streams.video[0]
     codec = stream.codec_context
     if codec.name not in CODECS and not codec.name.startswith("lib"):
-        raise Unreadable(f"Its pictures are written in a way that is not read here ({codec.name}).")
+        raise UnreadableError(
+            f"Its pictures are written in a way that is not read here ({codec.name})."
+        )
     if not 0 < codec.width * codec.height <= MOST_PIXELS:
-        raise Unreadable("Its pictures are larger than 4096 × 2304: film in 1080p.")
+        raise UnreadableError("Its pictures are larger than 4096 × 2304: film in 1080p.")
     stream.thread_type = "AUTO"
     every = _every(container, stream)
     width, height = _small(codec.width, codec.height, LONG_SIDE)
@@ -98,16 +100,18 @@ def _read(container: Any, far: Far) -> Pictures:
     stills: list[tuple[float, Any]] = []
     for i, picture in enumerate(container.decode(stream)):
         if i >= MOST_PICTURES:
-            raise Unreadable(f"More than {MOST_PICTURES} pictures: twenty seconds are enough.")
+            raise UnreadableError(f"More than {MOST_PICTURES} pictures: twenty seconds are enough.")
         if i % every:
             continue
         if picture.pts is None:
-            raise Unreadable("Its pictures carry no time: film it with the phone’s own camera.")
+            raise UnreadableError(
+                "Its pictures carry no time: film it with the phone’s own camera."
+            )
         at = float(picture.pts * stream.time_base)
         if times and at - times[0] > MOST_SPAN_S:
-            raise Unreadable(f"Longer than {MOST_SPAN_S:.0f} s: twenty seconds are enough.")
+            raise UnreadableError(f"Longer than {MOST_SPAN_S:.0f} s: twenty seconds are enough.")
         if not 0 < picture.width * picture.height <= MOST_PIXELS:
-            raise Unreadable("Its pictures change their size.")
+            raise UnreadableError("Its pictures change their size.")
         times.append(at)
         small = picture.reformat(width, height, "gray", interpolation="AREA")
         grey.append(small.to_ndarray()[:height, :width])
@@ -116,7 +120,7 @@ def _read(container: Any, far: Far) -> Pictures:
         if i % 16 == 0 and span:
             far(min(max((at - times[0]) / span, 0.0), 1.0))
     if len(times) < LEAST_PICTURES:
-        raise Unreadable(f"{len(times)} pictures are no film of a swing: let it run for 20 s.")
+        raise UnreadableError(f"{len(times)} pictures are no film of a swing: let it run for 20 s.")
     stamps = np.array(times)
     order = np.argsort(stamps, kind="stable")
     stamps = stamps[order] - stamps[order][0]

@@ -15,7 +15,7 @@ from kentrobar.core.measure.motion import (
     fit_swing,
     spectrum_peak,
 )
-from kentrobar.core.measure.recording import NoSwing, in_order
+from kentrobar.core.measure.recording import NoSwingError, in_order
 from kentrobar.core.measure.sines import calm, power_beside
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.words import Message
@@ -64,7 +64,7 @@ TURNS = 0.5
 """So much of the turning must be the swing for its width to be believed."""
 
 
-class SlowedFilm(NoSwing):
+class SlowedFilm(NoSwingError):
     """It swings so many times slower than such a frame can: slow motion, which is asked about."""
 
     def __init__(self, times: int) -> None:
@@ -111,7 +111,7 @@ def seen(
         far: told how far it is; what it raises ends the work.
 
     Raises:
-        NoSwing: nothing in it swings, with the reason; SlowedFilm where that is slow motion.
+        NoSwingError: nothing in it swings, with the reason; SlowedFilm where that is slow motion.
     """
     import numpy as np
 
@@ -125,7 +125,7 @@ def seen(
         _ask_if_slowed(times, still, expect_s)
     far(0.5)
     if found is None:
-        raise NoSwing(
+        raise NoSwingError(
             "Nothing in the picture swings steadily. Let the frame swing freely for half a minute,"
             " the phone propped up, the whole swing in the picture."
         )
@@ -177,10 +177,10 @@ def _of_all_places(
 
 def of_trace(times: Array, trace: Array, beats: int = 1, apart: float = 0.0) -> Motion:
     """The swing of a film again, from the trace that was kept of it, and by how much, of itself,
-    the places of its picture were apart. Raises NoSwing."""
+    the places of its picture were apart. Raises NoSwingError."""
     found = best_channel(times, {"film": trace}, None)
     if found is None:
-        raise NoSwing("The trace of this film does not swing steadily.")
+        raise NoSwingError("The trace of this film does not swing steadily.")
     motion = _motion(times, trace, found[2], None, [], apart)
     if beats == 2:
         twice = 2 * nominal(motion.period_s)
