@@ -82,7 +82,7 @@ class ShopForm(forms.ModelForm):
         zone = places.machine_zone()
         self.fields["time_zone"] = forms.ChoiceField(
             label="Time zone", choices=[(name, name.replace("_", " ")) for name in places.zones()],
-            initial=zone, help_text="days begin and end by it",
+            initial=zone, help_text="sets when your day starts",
         )  # fmt: skip
         # As the start command was told (--lan), or by whoever opened them before.
         self.fields["phones"].initial = doors.is_open(settings.LOCAL)

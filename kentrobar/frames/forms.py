@@ -241,7 +241,7 @@ class ReadingForm(forms.Form):
     """Figures as read, in one condition. Any may be left out; what is there is judged together."""
 
     condition = forms.ChoiceField(choices=Condition.choices, label="read")
-    confirm = forms.BooleanField(required=False, label="it is right, keep it")
+    confirm = forms.BooleanField(required=False, label="Yes, that’s correct")
 
     def __init__(
         self, frame: Frame, shown: Shown, data: Any = None, known: list[Figures] | None = None

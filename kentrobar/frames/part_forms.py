@@ -54,7 +54,7 @@ class PartForm(forms.Form):
         initial="now",
     )
     had_none = forms.BooleanField(label="there was none before", required=False)
-    confirm = forms.BooleanField(label="it is right, keep it", required=False)
+    confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
     def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
         self.frame, self.shown, self.asks_to_confirm = frame, shown, False

@@ -63,7 +63,7 @@ def timing_boxes() -> dict[str, forms.Field]:
         ),
         "amplitude": text(units.read_degrees, label="swing at first"),
         "amplitude_end": text(units.read_degrees, label="and at last"),
-        "goal": forms.FloatField(label="good enough at ±", required=False, min_value=0.001),
+        "goal": forms.FloatField(label="Stop when within ±", required=False, min_value=0.001),
         "recording": forms.IntegerField(required=False, widget=forms.HiddenInput),
     }
     hints = {"period": "1.382 ± 0.001 s", "amplitude": "8°", "amplitude_end": "5°"}

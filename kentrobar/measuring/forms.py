@@ -81,7 +81,7 @@ class MeasureForm(forms.Form):
         widget=forms.DateTimeInput(attrs={"type": "datetime-local"}, format="%Y-%m-%dT%H:%M"),
     )
     filled_for = forms.CharField(required=False, max_length=20, widget=forms.HiddenInput)
-    confirm = forms.BooleanField(required=False, label="it is right, keep it")
+    confirm = forms.BooleanField(required=False, label="Yes, that’s correct")
     reason = forms.CharField(label="why it is corrected", max_length=100, required=False)
 
     def __init__(
@@ -176,7 +176,7 @@ class MeasureForm(forms.Form):
         field = self.fields["instrument"]
         assert isinstance(field, forms.ModelChoiceField)
         field.queryset = Instrument.live.filter(kind=self.method.instrument)
-        field.empty_label = "a hand and an eye" if self.method.is_timed else "none of mine"
+        field.empty_label = "by hand" if self.method.is_timed else "none of mine"
         if not self.is_correction:
             del self.fields["reason"]
         let_ask(self)

@@ -133,7 +133,7 @@ class CheckForm(forms.Form):
         self.fields["readings"].error_messages["required"] = (
             "What did it read? Write every reading."
         )
-        self.fields["confirm"] = forms.BooleanField(label="it is right, keep it", required=False)
+        self.fields["confirm"] = forms.BooleanField(label="Yes, that’s correct", required=False)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}

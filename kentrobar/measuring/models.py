@@ -157,7 +157,7 @@ class Instrument(Removable):
         # Read from what may be prefetched already.
         last = next((check for check in self.checks.all() if check.checked_at <= moment), None)
         if last is None:
-            return [f"{self.name} was never checked against a reference before."]
+            return [f"{self.name} is not calibrated yet."]
         last.instrument = self
         found = []
         age = moment - last.checked_at

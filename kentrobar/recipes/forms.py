@@ -41,7 +41,7 @@ class WishForm(forms.Form):
     parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
-    hidden_only = forms.BooleanField(label="only where nobody sees it", required=False)
+    hidden_only = forms.BooleanField(label="hidden places only", required=False)
     bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
     most = forms.CharField(label="added at most", required=False, max_length=20)
 

@@ -54,7 +54,7 @@ class MatchForm(forms.Form):
     materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
     judged = forms.ChoiceField(label="judged by", choices=JUDGED)
-    hidden_only = forms.BooleanField(label="only where nobody sees it", required=False)
+    hidden_only = forms.BooleanField(label="hidden places only", required=False)
     bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
 
     def __init__(

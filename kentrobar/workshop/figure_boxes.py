@@ -34,7 +34,7 @@ class FigureBoxes(forms.Form):
     """Mass, balance, swing and twist weight as somebody writes them down."""
 
     balance_mm = forms.CharField(max_length=60, required=False)
-    confirm = forms.BooleanField(label="it is right, keep it", required=False)
+    confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
     def __init__(self, *args: Any, shown: Shown, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)

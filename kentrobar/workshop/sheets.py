@@ -93,7 +93,7 @@ def sign_off(request: Request, pk: int) -> HttpResponse:
             many = f"{len(missing)} steps are open, the first is “{missing[0]}”. Tick them"
             one = f"“{missing[0]}” is open. Tick it"
             left = one if len(missing) == 1 else many
-            messages.error(request, f"Not signed off: {left}, or override.")
+            messages.error(request, f"Not signed off: {left}, or sign off with open steps.")
             return redirect("sheet", pk)
         used = ((use.material, use.amount) for use in core.uses)
         short = shelf.take(used, f"{plan.frame}, {plan.name}"[:90], request.user)

@@ -135,7 +135,7 @@ def test_a_paddle_by_mouse_keys_and_form(hand):
     hand.settled(lambda: hand.drag((20, 0), (60, 0), (80, 0)))
     assert Plan.objects.get(pk=plan).state().pieces[2].from_mm == pytest.approx(68, abs=3)
     hand.key(Keys.ESCAPE)
-    hand.until(lambda: "Nothing in hand" in hand.find(".in-hand").text)
+    hand.until(lambda: "No piece selected" in hand.find(".in-hand").text)
 
 
 def test_a_target_is_written_and_its_vial_says_how_far(hand):

@@ -132,7 +132,7 @@ def test_a_frame_that_cannot_be_shown_is_named_and_the_others_stand(bench, racke
 
     monkeypatch.setattr(shown, "shown_figures", odd)
     page = said(bench.get("/"))
-    assert page.count("cannot be shown") == 1
+    assert page.count("figures are invalid") == 1
     assert f"{READ.mass_g:.1f}" in page, "the other stands"
 
 

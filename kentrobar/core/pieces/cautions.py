@@ -19,4 +19,7 @@ BLADES = (
     " edges cut too."
 )
 SOLVENT = "Air and gloves, no flame; let it dry, and cure before play."
-RULES = "Check the rules of the event and the maker's warranty: some alterations end both."
+RULES = (
+    "Check the rules of the event and the maker's warranty: some alterations break the rules, or"
+    " void the warranty."
+)

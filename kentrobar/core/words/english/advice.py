@@ -49,7 +49,10 @@ ADVICE: dict[str, Sentence] = {
         "Twist weight was not measured: measure it first, or the change cannot be checked."
     ),
     "lead-free": "Lead-free tape first for juniors and for anything at the hand.",
-    "rules": ("Check the rules of the event and the maker's warranty: some alterations end both."),
+    "rules": (
+        "Check the rules of the event and the maker's warranty: some alterations break the rules,"
+        " or void the warranty."
+    ),
     "unnoticed": "most would not notice",
     "some-notice": "some notice",
     "serious-notice": "serious players notice",
