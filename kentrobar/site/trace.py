@@ -72,8 +72,8 @@ class NotStored:
 
 
 def busy(request: HttpRequest, error: BaseException) -> HttpResponse:
-    """A database that is away for a moment, or has more to do than it can: nothing was kept, and
-    trying again helps."""
+    """A database that is away for a moment, or has more to do than it can: trying again helps, once
+    it is looked whether the change is there."""
     logging.getLogger(__name__).warning("busy: %s: %s", request.path, error)
     answer = render(None, "busy.html", {"request_id": request_id.get()}, status=503)
     answer["Retry-After"] = "5"
