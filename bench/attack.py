@@ -142,7 +142,7 @@ def _bytes_held() -> int:
     """Of bodies on their way, in whichever folder one is kept."""
     folders = (LOCAL / "front" / "body", Path("/tmp"))
     found = [path for folder in folders for path in folder.glob("*")
-             if folder.name == "body" or path.name.endswith(".upload")]  # fmt: skip
+             if folder.name == "body" or ".upload" in path.name]  # fmt: skip
     return sum(path.stat().st_size for path in found if path.is_file())
 
 

@@ -61,7 +61,7 @@ def _parser() -> argparse.ArgumentParser:
         commands.add_parser(name, help=summary)
     serve = commands.add_parser("serve", help="the application, by gunicorn")
     serve.add_argument("--bind", default="127.0.0.1:8000", help="address and port")
-    older = "go on though no backup of data of an older version can be made"
+    older = "migrate an older database even if it cannot be backed up"
     serve.add_argument("--without-backup", action="store_true", help=older)
     backup = commands.add_parser("backup", help="make a backup and check it")
     backup.add_argument("--to", help="another folder than the usual")

@@ -108,12 +108,11 @@ def _fill(reset: bool, simulators: int) -> None:
         with connection.cursor() as cursor:
             cursor.execute("drop schema public cascade")
             cursor.execute("create schema public")
-    call_command("migrate", verbosity=0, interactive=False)
+    call_command("prepare")
     call_command("load_demo")
     from kentrobar.demo.instruments import plug_in
 
     plug_in(simulators)
-    call_command("collectstatic", verbosity=0, interactive=False, clear=True)
     connection.close()
 
 

@@ -248,7 +248,7 @@ class Cluster:
             if time.monotonic() - said > SAY_EVERY:
                 said = time.monotonic()
                 print(
-                    f"Waiting for PostgreSQL to answer, {said - started:.0f} s by now …", flush=True
+                    f"Waiting for PostgreSQL to start ({said - started:.0f} s so far) …", flush=True
                 )
             time.sleep(0.05)
         return None

@@ -66,7 +66,7 @@ def _read(argv: list[str]) -> argparse.Namespace:
     parser.add_argument("--lan", action=argparse.BooleanOptionalAction, help=lan)
     shelf = "begin with the shelf of this clone's demo"
     parser.add_argument("--from-demo", action="store_true", help=shelf)
-    older = "go on though no backup of data of an older version can be made"
+    older = "migrate an older database even if it cannot be backed up"
     parser.add_argument("--without-backup", action="store_true", help=older)
     what = parser.add_mutually_exclusive_group()
     what.add_argument("--install", action="store_true", help="start at boot, by systemd")
@@ -145,7 +145,7 @@ def ready(*options: str) -> None:
     the others stays small."""
     command = [sys.executable, "manage.py", "prepare", *options]
     if subprocess.run(command, cwd=ROOT, check=False).returncode:
-        raise StartError("the data were not made ready; its words are above")
+        raise StartError("the database could not be prepared; the error is above")
 
 
 def take_shelf(demo: Path = ROOT / ".local") -> None:

@@ -206,10 +206,10 @@ class Watch:
 
 
 def wait_for(services: list[Service], address: str, say: Callable[[str], None] = print) -> None:
-    """Until the sign-in page answers, for as long as the services live and work. Raises StartError,
-    with its last words, where one ends or none uses the processor any more."""
+    """Wait until the application answers, for as long as the services run and use the processor.
+    Raises StartError, with the last lines it wrote, where one ends or all are idle."""
     answered = threading.Event()
-    threading.Thread(target=_ask, args=(f"{address}sign-in/", answered), daemon=True).start()
+    threading.Thread(target=_ask, args=(f"{address}health/", answered), daemon=True).start()
     started = said = moved = time.monotonic()
     worked = 0
     while not answered.wait(LOOK_EVERY / 5):
@@ -219,7 +219,7 @@ def wait_for(services: list[Service], address: str, say: Callable[[str], None] =
         now = time.monotonic()
         if now - said > SAY_EVERY:
             said = now
-            say(f"Waiting for {services[0].name} to answer, {now - started:.0f} s by now …")
+            say(f"Waiting for {services[0].name} to start ({now - started:.0f} s so far) …")
             before, worked = worked, sum(map(_worked, services))
             moved = now if worked != before else moved
         if now - moved > STILL_SECONDS:
@@ -227,7 +227,7 @@ def wait_for(services: list[Service], address: str, say: Callable[[str], None] =
 
 
 def _ask(address: str, answered: threading.Event) -> None:
-    """Ask until there is an answer; a page that is on its way is waited for, not asked again."""
+    """Ask until there is an answer; one that is slow is waited for, not asked for again."""
     while True:
         try:
             urllib.request.urlopen(address).close()

@@ -162,7 +162,7 @@ def join(request: Request, token: str) -> HttpResponse:
         user = _taken_up(found, form)
         Invitation.objects.filter(pk=found.pk).update(used_at=timezone.now(), user=user)
     login(request, user, backend=BACKEND)
-    return guessing.remember(redirect("bench"), request, user)
+    return guessing.remember_browser(redirect("bench"), request, user)
 
 
 def _taken_up(found: Invitation, form: NewAccount | PasswordForm) -> User:

@@ -53,7 +53,7 @@ class SignIn(LoginView):
         address = request.META.get("REMOTE_ADDR", "")
         name = request.POST.get("username", "").casefold()
         user = get_user_model()._default_manager.filter(username__iexact=name[:150]).first()
-        browser = guessing.used_in(request, user)
+        browser = guessing.known_browser(request, user)
         kind, whose, allowance = (
             ("browser", browser, guessing.BROWSER) if browser
             else ("account", name, guessing.ACCOUNT)
@@ -62,12 +62,12 @@ class SignIn(LoginView):
             kind, whose, allowance
         )
         if wait:
-            return guessing.slowed(request, wait)
+            return guessing.too_many_attempts(request, wait)
         answer = super().dispatch(request, *args, **kwargs)
         if request.user.is_authenticated:
             guessing.forget("address", address)
             guessing.forget(kind, whose)
-            return guessing.remember(cast(HttpResponse, answer), request, request.user)
+            return guessing.remember_browser(cast(HttpResponse, answer), request, request.user)
         return answer
 
     def form_valid(self, form: AuthenticationForm) -> HttpResponse:
@@ -96,7 +96,7 @@ def welcome(request: Request) -> HttpResponse:
         user = _open(person, shop) if is_sound else None
         if user is not None:
             login(request, user, backend=BACKEND)
-            return guessing.remember(redirect("opened"), request, user)
+            return guessing.remember_browser(redirect("opened"), request, user)
     context = {"person": person, "place": shop, "code": code, "fault": fault}
     is_at_fault = bool(fault or person.errors or shop.errors)
     return render(request, "accounts/welcome.html", context, status=422 if is_at_fault else 200)

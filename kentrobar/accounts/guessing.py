@@ -1,5 +1,5 @@
-"""Guessing is slowed, never locked: each address, account and browser has so many tries in hand,
-which come back with time (a token bucket).
+"""Slows down guessing of passwords and codes without locking anybody out: a token bucket for each
+address, account and browser.
 
 An account is slowed for browsers it was never used in; one it was used in has tries of its own,
 so that strangers who guess keep nobody out of their shop. A try is counted before it is looked at,
@@ -31,7 +31,7 @@ SALT = "kentrobar.used-in"
 
 @dataclass(frozen=True, slots=True)
 class Allowance:
-    """So many tries at once, and one more every so many seconds."""
+    """A token bucket: attempts allowed in a burst, and seconds until one more is allowed."""
 
     most: int
     every_s: float
@@ -51,7 +51,7 @@ def wait_s(kind: str, whose: object, of: Allowance, now: datetime | None = None)
     at = now or timezone.now()
     key = _key(kind, whose)
     with transaction.atomic():
-        row = _held(key, at)
+        row = _locked(key, at)
         elapsed = max((at - row.at).total_seconds(), 0)
         made = max(row.made - elapsed / of.every_s, 0)
         if made + 1 > of.most:
@@ -67,7 +67,7 @@ def forget(kind: str, whose: object) -> None:
     Tries.objects.filter(key=_key(kind, whose)).update(made=0)
 
 
-def _held(key: str, at: datetime) -> Tries:
+def _locked(key: str, at: datetime) -> Tries:
     """The row of a key, locked until the transaction ends."""
     while True:
         Tries.objects.bulk_create([Tries(key=key, at=at)], ignore_conflicts=True)
@@ -80,7 +80,7 @@ def _key(kind: str, whose: object) -> str:
     return hashlib.sha256(f"{kind} {whose}".encode(errors="replace")).hexdigest()
 
 
-def slowed(request: HttpRequest, wait: float) -> HttpResponse:
+def too_many_attempts(request: HttpRequest, wait: float) -> HttpResponse:
     """The page that says how long to wait."""
     context = {"minutes": ceil(wait / 60), "seconds": ceil(wait)}
     answer = render(request, "accounts/locked.html", context, status=429)
@@ -88,13 +88,13 @@ def slowed(request: HttpRequest, wait: float) -> HttpResponse:
     return answer
 
 
-def used_in(request: HttpRequest, user: User | None) -> str:
+def known_browser(request: HttpRequest, user: User | None) -> str:
     """The browser's own name where the account was used in it before; "" where it was not."""
     name, marks = _read(request)
     return name if user is not None and _mark(user) in marks else ""
 
 
-def remember(answer: HttpResponse, request: HttpRequest, user: User) -> HttpResponse:
+def remember_browser(answer: HttpResponse, request: HttpRequest, user: User) -> HttpResponse:
     """The account was used in this browser. Ends with the password."""
     name, marks = _read(request)
     kept = {"name": name or secrets.token_urlsafe(12), "of": [*marks[-7:], _mark(user)]}

@@ -61,13 +61,13 @@ def code(request: HttpRequest) -> HttpResponse:
         return render(request, "accounts/code.html")
     users = get_user_model()._default_manager
     user = users.filter(pk=waiting["user"], is_active=True).first()
-    browser = guessing.used_in(request, user)
+    browser = guessing.known_browser(request, user)
     wait = (
         guessing.wait_s("code in", browser, guessing.CODE_IN_BROWSER) if browser
         else guessing.wait_s("code of", waiting["user"], guessing.CODE)
     )  # fmt: skip
     if wait:
-        return guessing.slowed(request, wait)
+        return guessing.too_many_attempts(request, wait)
     if user is None or not fits(user, request.POST.get("code", "")):
         return render(request, "accounts/code.html", {"fault": WRONG}, status=422)
     del request.session[WAITING]
@@ -78,7 +78,7 @@ def code(request: HttpRequest) -> HttpResponse:
     guessing.forget("code in", browser)
     guessing.forget("code of", user.pk)
     answer = redirect(waiting["to"] if is_here else resolve_url("bench"))
-    return guessing.remember(answer, request, user)
+    return guessing.remember_browser(answer, request, user)
 
 
 def fits(user: User, typed: str) -> bool:

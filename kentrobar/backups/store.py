@@ -141,19 +141,22 @@ def clear_left(url: str, directory: Path) -> int:
             for rest in [*directory.glob(f".*{MAKING}"), *directory.glob(f"{ASIDE}*")]:
                 shutil.rmtree(rest) if rest.is_dir() else rest.unlink()
             return len(found)
-    except BackupError:  # one is being made just now
+    except BackupError:  # one is being made, or the server lets us see no other database
         return 0
 
 
 @contextmanager
 def _alone(url: str) -> Iterator[psycopg.Connection[Any]]:
-    """A connection to the server which nobody else makes or restores a backup beside. Raises
-    BackupError where somebody does."""
-    with _link(url, "postgres") as link:
-        (is_free,) = link.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone() or (False,)
-        if not is_free:
-            raise BackupError("another backup or restore is at work: wait until it is done")
-        yield link
+    """A connection to the server while nobody else makes or restores a backup. Raises BackupError
+    where somebody does, and for whatever the server refuses meanwhile."""
+    try:
+        with _link(url, "postgres") as link:
+            row = link.execute("select pg_try_advisory_lock(%s)", [LOCK]).fetchone()
+            if row != (True,):
+                raise BackupError("another backup or restore is running: wait until it is done")
+            yield link
+    except psycopg.Error as error:  # no right to make databases, no connection, no room
+        raise BackupError(str(error).partition("\n")[0]) from error
 
 
 def kept(directory: Path) -> list[Path]:

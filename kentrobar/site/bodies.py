@@ -46,8 +46,8 @@ class Refusal(NamedTuple):
     words: str
 
 
-SIGNED_OUT = Refusal(401, "Nothing was sent. Sign in first, then send it again.")
-NOT_YOURS = Refusal(403, "Nothing was sent: your role may not send this.")
+SIGNED_OUT = Refusal(401, "Your file was not sent. Sign in, then send it again.")
+NOT_YOURS = Refusal(403, "Your file was not sent: your role does not allow it.")
 
 
 def refusal(request: HttpRequest, path: str, length: str) -> Refusal | None:
@@ -57,7 +57,7 @@ def refusal(request: HttpRequest, path: str, length: str) -> Refusal | None:
         return Refusal(413, "The length of this request cannot be read.")
     most = next((most for at, most in LARGE if at.match(path)), MOST)
     if _declared(length) > most:
-        words = f"Too large: at most {most >> 20} MB can be sent here. Go back and choose less."
+        words = f"At most {most >> 20} MB can be sent here. Go back and choose a smaller file."
         return Refusal(413, words)
     return None if _declared(length) <= FORM else _not_let_in(request, path)
 
@@ -83,11 +83,11 @@ def _no_room(declared: int) -> Refusal | None:
     where = Path(settings.BODIES) if settings.BODIES else settings.LOCAL
     if shutil.disk_usage(where).free < 2 * declared + SPARE:
         return Refusal(
-            507, "The disk is nearly full: nothing was sent. Make room, then send again."
+            507, "The server's disk is nearly full: your file was not saved. Free some space first."
         )
     if settings.BODIES and sum(1 for _ in where.glob("*")) >= AT_ONCE:
         return Refusal(
-            503, f"{AT_ONCE} large files are on their way already: send yours again in a minute."
+            503, f"{AT_ONCE} large files are being sent already: send yours again in a minute."
         )  # fmt: skip
     return None
 

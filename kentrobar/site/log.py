@@ -18,6 +18,8 @@ from kentrobar.accounts.passwords import PasswordBusyError
 BUSY = ("57014", "55P03", "25P03", "40P01", "53300", "57P01", "57P03", "08006")
 """PostgreSQL's codes for what may work a moment later: took too long, locked by others, a deadlock,
 too many at once, just starting or stopping."""
+AWAY = ("53300", "57P01", "57P02", "57P03", "08006", "08001")
+"""Those of a server that is stopping, starting, full of connections, or not reached."""
 QUIET_S = 60.0
 request_id: ContextVar[str] = ContextVar("request_id", default="-")
 
@@ -32,8 +34,8 @@ def is_busy(error: BaseException) -> bool:
 
 
 class DatabaseAway(logging.Filter):
-    """Where the database is away everybody who works with it says so, again and again: one line a
-    minute is enough."""
+    """Limits lines about a database that cannot be reached to one a minute, without a traceback:
+    every thread and worker would write its own again and again."""
 
     quiet_until = -QUIET_S
 
@@ -41,7 +43,7 @@ class DatabaseAway(logging.Filter):
         told = record.args if isinstance(record.args, tuple) else ()
         errors = [one for one in told if isinstance(one, BaseException)]
         error = record.exc_info[1] if record.exc_info else next(iter(errors), None)
-        if not record.name.startswith("psycopg.pool") and not _is_of_database(error):
+        if not record.name.startswith("psycopg.pool") and not _is_away(error):
             return True
         if time.monotonic() < self.quiet_until:
             return False
@@ -52,12 +54,16 @@ class DatabaseAway(logging.Filter):
         return True
 
 
-def _is_of_database(error: BaseException | None) -> bool:
-    """Whether a failed connection stands behind it, however it was wrapped."""
+def _is_away(error: BaseException | None) -> bool:
+    """Whether a lost or refused connection stands behind an error, however it was wrapped. A slow
+    statement or a full disk is another thing, and has its own line."""
     while error is not None:
-        if isinstance(error, psycopg.OperationalError | OperationalError | InterfaceError):
-            return is_busy(error) or isinstance(error, psycopg.OperationalError)
-        error = error.__cause__ or error.__context__
+        code = getattr(error, "sqlstate", None)
+        if isinstance(error, psycopg.OperationalError | psycopg.InterfaceError):
+            return code is None or code in AWAY
+        if isinstance(error, OperationalError | InterfaceError) and error.__cause__ is None:
+            return True
+        error = error.__cause__
     return False
 
 

@@ -71,20 +71,16 @@ class NotStored:
         return answer
 
 
-def busy(request: HttpRequest, error: BaseException) -> HttpResponse:
-    """A database that is away for a moment, or has more to do than it can: trying again helps, once
-    it is looked whether the change is there."""
-    logging.getLogger(__name__).warning("busy: %s: %s", request.path, error)
-    answer = render(None, "busy.html", {"request_id": request_id.get()}, status=503)
-    answer["Retry-After"] = "5"
-    return answer
-
-
-def full(request: HttpRequest, error: BaseException) -> HttpResponse:
-    """There is no room on the disk: nothing can be saved until there is."""
-    logging.getLogger(__name__).error("the disk is full: %s: %s", request.path, error)
-    answer = render(None, "full.html", {"request_id": request_id.get()}, status=507)
-    answer["Retry-After"], answer["Kentrobar-Says"] = "60", DISK_IS_FULL
+def not_now(request: HttpRequest, error: BaseException, is_full: bool) -> HttpResponse:
+    """The page for a database that is away or busy for a moment, or for a full disk. A view may
+    have saved something before: look first, then send again."""
+    log = logging.getLogger(__name__)
+    log.log(logging.ERROR if is_full else logging.WARNING, "%s: %s", request.path, error)
+    context = {"request_id": request_id.get(), "is_full": is_full}
+    answer = render(None, "not_now.html", context, status=507 if is_full else 503)
+    answer["Retry-After"] = "60" if is_full else "5"
+    if is_full:
+        answer["Kentrobar-Says"] = DISK_IS_FULL
     return answer
 
 
@@ -100,10 +96,8 @@ def broken(request: HttpRequest) -> HttpResponse:
     """Something broke on our side, told with the id under which the log has it; or the database was
     busy, in a view or before any."""
     error = sys.exc_info()[1]
-    if error is not None and (
-        disk.is_full(error) or (is_busy(error) and disk.standing() == "full")
-    ):
-        return full(request, error)
-    if error is not None and is_busy(error):
-        return busy(request, error)
+    if error is not None:
+        is_full = disk.is_full(error) or (is_busy(error) and disk.standing() == "full")
+        if is_full or is_busy(error):
+            return not_now(request, error, is_full)
     return render(None, "500.html", {"request_id": request_id.get()}, status=500)

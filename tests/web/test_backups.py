@@ -150,7 +150,7 @@ def test_a_restore_that_breaks_off_between_two_names_leaves_the_first(url, tmp_p
         rename(link, old, new)
 
     monkeypatch.setattr(store, "_rename", breaks)
-    with pytest.raises(psycopg.errors.ObjectInUse):
+    with pytest.raises(store.BackupError, match="being accessed by other users"):
         store.restore(url, made.path)
     assert ask(url, "select count(*) from photo") == [(300,)]
     assert scratches(url) == []
@@ -167,6 +167,21 @@ def test_what_a_killed_backup_left_is_cleared_away_and_no_other_is_disturbed(url
             store.make(url, tmp_path)
     assert store.clear_left(url, tmp_path) == 1
     assert (scratches(url), list(tmp_path.iterdir())) == ([], [])
+
+
+def test_a_server_that_lets_us_make_no_database_is_told_in_a_line(url, tmp_path, monkeypatch):
+    """A PostgreSQL of the owner's, whose role has no CREATEDB: no backup, and no traceback."""
+    link = store._link
+
+    def refuses(to, database):
+        if database == "postgres":
+            raise psycopg.errors.InsufficientPrivilege("permission denied to create database")
+        return link(to, database)
+
+    monkeypatch.setattr(store, "_link", refuses)
+    with pytest.raises(store.BackupError, match="permission denied"):
+        store.make(url, tmp_path)
+    assert store.clear_left(url, tmp_path) == 0
 
 
 def test_data_of_an_older_version_are_backed_up_before_they_move_on(db, settings, monkeypatch):

@@ -120,7 +120,7 @@ def test_a_first_page_that_is_slow_is_waited_for_and_asked_for_once(monkeypatch)
         running = idle("the application")
         services.wait_for([running], f"http://127.0.0.1:{server.server_port}/", told.append)
         server.shutdown()
-    assert (Slow.asked, "Waiting for the application to answer" in told[0]) == (1, True)
+    assert (Slow.asked, "Waiting for the application to start (" in told[0]) == (1, True)
 
 
 def test_what_does_not_start_is_told_with_its_last_words(monkeypatch, capfd):

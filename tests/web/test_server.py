@@ -134,6 +134,13 @@ class NoRoom(psycopg.errors.DiskFull):
     """As PostgreSQL says it (53100)."""
 
 
+def no_room_error():
+    try:
+        no_room()
+    except OperationalError as error:
+        return error
+
+
 def no_room(*_, **__):
     try:
         raise NoRoom("could not extend file: No space left on device")
@@ -193,6 +200,12 @@ def test_a_database_that_is_away_is_one_line_a_minute_without_a_trace(monkeypatc
         told += [pool] if away.filter(pool) else []
     (record,) = told
     assert (record.exc_info, "does not answer" in record.getMessage()) == (None, True)
+    slow = OperationalError("canceling statement due to statement timeout")
+    slow.__cause__ = psycopg.errors.QueryCanceled("canceling statement due to statement timeout")
+    for error in (slow, no_room_error()):
+        info = (type(error), error, None)
+        line = logging.LogRecord("kentrobar", logging.ERROR, "", 1, "x", (), info)
+        assert away.filter(line), "it answers, and says something else"
     other = logging.LogRecord(
         "kentrobar", logging.ERROR, "", 1, "broke", (), (KeyError, KeyError("a"), None)
     )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from hashlib import sha256
 from typing import Any
 
 from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
-from django.db import connection
+from django.db import ProgrammingError, connection
 from django.db.migrations.executor import MigrationExecutor
 
 from kentrobar.backups import store
@@ -18,12 +19,12 @@ MARK = "Kentrobar, key "
 
 class Command(BaseCommand):
     help = (
-        "Back up what is there where it is of an older version, migrate it, collect static files."
+        "Bring the database and static files up to this version; back up an older database first."
     )
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument(
-            "--without-backup", action="store_true", help="migrate though no backup can be made"
+            "--without-backup", action="store_true", help="migrate even if no backup can be made"
         )
 
     def handle(self, *args: Any, without_backup: bool, **options: Any) -> None:
@@ -42,11 +43,11 @@ class Command(BaseCommand):
             made = store.make(settings.DATABASE_ADDRESS, settings.BACKUPS)
         except (store.BackupError, OSError) as error:
             raise CommandError(
-                f"The data are of an older version, and no backup of them can be made: {error}."
-                " Mend that, or start once with --without-backup."
+                f"The database is of an older version, and it cannot be backed up: {error}."
+                " Fix that, or start once with --without-backup."
             ) from None
         self.stdout.write(
-            f"The data are of an older version: backed up first, as {made.path}."
+            f"The database is of an older version: backed up first, to {made.path}."
             " docs/running.md says how to go back."
         )
 
@@ -69,4 +70,5 @@ class Command(BaseCommand):
                     "This database was used with another secret key before: everybody signs in"
                     " again. Several servers need the same KENTROBAR_SECRET_KEY."
                 )
-            cursor.execute(f"comment on database {name} is %s", [mark])
+            with suppress(ProgrammingError):  # a role that does not own the database
+                cursor.execute(f"comment on database {name} is %s", [mark])
