@@ -12,6 +12,7 @@ from typing import Literal
 
 from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.units import UNITS, Dimension
 
 FigureKey = Literal["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2", "recoil_kgcm2"]
 
@@ -40,6 +41,16 @@ class Figure:
     drift: float
     tol: float
     of: Callable[[Body, float], Number]
+
+    @property
+    def dimension(self) -> Dimension:
+        """What it is told in."""
+        return UNITS[self.unit].dimension
+
+    @property
+    def finer(self) -> int:
+        """Decimals it is told with beyond those of its unit."""
+        return self.places - UNITS[self.unit].places
 
 
 FIGURES: dict[str, Figure] = {

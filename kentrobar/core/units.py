@@ -4,8 +4,8 @@ People write `11.3 oz`, `32,4 cm`, `12 7/8 in`, `6 pts HL`, `56 %`, `320 ± 0.2 
 ``Typed`` value in the core's unit that remembers what was written, so a page can show both.
 A number without a unit takes the unit the page says it expects.
 
-The unit table is our own, not a units library's: six exact factors are all it would lend us, and
-points, percent of length, fractions and half-typed words are the work.
+The unit table is our own, not a units library's: a few exact factors are all it would lend us, and
+points, percent of length, fractions and half-typed words are the work. `reader` tells amounts.
 """
 
 from __future__ import annotations
@@ -14,30 +14,81 @@ import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from kentrobar.core.errors import UnreadableError
-from kentrobar.core.numbers import Number, nominal
 
-MASS = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
-LENGTH = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
-INERTIA = {"kg·cm²": 1.0, "kg·m²": 10_000.0, "g·cm²": 0.001, "oz·in²": 0.182899783}
+Dimension = Literal["mass", "length", "inertia"]
 
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A unit of mass, length or moment of inertia.
+
+    Attributes:
+        size: of one, in g, mm or kg·cm². places, change_places: decimals of a figure, and of a
+            change of one. offered: whether a reader may choose it. words: other spellings of it.
+    """
+
+    key: str
+    dimension: Dimension
+    size: float
+    places: int = 1
+    change_places: int = 2
+    offered: bool = False
+    words: tuple[str, ...] = ()
+
+    @property
+    def finest(self) -> int:
+        """Decimals beyond which nobody reads or cuts: a hundredth of an inch is a quarter of a
+        millimetre."""
+        return self.places if self.dimension == "length" else self.change_places
+
+
+UNITS: dict[str, Unit] = {
+    one.key: one
+    for one in (
+        Unit("g", "mass", 1.0, 1, 2, True, ("gr", "gram", "grams", "gm")),
+        Unit("kg", "mass", 1000.0, 4, 5),
+        Unit("oz", "mass", 28.349523125, 2, 3, True, ("ounce", "ounces")),
+        Unit("lb", "mass", 453.59237, 3, 4, False, ("lbs", "pound", "pounds")),
+        Unit("mm", "length", 1.0, 1, 1, True, ("millimetre", "millimetres")),
+        Unit("cm", "length", 10.0, 2, 2, True, ("centimetre", "centimetres")),
+        Unit("m", "length", 1000.0, 4, 4),
+        Unit("in", "length", 25.4, 2, 3, True, ("inch", "inches", '"', "″", "''", "”")),
+        Unit(
+            "kg·cm²", "inertia", 1.0, 1, 2, False,
+            ("kgcm2", "kgcm²", "kg·cm2", "kg.cm2", "kg*cm2", "kg*cm^2", "kgcm^2", "kg·cm^2", "sw"),
+        ),
+        Unit(
+            "kg·m²", "inertia", 10_000.0, 5, 6, False, ("kgm2", "kgm²", "kg·m2", "kgm^2"),
+        ),
+        Unit("g·cm²", "inertia", 0.001, 0, 0, False, ("gcm2", "gcm²")),
+        Unit("oz·in²", "inertia", 0.182899783, 1, 2, False, ("ozin2", "ozin²", "oz·in2")),
+    )
+}  # fmt: skip
+"""The one table of units: what people type, what a reader may choose, how finely each is told."""
+
+
+def sizes(dimension: Dimension) -> dict[str, float]:
+    """Size of every unit of a dimension, by its key."""
+    return {unit.key: unit.size for unit in UNITS.values() if unit.dimension == dimension}
+
+
+def offered(dimension: Dimension) -> tuple[str, ...]:
+    """Units a reader may choose."""
+    return tuple(u.key for u in UNITS.values() if u.dimension == dimension and u.offered)
+
+
+MASS, LENGTH, INERTIA = sizes("mass"), sizes("length"), sizes("inertia")
 POINT_MM = 3.175
 """One balance point: an eighth of an inch."""
 
 SECONDS = {"s": 1.0, "ms": 0.001}
 DEGREES = {"°": 1.0, "rad": 57.29577951308232}
 
-_WORDS = {
+_WORDS = {word: unit.key for unit in UNITS.values() for word in unit.words} | {
     "sec": "s", "seconds": "s", "deg": "°", "degrees": "°", "º": "°",
-    "gr": "g", "gram": "g", "grams": "g", "gm": "g",
-    "ounce": "oz", "ounces": "oz", "lbs": "lb", "pound": "lb", "pounds": "lb",
-    "millimetre": "mm", "millimetres": "mm", "centimetre": "cm", "centimetres": "cm",
-    "inch": "in", "inches": "in", '"': "in", "″": "in", "''": "in", "”": "in",
-    "kgcm2": "kg·cm²", "kgcm²": "kg·cm²", "kg·cm2": "kg·cm²", "kg.cm2": "kg·cm²",
-    "kg*cm2": "kg·cm²", "kg*cm^2": "kg·cm²", "kgcm^2": "kg·cm²", "kg·cm^2": "kg·cm²",
-    "sw": "kg·cm²", "kgm2": "kg·m²", "kgm²": "kg·m²", "kg·m2": "kg·m²", "kgm^2": "kg·m²",
-    "gcm2": "g·cm²", "gcm²": "g·cm²", "ozin2": "oz·in²", "ozin²": "oz·in²", "oz·in2": "oz·in²",
 }  # fmt: skip
 
 VULGAR = {
@@ -284,130 +335,6 @@ def _split(clean: str, what: str, example: str) -> tuple[float, float | None, st
     return value, u, tail or rest, step
 
 
-@dataclass(frozen=True, slots=True)
-class Shown:
-    """The units a person wants to read, and the swing axis each kind of frame is shown about.
-
-    ``balance`` is ``length`` (as ``length``), ``pt`` or ``%``.
-    """
-
-    mass: str = "g"
-    length: str = "mm"
-    balance: str = "length"
-    racket_axis_mm: float = 100.0
-    paddle_axis_mm: float = 50.0
-
-    def dump(self) -> str:
-        """`g mm length 100 50`, as a page says what it was made in."""
-        axes = f"{self.racket_axis_mm:g} {self.paddle_axis_mm:g}"
-        return f"{self.mass} {self.length} {self.balance} {axes}"
-
-    @classmethod
-    def parse(cls, text: str) -> Shown:
-        """What ``dump`` said. Raises ValueError."""
-        mass, length, balance, racket, paddle = text.split()
-        axes = float(racket), float(paddle)
-        is_known = mass in MASS_PLACES and length in LENGTH_PLACES
-        if not is_known or balance not in ("length", "pt", "%"):
-            raise ValueError(f"{text} names no units to read")
-        if not all(0 <= axis <= 300 for axis in axes):
-            raise ValueError(f"{text}: an axis lies in the handle")
-        return cls(mass, length, balance, *axes)
-
-    def axis_mm(self, kind: str) -> float:
-        return self.paddle_axis_mm if kind == "paddle" else self.racket_axis_mm
-
-    @property
-    def balance_unit(self) -> str:
-        return self.length if self.balance == "length" else self.balance
-
-
-MASS_PLACES = {"g": 1, "oz": 2}
-LENGTH_PLACES = {"mm": 1, "cm": 2, "in": 2}
-
-
-def half_up(value: float) -> float:
-    """A number that is rounded away from zero where it lies half-way, also where reckoning left it
-    a hair below: the same figure reckoned in two ways is shown as one."""
-    return value * (1 + 1e-11)
-
-
-def digits(value: float, count: int = 2, signed: bool = False) -> str:
-    """A number to so many digits, never in powers of ten, with a true minus sign.
-
-    >>> digits(0.0712), digits(-1234.5, 3), digits(0.00002), digits(3.0, signed=True)
-    ('0.071', '−1234', '0.00002', '+3')
-    """
-    text = f"{value:{'+' if signed else ''}.{count}g}"
-    if "e" in text:
-        text = f"{value:{'+' if signed else ''}.{0 if abs(value) >= 1 else 9}f}"
-        text = text.rstrip("0").rstrip(".") if "." in text else text
-    return text.replace("-", "−")
-
-
-def fixed(value: float, places: int, signed: bool = False) -> str:
-    """A number with fixed decimals, a true minus sign, and no minus before zero.
-
-    >>> fixed(323.85, 1), fixed(0.32385 * 1000.0, 1), fixed(-0.04, 1)
-    ('323.9', '323.9', '0.0')
-    """
-    if not math.isfinite(value):
-        return "–"
-    text = f"{abs(half_up(value)):.{places}f}"
-    if float(text) == 0:
-        return text
-    return ("−" if value < 0 else "+" if signed else "") + text
-
-
-def as_typed(value: float, places: int) -> str:
-    """A number with ``places`` decimals, or with the one more somebody wrote; what was reckoned
-    with more is not. What was written in another unit than it is kept in is off by a hair.
-
-    >>> as_typed(326.0, 1), as_typed(326.15, 1), as_typed(327.875, 1)
-    ('326.0', '326.15', '327.9')
-    >>> as_typed(round(11.495 * MASS["oz"], 6) / MASS["oz"], 2)
-    '11.495'
-    """
-    is_finer = abs(value - round(value, places)) > 1e-6 > abs(value - round(value, places + 1))
-    return fixed(value, places + is_finer)
-
-
-def show_mass(grams: Number, unit: str = "g", signed: bool = False) -> str:
-    """Grams as a bare number in ``unit``."""
-    return fixed(nominal(grams) / MASS[unit], MASS_PLACES.get(unit, 2), signed)
-
-
-def show_length(mm: Number, unit: str = "mm", signed: bool = False) -> str:
-    """Millimetres as a bare number in ``unit``."""
-    return fixed(nominal(mm) / LENGTH[unit], LENGTH_PLACES.get(unit, 2), signed)
-
-
-def points_head_light(balance: Number, length: float) -> Number:
-    """Balance in points of an eighth of an inch: positive head-light, negative head-heavy."""
-    return (length / 2 - balance) / POINT_MM
-
-
-def show_points(balance_mm: Number, length_mm: float) -> str:
-    """`6.7 pt head-light`, `2.0 pt head-heavy` or `even`."""
-    points = nominal(points_head_light(balance_mm, length_mm))
-    if abs(points) < 0.05:
-        return "even"
-    return f"{fixed(abs(points), 1)} pt {'head-light' if points > 0 else 'head-heavy'}"
-
-
-def percent(share: float, places: int = 0) -> str:
-    """A share as this house writes it.
-
-    >>> percent(0.845), percent(0.0123, 1)
-    ('85 %', '1.2 %')
-    """
-    return f"{fixed(100 * share, places)} %"
-
-
-def show_percent(balance_mm: Number, length_mm: float) -> str:
-    return f"{fixed(nominal(balance_mm) / length_mm * 100, 1)} % of length"
-
-
 def read_clock(text: str) -> float:
     """A clock hour 0 < h ≤ 12 from `3`, `2:10`, `2.5`, `12 o'clock`; the half hour past 12 is
     `12:30` or `0:30`."""
@@ -431,16 +358,3 @@ def read_hole(text: str) -> Typed:
     if not numbers:
         numbers = [_read(low, {"": 1.0}, "", "a hole", "6, or 6-7 for between two").value]
     return Typed(sum(numbers) / len(numbers), None, "", clean)
-
-
-def hole_text(hole: float) -> str:
-    """`6`, or `6.4` for a place between two holes."""
-    return fixed(hole, 1).removesuffix(".0")
-
-
-def clock_text(hour: float) -> str:
-    """A clock hour as people say it: `3`, `2:10`, `12`."""
-    minutes = round(hour % 12 * 60) % 720
-    whole, rest = divmod(minutes, 60)
-    whole = whole or 12
-    return f"{whole}:{rest:02d}" if rest else str(whole)

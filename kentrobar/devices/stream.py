@@ -20,7 +20,8 @@ from django.template.loader import render_to_string
 from django.views.decorators.http import require_safe
 
 from kentrobar.measuring.models import Instrument
-from kentrobar.shop import decimals
+from kentrobar.shop.middleware import in_shop
+from kentrobar.ui.reading import chosen_units
 from kentrobar.ui.request import Request
 
 from .models import NEWS
@@ -89,10 +90,11 @@ def _events(request: Request, keys: list[int]) -> Iterator[str]:
         said = ""
         for key in news:
             try:
-                live = render_to_string("devices/_live.html", said_now(request, key), request)
+                # The answer is on its way: the reader of the request is gone.
+                with in_shop(chosen_units(request)):
+                    html = render_to_string("devices/_live.html", said_now(request, key), request)
             except Http404:
                 return  # it was put away meanwhile
-            html = decimals.written(live)
             if last.get(key) != html:
                 last[key] = html
                 said += f"event: line\ndata: {json.dumps({'line': key, 'html': html})}\n\n"

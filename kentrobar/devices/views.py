@@ -13,7 +13,8 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.core.units import MASS, fixed
+from kentrobar.core.reader import fixed
+from kentrobar.core.words.amounts import unit_of
 from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
 from kentrobar.ui.request import Request
@@ -88,8 +89,9 @@ def said_now(request: Request, pk: int) -> dict[str, Any]:
     now = timezone.now()
     trouble, figure, unit = "", "", instrument.unit
     factor, places = 1.0, max(0, len(f"{instrument.resolution:g}".partition(".")[2]))
-    if instrument.kind == "scale" and request.shown.mass != "g":
-        unit, factor, places = request.shown.mass, MASS[request.shown.mass], places + 2
+    here = unit_of("mass_g")
+    if instrument.kind == "scale" and here.size != 1:
+        unit, factor, places = here.key, here.size, places + 2
     is_far = lines_here.is_bridged(instrument.port)
     if instrument.port and not lines_here.may_hang_on(instrument.port):
         trouble = (

@@ -14,9 +14,10 @@ from kentrobar.core.frame.plausibility import Doubt
 from kentrobar.core.geometry.likely import units_meant
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.geometry.presets import NEXT, PRESETS, SHEET, filled
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.reader import axis_text, length_text, the_reader
+from kentrobar.core.units import Typed
 from kentrobar.frames.models import Person
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
 from kentrobar.ui.formatting import refusal_text
 from kentrobar.ui.forms import choose
 from kentrobar.ui.understood import let_ask
@@ -71,10 +72,8 @@ class FrameForm(forms.Form):
         required=False,
     )
 
-    def __init__(
-        self, kind: str, shown: Shown, data: Any = None, frame: Frame | None = None
-    ) -> None:
-        self.kind, self.shown, self.frame = kind, shown, frame
+    def __init__(self, kind: str, data: Any = None, frame: Frame | None = None) -> None:
+        self.kind, self.frame = kind, frame
         super().__init__(data, initial=self._initial())
         self.fields["kind"] = forms.ChoiceField(
             choices=[("racket", "racket"), ("paddle", "paddle")],
@@ -83,7 +82,7 @@ class FrameForm(forms.Form):
         )
         for name in DIMENSIONS[kind]:
             label, help_text = DIMENSION_LABELS[name]
-            reader = partial(units.read_length, default=shown.length)
+            reader = length_reader()
             self.fields[name] = QuantityField(
                 reader, label=label, help_text=help_text, required=name not in OPTIONAL
             )
@@ -91,19 +90,18 @@ class FrameForm(forms.Form):
                 f"Measure the {label} too, or take a preset."
             )
             self.fields[name].widget.attrs["data-lights"] = name
-        self.fields["holes"].widget.attrs["data-unit"] = shown.length
-        self.fields[
-            "holes"
-        ].label = f"grommet holes of one side, {shown.length} from the tip’s centre along the edge"
+        self.fields["holes"].widget.attrs["data-unit"] = the_reader().length
+        along = f"{the_reader().length} from the tip’s centre along the edge"
+        self.fields["holes"].label = f"grommet holes of one side, {along}"
 
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
-            return dimension_texts(PRESETS[default_preset(self.kind)][1], self.shown)
+            return dimension_texts(PRESETS[default_preset(self.kind)][1])
         names = ("maker", "model", "serial", "note", "is_foam")
         about = {name: getattr(self.frame, name) for name in names}
         about["player"] = str(self.frame.player or "")
-        about["holes"] = holes_text(self.frame.holes_mm, self.shown)
-        return dimension_texts(self.frame.outline(), self.shown) | about
+        about["holes"] = holes_text(self.frame.holes_mm)
+        return dimension_texts(self.frame.outline()) | about
 
     @property
     def sheet_fields(self) -> list[forms.BoundField]:
@@ -163,13 +161,11 @@ class FrameForm(forms.Form):
         if is_whole:
             self.outline = self._outline(sizes)
             for name, reason in self.outline.faults():
-                self.add_error(
-                    name, f"{DIMENSION_LABELS[name][0]}: {refusal_text(name, reason, self.shown)}."
-                )
+                self.add_error(name, f"{DIMENSION_LABELS[name][0]}: {refusal_text(name, reason)}.")
         self.holes_mm = self.frame.holes_mm if self.frame else []
         if is_whole and not self.errors and "holes" in self.changed_data:
             try:
-                self.holes_mm = read_holes(cleaned["holes"], self.outline, self.shown)
+                self.holes_mm = read_holes(cleaned["holes"], self.outline)
             except UnreadableError as error:
                 self.add_error("holes", str(error))
         return cleaned
@@ -198,7 +194,7 @@ class FrameForm(forms.Form):
         return frame
 
 
-def follow(kind: str, data: Any, shown: Shown) -> Any:
+def follow(kind: str, data: Any) -> Any:
     """A posted frame in which boxes nobody wrote into follow the three that were measured."""
     kept = _followed(data.get("followed", ""))
     following = [name for name in DIMENSIONS[kind] if name in kept and kept[name] == data.get(name)]
@@ -207,12 +203,13 @@ def follow(kind: str, data: Any, shown: Shown) -> Any:
         return data
     try:
         measured = {
-            name: units.read_length(data.get(name, ""), shown.length).value for name in SHEET[kind]
+            name: units.read_length(data.get(name, ""), the_reader().length).value
+            for name in SHEET[kind]
         }
     except UnreadableError:
         return data
     data = data.copy()
-    texts = dimension_texts(filled(preset[1], measured), shown)
+    texts = dimension_texts(filled(preset[1], measured))
     for name in following:
         data[name] = texts[name]
     data["followed"] = "|".join(f"{name}={texts[name]}" for name in following)
@@ -227,12 +224,10 @@ def default_preset(kind: str) -> str:
     return "paddle-even" if kind == "paddle" else "racket-98"
 
 
-def dimension_texts(outline: Outline, shown: Shown) -> dict[str, str]:
+def dimension_texts(outline: Outline) -> dict[str, str]:
     """The dimensions of an outline as texts for their boxes."""
     return {
-        name: ""
-        if (size := getattr(outline, name)) is None
-        else f"{units.show_length(size, shown.length)} {shown.length}"
+        name: "" if (size := getattr(outline, name)) is None else length_text(size)
         for name in DIMENSIONS[outline.kind]
     }
 
@@ -243,24 +238,20 @@ class ReadingForm(forms.Form):
     condition = forms.ChoiceField(choices=Condition.choices, label="read")
     confirm = forms.BooleanField(required=False, label="Yes, that’s correct")
 
-    def __init__(
-        self, frame: Frame, shown: Shown, data: Any = None, known: list[Figures] | None = None
-    ) -> None:
-        self.frame, self.outline, self.shown = frame, frame.outline(), shown
+    def __init__(self, frame: Frame, data: Any = None, known: list[Figures] | None = None) -> None:
+        self.frame, self.outline = frame, frame.outline()
         self.known = {figures.condition: figures for figures in (known or [])}
         self.doubts: list[Doubt] = []
-        axis = f"{shown.axis_mm(frame.kind):g} mm"
+        axis = axis_text(the_reader().axis_mm(frame.kind))
         condition = frame.usual_condition()
         super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
         choose(self, "condition", frame.conditions())
-        length = partial(units.read_length, default=shown.length)
-        balance = partial(
-            units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
-        )
+        length = length_reader()
+        balance = balance_reader(self.outline.length_mm)
         boxes: dict[str, tuple[str, Callable[[str], Any], str]] = {
             "mass_g": (
                 "static weight",
-                partial(units.read_mass, default=shown.mass),
+                mass_reader(),
                 "320 g or 11.3 oz",
             ),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),

@@ -8,7 +8,7 @@ from typing import Any
 from django.contrib.postgres.expressions import ArraySubquery
 from django.db.models import OuterRef, Prefetch, QuerySet
 
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import the_reader
 from kentrobar.ui.stamps import Stamp
 
 from . import above
@@ -36,11 +36,12 @@ def in_order(frames: QuerySet[Frame]) -> QuerySet[Any]:
     return stamped.order_by("model", "serial", "pk")
 
 
-def rows(stamped: Iterable[tuple[Any, ...]], common: str, shown: Shown) -> list[FrameRow]:
+def rows(stamped: Iterable[tuple[Any, ...]], common: str) -> list[FrameRow]:
     """The rows of frames as ``in_order`` tells of them, in a ``common`` condition where one is
     asked for."""
+    who = the_reader()
     wanted = {
-        key: (key, count, own, player, tuple(read), tuple(fitted), tuple(sheets), common, shown)
+        key: (key, count, own, player, tuple(read), tuple(fitted), tuple(sheets), common, who)
         for key, count, own, player, read, fitted, sheets in stamped
     }
     made = {about: _made.get(about) for about in wanted.values()}
@@ -51,7 +52,7 @@ def rows(stamped: Iterable[tuple[Any, ...]], common: str, shown: Shown) -> list[
         carried_out = fittings_of([about[0] for about in wanted.values() if about[6]])
         for frame in frames.prefetch_related(newest, "parts"):
             known = carried_out.get(frame.pk, ())
-            made[wanted[frame.pk]] = frame_row(frame, common, shown, known)
+            made[wanted[frame.pk]] = frame_row(frame, common, known)
         if len(_made) > MOST:
             _made.clear()
         _made.update((about, row) for about, row in made.items() if row)

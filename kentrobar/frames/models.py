@@ -25,11 +25,12 @@ from kentrobar.core.frame.together import computed_with
 from kentrobar.core.geometry.outline import Outline, outline_of
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.reader import digits
 from kentrobar.core.words.amounts import told
 from kentrobar.ui.looking import once_a_look
 from kentrobar.ui.prepared import PreparedRows
+from kentrobar.ui.reading import LANGUAGES
 from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
-from kentrobar.ui.speech import LANGUAGES
 from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
@@ -294,7 +295,7 @@ class FittedPart(models.Model):
         ]
 
     def __str__(self) -> str:
-        gauge = f" {self.gauge_mm:g}" if self.gauge_mm else ""
+        gauge = f" {digits(self.gauge_mm, 6)}" if self.gauge_mm else ""
         return (
             f"{self.get_kind_display()}, {self.name}{gauge}"
             if self.name

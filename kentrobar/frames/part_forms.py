@@ -4,19 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from django import forms
 from django.db import transaction
 from django.utils import timezone
 
-from kentrobar.core import units
 from kentrobar.core.pieces import stringing
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.core.units import MASS, Shown, Typed
+from kentrobar.core.units import MASS, Typed
 from kentrobar.core.words.amounts import told
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.fields import QuantityField, length_reader, mass_reader
 from kentrobar.ui.forms import choose
 from kentrobar.ui.understood import let_ask
 
@@ -56,8 +54,8 @@ class PartForm(forms.Form):
     had_none = forms.BooleanField(label="there was none before", required=False)
     confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
-    def __init__(self, frame: Frame, shown: Shown, data: Any = None) -> None:
-        self.frame, self.shown, self.asks_to_confirm = frame, shown, False
+    def __init__(self, frame: Frame, data: Any = None) -> None:
+        self.frame, self.asks_to_confirm = frame, False
         super().__init__(data, auto_id="part-%s")
         kinds = {key: kind for key, kind in PARTS.items() if frame.kind in kind.frames}
         choose(
@@ -69,8 +67,8 @@ class PartForm(forms.Form):
             "placeholder": "polyester, tacky, leather…",
             "list": "products",
         }
-        mass = partial(units.read_mass, default=shown.mass)
-        length = partial(units.read_length, default=shown.length)
+        mass = mass_reader()
+        length = length_reader()
         texts: dict[str, tuple[Callable[[str], Typed], str, str]] = {
             "gauge": (stringing.read_gauge, "gauge of string", "1.25 or 16L"),
             "mass": (mass, "weighs", "as usual"),

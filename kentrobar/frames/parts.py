@@ -13,6 +13,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, girth_mm
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.reader import fixed
 from kentrobar.core.words.amounts import told
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
@@ -32,7 +33,7 @@ from .shown import shown_figures
 def index(request: Request, pk: int) -> HttpResponse:
     """What is on a frame. POST puts something on."""
     frame = get_object_or_404(Frame.live, pk=pk)
-    form = PartForm(frame, request.shown, request.POST or None)
+    form = PartForm(frame, request.POST or None)
     if request.method == "POST" and form.is_valid():
         part = form.save()
         address = reverse("part-forget", args=[part.pk])
@@ -54,7 +55,7 @@ def index(request: Request, pk: int) -> HttpResponse:
         "form": form,
         "on": [part for part in parts if part.taken_off_at is None],
         "off": [part for part in parts if part.taken_off_at is not None][-8:],
-        "conditions": [shown_figures(frame, one, request.shown) for one in figures if one.found],
+        "conditions": [shown_figures(frame, one) for one in figures if one.found],
         "outline": frame.outline(),
         "products": products(),
     }
@@ -80,7 +81,7 @@ def _grip(part: FittedPart, frame: Frame) -> str:
         return ""
     much = ": more than half a size" if abs(sizes) > MUCH_SIZES else ""
     wider = told("length", added, 1, signed=True)
-    return f" The handle is {wider} round, {sizes:+.1f} of a grip size{much}."
+    return f" The handle is {wider} round, {fixed(sizes, 1, True)} of a grip size{much}."
 
 
 @require_POST

@@ -9,19 +9,19 @@ from typing import Any
 
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import (
-    LENGTH,
-    MASS,
-    Shown,
+from kentrobar.core.reader import (
+    axis_text,
     digits,
     fixed,
-    show_length,
-    show_mass,
-    show_percent,
-    show_points,
+    in_points,
+    length_number,
+    length_text,
+    percent_of_length,
+    the_reader,
 )
+from kentrobar.core.units import LENGTH, MASS
+from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit, mass_number
 from kentrobar.ui.by_key import ByKey
-from kentrobar.ui.formatting import figure_text, share_text, u_text
 
 from .choices import Condition
 from .figures import Contradiction, Figures, FoundFigure, figures_in, figures_of
@@ -89,9 +89,7 @@ class FrameRow(ByKey):
     plans: int
 
 
-def frame_row(
-    frame: Any, common: str, shown: Shown, carried_out: Iterable[Fitting] = ()
-) -> FrameRow:
+def frame_row(frame: Any, common: str, carried_out: Iterable[Fitting] = ()) -> FrameRow:
     """A row of a frame that comes with its ``newest`` readings, its parts and ``plan_count``, in a
     ``common`` condition where one is asked for, with what was carried out on it."""
     figures: ShownFigures | None = None
@@ -102,7 +100,7 @@ def frame_row(
         else:
             found = figures_of(frame, frame.newest, frame.parts.all())
         whole = brought(frame, found[0], carried_out) if found else None
-        figures = shown_figures(frame, whole, shown) if whole else None
+        figures = shown_figures(frame, whole) if whole else None
     except (ArithmeticError, ValueError):
         log.exception("frame %s cannot be shown in the list", frame.pk)
         is_odd = True
@@ -112,23 +110,23 @@ def frame_row(
     )  # fmt: skip
 
 
-def shown_figures(frame: Frame, figures: Figures, shown: Shown) -> ShownFigures:
+def shown_figures(frame: Frame, figures: Figures) -> ShownFigures:
     """A condition's figures about the shown axis; the swing weight as read stands beside."""
     make = {"mass_g": _mass, "balance_mm": _balance, "swing_kgcm2": _swing, "twist_kgcm2": _twist}
-    found = (make[name](frame, figures, shown) for name in make if name in figures.found)
+    found = (make[name](frame, figures) for name in make if name in figures.found)
     return ShownFigures(Condition(figures.condition).label, tuple(found), tuple(figures.missing))
 
 
-def contradiction_text(one: Contradiction, frame: Frame, shown: Shown) -> str:
+def contradiction_text(one: Contradiction, frame: Frame) -> str:
     """Both sides of it, and how far they are apart."""
     outline = frame.outline()
 
     def said(found: FoundFigure) -> str:
-        u = u_text(one.quantity, uncertainty(found.value) or 0.0, shown, outline)
-        value, unit = figure_text(one.quantity, nominal(found.value), shown, outline)
+        u = Amount(one.quantity, 0.0, uncertainty(found.value) or 0.0, outline.length_mm).spread
+        value, unit = Amount(one.quantity, nominal(found.value), length_mm=outline.length_mm).parts
         return f"{value}{f' ± {u}' if u else ''} {unit}"
 
-    apart = share_text(one.quantity, one.apart, shown).lstrip("+−")
+    apart = change_of(one.quantity, one.apart).number().lstrip("+−")
     label, other = FIGURES[one.quantity].label, Condition(one.other).label
     here, by = Condition(one.condition).label, one.there.computed or "the same parts"
     return (
@@ -137,44 +135,48 @@ def contradiction_text(one: Contradiction, frame: Frame, shown: Shown) -> str:
     )
 
 
-def _mass(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+def _mass(frame: Frame, figures: Figures) -> ShownFigure:
     found = figures.found["mass_g"]
-    other = "g" if shown.mass == "oz" else "oz"
-    aside = f"{show_mass(found.value, other)} {other}"
-    value = show_mass(found.value, shown.mass)
-    return _row("mass_g", "mass", value, shown.mass, found, aside)
+    aside = mass_in_other_unit(nominal(found.value))
+    value = mass_number(found.value)
+    return _row("mass_g", "mass", value, the_reader().mass, found, aside)
 
 
-def _balance(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+def _balance(frame: Frame, figures: Figures) -> ShownFigure:
     found = figures.found["balance_mm"]
-    said = show_percent if frame.kind == "paddle" else show_points
-    value = show_length(found.value, shown.length)
+    said = percent_of_length if frame.kind == "paddle" else in_points
+    value = length_number(found.value)
     return _row(
-        "balance_mm", "balance", value, shown.length, found, said(found.value, frame.length_mm)
+        "balance_mm",
+        "balance",
+        value,
+        the_reader().length,
+        found,
+        said(found.value, frame.length_mm),
     )
 
 
-def _twist(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+def _twist(frame: Frame, figures: Figures) -> ShownFigure:
     found = figures.found["twist_kgcm2"]
     return _row("twist_kgcm2", "twist weight", fixed(nominal(found.value), 2), "kg·cm²", found, "")
 
 
-def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
+def _swing(frame: Frame, figures: Figures) -> ShownFigure:
     found = figures.found["swing_kgcm2"]
     reading = found.reading
-    axis = shown.axis_mm(frame.kind)
-    read = f"{reading.typed or fixed(reading.value, 1)} about {reading.axis_mm:g} mm"
+    axis = the_reader().axis_mm(frame.kind)
+    read = f"{reading.typed or fixed(reading.value, 1)} about {axis_text(reading.axis_mm)}"
     if not figures.is_complete:
-        label, value = f"swing weight, {reading.axis_mm:g} mm", fixed(nominal(found.value), 1)
+        label, value = f"swing weight, {axis_text(reading.axis_mm)}", fixed(nominal(found.value), 1)
         aside = "another axis needs mass and balance"
         row = _row("swing_kgcm2", label, value, "kg·cm²", found, aside, read)
-        return replace(row, about=f"{reading.axis_mm:g} mm")
+        return replace(row, about=axis_text(reading.axis_mm))
     body = figures.measured().body()
     swing = body.swing_kgcm2(axis)
     u = uncertainty(swing)
     return ShownFigure(
         "swing_kgcm2",
-        f"swing weight, {axis:g} mm",
+        f"swing weight, {axis_text(axis)}",
         fixed(nominal(swing), 1),
         "kg·cm²",
         digits(u) if u else "",
@@ -182,7 +184,7 @@ def _swing(frame: Frame, figures: Figures, shown: Shown) -> ShownFigure:
         f"recoil {fixed(nominal(body.recoil_kgcm2), 1)}",
         found.computed,
         _source(found),
-        f"{axis:g} mm",
+        axis_text(axis),
     )
 
 
@@ -217,20 +219,20 @@ def _source(found: FoundFigure, factor: float = 1.0) -> str:
         return ""
     reading = found.reading
     u = f" ± {digits(reading.u / factor)}" if reading.u else ""
-    return f"{reading.get_condition_display()} {reading.value / factor:.5g}{u}"
+    return f"{reading.get_condition_display()} {digits(reading.value / factor, 5)}{u}"
 
 
-def typed_sizes(frame: Frame, shown: Shown) -> list[str]:
+def typed_sizes(frame: Frame) -> list[str]:
     """`length 27 in`: dimensions that were written in another unit than the one shown."""
     sizes = []
     for name in DIMENSIONS[frame.kind]:
         if (size := getattr(frame, name)) is None:
             continue
-        text = f"{show_length(size, shown.length)} {shown.length}"
+        text = length_text(size)
         typed = frame.typed.get(name, "")
         if (
             typed
-            and typed.split(" ")[-1] != shown.length
+            and typed.split(" ")[-1] != the_reader().length
             and not typed[-1].isdigit()
             and typed != text
         ):

@@ -11,9 +11,8 @@ from typing import Any
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.units import (
     INERTIA,
-    LENGTH_PLACES,
-    MASS_PLACES,
     Typed,
+    offered,
     read_balance,
     read_inertia,
     read_mass,
@@ -23,7 +22,7 @@ from kentrobar.core.written import with_unit
 
 LONGEST = 60
 """Of what is kept as it was written."""
-UNITS = {"mass_g": (*MASS_PLACES,), "balance_mm": (*LENGTH_PLACES, "pt", "%")}
+UNITS = {"mass_g": offered("mass"), "balance_mm": (*offered("length"), "pt", "%")}
 """What a shop may read a bare number as."""
 
 

@@ -55,7 +55,7 @@ def index(request: Request) -> HttpResponse:
     common = common if common in Condition.values else ""
     context = {
         "page": page,
-        "rows": listing.rows(page, common, request.shown),
+        "rows": listing.rows(page, common),
         "wanted": wanted,
         "only": request.GET.get("kind", ""),
         "common": common,
@@ -70,10 +70,10 @@ def show(request: Request, pk: int) -> HttpResponse:
     """One frame. POST keeps a set of readings."""
     frame = get_object_or_404(Frame.live, pk=pk)
     figures = frame.figures()
-    form = ReadingForm(frame, request.shown, known=figures)
+    form = ReadingForm(frame, known=figures)
     status = 200
     if request.method == "POST":
-        form = ReadingForm(frame, request.shown, request.POST, known=figures)
+        form = ReadingForm(frame, request.POST, known=figures)
         if form.is_valid():
             keep_reported(
                 frame, form.readings(), form.cleaned_data["condition"], request.user,
@@ -87,13 +87,9 @@ def show(request: Request, pk: int) -> HttpResponse:
         "page": FramePage(frame, missing),
         "outline": frame.outline(),
         "kind": frame.kind,
-        "figures": [
-            shown_figures(frame, fitted.brought(frame, one), request.shown) for one in figures
-        ],
-        "contradictions": [
-            contradiction_text(one, frame, request.shown) for one in frame.contradictions()
-        ],
-        "typed_sizes": typed_sizes(frame, request.shown),
+        "figures": [shown_figures(frame, fitted.brought(frame, one)) for one in figures],
+        "contradictions": [contradiction_text(one, frame) for one in frame.contradictions()],
+        "typed_sizes": typed_sizes(frame),
         "form": form,
         "missing": missing,
     }
@@ -106,8 +102,8 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
     """A new frame, or the outline and names of one that is there."""
     frame = get_object_or_404(Frame.live, pk=pk) if pk else None
     kind = frame.kind if frame else _kind(request.POST.get("kind") or request.GET.get("kind"))
-    data = follow(kind, request.POST, request.shown) if request.method == "POST" else None
-    form = FrameForm(kind, request.shown, data, frame)
+    data = follow(kind, request.POST) if request.method == "POST" else None
+    form = FrameForm(kind, data, frame)
     fault = ""
     if request.method == "POST" and form.is_valid():
         with transaction.atomic():
@@ -127,13 +123,13 @@ def outline(request: Request) -> HttpResponse:
     kind = _kind(data.get("kind"))
     if preset and request.htmx.trigger_name == "preset":
         kind = preset[1].kind
-        texts = dimension_texts(preset[1], request.shown)
+        texts = dimension_texts(preset[1])
         for name, text in texts.items():
             data[name] = text
         data["followed"] = "|".join(f"{name}={text}" for name, text in texts.items())
     else:
-        data = follow(kind, data, request.shown)
-    form = FrameForm(kind, request.shown, data)
+        data = follow(kind, data)
+    form = FrameForm(kind, data)
     form.is_valid()
     return render(request, "frames/_outline.html", _form_context(form, kind))
 

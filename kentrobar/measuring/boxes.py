@@ -12,10 +12,11 @@ from kentrobar.core import units
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import Input, Method
 from kentrobar.core.numbers import Number, nominal, uncertainty
-from kentrobar.core.units import Shown, Typed, digits, show_length, show_mass
-from kentrobar.core.words.amounts import told
+from kentrobar.core.reader import axis_text, digits, fixed, length_number, the_reader
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import Amount, told, unit_of
 from kentrobar.frames.figures import Figures
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
 
 from .models import Instrument
 
@@ -23,13 +24,13 @@ OF_AN_INSTRUMENT = ("offset", "axis", "drift")
 """Boxes an instrument fills in (``of_instrument``)."""
 
 
-def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, forms.Field]:
+def boxes_of(method: type[Method], outline: Outline) -> dict[str, forms.Field]:
     """Every box of a method, by name."""
     found: dict[str, forms.Field] = {}
     if method.readings is not None:
         _, unit, example = method.readings
         rows = forms.Textarea(attrs={"rows": 2, "placeholder": example})
-        found["readings"] = _box(readings_reader(unit, shown), "readings", widget=rows)
+        found["readings"] = _box(readings_reader(unit), "readings", widget=rows)
     for one in method.all_inputs():
         if one.only not in (None, outline.kind):
             continue
@@ -39,7 +40,7 @@ def boxes_of(method: type[Method], outline: Outline, shown: Shown) -> dict[str, 
             )
             continue
         is_needed = one.is_needed and one in method.inputs
-        box = _box(reader_of(one, outline, shown), one.label, is_needed)
+        box = _box(reader_of(one, outline), one.label, is_needed)
         box.widget.attrs["placeholder"] = one.hint
         found[one.name] = box
     return found | (timing_boxes() if method.is_timed else {})
@@ -80,27 +81,25 @@ def _box(
     return box
 
 
-def reader_of(one: Input, outline: Outline, shown: Shown) -> Callable[[str], Typed]:
+def reader_of(one: Input, outline: Outline) -> Callable[[str], Typed]:
     """What reads an input's box, in the reader's unit. Raises UnreadableError."""
     match one.holds:
         case "mass":
-            return partial(units.read_mass, default=shown.mass)
+            return mass_reader()
         case "length":
-            return partial(units.read_length, default=shown.length)
+            return length_reader()
         case "balance":
-            return partial(
-                units.read_balance, length_mm=outline.length_mm, default=shown.balance_unit
-            )
+            return balance_reader(outline.length_mm)
         case "inertia" | "choice":
             return units.read_inertia
         case _:
             assert_never(one.holds)
 
 
-def readings_reader(unit: str, shown: Shown) -> Callable[[str], list[Typed]]:
+def readings_reader(unit: str) -> Callable[[str], list[Typed]]:
     reader: Callable[[str], Typed] = {
-        "g": partial(units.read_mass, default=shown.mass),
-        "mm": partial(units.read_length, default=shown.length),
+        "g": mass_reader(),
+        "mm": length_reader(),
     }.get(unit, units.read_inertia)
     return partial(units.read_many, reader=reader)
 
@@ -108,20 +107,19 @@ def readings_reader(unit: str, shown: Shown) -> Callable[[str], list[Typed]]:
 def offered(
     method: type[Method],
     outline: Outline,
-    shown: Shown,
     figures: Figures | None,
     instrument: Instrument | None,
 ) -> dict[str, Any]:
     """What the boxes say before anything was written."""
-    values, length = figures.values if figures else {}, shown.length
+    values, length = figures.values if figures else {}, the_reader().length
     found: dict[str, Any] = {
-        one.name: f"{show_length(mm, length)} {length}"
+        one.name: f"{length_number(mm)} {length}"
         for one in method.all_inputs()
         if one.offered and (mm := one.offered(outline)) is not None
     }
     found |= {
         "condition": figures.condition if figures else "",
-        "axis": f"{shown.axis_mm(outline.kind):g} mm",
+        "axis": axis_text(the_reader().axis_mm(outline.kind)),
         "taps_per_period": "2",
         # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
         "amplitude": "6 ± 2°",
@@ -130,9 +128,9 @@ def offered(
         "goal": "0.1" if "twist_kgcm2" in method.gives else "1",
     }
     if "mass_g" in values:
-        found["mass"] = _with_u(values["mass_g"], shown.mass, show_mass)
+        found["mass"] = _with_u("mass_g", values["mass_g"])
     if "balance_mm" in values:
-        found["balance"] = _with_u(values["balance_mm"], length, show_length)
+        found["balance"] = _with_u("length", values["balance_mm"])
     if instrument is not None and not method.is_timed:
         found |= {"instrument": instrument.pk, "filled_for": str(instrument.pk)}
         found |= of_instrument(instrument)
@@ -143,27 +141,29 @@ def of_instrument(instrument: Instrument) -> dict[str, str]:
     """What an instrument fills in: a machine its axis and drift, a board its zero."""
     found = {}
     if instrument.axis_mm is not None:
-        found["axis"] = f"{instrument.axis_mm:g} mm"
+        found["axis"] = axis_text(instrument.axis_mm)
     if instrument.offset_mm is not None:
         zero = told("length", instrument.offset_mm, bare=True)
         found["offset"] = f"{zero} ± {told('length', float(f'{instrument.zero_u():.2g}'))}"
     if instrument.kind == "machine":
         drift = instrument.drift()
         found["drift"] = (
-            f"{drift.value:.2f} ± {digits(drift.u)}" if drift.value else f"0 ± {digits(drift.u)}"
+            f"{fixed(drift.value, 2)} ± {digits(drift.u)}"
+            if drift.value
+            else f"0 ± {digits(drift.u)}"
         )
     return found
 
 
-def _with_u(value: Number, unit: str, show: Any) -> str:
-    u = uncertainty(value)
-    factor = (units.MASS | units.LENGTH)[unit]
-    text = f"{nominal(value) / factor:.4g}" if unit == "oz" else show(value, unit)
+def _with_u(figure: str, value: Number) -> str:
+    u, unit = uncertainty(value), unit_of(figure)
+    text = Amount(figure, nominal(value)).number()
     if not u:
-        return f"{text} {unit}"
+        return f"{text} {unit.key}"
     # Two digits where the first is small; a box is no place for more.
-    two = digits(u / factor)
-    return f"{text} ± {two if two.lstrip('0.')[:1] in '123' else digits(u / factor, 1)} {unit}"
+    two = digits(u / unit.size)
+    short = two if two.lstrip("0.,")[:1] in "123" else digits(u / unit.size, 1)
+    return f"{text} ± {short} {unit.key}"
 
 
 def capital(text: str) -> str:

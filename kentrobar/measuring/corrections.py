@@ -10,7 +10,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import reading_of
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import axis_text, digits
 from kentrobar.core.written import with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.judging import judge
@@ -18,7 +18,7 @@ from kentrobar.frames.models import Reading
 from kentrobar.frames.reported import document_of
 from kentrobar.frames.typed import UNITS, as_written
 from kentrobar.shop.models import Settings
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
 from kentrobar.ui.understood import let_ask
 
 from .boxes import capital
@@ -34,22 +34,20 @@ class ReportedCorrection(forms.Form):
         error_messages={"required": "A correction keeps what was there: say why it is made."},
     )
 
-    def __init__(self, old: Reading, shown: Shown, data: Any = None) -> None:
-        self.old, length = old, partial(units.read_length, default=shown.length)
-        u = f" ± {units.digits(old.u)}" if old.u else ""
-        axis = f"{old.axis_mm:g} mm" if old.axis_mm is not None else ""
+    def __init__(self, old: Reading, data: Any = None) -> None:
+        self.old, length = old, length_reader()
+        u = f" ± {digits(old.u)}" if old.u else ""
+        axis = axis_text(old.axis_mm)
         initial = {
             "figure": old.typed
-            or with_unit(f"{old.value:.6g}{u}", UNITS.get(old.quantity, ("",))[0]),
+            or with_unit(f"{digits(old.value, 6)}{u}", UNITS.get(old.quantity, ("",))[0]),
             "axis": axis,
             "condition": old.condition,
         }
         super().__init__(data, initial=initial, auto_id="t-%s")
         reader = {
-            "mass_g": partial(units.read_mass, default=shown.mass),
-            "balance_mm": partial(
-                units.read_balance, length_mm=old.frame.length_mm, default=shown.balance_unit
-            ),
+            "mass_g": mass_reader(),
+            "balance_mm": balance_reader(old.frame.length_mm),
         }.get(old.quantity, units.read_inertia)
         repeats = partial(units.read_repeats, reader=reader)
         self.fields["figure"] = QuantityField(repeats, label=old.get_quantity_display())

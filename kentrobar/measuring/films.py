@@ -27,8 +27,8 @@ from kentrobar.core.measure.film.reading import SLOWED, Seen, SlowedFilm, seen
 from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
+from kentrobar.core.reader import digits, fixed, percent
 from kentrobar.core.recipes.solve import Progress, Watch
-from kentrobar.core.units import percent
 from kentrobar.frames import fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import figures_in
@@ -127,7 +127,7 @@ def take(request: Request, pk: int) -> HttpResponse:
     entry = draft_of(request.user, frame, asked["method"]) | {"recording": str(recording.pk)}
     for box in ("amplitude", "amplitude_end"):
         if wide := recording.found.get(f"{box}_deg"):
-            entry[box] = f"{wide['value']:.2g} ± {wide['u']:.1g}°"
+            entry[box] = f"{digits(wide['value'], 2)} ± {digits(wide['u'], 1)}°"
     keep_draft(frame, request.user, asked["method"], entry)
     return redirect(f"{frame.get_absolute_url()}measure/?{urlencode(asked)}")
 
@@ -200,7 +200,7 @@ def expected_s(request: Request, frame: Frame, asked: dict[str, str]) -> float |
     figures = fitted.brought(frame, read)
     entry = draft_of(request.user, frame, asked["method"])
     form = MeasureForm(
-        frame, METHODS[asked["method"]], request.shown, None, figures, entry,
+        frame, METHODS[asked["method"]], None, figures, entry,
         usual_order(Instrument.live.all()),
     )  # fmt: skip
     return form.expected_period_s()
@@ -285,12 +285,14 @@ def keep_film(row: Film, name: str, found: Seen, pictures: Pictures, film: str =
     motion = found.motion
     words = [
         f"{motion.swings:.0f} swings, {motion.rate_hz:.0f} pictures a second, "
-        f"{motion.start_s:.1f}–{motion.end_s:.1f} s of the film"
+        f"{fixed(motion.start_s, 1)}–{fixed(motion.end_s, 1)} s of the film"
     ]
     kept = trace_of(found)
     if found.width_deg is not None:
         first, last, u = found.width_deg
-        words.append(f"It swung {first:.1f}° ± {u:.1f} at first, {last:.1f}° at last")
+        words.append(
+            f"It swung {fixed(first, 1)}° ± {fixed(u, 1)} at first, {fixed(last, 1)}° at last"
+        )
     table = "\n".join(f"{t},{one}" for t, one in zip(*_columns(kept), strict=True))
     return Recording.objects.create(
         frame=row.frame, name=name[:120], uploaded_by=row.user, film=film,

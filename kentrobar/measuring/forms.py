@@ -20,7 +20,8 @@ from kentrobar.core.measure.method import Input, Measurement, Method, RawReading
 from kentrobar.core.measure.registry import key_of
 from kentrobar.core.measure.sample import SetAside
 from kentrobar.core.numbers import Number, nominal
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.reader import Reader, the_reader
+from kentrobar.core.units import Typed
 from kentrobar.core.written import with_unit
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.figures import Figures
@@ -88,7 +89,6 @@ class MeasureForm(forms.Form):
         self,
         frame: Frame,
         method: type[Method],
-        shown: Shown,
         data: Any = None,
         figures: Figures | None = None,
         entry: dict[str, str] | None = None,
@@ -96,7 +96,7 @@ class MeasureForm(forms.Form):
         recording: Recording | None = None,
         is_correction: bool = False,
     ) -> None:
-        self.frame, self.method, self.shown = frame, method, shown
+        self.frame, self.method = frame, method
         self.method_key = key_of(method)
         self.outline, self.figures, self.recording = frame.outline(), figures, recording
         self.is_correction = is_correction
@@ -117,10 +117,10 @@ class MeasureForm(forms.Form):
         """What stood in the boxes, bare numbers with their unit where it is another one now."""
         kept = {name: text for name, text in entry.items() if name in self.fields}
         try:
-            was = Shown.parse(entry.get(WRITTEN_IN, ""))
+            was = Reader.parse(entry.get(WRITTEN_IN, ""))
         except ValueError:  # of before this was noted
             return kept
-        if was == self.shown:
+        if was.dump() == the_reader().dump():
             return kept
         then = {
             "read_mass": was.mass, "read_length": was.length, "read_balance": was.balance_unit,
@@ -153,7 +153,7 @@ class MeasureForm(forms.Form):
     def _offered(self, key: str) -> dict[str, Any]:
         """What the boxes say beside an instrument, by its key."""
         chosen = next((one for one in self.instruments if str(one.pk) == key), None)
-        return offered(self.method, self.outline, self.shown, self.figures, chosen)
+        return offered(self.method, self.outline, self.figures, chosen)
 
     @property
     def refilled_boxes(self) -> list[forms.BoundField]:
@@ -164,7 +164,7 @@ class MeasureForm(forms.Form):
         return [self[name] for name in names]
 
     def _make_fields(self) -> None:
-        self.fields |= boxes_of(self.method, self.outline, self.shown)
+        self.fields |= boxes_of(self.method, self.outline)
         parts = [part for part in self.frame.all_parts() if part.was_on(None)]
         if parts:
             self.fields["without"] = forms.MultipleChoiceField(
@@ -183,7 +183,7 @@ class MeasureForm(forms.Form):
 
     def _defaults(self) -> dict[str, Any]:
         ours = (one for one in self.instruments if one.kind == self.method.instrument)
-        return offered(self.method, self.outline, self.shown, self.figures, next(ours, None))
+        return offered(self.method, self.outline, self.figures, next(ours, None))
 
     # --- reading them ---
 
@@ -202,7 +202,7 @@ class MeasureForm(forms.Form):
                 self.add_error(box, reason)
             return cleaned
         except DocumentError as fault:
-            said = refusal_text(_key_of(fault.path), fault.reason, self.shown)
+            said = refusal_text(_key_of(fault.path), fault.reason)
             self.add_error(self._box_of(fault.path), f"{capital(said)}.")
             return cleaned
         self._judge(cleaned)
@@ -301,7 +301,7 @@ class MeasureForm(forms.Form):
         if one.choices:
             return text or one.choices[0][0]
         try:
-            return reader_of(one, self.outline, self.shown)(text)
+            return reader_of(one, self.outline)(text)
         except UnreadableError:
             if text and not one.usual:
                 raise
@@ -323,7 +323,7 @@ class MeasureForm(forms.Form):
         values = self.figures.values if self.figures else {}
         axis = self.figures.axis_mm if self.figures else None
         return typical(
-            self.outline, values, self.shown.axis_mm(self.frame.kind) if axis is None else axis
+            self.outline, values, the_reader().axis_mm(self.frame.kind) if axis is None else axis
         )
 
     def text_of(self, name: str) -> str:

@@ -18,7 +18,8 @@ from kentrobar.core.frame.targets import Level
 from kentrobar.core.measure.bar import ReferenceBar
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
-from kentrobar.core.units import Typed, digits, read_inertia, read_length, read_many, read_mass
+from kentrobar.core.reader import digits, fixed
+from kentrobar.core.units import Typed, read_inertia, read_length, read_many, read_mass
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField
 from kentrobar.ui.forms import with_commas
@@ -207,7 +208,7 @@ def bar_words(instrument: Instrument) -> str:
         return ""
     mass, length = WithU(value=BAR[0], u=0.1), WithU(value=BAR[1], u=0.5)
     value = ReferenceBar(mass_g=mass, length_mm=length, axis_mm=instrument.axis_mm).reduce().value
-    return f"{nominal(value):.1f} ± {uncertainty(value):.1f} kg·cm²"
+    return f"{fixed(nominal(value), 1)} ± {fixed(uncertainty(value) or 0.0, 1)} kg·cm²"
 
 
 def drift_level(instrument: Instrument, check: Check | None) -> Level:

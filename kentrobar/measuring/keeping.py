@@ -17,6 +17,7 @@ from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import sample
 from kentrobar.core.numbers import WithU, nominal, uncertainty
+from kentrobar.core.reader import digits, fixed
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame, Reading
@@ -169,7 +170,7 @@ def reduce_again(reading: Reading) -> str:
     words = f"reduced again{' with the newest ' + ' and '.join(fresh) if fresh else ''}"
     reading._change_reason = words
     reading.save()
-    return f"{words.capitalize()}: {old:.5g} became {reading.value:.5g}."
+    return f"{words.capitalize()}: {digits(old, 5)} became {digits(reading.value, 5)}."
 
 
 def _differs(then: Any, now: dict[str, float]) -> bool:
@@ -196,7 +197,7 @@ def take_recording(
     period = WithU(value=nominal(found.period_s), u=uncertainty(found.period_s) or 0.0)
     words = (
         f"{found.swings:.0f} swings in “{found.channel}”, {found.rate_hz:.0f} samples a second, "
-        f"{found.start_s:.1f}–{found.end_s:.1f} s"
+        f"{fixed(found.start_s, 1)}–{fixed(found.end_s, 1)} s"
     )
     return Recording.objects.create(
         frame=frame,

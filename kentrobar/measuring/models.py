@@ -21,7 +21,7 @@ from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.sample import GUESSED_DOF, sample, wander_u
 from kentrobar.core.numbers import Number, WithU, number
-from kentrobar.core.units import digits
+from kentrobar.core.reader import digits
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Present, Removable
@@ -169,7 +169,7 @@ class Instrument(Removable):
         if not last.is_level:
             found.append(
                 f"{self.name} read {digits(last.drift, 3, signed=True)} {self.unit} off its"
-                f" reference at its last check; {self.drift_band:g} {self.unit} is allowed."
+                f" reference at its last check; {digits(self.drift_band)} {self.unit} is allowed."
             )
         return found
 

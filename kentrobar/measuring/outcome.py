@@ -11,7 +11,8 @@ from kentrobar.core.measure.sample import GUESSED_DOF, Sample, sample
 from kentrobar.core.measure.taps import TapFit, TooFewTapsError, fit
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import LENGTH, MASS, Shown, digits, fixed
+from kentrobar.core.reader import axis_text, digits, fixed
+from kentrobar.core.words.amounts import unit_in, unit_of
 from kentrobar.frames.choices import Quantity
 
 from . import plots
@@ -79,8 +80,8 @@ def outcome(form: MeasureForm) -> ReadingOutcome:
             found.faults = [str(error) for errors in form.errors.values() for error in errors][:1]
         expected = form.expectation()
         if expected is not None and expected.u:
-            found.expected = result(expected.quantity, expected.value, form.shown)
-            found.shares = shares(expected.quantity, expected.value, form.shown)
+            found.expected = result(expected.quantity, expected.value)
+            found.shares = shares(expected.quantity, expected.value)
             found.improve = best_improvement(expected.value)
             found.notes = [note.said for note in expected.notes]
     found.doubts = [doubt.text for doubt in form.doubts]
@@ -92,9 +93,9 @@ def _measured(found: ReadingOutcome) -> None:
     assert measurement is not None
     found.is_begun = True
     found.results = [
-        result(name, value, form.shown, axis) for name, (value, axis) in form.results().items()
-    ] or [result(measurement.quantity, measurement.value, form.shown)]
-    found.shares = shares(measurement.quantity, measurement.value, form.shown)
+        result(name, value, axis) for name, (value, axis) in form.results().items()
+    ] or [result(measurement.quantity, measurement.value)]
+    found.shares = shares(measurement.quantity, measurement.value)
     found.improve = best_improvement(measurement.value)
     apart = dict(measurement.apart)
     # What stands apart is pointed out at the reading itself.
@@ -104,13 +105,13 @@ def _measured(found: ReadingOutcome) -> None:
         name, in_unit, _ = form.method.readings
         values = form.document[name]
         aside = {row["index"]: row["reason"] for row in form.document.get("set_aside", ())}
-        unit = {"g": form.shown.mass, "mm": form.shown.length}.get(in_unit, "")
-        factor = (MASS | LENGTH).get(unit, 1.0)
+        here = unit_in(in_unit)
+        factor, unit = (here.size, here.key) if here else (1.0, "")
         found.singles = [
             Single(
                 i + 1,
-                f"{value / factor:.6g}",
-                f"{apart[i]:+.1f}" if i in apart else "",
+                digits(value / factor, 6),
+                fixed(apart[i], 1, True) if i in apart else "",
                 aside.get(i),
             )
             for i, value in enumerate(values)
@@ -121,7 +122,9 @@ def _measured(found: ReadingOutcome) -> None:
     if "period_s" in figures:
         period = figures["period_s"]
         u = uncertainty(period)
-        found.facts.append(f"period {nominal(period):.4f}{f' ± {u:.4f}' if u else ''} s")
+        found.facts.append(
+            f"period {fixed(nominal(period), 4)}{f' ± {fixed(u, 4)}' if u else ''} s"
+        )
         if "recoil_kgcm2" in figures and measurement.quantity != "recoil_kgcm2":
             found.facts.append(f"recoil {fixed(nominal(figures['recoil_kgcm2']), 1)}")
     goal = form.cleaned_data.get("goal")
@@ -131,7 +134,7 @@ def _measured(found: ReadingOutcome) -> None:
 def _facts(found: ReadingOutcome, seen: Sample, factor: float, unit: str) -> None:
     found.facts = [
         f"{seen.n} reading{'s' if seen.n != 1 else ''}",
-        f"mean {seen.mean / factor:.6g} {unit}",
+        f"mean {digits(seen.mean / factor, 6)} {unit}",
     ]
     if seen.spread is not None:
         found.facts.append(f"spread {digits(seen.spread / factor)} {unit}")
@@ -193,31 +196,28 @@ def tap_run(form: MeasureForm) -> TapFit | None:
         return None
 
 
-def unit_of(name: str, shown: Shown) -> tuple[float, str]:
-    """(what a reading in the core's unit is divided by, the unit it is said in)."""
-    unit = {"mass_g": shown.mass, "balance_mm": shown.length}.get(name, "kg·cm²")
-    return (MASS | LENGTH).get(unit, 1.0), unit
-
-
-def result(name: str, value: Number, shown: Shown, axis: float | None = None) -> Result:
-    factor, unit = unit_of(name, shown)
-    # A scale tells a frame to a hundredth, which the list of frames need not show.
-    places = FIGURES[name].places if name in FIGURES else 1
-    places += (name == "mass_g") + (unit in ("oz", "in"))
-    u = uncertainty(value)
+def result(name: str, value: Number, axis: float | None = None) -> Result:
+    unit, u = unit_of(name), uncertainty(value)
+    # A scale reads a frame to a hundredth, which the list of frames need not show.
+    finer = FIGURES[name].finer if name in FIGURES else 0
+    places = unit.change_places if name == "mass_g" else unit.places + finer
     label = NAMES.get(name, name.split("_")[0] + " weight")
-    aside = f"about {axis:g} mm" if axis is not None else ""
-    shown_u = digits(u / factor) if u else ""
-    return Result(label, fixed(nominal(value) / factor, places), shown_u, unit, aside)
+    aside = f"about {axis_text(axis)}" if axis is not None else ""
+    shown_u = digits(u / unit.size) if u else ""
+    return Result(label, fixed(nominal(value) / unit.size, places), shown_u, unit.key, aside)
 
 
-def shares(name: str, value: Number, shown: Shown) -> list[tuple[str, str, int]]:
+def shares(name: str, value: Number) -> list[tuple[str, str, int]]:
     """(what, its share with the unit a reading is said in, percent of the whole square) of the
     three largest."""
     parts = budget(value)
     whole = sum(u * u for u in parts.values()) or 1.0
-    factor, unit = unit_of(name, shown)
+    unit = unit_of(name)
     return [
-        (BUDGET_WORDS.get(tag, tag), f"{digits(u / factor)} {unit}", round(100 * u * u / whole))
+        (
+            BUDGET_WORDS.get(tag, tag),
+            f"{digits(u / unit.size)} {unit.key}",
+            round(100 * u * u / whole),
+        )
         for tag, u in list(parts.items())[:3]
     ]

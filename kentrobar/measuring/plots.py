@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.measure.taps import TapFit
-from kentrobar.core.units import digits
+from kentrobar.core.reader import digits
 
 from .models import Check, Instrument
 
@@ -120,10 +120,11 @@ def drift(instrument: Instrument, checks: Sequence[Check]) -> Plot | None:
         [("measured", "M" + "L".join(steps))],
         y(0),
         [y(band), y(-band)],
-        f"+{reach:.2g}",
-        f"−{reach:.2g}",
+        f"+{digits(reach)}",
+        f"−{digits(reach)}",
         [(LEFT, f"{start:%-d %b}"), (WIDTH - 46, f"{end:%-d %b}")]
         if start != end
         else [(LEFT, f"{start:%-d %b}")],
-        f"Drift of {instrument.name} at its checks, in {instrument.unit}; the marks are ± {band:g}",
+        f"Drift of {instrument.name} at its checks, in {instrument.unit};"
+        f" the marks are ± {digits(band)}",
     )

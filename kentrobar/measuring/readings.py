@@ -16,7 +16,8 @@ from kentrobar.core.errors import DocumentError
 from kentrobar.core.io.readings import reading_of, reduced
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
-from kentrobar.core.units import LENGTH, MASS, Shown, digits
+from kentrobar.core.reader import digits, fixed
+from kentrobar.core.words.amounts import unit_in, unit_of
 from kentrobar.frames.models import Reading
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -25,7 +26,7 @@ from . import plots
 from .corrections import ReportedCorrection
 from .keeping import keep, reduce_again
 from .models import Recording
-from .outcome import result, shares, unit_of
+from .outcome import result, shares
 from .views import _begin, _context, _entry
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
@@ -72,12 +73,9 @@ def reading(request: Request, pk: int) -> HttpResponse:
     context: dict[str, Any] = {
         "reading": found,
         "frame": found.frame,
-        "figure": result(found.quantity, found.number(), request.shown, found.axis_mm),
-        "raw": _raw_rows(found.raw, request.shown),
-        "history": [
-            _change(old, new, request.shown)
-            for old, new in zip([None, *history], history, strict=False)
-        ],
+        "figure": result(found.quantity, found.number(), found.axis_mm),
+        "raw": _raw_rows(found.raw),
+        "history": [_change(old, new) for old, new in zip([None, *history], history, strict=False)],
         "recording": recording,
         "troubles": found.use.instrument.troubles(found.read_at) if hasattr(found, "use") else [],
     }
@@ -85,10 +83,10 @@ def reading(request: Request, pk: int) -> HttpResponse:
         with contextlib.suppress(DocumentError):
             measurement = reduced(reading_of(found.raw))
             context["came_to"] = _raw_rows(
-                {k: v for k, v in measurement.figures.items() if v is not None}, request.shown
+                {k: v for k, v in measurement.figures.items() if v is not None}
             )
             came_to = measurement.figures.get(found.quantity, measurement.value)
-            context["shares"] = shares(found.quantity, came_to, request.shown)
+            context["shares"] = shares(found.quantity, came_to)
             context["notes"] = [note.said for note in measurement.notes]
     if recording is not None:
         context["plot"] = plots.recording(recording.found["plot"])
@@ -115,7 +113,7 @@ def correct(request: Request, pk: int) -> HttpResponse:
 
 
 def _correct_told(request: Request, old: Reading) -> HttpResponse:
-    form = ReportedCorrection(old, request.shown, request.POST or None)
+    form = ReportedCorrection(old, request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.save()
         messages.success(request, "Corrected. What it was stands in its history.")
@@ -149,17 +147,16 @@ def _reading(pk: int) -> Reading:
     return get_object_or_404(rows, pk=pk, frame__removed_at=None)
 
 
-def _raw_rows(values: dict[str, Any], shown: Shown) -> list[tuple[str, str, str]]:
+def _raw_rows(values: dict[str, Any]) -> list[tuple[str, str, str]]:
     """(words, figure, unit) of raw inputs or of what they came to."""
     # An axis is told in mm to every reader, as wherever a swing weight names it.
-    told = {"g": (MASS[shown.mass], shown.mass), "mm": (LENGTH[shown.length], shown.length)}
     rows = []
     for key, value in values.items():
         if key in ("format", "method", "quantity", "usual_swing"):
             continue
         if key == "film" and isinstance(value, dict):
             seconds = value["times_s"][-1] - value["times_s"][0]
-            rows.append(("film", f"{len(value['trace'])} pictures in {seconds:.1f}", "s"))
+            rows.append(("film", f"{len(value['trace'])} pictures in {fixed(seconds, 1)}", "s"))
             continue
         if key == "set_aside":
             said = ", ".join(
@@ -170,8 +167,9 @@ def _raw_rows(values: dict[str, Any], shown: Shown) -> list[tuple[str, str, str]
         name, _, unit = key.rpartition("_")
         if unit not in UNIT_WORDS:
             name, unit = key, ""
-        word = UNIT_WORDS.get(unit, "")
-        factor, word = (1.0, word) if name == "axis" else told.get(unit, (1.0, word))
+        factor, word, here = 1.0, UNIT_WORDS.get(unit, ""), unit_in(unit)
+        if here and name != "axis":
+            factor, word = here.size, here.key
         words = RAW_WORDS.get(name, name.replace("_", " "))
         rows.append((words, _plain(value, factor), word))
     return rows
@@ -184,43 +182,42 @@ def _plain(value: Any, factor: float = 1.0) -> str:
     if isinstance(value, dict) and set(value) == {"value", "u"}:
         figure, u = value["value"] / factor, value["u"] / factor
         if not u:
-            return f"{figure:.6g}"
+            return digits(figure, 6)
         # No finer than its uncertainty tells.
-        return f"{round(figure, 1 - math.floor(math.log10(u))):.6g} ± {digits(u)}"
+        return f"{digits(round(figure, 1 - math.floor(math.log10(u))), 6)} ± {digits(u)}"
     if isinstance(value, dict):
         return ", ".join(f"{key} {_plain(inner, factor)}" for key, inner in value.items())
     if isinstance(value, list):
         return ", ".join(_plain(inner, factor) for inner in value) or "none"
     is_figure = isinstance(value, float) or (isinstance(value, int) and factor != 1)
-    return f"{value / factor:.6g}" if is_figure else str(value)
+    return digits(value / factor, 6) if is_figure else str(value)
 
 
-def _changed(change: Any, name: str, shown: Shown) -> list[str]:
+def _changed(change: Any, name: str) -> list[str]:
     """One changed field of a reading of ``name`` in words."""
     if change.field == "raw":
         keys = [
             key for key in {*change.old, *change.new} if change.old.get(key) != change.new.get(key)
         ]
         old, new = (
-            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)}, shown)
+            _raw_rows({key: raw.get(key, "–") for key in sorted(keys)})
             for raw in (change.old, change.new)
         )
         return [f"{a[0]}: {a[1]} → {b[1]} {b[2]}" for a, b in zip(old, new, strict=True)]
     if change.field in ("removed_at", "typed"):
         return []
-    factor, unit = unit_of(name, shown) if change.field in ("value", "u") else (1.0, "")
+    here = unit_of(name) if change.field in ("value", "u") else None
+    factor, unit = (here.size, here.key) if here else (1.0, "")
     was, now = _plain(change.old, factor), _plain(change.new, factor)
     return [f"{change.field.replace('_', ' ')}: {was} → {now} {unit}".rstrip()]
 
 
-def _change(old: Any, new: Any, shown: Shown) -> dict[str, Any]:
+def _change(old: Any, new: Any) -> dict[str, Any]:
     """One step of a reading's history: who, when, why, and which fields changed."""
     what = []
     if old is not None:
         delta = new.diff_against(old, excluded_fields=["entry"])
-        what = [
-            words for change in delta.changes for words in _changed(change, new.quantity, shown)
-        ]
+        what = [words for change in delta.changes for words in _changed(change, new.quantity)]
     who = new.history_user
     return {
         "when": new.history_date,

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS, REPORTED
+from kentrobar.core.reader import the_reader
 from kentrobar.frames import above, fitted
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures, figures_in
@@ -30,7 +31,7 @@ from .ways import Way, ways_to
 
 
 def _said(reading: Reading, request: Request) -> str:
-    one = result(reading.quantity, reading.number(), request.shown)
+    one = result(reading.quantity, reading.number())
     return f"{one.name} {one.value}{f' ± {one.u}' if one.u else ''} {one.unit}"
 
 
@@ -143,13 +144,13 @@ def _begin(
     }
     data = request.POST if request.method == "POST" else None
     if key == REPORTED:
-        return ReadingForm(frame, request.shown, known=[figures] if figures.found else []), page
+        return ReadingForm(frame, known=[figures] if figures.found else []), page
     entry = dict(old.entry) if old else {}
     if not old and request.method != "POST":
         entry = draft_of(request.user, frame, key)
     number = (data or entry).get("recording")
     form = MeasureForm(
-        frame, METHODS[key], request.shown, data, figures, entry, instruments,
+        frame, METHODS[key], data, figures, entry, instruments,
         recording_of(frame, number), is_correction=old is not None,
     )  # fmt: skip
     form.initial["condition"] = condition
@@ -159,8 +160,8 @@ def _begin(
 
 
 def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any]:
-    frame, figures, shown = page["frame"], page["figures"], request.shown
-    rows = {row.quantity: row for row in shown_figures(frame, figures, shown).rows}
+    frame, figures = page["frame"], page["figures"]
+    rows = {row.quantity: row for row in shown_figures(frame, figures).rows}
     cards = [
         {
             "quantity": quantity,
@@ -181,7 +182,7 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
         "is_missing": page["quantity"] in page["missing"],
         "conditions": frame.conditions(),
         "methods": ways_to(page["quantity"]),
-        "steps": method.steps(page["outline"], shown) if method else [],
+        "steps": method.steps(page["outline"]) if method else [],
         "readings": _earlier(frame),
         "changes": next(
             (
@@ -286,7 +287,7 @@ def _entry(request: Request) -> dict[str, Any]:
         for key, value in request.POST.items()
         if key not in skipped
     }
-    entry[WRITTEN_IN] = request.shown.dump()
+    entry[WRITTEN_IN] = the_reader().dump()
     if "without" in request.POST:
         entry["without"] = request.POST.getlist("without")
     return entry

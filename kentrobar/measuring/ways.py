@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.measure.method import Method
 from kentrobar.core.measure.registry import METHODS, methods_for
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_text
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,11 +32,9 @@ class Way:
     def method(self) -> type[Method]:
         return METHODS[self.key]
 
-    def steps(self, outline: Outline, shown: Shown) -> list[str]:
+    def steps(self, outline: Outline) -> list[str]:
         """How it is done on this frame, lengths in the reader's unit."""
-        return self.method.steps(
-            outline, lambda mm: f"{show_length(mm, shown.length)} {shown.length}"
-        )
+        return self.method.steps(outline, lambda mm: length_text(mm))
 
 
 def ways_to(figure: str) -> list[Way]:

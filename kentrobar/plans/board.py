@@ -19,19 +19,21 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cutting import grams_of
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.quantities import FIGURES, READ, figure
-from kentrobar.core.units import (
-    Shown,
+from kentrobar.core.reader import (
+    axis_text,
     fixed,
-    show_length,
-    show_mass,
-    show_percent,
-    show_points,
+    in_points,
+    length_text,
+    mass_text,
+    percent_of_length,
+    the_reader,
 )
+from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit
 from kentrobar.frames import fitted
 from kentrobar.frames.choices import Condition
 from kentrobar.stock import shelf
 from kentrobar.ui.by_key import ByKey
-from kentrobar.ui.formatting import change_text, figure_text, level_word, share_text, u_text
+from kentrobar.ui.formatting import change_text, level_word
 
 from . import desk
 from .forms import PieceForm, TargetForm
@@ -90,7 +92,6 @@ class Board:
     plan: Plan
     state: PlanState
     outline: Outline
-    shown: Shown
     pick: str | None = None
     before: PlanState | None = None
     said: str = ""
@@ -105,7 +106,7 @@ class Board:
         if self.pick and self.state.piece(self.pick) is None:
             self.pick = None
         if self.piece_form is None and self.picked is not None:
-            self.piece_form = PieceForm(self.picked, self.outline, self.shown, hand=self.hand)
+            self.piece_form = PieceForm(self.picked, self.outline, hand=self.hand)
 
     @property
     def picked(self) -> Piece | None:
@@ -117,7 +118,7 @@ class Board:
 
     @property
     def axis(self) -> float:
-        return self.shown.axis_mm(self.outline.kind)
+        return the_reader().axis_mm(self.outline.kind)
 
     @cached_property
     def prediction(self) -> Prediction:
@@ -178,10 +179,8 @@ class Board:
             layers = way.piece.layers or 1
             if way.piece.tape() == piece.tape():
                 continue
-            cut = (
-                f"{way.piece.tape()[1] // layers} × {show_length(way.length_mm, self.shown.length)}"
-            )
-            words = f"{cut} {self.shown.length}" + (f" in {layers} layers" if layers > 1 else "")
+            cut = f"{way.piece.tape()[1] // layers} × {length_text(way.length_mm)}"
+            words = cut + (f" in {layers} layers" if layers > 1 else "")
             found.append((f"{way.length_mm:.2f} {layers}", words))
         return found
 
@@ -196,11 +195,8 @@ class Board:
             tape = piece.material or "this tape"
             return f"No weight per length is known of {tape}: its grams stand as typed."
         if piece.weighed:
-            own, says = (
-                share_text("mass_g", grams, self.shown).lstrip("+")
-                for grams in (piece.mass_g, grams_of(piece, roll))
-            )
-            return f"Weighed {own} {self.shown.mass}; the roll says {says}."
+            of_roll = Amount("mass_g", grams_of(piece, roll)).fine()
+            return f"Weighed {mass_text(piece.mass_g)}; the roll says {of_roll}."
         return ""
 
     @property
@@ -235,7 +231,7 @@ class Board:
         is_known = self.twist_known or name != "twist_kgcm2"
         aim, fault = self._aim(name)
         if not is_known:
-            change = share_text("twist_kgcm2", nominal(prediction.added.twist_kgcm2), self.shown)
+            change = change_of("twist_kgcm2", nominal(prediction.added.twist_kgcm2)).number()
             free = level(name, prediction.before, prediction.after, target, self.axis)
             aside = f"the pieces change it by {change}" if prediction.shares else ""
             return FigureVial(
@@ -246,7 +242,7 @@ class Board:
                 "",
                 aside,
                 free,
-                level_word(name, free, self.shown) if target else "",
+                level_word(name, free) if target else "",
                 aim,
                 fault,
                 False,
@@ -256,15 +252,15 @@ class Board:
         was = figure(name, prediction.before.plain, self.axis)
         standing = level(name, prediction.before, prediction.after, target, self.axis)
         fresh = earlier is not None and self._moved(name, earlier)
-        value, unit = figure_text(name, nominal(now), self.shown, self.outline)
-        u = u_text(name, u_of(now) or 0.0, self.shown, self.outline)
+        value, unit = Amount(name, nominal(now), length_mm=self.outline.length_mm).parts
+        u = Amount(name, 0.0, u_of(now) or 0.0, self.outline.length_mm).spread
         if u:
             unit = f"± {u} {unit}"
         assumed = name in self.state.assumed
-        change = change_text(name, nominal(now), nominal(was), self.shown, self.outline, assumed)
-        word = level_word(name, standing, self.shown) if target else ""
+        change = change_text(name, nominal(now), nominal(was), self.outline, assumed)
+        word = level_word(name, standing) if target else ""
         if target and target.axis_mm not in (None, self.axis):
-            word += f" at {target.axis_mm:g} mm"
+            word += f" at {axis_text(target.axis_mm)}"
         return FigureVial(
             name,
             FIGURES[name].title,
@@ -288,7 +284,7 @@ class Board:
         target = getattr(self.state.targets, name)
         if target is None:
             return "", ""
-        return TargetForm(name, self.state, self.outline, self.shown).text(), ""
+        return TargetForm(name, self.state, self.outline).text(), ""
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figure(name, earlier, self.axis)
@@ -298,12 +294,11 @@ class Board:
         """The same figure said another way."""
         after, before = self.prediction.after, self.prediction.before
         if name == "mass_g":
-            other = "oz" if self.shown.mass == "g" else "g"
-            return f"{show_mass(after.mass, other)} {other}"
+            return mass_in_other_unit(nominal(after.mass))
         if name == "balance_mm":
-            if self.shown.balance == "length":
-                return self.points
-            return f"{show_length(after.balance, self.shown.length)} {self.shown.length}"
+            if the_reader().balance == "length":
+                return self.in_points
+            return length_text(nominal(after.balance))
         if name == "swing_kgcm2":
             return f"recoil {fixed(nominal(after.recoil_kgcm2), 1)}"
         change = nominal(after.twist / before.twist) * 100 - 100
@@ -331,7 +326,7 @@ class Board:
                     number,
                     piece.id or "",
                     piece.name(self.outline),
-                    piece.where(self.shown),
+                    piece.where(),
                     (piece.material or "")
                     + (f", {piece.layers} layers" if (piece.layers or 1) > 1 else ""),
                     *self._share_texts(share.body, nominal(share.balance_mm)),
@@ -349,19 +344,19 @@ class Board:
 
     def _share_texts(self, body: Body, balance_mm: float) -> tuple[str, str, str, str]:
         return (
-            share_text("mass_g", nominal(body.mass), self.shown),
-            share_text("balance_mm", balance_mm, self.shown),
-            share_text("swing_kgcm2", nominal(body.swing_kgcm2(self.axis)), self.shown),
-            share_text("twist_kgcm2", nominal(body.twist_kgcm2), self.shown),
+            change_of("mass_g", nominal(body.mass)).number(),
+            change_of("balance_mm", balance_mm).number(),
+            change_of("swing_kgcm2", nominal(body.swing_kgcm2(self.axis))).number(),
+            change_of("twist_kgcm2", nominal(body.twist_kgcm2)).number(),
         )
 
     @property
-    def points(self) -> str:
+    def in_points(self) -> str:
         """The balance as people of this sport say it: points for rackets, % of length for
         paddles."""
         if self.outline.kind == "paddle":
-            return show_percent(self.prediction.after.balance, self.outline.length_mm)
-        return show_points(self.prediction.after.balance, self.outline.length_mm)
+            return percent_of_length(self.prediction.after.balance, self.outline.length_mm)
+        return in_points(self.prediction.after.balance, self.outline.length_mm)
 
     @property
     def recoil(self) -> str:

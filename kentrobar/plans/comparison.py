@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import figures, known
-from kentrobar.ui.formatting import share_text, share_unit
+from kentrobar.core.words.amounts import change_of
 
 from .board import Board
 from .models import Plan
@@ -41,12 +41,11 @@ def differences(boards: Sequence[Board]) -> list[Difference]:
         cells = []
         for board, values in zip(boards, found, strict=True):
             own = board.vials[i]
-            change = ""
+            told = ""
             if board is not first:
                 both = vial.name in found[0] and vial.name in values
                 by = nominal(values[vial.name] - found[0][vial.name]) if both else 0.0
-                unit = share_unit(vial.name, first.shown)
-                change = f"{share_text(vial.name, by, first.shown)} {unit}" if both else "–"
-            cells.append((f"{own.value} {own.unit}", change))
+                told = change_of(vial.name, by).told() if both else "–"
+            cells.append((f"{own.value} {own.unit}", told))
         rows.append(Difference(vial.label, cells))
     return rows

@@ -22,7 +22,7 @@ from kentrobar.core.frame.typical import typical
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured, parse_measured
 from kentrobar.core.quantities import NEEDED
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame, with_key
@@ -78,7 +78,7 @@ def state_from(frame: Frame, figures: Figures) -> PlanState:
         return PlanState(measured=fitted.now(frame, figures).measured, condition=figures.condition)
     axis = figures.axis_mm
     if axis is None:
-        axis = Shown().axis_mm(frame.kind)
+        axis = Reader().axis_mm(frame.kind)
     measured = typical(frame.outline(), figures.values, axis)
     measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
     assumed = tuple(name for name in NEEDED if name not in figures.found)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property
 from typing import Any, assert_never
 
 from django import forms
@@ -19,13 +19,22 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.cutting import SAME_G
 from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
+from kentrobar.core.reader import (
+    clock_text,
+    digits,
+    hole_text,
+    length_text,
+    marked,
+    mass_text,
+    the_reader,
+)
 from kentrobar.core.recipes.brief import Goal
-from kentrobar.core.units import Shown, Typed, clock_text
-from kentrobar.core.words.amounts import told
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import told, unit_of
 from kentrobar.stock import shelf
 from kentrobar.ui.by_key import ByKey
-from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import placed_text, refusal_text, share_text
+from kentrobar.ui.fields import QuantityField, length_reader, mass_reader
+from kentrobar.ui.formatting import placed_text, refusal_text
 
 from .hand import Hand
 from .state import PlanState
@@ -68,20 +77,20 @@ class PieceForm(forms.Form):
     """
 
     def __init__(
-        self, piece: Piece, outline: Outline, shown: Shown, data: Any = None,
+        self, piece: Piece, outline: Outline, data: Any = None,
         hand: Hand | None = None,
     ) -> None:  # fmt: skip
-        self.piece, self.outline, self.shown = piece, outline, shown
+        self.piece, self.outline = piece, outline
         self.hand = hand or Hand()
         self.places = [one for one in piece.places if one.holds != "hole" or self.hand.holes_mm]
         self.said: list[str] = []
         self.changed: Piece | None = None
         self.stuck: dict[str, tuple[str, str]] = {}
         self.is_off = piece.mass_g < 0
-        grams = shown.mass if shown.mass != "g" else "grams"
+        grams = the_reader().mass if the_reader().mass != "g" else "grams"
         self.labels = {"mass_g": grams} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
-        mass = partial(units.read_mass, default=shown.mass)
+        mass = mass_reader()
         self.fields["mass_g"] = QuantityField(mass, label=f"{grams} off" if self.is_off else grams)
         if not self.is_off:
             self.fields["weighed"] = forms.BooleanField(label="weighed", required=False)
@@ -117,7 +126,7 @@ class PieceForm(forms.Form):
             case "clock":
                 return QuantityField(units.read_clock, label=box.label)
             case "length":
-                reader = partial(units.read_length, default=self.shown.length)
+                reader = length_reader()
                 return QuantityField(reader, label=box.label)
             case "hole":
                 return QuantityField(units.read_hole, label=box.label)
@@ -152,19 +161,19 @@ class PieceForm(forms.Form):
             )  # fmt: skip
 
     def _initial(self) -> dict[str, Any]:
-        piece, shown = self.piece, self.shown
+        piece = self.piece
         grams = abs(piece.mass_g) if self.is_off else piece.mass_g
-        initial: dict[str, Any] = {"mass_g": _text(grams, shown.mass, units.MASS, 2)}
+        initial: dict[str, Any] = {"mass_g": _text("mass_g", grams, 2)}
         for box in piece.boxes:
             value = getattr(piece, box.field)
             if box.holds == "clock":
                 value = clock_text(value)
             elif box.holds == "length":
-                value = _text(value, shown.length, units.LENGTH, 1)
+                value = _text("length", value, 1)
             initial[box.field] = value
         for box in self.places:
             at = piece.place_of(self.outline, box.field, self.hand.holes_mm)
-            initial[box.field] = "" if at is None else _place_text(box, at, shown)
+            initial[box.field] = "" if at is None else _place_text(box, at)
         kept = {"material": piece.material, "weighed": bool(piece.weighed)}
         return initial | kept | {"hold": self.hand.holds_grams}
 
@@ -181,7 +190,7 @@ class PieceForm(forms.Form):
             return cleaned
         faults = list(piece_faults(changed, self.outline))
         for name, reason in faults:
-            said = refusal_text(name, reason, self.shown)
+            said = refusal_text(name, reason)
             self.add_error(
                 name if name in self.fields else None, f"{self.labels.get(name, name)}: {said}"
             )
@@ -228,7 +237,7 @@ class PieceForm(forms.Form):
             try:
                 changed = changed.placed(self.outline, box.field, at, self.hand.holes_mm)
             except PlacementError as error:
-                self.add_error(box.field, f"{placed_text(box.holds, error, self.shown)}.")
+                self.add_error(box.field, f"{placed_text(box.holds, error)}.")
                 return None
         return changed
 
@@ -266,9 +275,8 @@ class PieceForm(forms.Form):
         length, strips = found.tape()
         layers = f" in {found.layers} layers" if (found.layers or 1) > 1 else ""
         runs = strips // (found.layers or 1)
-        cut = f"{runs} × {units.show_length(length, self.shown.length)} {self.shown.length}{layers}"
-        weight = share_text("mass_g", found.mass_g, self.shown).lstrip("+")
-        self.said.append(f"cut as {cut}: {weight} {self.shown.mass}")
+        cut = f"{runs} × {length_text(length)}{layers}"
+        self.said.append(f"cut as {cut}: {mass_text(found.mass_g)}")
         return found
 
     @property
@@ -280,23 +288,24 @@ class PieceForm(forms.Form):
             typed = self.cleaned_data.get(name)
             if isinstance(typed, Typed) and typed.unit not in ("", "g", "mm"):
                 unit = "g" if name == "mass_g" else "mm"
-                said.append(f"{typed.text} = {typed.value:.4g} {unit}")
+                said.append(f"{typed.text} = {digits(typed.value, 4)} {unit}")
         return ", ".join([*said, *self.said])
 
 
-def _place_text(box: Box, at: float, shown: Shown) -> str:
+def _place_text(box: Box, at: float) -> str:
     if box.holds == "hole":
-        return units.hole_text(at)
-    return f"{units.show_length(at, shown.length)} {shown.length}"
+        return hole_text(at)
+    return length_text(at)
 
 
-def _text(value: float, unit: str, table: dict[str, float], least: int) -> str:
+def _text(figure: str, value: float, least: int) -> str:
     """A value for a text box: enough decimals to be read back as it is, with its unit."""
+    unit = unit_of(figure)
+    shown = value / unit.size
     for places in range(least, 5):
-        text = f"{value / table[unit]:.{places}f}"
-        if abs(float(text) * table[unit] - value) < 1e-6:
+        if abs(round(shown, places) * unit.size - value) < 1e-6:
             break
-    return f"{text} {unit}"
+    return f"{marked(f'{shown:.{places}f}')} {unit.key}"
 
 
 class TargetForm(forms.Form):
@@ -306,11 +315,9 @@ class TargetForm(forms.Form):
 
     target = forms.CharField(required=False, max_length=60)
 
-    def __init__(
-        self, name: str, state: PlanState, outline: Outline, shown: Shown, data: Any = None
-    ) -> None:
-        self.name, self.state, self.outline, self.shown = name, state, outline, shown
-        self.axis = shown.axis_mm(outline.kind)
+    def __init__(self, name: str, state: PlanState, outline: Outline, data: Any = None) -> None:
+        self.name, self.state, self.outline = name, state, outline
+        self.axis = the_reader().axis_mm(outline.kind)
         self.old: Target | None = getattr(state.targets, name)
         super().__init__(
             data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}"
@@ -326,7 +333,7 @@ class TargetForm(forms.Form):
             if self.old.is_change
             else Goal(value=value, tol=tol, axis_mm=self.old.axis_mm)
         )
-        return say_goal(self.name, goal, self.shown, self.axis)
+        return say_goal(self.name, goal, self.axis)
 
     def clean_target(self) -> Target | None:
         text = self.cleaned_data["target"].strip()
@@ -339,7 +346,7 @@ class TargetForm(forms.Form):
             is_known = self.name != "twist_kgcm2" or self.state.measured.twist_kgcm2 is not None
             now = nominal(figure(self.name, self.state.measured.body(), self.axis))
             goal = read_goal(
-                self.name, text, self.outline.length_mm, self.shown, self.axis, tol,
+                self.name, text, self.outline.length_mm, self.axis, tol,
                 now if is_known else None,
             )  # fmt: skip
         except UnreadableError as error:

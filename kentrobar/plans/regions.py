@@ -12,10 +12,11 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 from django.utils.translation import gettext
 
+from kentrobar.core.reader import the_reader
+from kentrobar.core.words.amounts import change_of
 from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing.shown import drawing as drawing_region
-from kentrobar.ui.formatting import share_unit
 from kentrobar.ui.regions import Region, answer, drawn, held_by, marker
 
 from .board import Board, FigureVial
@@ -101,7 +102,7 @@ def _top(board: Board) -> Region:
 
 
 def _drawing(board: Board) -> Region:
-    bench = drawing.bench(board.outline, board.shown, board.prediction, board.axis, board.pick)
+    bench = drawing.bench(board.outline, board.prediction, board.axis, board.pick)
     return drawing_region(bench, gettext("Bench"), is_live=True)
 
 
@@ -131,7 +132,7 @@ def _hand(board: Board) -> Region:
     if board.picked is None or board.piece_form is None:
         empty = drawn(
             "plans/board/hand_empty.html", plan=board.plan.pk, frame=board.plan.frame_id,
-            recoil=board.recoil, spin=board.spin, points=board.points,
+            recoil=board.recoil, spin=board.spin, points=board.in_points,
             assumed=tuple(board.assumed), newer=board.since[0], counted=board.since[1],
             short=tuple(board.short), notices=_told(board.notices),
         )  # fmt: skip
@@ -171,9 +172,9 @@ def _told(notices: list) -> tuple[tuple[str, str], ...]:
 
 
 def _table(board: Board) -> Region:
-    mass, plan = board.shown.mass, board.plan.pk
+    mass, plan = the_reader().mass, board.plan.pk
     heads = drawn(
-        "plans/board/heads.html", mass_unit=mass, balance_unit=share_unit("balance_mm", board.shown)
+        "plans/board/heads.html", mass_unit=mass, balance_unit=change_of("balance_mm", 0.0).unit
     )
     rows: list[str | Region] = [
         Region(

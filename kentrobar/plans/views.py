@@ -126,7 +126,7 @@ def piece(request: Request, pk: int) -> HttpResponse:
     if held is None:
         return _refused(request, plan, state, "That piece is no longer on the plan. Pick another.")
     request.session[HOLD] = "piece-hold" in request.POST
-    form = PieceForm(held, outline, request.shown, request.POST, _hand(request, plan.frame))
+    form = PieceForm(held, outline, request.POST, _hand(request, plan.frame))
     form.full_clean()
     changed = form.changed
     if changed is None:
@@ -149,7 +149,7 @@ def target(request: Request, pk: int, name: str) -> HttpResponse:
     plan = _plan(pk)
     state, outline = plan.state(), plan.frame.outline()
     pick = request.POST.get("pick")
-    form = TargetForm(name, state, outline, request.shown, request.POST)
+    form = TargetForm(name, state, outline, request.POST)
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, target_form=form)
         board.said, board.was_refused = first_fault(form, "target"), True
@@ -288,7 +288,7 @@ def compare(request: Request) -> HttpResponse:
     if len(picked) < 2:
         messages.error(request, "Tick two plans to compare, or up to six.")
         return redirect("plans")
-    boards = [Board(plan, plan.state(), plan.frame.outline(), request.shown) for plan in picked]
+    boards = [Board(plan, plan.state(), plan.frame.outline()) for plan in picked]
     kinds = {board.outline.kind for board in boards}
     choices = Plan.live.select_related("frame").filter(frame__in=[p.frame_id for p in picked])[:30]
     return render(
@@ -336,7 +336,7 @@ def _board(
 ) -> Board:
     back, forward = labels or desk.labels(plan)
     more.setdefault("hand", _hand(request, plan.frame))
-    return Board(plan, state, plan.frame.outline(), request.shown, undo=back, redo=forward, **more)
+    return Board(plan, state, plan.frame.outline(), undo=back, redo=forward, **more)
 
 
 def _answer(request: Request, board: Board, status: int = 200) -> HttpResponse:

@@ -15,15 +15,15 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.reader import fixed, length_number, the_reader
 from kentrobar.core.recipes import one_gram as grams_of
 from kentrobar.core.recipes.advice import Advice, advise
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.core.recipes.player_words import WISHES, Style
-from kentrobar.core.units import Shown, fixed, show_length, show_mass
+from kentrobar.core.words.amounts import change_of, mass_number, told
 from kentrobar.frames import above
 from kentrobar.frames.models import Frame, Person
 from kentrobar.shop.models import Settings
-from kentrobar.ui.formatting import share_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -53,14 +53,11 @@ def advice(request: Request, pk: int) -> HttpResponse:
         "wishes": [(wish, wish.key in keys) for wish in WISHES.values()],
         "keys": keys,
         "advice": given,
-        "begun": [
-            begun(one, frame.outline(), base.measured, request.shown, played)
-            for one in given.patterns
-        ],
+        "begun": [begun(one, frame.outline(), base.measured, played) for one in given.patterns],
         "style": style,
         "styles": [("", "not said"), *Person.Style.choices],
         "base": base,
-        "axis": request.shown.axis_mm(frame.kind),
+        "axis": the_reader().axis_mm(frame.kind),
         "others": Frame.live.filter(kind=frame.kind).exclude(pk=frame.pk)[:40],
     }
     template = "recipes/_advising.html" if request.htmx else "recipes/advice.html"
@@ -95,7 +92,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     if chosen is None:
         messages.error(request, "That pattern is not offered any more.")
         return redirect(f"{reverse('advice', args=[pk])}?{urlencode([('w', key) for key in keys])}")
-    axis, goals = request.shown.axis_mm(frame.kind), _goals(given)
+    axis, goals = the_reader().axis_mm(frame.kind), _goals(given)
     wanted = asking.brief_of(frame, Asked(goals=goals), base, Settings.load(), axis).wanted()
     name = f"{chosen.name}, first step"
     return redirect(
@@ -107,20 +104,17 @@ def plan(request: Request, pk: int) -> HttpResponse:
 def one_gram(request: Request, pk: int) -> HttpResponse:
     """What some grams do at every site of this frame, and along the whole of it."""
     frame = _frame(pk)
-    outline, shown = frame.outline(), request.shown
+    outline = frame.outline()
     base = asking.base(frame)
     text, fault, grams = request.GET.get("grams", "").strip()[:20].replace("\0", ""), "", 1.0
     if text:
         try:
-            grams = units.read_mass(text, shown.mass).value
+            grams = units.read_mass(text, the_reader().mass).value
         except UnreadableError as error:
             fault, grams = str(error), 1.0
         if not 0 < abs(grams) <= MOST_GRAMS:
-            fault, grams = (
-                f"{text}: write up to {show_mass(MOST_GRAMS, shown.mass)} {shown.mass}.",
-                1.0,
-            )
-    axis = shown.axis_mm(frame.kind)
+            fault, grams = f"{text}: write up to {told('mass_g', MOST_GRAMS)}.", 1.0
+    axis = the_reader().axis_mm(frame.kind)
     effects = grams_of.effects(outline, plain_body(base.measured), axis, grams)
     context = {
         "frame": frame,
@@ -129,23 +123,23 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         "base": base,
         "axis": axis,
         "grams": grams,
-        "text": text or f"{show_mass(grams, shown.mass)} {shown.mass}",
+        "text": text or f"{mass_number(grams)} {the_reader().mass}",
         "fault": fault,
         "effects": effects,
-        "rows": [_row(effect, shown) for effect in effects],
+        "rows": [_row(effect) for effect in effects],
         "curve": grams_of.curve(outline.length_mm, axis, grams),
         "twist_known": base.measured.twist_kgcm2 is not None,
     }
     return render(request, "recipes/one_gram.html", context)
 
 
-def _row(effect: grams_of.Effect, shown: Shown) -> dict[str, str]:
+def _row(effect: grams_of.Effect) -> dict[str, str]:
     return {
         "name": effect.name,
-        "x": show_length(effect.x_mm, shown.length),
-        "balance": share_text("balance_mm", effect.balance_mm, shown),
-        "swing": share_text("swing_kgcm2", effect.swing_kgcm2, shown),
-        "twist": share_text("twist_kgcm2", effect.twist_kgcm2, shown),
+        "x": length_number(effect.x_mm),
+        "balance": change_of("balance_mm", effect.balance_mm).number(),
+        "swing": change_of("swing_kgcm2", effect.swing_kgcm2).number(),
+        "twist": change_of("twist_kgcm2", effect.twist_kgcm2).number(),
         "recoil": fixed(effect.recoil_kgcm2, 2, True),
     }
 

@@ -9,7 +9,6 @@ from django import forms
 from kentrobar.core.io.wishes import say_goal
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
-from kentrobar.core.units import Shown
 
 PULLS = 40
 """A vial can be pulled so many steps either way."""
@@ -57,7 +56,7 @@ class SiteRow:
         return next((str(error) for box in boxes for error in box.errors), "")
 
 
-def pulled(name: str, at: int, tol: float | None, shown: Shown, axis_mm: float) -> str:
+def pulled(name: str, at: int, tol: float | None, axis_mm: float) -> str:
     """The words of a vial pulled ``at`` steps from as measured."""
     change = max(-PULLS, min(PULLS, at)) * PULL_STEP[name]
-    return say_goal(name, Goal(change=change, tol=tol or FIGURES[name].tol), shown, axis_mm)
+    return say_goal(name, Goal(change=change, tol=tol or FIGURES[name].tol), axis_mm)

@@ -20,6 +20,7 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.reader import axis_text, fixed, length_number, length_text, the_reader
 from kentrobar.core.recipes import feel as feeling
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Hits
@@ -32,11 +33,9 @@ from kentrobar.core.recipes.strokes import (
     leaves_kmh,
     worth,
 )
-from kentrobar.core.units import Shown, fixed, show_length
-from kentrobar.core.words.amounts import told
+from kentrobar.core.words.amounts import change_of, told
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
-from kentrobar.ui.formatting import share_text
 from kentrobar.ui.request import Request
 
 from . import asked as asking
@@ -108,7 +107,7 @@ def feel(request: Request, pk: int) -> HttpResponse:
     wear = Wear.objects.filter(frame=frame).first()
     hits = Hits(tuple((x, y) for x, y in wear.marks) if wear else ())
     settings = Settings.load()
-    outline, axis = frame.outline(), request.shown.axis_mm(frame.kind)
+    outline, axis = frame.outline(), the_reader().axis_mm(frame.kind)
     # Before is what the plan was begun on: that may be another condition than the newest reading's.
     before, after = plain_body(looked.state.measured), plain_body(looked.measured)
     twist_known = looked.measured.twist_kgcm2 is not None
@@ -125,7 +124,7 @@ def feel(request: Request, pk: int) -> HttpResponse:
         "looked": looked,
         "strokes": strokes,
         "own": own,
-        "pivot": _pivot(own, request.shown),
+        "pivot": _pivot(own),
         "body": after,
         "bounce": settings.bounce(frame.kind),
         "slowed": settings.law().slowed(before, after, axis),
@@ -133,19 +132,17 @@ def feel(request: Request, pk: int) -> HttpResponse:
         "hits": hits,
         "mark_count": len(hits.marks),
         "twist_known": twist_known,
-        "stroke_rows": stroke_rows(
-            before, planned, outline, axis, settings, own, marks, request.shown
-        ),
-        "rows": _rows(change, looked.is_plan, twist_known, request.shown),
+        "stroke_rows": stroke_rows(before, planned, outline, axis, settings, own, marks),
+        "rows": _rows(change, looked.is_plan, twist_known),
         "changed": (
             feeling.changed(before, after, axis, settings.noticed(), twist_known)
             if looked.is_plan
             else []
         ),
         "has_plan": looked.is_plan,
-        "moves": _moves(change, request.shown),
+        "moves": _moves(change),
         "tried": told("mass_g", TRIED_G),
-        "centre_side": _side(hits, request.shown),
+        "centre_side": _side(hits),
         "cleared": wear.cleared if wear else [],
         "typed": request.session.pop("feel-typed", {}),
     }
@@ -179,7 +176,7 @@ def mark(request: Request, pk: int) -> HttpResponse:
 
 def _add(wear: Wear, outline: Outline, request: Request) -> str:
     """Put a mark where the hand or the boxes say; why not, where that cannot be."""
-    unit = request.shown.length
+    unit = the_reader().length
     try:
         if "x" in request.POST:
             x, y = float(request.POST["x"]), float(request.POST.get("y", ""))
@@ -193,8 +190,8 @@ def _add(wear: Wear, outline: Outline, request: Request) -> str:
     if not feeling.is_on_face(outline, x, y):
         low, high = feeling.face_span(outline)
         return (
-            f"{show_length(x, unit)} {unit} from the butt, {show_length(y, unit)} across lies off"
-            f" the face, which runs from {show_length(low, unit)} to {show_length(high, unit)}"
+            f"{length_number(x)} {unit} from the butt, {length_number(y)} across lies off"
+            f" the face, which runs from {length_number(low)} to {length_number(high)}"
             f" {unit}."
         )
     if len(wear.marks) >= MOST_MARKS:
@@ -203,23 +200,23 @@ def _add(wear: Wear, outline: Outline, request: Request) -> str:
     return ""
 
 
-def _side(hits: Hits, shown: Shown) -> str:
+def _side(hits: Hits) -> str:
     """Which side of the centre line the marks' centre lies on, '' where it is the middle."""
     if not hits.marks or abs(hits.centre[1]) < 1:
         return ""
     y = hits.centre[1]
-    return f"{show_length(abs(y), shown.length)} {shown.length} to {'3' if y > 0 else '9'} o’clock"
+    return f"{length_text(abs(y))} to {'3' if y > 0 else '9'} o’clock"
 
 
-def _pivot(stroke: Stroke, shown: Shown) -> str:
+def _pivot(stroke: Stroke) -> str:
     """Where a stroke turns, in words."""
-    away = f"{show_length(abs(stroke.pivot_mm), shown.length)} {shown.length}"
+    away = length_text(abs(stroke.pivot_mm))
     return f"{away} {'behind the butt' if stroke.pivot_mm < 0 else 'up the handle'}"
 
 
-def _rows(of: FeelOf, has_plan: bool, twist_known: bool, shown: Shown) -> list[FeelRow]:
+def _rows(of: FeelOf, has_plan: bool, twist_known: bool) -> list[FeelRow]:
     """What the chosen stroke and the frame by itself come to."""
-    outline, axis, unit = of.outline, of.axis_mm, shown.length
+    outline, axis, unit = of.outline, of.axis_mm, the_reader().length
     bodies = [of.before, of.after] if has_plan else [of.before]
 
     def row(label: str, values: list[str], what: str, hint: str = "") -> FeelRow:
@@ -231,12 +228,12 @@ def _rows(of: FeelOf, has_plan: bool, twist_known: bool, shown: Shown) -> list[F
         found.append(row("leaves where you hit", there, "km/h", "over all marks"))
     if twist_known:
         aside = [fixed(of.aside_kmh(body), 1) for body in bodies]
-        hint = f"{show_length(outline.width_mm / 4, unit)} {unit} from the best point"
+        hint = f"{length_number(outline.width_mm / 4)} {unit} from the best point"
         found.append(row("leaves a quarter of the width aside", aside, "km/h", hint))
-    no_jolt = [show_length(feeling.percussion_mm(body, axis), unit) for body in bodies]
+    no_jolt = [length_number(feeling.percussion_mm(body, axis)) for body in bodies]
     at_ends = [fixed(100 * feeling.polarisation(body, outline.length_mm), 1) for body in bodies]
     rates = [fixed(feeling.sync(body), 1) for body in bodies]
-    hand = f"no jolt at a hand at {axis:g} mm"
+    hand = f"no jolt at a hand at {axis_text(axis)}"
     return [
         *found,
         row("centre of percussion", no_jolt, f"{unit} from the butt", hand),
@@ -245,7 +242,7 @@ def _rows(of: FeelOf, has_plan: bool, twist_known: bool, shown: Shown) -> list[F
     ]
 
 
-def _moves(of: FeelOf, shown: Shown) -> list[dict[str, Any]]:
+def _moves(of: FeelOf) -> list[dict[str, Any]]:
     """What some grams at each site are worth in the stroke, where the player hits, best first."""
     found = []
     for one in effects(of.outline, of.after, of.axis_mm, TRIED_G):
@@ -256,8 +253,8 @@ def _moves(of: FeelOf, shown: Shown) -> list[dict[str, Any]]:
                 "gain": told.gain_kmh,
                 "gained": gain_text(told),
                 "later": later_text(told),
-                "swing": share_text("swing_kgcm2", one.swing_kgcm2, shown),
-                "twist": share_text("twist_kgcm2", one.twist_kgcm2, shown),
+                "swing": change_of("swing_kgcm2", one.swing_kgcm2).number(),
+                "twist": change_of("twist_kgcm2", one.twist_kgcm2).number(),
             }
         )
     return sorted(found, key=lambda row: -row["gain"])

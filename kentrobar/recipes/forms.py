@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -17,9 +16,9 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import UNREAD, read_goal, say_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
+from kentrobar.core.reader import length_number, the_reader
 from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
-from kentrobar.core.units import Shown, show_length
-from kentrobar.ui.formatting import figure_text, tolerance_text
+from kentrobar.core.words.amounts import Amount, gap
 from kentrobar.ui.forms import choose, first_fault
 
 from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
@@ -52,17 +51,10 @@ class WishForm(forms.Form):
         bases: list[Base],
         parts: list[PartSite],
         outline: Outline,
-        shown: Shown,
         data: QueryDict | None = None,
     ) -> None:
-        self.asked, self.limited, self.bases, self.outline, self.shown = (
-            asked,
-            limited,
-            bases,
-            outline,
-            shown,
-        )
-        self.axis = shown.axis_mm(outline.kind)
+        self.asked, self.limited, self.bases, self.outline = asked, limited, bases, outline
+        self.axis = the_reader().axis_mm(outline.kind)
         self.all_sites = limited.sites(outline)
         self.lighter, self.on_shelf = parts, on_shelf()
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
@@ -70,16 +62,16 @@ class WishForm(forms.Form):
         choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
         choose(self, "materials", [(name, name) for name in self.on_shelf])
         choose(self, "parts", [(part.name, part.name) for part in parts])
-        lengths = replace(shown, balance="length")
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
             )
             old = asked.goals.get(name)
             # A tolerance by itself is read as a length, also where balances are shown in points.
-            held = tolerance_text(name, old.tol if old else FIGURES[name].tol, lengths)
-            if name == "balance_mm" and shown.balance != "length":
-                held += f" {shown.length}"
+            as_length = "length" if name == "balance_mm" else name
+            held = gap(as_length, old.tol if old else FIGURES[name].tol)
+            if name == "balance_mm" and the_reader().balance != "length":
+                held += f" {the_reader().length}"
             # What a wish without a tolerance will be held to is said before it is asked.
             self.fields[f"goal-{name}"].widget.attrs |= {
                 "placeholder": f"free, or ± {held}",
@@ -107,9 +99,7 @@ class WishForm(forms.Form):
             at, stood = data.get(f"at-{name}"), data.get(f"stood-{name}")
             if at is not None and at != stood and re.fullmatch(r"-?\d{1,3}", at):
                 old = self.asked.goals.get(name)
-                data[f"goal-{name}"] = pulled(
-                    name, int(at), old.tol if old else None, self.shown, self.axis
-                )
+                data[f"goal-{name}"] = pulled(name, int(at), old.tol if old else None, self.axis)
         there = {part.name for part in self.lighter}
         data.setlist("parts", [part for part in data.getlist("parts") if part in there])
         data.setlist(
@@ -118,7 +108,7 @@ class WishForm(forms.Form):
         return data
 
     def _initial(self) -> dict[str, Any]:
-        asked, shown = self.asked, self.shown
+        asked = self.asked
         initial: dict[str, Any] = {
             "base": chosen_base(self.bases, asked.base).key,
             "sites": asked.sites,
@@ -127,18 +117,15 @@ class WishForm(forms.Form):
             "priority": asked.priority,
             "hidden_only": self.limited.hidden_only,
             "bumper_stays": self.limited.bumper_stays,
-            "most": ""
-            if asked.most_g is None
-            else f"{units.show_mass(asked.most_g, shown.mass)} {shown.mass}",
+            "most": "" if asked.most_g is None else Amount("mass_g", asked.most_g).told(),
         }
         for name, goal in asked.goals.items():
-            initial[f"goal-{name}"] = say_goal(name, goal, shown, self.axis)
+            initial[f"goal-{name}"] = say_goal(name, goal, self.axis)
         for key, wish in self.limited.site_wishes.items():
             if wish.most_mm:
-                initial[f"most-{key}"] = show_length(wish.most_mm, shown.length)
+                initial[f"most-{key}"] = length_number(wish.most_mm)
             initial[f"free-{key}"] = "; ".join(
-                f"{show_length(low, shown.length)} to {show_length(high, shown.length)}"
-                for low, high in wish.keep_out_mm
+                f"{length_number(low)} to {length_number(high)}" for low, high in wish.keep_out_mm
             )
         return initial
 
@@ -168,7 +155,7 @@ class WishForm(forms.Form):
             return None
         try:
             goal = read_goal(
-                name, text, self.outline.length_mm, self.shown, self.axis,
+                name, text, self.outline.length_mm, self.axis,
                 old.tol if old else None, self._read_now(name),
             )  # fmt: skip
         except UnreadableError as error:
@@ -198,7 +185,7 @@ class WishForm(forms.Form):
     def _most_g(self) -> float | None:
         if self._is_as_shown("most"):
             return self.asked.most_g
-        most = self._read("most", lambda text: units.read_mass(text, self.shown.mass).value)
+        most = self._read("most", lambda text: units.read_mass(text, the_reader().mass).value)
         if most is not None and most < 0:
             self.add_error("most", "Write how many grams may be added at most, or leave it empty.")
         return most
@@ -208,7 +195,7 @@ class WishForm(forms.Form):
         if self._is_as_shown(f"most-{key}"):
             return self.limited.site_wishes.get(key, SiteWish()).most_mm
         most = self._read(
-            f"most-{key}", lambda text: units.read_length(text, self.shown.length).value
+            f"most-{key}", lambda text: units.read_length(text, the_reader().length).value
         )
         if most is None:
             return None
@@ -216,8 +203,8 @@ class WishForm(forms.Form):
         if isinstance(site, StripSite):
             longest = self.outline.path(site.line).length / (2 if site.mirror else 1)
         if not 3 <= most <= longest:
-            unit = self.shown.length
-            least, top = show_length(3.0, unit), show_length(longest, unit)
+            unit = the_reader().length
+            least, top = length_number(3.0), length_number(longest)
             self.add_error(f"most-{key}", f"Strips here are {least} to {top} {unit} long.")
             return None
         return most
@@ -234,7 +221,7 @@ class WishForm(forms.Form):
             ends = re.split(r"\s+to\s+|…|\s+[-–]\s+", stretch.strip())
             try:
                 low, high = (
-                    units.read_length(end.replace("−", "-"), self.shown.length).value
+                    units.read_length(end.replace("−", "-"), the_reader().length).value
                     for end in ends
                 )
             except (UnreadableError, ValueError):
@@ -298,7 +285,7 @@ class WishForm(forms.Form):
             fault = first_fault(self, f"goal-{name}") if self.is_bound else ""
             read, unit = "not measured", ""
             if value is not None:
-                read, unit = figure_text(name, nominal(value), self.shown, self.outline)
+                read, unit = Amount(name, nominal(value), length_mm=self.outline.length_mm).parts
             change = (
                 self._value(name, goal) - self._now(name, goal)
                 if goal and value is not None
@@ -332,11 +319,9 @@ class WishForm(forms.Form):
             return ""
         value = self._value(name, goal)
         if goal.value is None:
-            text, unit = figure_text(name, value, self.shown, self.outline)
+            text, unit = Amount(name, value, length_mm=self.outline.length_mm).parts
             return f"to {text} {unit}"
-        return say_goal(
-            name, Goal(change=value - self._now(name, goal), tol=goal.tol), self.shown, self.axis
-        )
+        return say_goal(name, Goal(change=value - self._now(name, goal), tol=goal.tol), self.axis)
 
     @property
     def has_limits(self) -> bool:
@@ -361,4 +346,4 @@ class WishForm(forms.Form):
     def _usual(self, site: Site) -> str:
         """The longest strip there is taken where nothing is written."""
         longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm  # type: ignore[union-attr]
-        return show_length(longest, self.shown.length)
+        return length_number(longest)

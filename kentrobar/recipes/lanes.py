@@ -10,11 +10,11 @@ from typing import Any
 from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.reader import mass_text
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
-from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import Amount, change_of, gap
 from kentrobar.frames.models import Frame
-from kentrobar.ui.formatting import figure_text, mass_text, share_text, share_unit, tolerance_text
 
 from . import shown as showing
 from .kept import KeptMatch, KeptMember
@@ -56,33 +56,31 @@ class Other:
     text: str
 
 
-def lanes(found: KeptMatch, frames: Mapping[int, Frame], chased: str, shown: Shown) -> list[LaneOf]:
+def lanes(found: KeptMatch, frames: Mapping[int, Frame], chased: str) -> list[LaneOf]:
     """A lane for every frame of an answer that is still there."""
     return [
-        _lane(one, frames[one.frame], found, chased, shown)
-        for one in found.members
-        if one.frame in frames
+        _lane(one, frames[one.frame], found, chased) for one in found.members if one.frame in frames
     ]
 
 
-def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str, shown: Shown) -> LaneOf:
+def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str) -> LaneOf:
     outline, recipe = frame.outline(), one.recipe
     prediction = predict(LadenFrame(frame=outline, measured=one.measured, pieces=recipe.pieces))
     return LaneOf(
         frame=frame,
         name=one.name,
         prediction=prediction,
-        vials=showing.vials(recipe, found.wanted, outline, shown, prediction.before, found.axis_mm),
-        lines=[showing.line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
-        added=share_text("mass_g", recipe.added_g, shown),
+        vials=showing.vials(recipe, found.wanted, outline, prediction.before, found.axis_mm),
+        lines=[showing.line(i, piece, outline) for i, piece in enumerate(recipe.pieces, 1)],
+        added=change_of("mass_g", recipe.added_g).number(),
         is_ok=one.is_ok,
         chance=round(100 * recipe.chance),
         is_chased=chased == f"frame:{one.frame}",
-        free=showing.free(found.wanted, prediction, outline, shown, found.axis_mm),
+        free=showing.free(found.wanted, prediction, outline, found.axis_mm),
     )
 
 
-def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed, shown: Shown) -> list[Apart]:
+def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed) -> list[Apart]:
     """The spread of every figure all frames have, matched or not, with what a player would
     notice."""
     axis = answer.axis_mm
@@ -101,8 +99,8 @@ def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed, shown: Shown
             )
         )
         word = str(noticed.by(now)) if name == "swing_kgcm2" else ""
-        before, after = (share_text(name, value, shown).lstrip("+−") for value in (was, now))
-        rows.append(Apart(FIGURES[name].label, before, after, share_unit(name, shown), word))
+        before, after = (change_of(name, value).number().lstrip("+−") for value in (was, now))
+        rows.append(Apart(FIGURES[name].label, before, after, change_of(name, 0.0).unit, word))
     return rows
 
 
@@ -111,26 +109,24 @@ def _spread(values: list[Any]) -> float:
     return max(plain) - min(plain)
 
 
-def target_words(
-    answer: KeptMatch, found: list[LaneOf], shown: Shown
-) -> list[tuple[str, str, str, str]]:
+def target_words(answer: KeptMatch, found: list[LaneOf]) -> list[tuple[str, str, str, str]]:
     """(figure, label, value with its tolerance or how far apart, unit) of the common target."""
     words = []
     outline = found[0].frame.outline()
     for name, one in answer.wanted.items():
-        value, unit = figure_text(name, one.value, shown, outline)
+        value, unit = Amount(name, one.value, length_mm=outline.length_mm).parts
         if answer.judged == "spread":
-            text = f"about {value}, within {tolerance_text(name, 2 * one.tol, shown)}"
+            text = f"about {value}, within {gap(name, 2 * one.tol)}"
         else:
-            text = f"{value} ± {tolerance_text(name, one.tol, shown)}"
+            text = f"{value} ± {gap(name, one.tol)}"
         words.append((name, FIGURES[name].label, text, unit))
     return words
 
 
-def others(answer: KeptMatch, shown: Shown) -> list[Other]:
+def others(answer: KeptMatch) -> list[Other]:
     """What else could be chased, lightest first."""
     told = {"least-mass": "the least mass"}
     return [
-        Other(key, f"{told.get(key, name)}: at most {mass_text(grams, shown)}")
+        Other(key, f"{told.get(key, name)}: at most {mass_text(grams)}")
         for key, name, grams in answer.others
     ]

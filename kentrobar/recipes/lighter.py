@@ -8,9 +8,8 @@ from kentrobar.core.frame.condition import is_on
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.recipes.usual import LIGHTER
-from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import change_of
 from kentrobar.frames.models import Frame
-from kentrobar.ui.formatting import share_text
 
 from .asked import Asked, Base, parts_of
 from .kept import KeptAnswer
@@ -40,9 +39,7 @@ class Lighter:
     unnoted: list[str]
 
 
-def lighter(
-    frame: Frame, base: Base, asked: Asked, found: KeptAnswer | None, shown: Shown
-) -> Lighter | None:
+def lighter(frame: Frame, base: Base, asked: Asked, found: KeptAnswer | None) -> Lighter | None:
     """None unless the frame is asked to be lighter than it reads, and cannot be yet."""
     target = found.wanted.get("mass_g") if found else None
     if found is None or target is None or found.status == "ok":
@@ -57,7 +54,7 @@ def lighter(
             ORDER.index(kinds[part.name]),
             CouldComeOff(
                 part.name,
-                share_text("mass_g", -part.less_g[0], shown),
+                change_of("mass_g", -part.less_g[0]).number(),
                 box,
                 part.name in asked.parts,
                 part.last_resort,

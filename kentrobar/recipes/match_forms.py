@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
@@ -12,12 +12,14 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.reader import as_typed, the_reader
 from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.frame_set import MATCHED
 from kentrobar.core.recipes.usual import usual_sites
-from kentrobar.core.units import LENGTH_PLACES, Shown, Typed
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import gap, unit_of
 from kentrobar.frames.choices import Condition
-from kentrobar.ui.formatting import tolerance_text
+from kentrobar.ui.fields import length_reader, mass_reader
 from kentrobar.ui.forms import choose
 
 from .asked import on_shelf
@@ -62,12 +64,11 @@ class MatchForm(forms.Form):
         asked: AskedSet,
         found: Sequence[Readied],
         parts: Sequence[PartSite],
-        shown: Shown,
         data: Any = None,
     ) -> None:
-        self.asked, self.shown, self.lighter = asked, shown, parts
+        self.asked, self.lighter = asked, parts
         outline = found[0].frame.outline()
-        self.length_mm, self.axis = outline.length_mm, shown.axis_mm(outline.kind)
+        self.length_mm, self.axis = outline.length_mm, the_reader().axis_mm(outline.kind)
         self.all_sites = usual_sites(outline)
         materials = on_shelf()
         if data is not None:
@@ -121,21 +122,15 @@ class MatchForm(forms.Form):
             "hidden_only": asked.hidden_only,
             "bumper_stays": asked.bumper_stays,
         }
-        lengths = replace(self.shown, balance="length")
         for name, tol in asked.tolerances.items():
-            initial[f"tol-{name}"] = tolerance_text(name, tol, lengths)
+            initial[f"tol-{name}"] = gap("length" if name == "balance_mm" else name, tol)
         for name, value in asked.values.items():
             initial[f"value-{name}"] = self._said(name, value)
         return initial
 
     def _said(self, name: str, value: float) -> str:
-        if name == "mass_g":
-            of_one, places = units.MASS[self.shown.mass], units.MASS_PLACES[self.shown.mass]
-        elif name == "balance_mm":
-            of_one, places = units.LENGTH[self.shown.length], LENGTH_PLACES[self.shown.length]
-        else:
-            of_one, places = 1.0, 1
-        return units.as_typed(value / of_one, places)
+        unit = unit_of(name)
+        return as_typed(value / unit.size, unit.places)
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -163,12 +158,12 @@ class MatchForm(forms.Form):
         """What reads a figure as written: a balance as a length, as its box says, where no other
         unit is written; a tolerance of it is never points or %."""
         if name == "mass_g":
-            return partial(units.read_mass, default=self.shown.mass)
+            return mass_reader()
         if name != "balance_mm":
             return units.read_inertia
         if is_change:
-            return partial(units.read_length, default=self.shown.length)
-        return partial(units.read_balance, length_mm=self.length_mm, default=self.shown.length)
+            return length_reader()
+        return partial(units.read_balance, length_mm=self.length_mm, default=the_reader().length)
 
     def _read(self, field: str, reader: Callable[[str], Typed], old: float | None) -> float | None:
         text = (self.cleaned_data.get(field) or "").strip().lstrip("±").strip()
@@ -197,9 +192,8 @@ class MatchForm(forms.Form):
     # --- showing ---
 
     def held(self) -> Iterator[Held]:
-        units_of = {"mass_g": self.shown.mass, "balance_mm": self.shown.length}
         for name in MATCHED:
-            unit = units_of.get(name, "kg·cm²")
+            unit = unit_of(name).key
             yield Held(name, FIGURES[name].label, unit, self[f"tol-{name}"], self[f"value-{name}"])
 
     @property

@@ -13,6 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.numbers import nominal
+from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
@@ -140,7 +141,7 @@ def plans(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "A frame of this set is gone: match the others first.")
         return redirect(match)
     asked = _content(match, list(frames.values()))
-    found_lanes = lanes.lanes(found, frames, asked.target, request.shown)
+    found_lanes = lanes.lanes(found, frames, asked.target)
     if _is_old(found, found_lanes, asked):
         messages.error(
             request, "A frame was read again since the set was matched: it was matched again. Look"
@@ -212,9 +213,7 @@ def _form(
         return None
     asked = _content(match, frames)
     found = sets.readied(frames, asked.condition)
-    return MatchForm(
-        asked, found, _parts(found, asked), request.shown, request.POST if posted else None
-    )
+    return MatchForm(asked, found, _parts(found, asked), request.POST if posted else None)
 
 
 def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame]) -> None:
@@ -234,7 +233,7 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
             f"Not known {label}: {'; '.join(missing)}. Read it, or compare in another condition.",
         )
         return
-    axis = request.shown.axis_mm(frames[0].kind)
+    axis = the_reader().axis_mm(frames[0].kind)
     asked_set = sets.set_of(found, asked, Settings.load(), axis)
     fault = next(asked_set.faults(), None)
     if fault:
@@ -271,15 +270,15 @@ def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, An
         return context
     asked = _content(match, frames)
     by_key = {frame.pk: frame for frame in frames}
-    found = lanes.lanes(answer, by_key, asked.target, request.shown)
+    found = lanes.lanes(answer, by_key, asked.target)
     if not found:
         return context
     return context | {
         "lanes": found,
         "predictions": [one.prediction for one in found],
-        "apart": lanes.apart(answer, found, Settings.load().noticed(), request.shown),
-        "target": lanes.target_words(answer, found, request.shown),
-        "others_to_chase": lanes.others(answer, request.shown),
+        "apart": lanes.apart(answer, found, Settings.load().noticed()),
+        "target": lanes.target_words(answer, found),
+        "others_to_chase": lanes.others(answer),
         "without": answer.without,
         "openings": answer.openings,
         "length_mm": max(frame.length_mm for frame in frames),

@@ -19,10 +19,11 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.quantities import FIGURES, READ
+from kentrobar.core.reader import digits, in_points, percent_of_length, the_reader
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.quick import QuickSetUp, quick_set_ups, sharper
-from kentrobar.core.units import Shown, Typed, show_percent, show_points
-from kentrobar.core.words.amounts import told
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import Amount, change_of, told
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.forms import default_preset
@@ -32,8 +33,9 @@ from kentrobar.frames.reported import keep_reported
 from kentrobar.plans import desk
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
-from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import figure_text, share_text, u_text, under
+from kentrobar.ui.fields import QuantityField, balance_reader, mass_reader
+from kentrobar.ui.formatting import under
+from kentrobar.ui.forms import mark_examples
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -58,15 +60,13 @@ class QuickForm(forms.Form):
     )  # fmt: skip
     model = forms.CharField(label="model, if you like", max_length=60, required=False)
 
-    def __init__(self, shown: Shown, data: Any = None) -> None:
+    def __init__(self, data: Any = None) -> None:
         shape = (data or {}).get("shape", "")
         self.outline: Outline = PRESETS.get(shape, PRESETS[default_preset("racket")])[1]
-        self.axis_mm = shown.axis_mm(self.outline.kind)
+        self.axis_mm = the_reader().axis_mm(self.outline.kind)
         super().__init__(data or None, auto_id="q-%s", initial={"shape": default_preset("racket")})
-        mass = partial(units.read_mass, default=shown.mass)
-        balance = partial(
-            units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
-        )
+        mass = mass_reader()
+        balance = balance_reader(self.outline.length_mm)
         boxes: dict[str, tuple[str, Callable[[str], Typed], str]] = {
             "mass_g": ("mass", mass, told("mass_g", 300.0)),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
@@ -79,6 +79,7 @@ class QuickForm(forms.Form):
             self.fields[name].widget.attrs["placeholder"] = hint
         self.fields["grams"] = QuantityField(mass, label="tape to put on", required=False)
         self.fields["grams"].widget.attrs["placeholder"] = told("mass_g", 5.0)
+        mark_examples(self)
 
     def clean_grams(self) -> Typed | None:
         typed: Typed | None = self.cleaned_data["grams"]
@@ -124,10 +125,10 @@ class QuickRow:
 @require_safe
 def show(request: Request) -> HttpResponse:
     """The boxes, and the table of set-ups as soon as there are grams to lay."""
-    form = QuickForm(request.shown, request.GET if "shape" in request.GET else None)
+    form = QuickForm(request.GET if "shape" in request.GET else None)
     rows: list[QuickRow] = []
     if form.is_bound and form.is_valid() and form.cleaned_data["grams"]:
-        rows = _rows(form, request.shown)
+        rows = _rows(form)
     context = {
         "form": form,
         "rows": rows,
@@ -143,7 +144,7 @@ def show(request: Request) -> HttpResponse:
     return render(request, template, context, status=422 if form.errors else 200)
 
 
-def _rows(form: QuickForm, shown: Shown) -> list[QuickRow]:
+def _rows(form: QuickForm) -> list[QuickRow]:
     settings = Settings.load()
     known = {
         name: ufloat(typed.value, typed.read_u(settings.usual_u(name)), name)
@@ -157,16 +158,16 @@ def _rows(form: QuickForm, shown: Shown) -> list[QuickRow]:
     for one in quick_set_ups(outline, measured, axis, grams, wanted, first_tape(settings)):
         figures = []
         for name in READ:
-            number, unit = figure_text(name, nominal(one.after[name]), shown, outline)
-            u = u_text(name, uncertainty(one.after[name]) or 0.0, shown, outline)
-            change = share_text(name, nominal(one.change[name]), shown)
+            number, unit = Amount(name, nominal(one.after[name]), length_mm=outline.length_mm).parts
+            u = Amount(name, 0.0, uncertainty(one.after[name]) or 0.0, outline.length_mm).spread
+            change = change_of(name, nominal(one.change[name])).number()
             figures.append((FIGURES[name].title, number, u, unit, change))
         at = nominal(one.after["balance_mm"])
-        said = [show_points(at, outline.length_mm), show_percent(at, outline.length_mm)]
+        said = [in_points(at, outline.length_mm), percent_of_length(at, outline.length_mm)]
         next_one = sharper(outline, known, axis, one)
         measure = (
-            f"read the {FIGURES[next_one.figure].label}: swing weight ± {next_one.u_now:.2g}"
-            f" becomes ± {next_one.u_then:.2g}"
+            f"read the {FIGURES[next_one.figure].label}: swing weight ± {digits(next_one.u_now, 2)}"
+            f" becomes ± {digits(next_one.u_then, 2)}"
             if next_one
             else ""
         )
@@ -178,15 +179,11 @@ def _rows(form: QuickForm, shown: Shown) -> list[QuickRow]:
 @stored_once
 def plan(request: Request) -> HttpResponse:
     """One of the set-ups as a plan, on a frame that is written down as far as it is known."""
-    form = QuickForm(request.shown, request.POST)
+    form = QuickForm(request.POST)
     if not form.is_valid() or not form.cleaned_data["grams"]:
         return redirect("quick")
     chosen = next(
-        (
-            row.set_up
-            for row in _rows(form, request.shown)
-            if row.set_up.key == request.POST.get("set-up")
-        ),
+        (row.set_up for row in _rows(form) if row.set_up.key == request.POST.get("set-up")),
         None,
     )
     if chosen is None:

@@ -14,11 +14,11 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cautions import GUARD
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, figure, known
+from kentrobar.core.reader import digits, fixed, the_reader
 from kentrobar.core.recipes import advice
-from kentrobar.core.units import Shown, fixed
 from kentrobar.core.words import Message
-from kentrobar.core.words.amounts import apart, told
-from kentrobar.ui.formatting import figure_text, level_word, share_text, share_unit, u_text
+from kentrobar.core.words.amounts import Amount, apart, change_of, told
+from kentrobar.ui.formatting import level_word
 
 from .kept import KeptAnswer, KeptRecipe
 from .stroking import Striking, change_words
@@ -103,12 +103,10 @@ class RecipeCard:
         return not self.lines
 
 
-def recipe_cards(
-    found: KeptAnswer, outline: Outline, shown: Shown, played: Striking
-) -> list[RecipeCard]:
+def recipe_cards(found: KeptAnswer, outline: Outline, played: Striking) -> list[RecipeCard]:
     """The recipes of an answer as cards, best first."""
     return [
-        card(number, recipe, found, outline, shown, played)
+        card(number, recipe, found, outline, played)
         for number, recipe in enumerate(found.recipes, 1)
     ]
 
@@ -118,7 +116,6 @@ def card(
     recipe: KeptRecipe,
     found: KeptAnswer,
     outline: Outline,
-    shown: Shown,
     played: Striking,
 ) -> RecipeCard:
     prediction = predict(LadenFrame(frame=outline, measured=found.measured, pieces=recipe.pieces))
@@ -126,14 +123,12 @@ def card(
         number=number,
         is_ok=recipe.meets(found.wanted),
         prediction=prediction,
-        vials=vials(
-            recipe, found.wanted, outline, shown, prediction.before, found.measured.axis_mm
-        ),
-        lines=[line(i, piece, outline, shown) for i, piece in enumerate(recipe.pieces, 1)],
-        added=share_text("mass_g", recipe.added_g, shown),
+        vials=vials(recipe, found.wanted, outline, prediction.before, found.measured.axis_mm),
+        lines=[line(i, piece, outline) for i, piece in enumerate(recipe.pieces, 1)],
+        added=change_of("mass_g", recipe.added_g).number(),
         cuts=recipe.cuts,
         price=fixed(recipe.price, 2),
-        free=free(found.wanted, prediction, outline, shown, found.measured.axis_mm),
+        free=free(found.wanted, prediction, outline, found.measured.axis_mm),
         chance=round(100 * recipe.chance),
         sure=next((word for least, word in SURE if recipe.chance >= least), "a gamble"),
         reason=_reason(recipe, found, number),
@@ -143,7 +138,7 @@ def card(
             prediction.before.plain,
             prediction.after.plain,
             outline,
-            shown.axis_mm(outline.kind),
+            the_reader().axis_mm(outline.kind),
             played,
         ),
     )
@@ -161,7 +156,6 @@ def vials(
     recipe: KeptRecipe,
     wanted: Mapping[str, Target],
     outline: Outline,
-    shown: Shown,
     before: Body,
     axis_mm: float,
 ) -> list[TargetVial]:
@@ -171,25 +165,25 @@ def vials(
         miss = recipe.misses[name]
         level = Level(goal.value + miss, miss, goal.tol, recipe.u.get(name))
         was = nominal(figure(name, before, goal.about(axis_mm)))
-        value, unit = figure_text(name, level.value, shown, outline)
-        stood = figure_text(name, was, shown, outline)[0]
+        value, unit = Amount(name, level.value, length_mm=outline.length_mm).parts
+        stood = Amount(name, was, length_mm=outline.length_mm).number()
         if name == "twist_kgcm2" and not before.twist:
             # Nobody read it: what is known is the change alone.
-            value, stood = share_text(name, level.value, shown), "not measured"
-        axis = f"{goal.about(axis_mm):g} mm" if name == "swing_kgcm2" else ""
+            value, stood = change_of(name, level.value).number(), "not measured"
+        axis = f"{digits(goal.about(axis_mm), 6)} mm" if name == "swing_kgcm2" else ""
         label = FIGURES[name].title
         found.append(
             TargetVial(
                 name,
                 label,
                 value,
-                u_text(name, level.u or 0.0, shown, outline),
+                Amount(name, 0.0, level.u or 0.0, outline.length_mm).spread,
                 unit,
                 level,
                 Level(was, was - goal.value, goal.tol, None),
                 stood,
-                share_text(name, miss, shown),
-                level_word(name, level, shown),
+                change_of(name, miss).number(),
+                level_word(name, level),
                 axis,
             )
         )
@@ -200,7 +194,6 @@ def free(
     wanted: Mapping[str, Target],
     prediction: Prediction,
     outline: Outline,
-    shown: Shown,
     axis_mm: float,
 ) -> list[FreeFigure]:
     """What becomes of every figure that is not wished, as far as it is known."""
@@ -210,21 +203,21 @@ def free(
         if name in wanted:
             continue
         was, now = (
-            figure_text(name, nominal(figure(name, body, axis_mm)), shown, outline)
+            Amount(name, nominal(figure(name, body, axis_mm)), length_mm=outline.length_mm).parts
             for body in (prediction.before, prediction.after)
         )
         found.append(FreeFigure(FIGURES[name].title, now[0], was[0], now[1]))
     return found
 
 
-def line(number: int, piece: Piece, outline: Outline, shown: Shown) -> PieceLine:
+def line(number: int, piece: Piece, outline: Outline) -> PieceLine:
     off = piece.mass_g < 0
     name = (piece.site or piece.name(outline)) if off else piece.name(outline)
     made_of = [f"{piece.layers} layers"] if (piece.layers or 1) > 1 else []
     if piece.material and not off:
         made_of.append(piece.material)
     return PieceLine(
-        number, name, piece.where(shown), share_text("mass_g", piece.mass_g, shown), shown.mass,
+        number, name, piece.where(), change_of("mass_g", piece.mass_g).number(), the_reader().mass,
         " · ".join(made_of), off,
     )  # fmt: skip
 
@@ -313,14 +306,13 @@ def begun(
     one: advice.TriedPattern,
     outline: Outline,
     measured: Measured,
-    shown: Shown,
     played: Striking,
 ) -> ShownPattern:
     """A pattern with its drawing, its pieces, and what it changes."""
     prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=one.pieces))
     changes = [
         *(
-            (label, share_text(name, getattr(one, name), shown), share_unit(name, shown))
+            (label, change_of(name, getattr(one, name)).number(), change_of(name, 0.0).unit)
             for label, name in (
                 ("mass", "mass_g"),
                 ("balance", "balance_mm"),
@@ -330,9 +322,9 @@ def begun(
         ),
         ("polarised", fixed(100 * one.polarisation, 1, True), "%"),
     ]
-    lines = [line(i, piece, outline, shown) for i, piece in enumerate(one.pieces, 1)]
+    lines = [line(i, piece, outline) for i, piece in enumerate(one.pieces, 1)]
     before, after = prediction.before.plain, prediction.after.plain
-    strokes = change_words(before, after, outline, shown.axis_mm(outline.kind), played)
+    strokes = change_words(before, after, outline, the_reader().axis_mm(outline.kind), played)
     return ShownPattern(
         one.key, one.name, prediction, lines, changes, one.serves, one.rails, strokes
     )

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.reader import fixed, length_number, the_reader
 from kentrobar.core.recipes.strokes import (
     OF_STYLE,
     Stroke,
@@ -16,7 +17,6 @@ from kentrobar.core.recipes.strokes import (
     stroke_change,
     worth,
 )
-from kentrobar.core.units import Shown, fixed, show_length
 from kentrobar.frames.models import Frame
 from kentrobar.plans.comparison import Compared
 from kentrobar.shop.models import Settings
@@ -82,7 +82,6 @@ def stroke_rows(
     settings: Settings,
     own: Stroke,
     marks: Marks,
-    shown: Shown,
 ) -> list[StrokeRow]:
     """Every stroke, the player's own first."""
     bounce, law = settings.bounce(outline.kind), settings.law()
@@ -94,23 +93,22 @@ def stroke_rows(
             told = ("", "", "", "", "")
         else:
             change = stroke_change(before, after, outline, stroke, axis_mm, law, bounce, marks)
-            best, told = change.before, _changed(change, shown)
+            best, told = change.before, _changed(change)
         return StrokeRow(
-            stroke.key, stroke.label, show_length(best.x_mm, shown.length), fixed(best.kmh, 1),
+            stroke.key, stroke.label, length_number(best.x_mm), fixed(best.kmh, 1),
             *told, stroke.key == own.key,
         )  # fmt: skip
 
     return sorted((row(one) for one in strokes), key=lambda one: not one.is_own)
 
 
-def _changed(change: StrokeChange, shown: Shown) -> tuple[str, str, str, str, str]:
+def _changed(change: StrokeChange) -> tuple[str, str, str, str, str]:
     """(best point after, speed there, how far it moved, gain, later)."""
-    unit = shown.length
     moved = change.after.x_mm - change.before.x_mm
     return (
-        show_length(change.after.x_mm, unit),
+        length_number(change.after.x_mm),
         fixed(change.after.kmh, 1),
-        ("+" if moved > 0 else "") + show_length(moved, unit),
+        ("+" if moved > 0 else "") + length_number(moved),
         f"{gain_text(change.worth)} km/h",
         later_text(change.worth),
     )
@@ -163,7 +161,7 @@ def of_compared(request: Request, compared: Compared) -> dict[str, list[str]]:
     strokes = []
     for plan, prediction in zip(compared.plans, compared.predictions, strict=True):
         frame, before, after = plan.frame, prediction.before.plain, prediction.after.plain
-        axis = request.shown.axis_mm(frame.kind)
+        axis = the_reader().axis_mm(frame.kind)
         played = Striking.of(frame, before.twist > 0)
         strokes.append(change_words(before, after, frame.outline(), axis, played))
     return {"strokes": strokes}

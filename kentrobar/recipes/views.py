@@ -19,6 +19,7 @@ from kentrobar.core.io.said import read_said
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
+from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.frames import above, fitted
 from kentrobar.frames.models import Frame
@@ -91,10 +92,10 @@ def pull(request: Request, pk: int) -> HttpResponse:
         raise Http404("no such vial")
     wish = _wish(request, frame)
     asked = _content(frame, wish)
-    axis = request.shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     old = asked.goals.get(name)
-    words = pulled(name, int(at), old.tol if old else None, request.shown, axis)
-    goal = read_goal(name, words, frame.length_mm, request.shown, axis, None)
+    words = pulled(name, int(at), old.tol if old else None, axis)
+    goal = read_goal(name, words, frame.length_mm, axis, None)
     form = _form(request, frame, wish)
     return HttpResponse(
         f"{words} {form.said(name, goal)}", content_type="text/plain; charset=utf-8"
@@ -114,7 +115,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
     asked = _content(frame, wish)
     sites = Limited.of(frame).sites(frame.outline())
     base = asking.base(frame, asked.base)
-    others = asking.other_targets(frame, asked, base, request.shown.axis_mm(frame.kind))
+    others = asking.other_targets(frame, asked, base, the_reader().axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
 
 
@@ -136,14 +137,14 @@ def say(request: Request, pk: int) -> HttpResponse:
 def _meant(request: Request, frame: Frame, asked: Asked, text: str) -> dict[str, Goal]:
     """The goals of what somebody said about this frame; raises UnreadableError."""
     base = asking.base(frame, asked.base)
-    axis = request.shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     names = READ if base.measured.twist_kgcm2 is not None else NEEDED
     now = plain_figures(plain_body(base.measured), axis, names)
 
     def named(name: str) -> dict[str, float] | None:
         return likeness.figures_of_named(name, frame, base.state.condition, axis)
 
-    return read_said(text, now, frame.length_mm, axis, named, request.shown)
+    return read_said(text, now, frame.length_mm, axis, named)
 
 
 def _said_before(request: Request, frame: Frame, form: WishForm) -> str:
@@ -171,7 +172,7 @@ def like(request: Request, pk: int) -> HttpResponse:
     if not figures.is_complete:
         messages.error(request, likeness.lacking(other, figures))
         return redirect(wish)
-    axis = request.shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     goals = likeness.like(figures.measured(), axis, base.measured.twist_kgcm2 is not None)
     return _asked(request, frame, wish, replace(asked, goals=goals))
 
@@ -253,7 +254,7 @@ def _form(request: Request, frame: Frame, wish: Wish, posted: bool = False) -> W
     base = asking.chosen_base(bases, chosen)
     parts = asking.parts_of(frame, base.state.condition)
     limited, data = Limited.of(frame), request.POST if posted else None
-    return WishForm(asked, limited, bases, parts, frame.outline(), request.shown, data)
+    return WishForm(asked, limited, bases, parts, frame.outline(), data)
 
 
 def _asked(
@@ -276,7 +277,7 @@ def _asked(
 
 
 def _search(request: Request, frame: Frame, wish: Wish, asked: Asked, base: Base) -> None:
-    axis = request.shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     brief = asking.brief_of(frame, asked, base, Settings.load(), axis)
     fault = next(brief.faults(), None)
     if fault:
@@ -313,15 +314,15 @@ def _answer(request: Request, frame: Frame, wish: Wish) -> dict[str, Any]:
     is_old, off = False, None
     if found:
         base = asking.base(frame, found.base)
-        off = lighter(frame, base, _content(frame, wish), found, request.shown)
+        off = lighter(frame, base, _content(frame, wish), found)
         is_old = base.key != found.base or _differ(base, found.measured)
     played = Striking.of(frame, bool(found and found.measured.twist_kgcm2 is not None))
     return {
         "frame": frame,
         "wish": wish,
         "outline": outline,
-        "axis": request.shown.axis_mm(frame.kind),
-        "cards": shown.recipe_cards(found, outline, request.shown, played) if found else [],
+        "axis": the_reader().axis_mm(frame.kind),
+        "cards": shown.recipe_cards(found, outline, played) if found else [],
         "found": found,
         "ways": list(shown.ways(found)) if found else [],
         "is_old": is_old,

@@ -7,6 +7,6 @@ class ShopConfig(AppConfig):
     def ready(self) -> None:
         from kentrobar.ui import background
 
-        from .middleware import shop_time
+        from .middleware import in_shop
 
-        background.around = shop_time
+        background.around = in_shop

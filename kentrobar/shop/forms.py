@@ -8,8 +8,8 @@ from typing import Any
 from django import forms
 from django.db import models
 
+from kentrobar.core.reader import digits, fixed
 from kentrobar.core.recipes.strokes import STROKES
-from kentrobar.core.units import fixed
 from kentrobar.ui.forms import with_commas
 
 from . import places
@@ -148,10 +148,10 @@ class SettingsForm(forms.ModelForm):
         zones = [("", "UTC"), *((name, name.replace("_", " ")) for name in places.zones()[1:])]
         zone = forms.ChoiceField(label="Time zone", choices=zones, required=False)
         self.fields["time_zone"] = zone
-        with_commas(self)
         for group in GROUPS:
             for name, example in group.examples.items():
                 self.fields[name].help_text = f"{example}{_usual_text(name)}"
+        with_commas(self)
 
     @property
     def groups(self) -> list[tuple[Group, list[forms.BoundField]]]:
@@ -210,5 +210,5 @@ def _usual_text(name: str) -> str:
     if default in (None, ""):
         return ""
     choices: dict[Any, Any] = dict(setting.flatchoices)
-    said = choices.get(default, f"{default:g}" if isinstance(default, float) else str(default))
+    said = choices.get(default, digits(default, 6) if isinstance(default, float) else str(default))
     return f" (usual {said})"

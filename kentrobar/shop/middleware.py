@@ -1,48 +1,43 @@
-"""The shop's clock on every request: what a page calls today begins at the shop's own midnight."""
+"""The reader of every request and of work beside the page, as the shop writes numbers and time."""
 
 from collections.abc import Callable
 from contextlib import AbstractContextManager
-from datetime import tzinfo
+from dataclasses import replace
 
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
 
-from . import decimals
+from kentrobar.core.reader import Reader, the_reader
+from kentrobar.ui.reading import ENGLISH, chosen_units, told_to
+
 from .models import remembered
 
 
-def shop_time() -> AbstractContextManager[None]:
-    """The shop's zone for a request, or for work beside the page. A thread does one after the
-    other: the zone of the last must not stay."""
+def in_shop(who: Reader | None = None) -> AbstractContextManager[None]:
+    """Everything within is told to a reader by the shop's clock and with its decimal mark."""
     # Where the database is gone, what a page needs of it says so; health must still answer.
+    who = who or Reader()
     try:
-        zone: tzinfo = remembered().zone()
+        shop = remembered()
     except DatabaseError:
-        zone = timezone.get_default_timezone()
-    return timezone.override(zone)
+        return told_to(who)
+    return told_to(replace(who, zone=shop.zone().key, decimal_mark=shop.decimal_mark))
 
 
-class ShopTime:
+def to_customer(language: str, units: Reader | None = None) -> AbstractContextManager[None]:
+    """What a customer reads: in their language ('' for English), in ``units``."""
+    who = replace(units or the_reader(), language=language or ENGLISH)
+    mark = "," if who.language != ENGLISH else remembered().decimal_mark
+    return told_to(replace(who, decimal_mark=mark, zone=remembered().zone().key))
+
+
+class ForReader:
+    """Middleware: a request is answered in the units of whoever asks. Programs get documents as
+    they are defined, but the shop's days."""
+
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        with shop_time():
+        with in_shop(chosen_units(request)):
             return self.get_response(request)
-
-
-class DecimalMark:
-    """Pages with the shop's decimal mark."""
-
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
-        self.get_response = get_response
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        answer = self.get_response(request)
-        if not answer.streaming and answer.headers.get("Content-Type", "").startswith("text/html"):
-            html = answer.content.decode(answer.charset)
-            marked = decimals.written(html)
-            if marked is not html:
-                answer.content = marked.encode(answer.charset)
-        return answer

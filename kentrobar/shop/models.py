@@ -21,7 +21,7 @@ from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import Stroke, SwingLaw
 from kentrobar.ui.looking import once_a_look
-from kentrobar.ui.speech import ENGLISH, LANGUAGES
+from kentrobar.ui.reading import ENGLISH, LANGUAGES
 
 from . import places
 from .tokens import Token  # noqa: F401  # a table of this app
@@ -177,6 +177,11 @@ class Settings(models.Model):
     @once_a_look
     def load(cls) -> Settings:
         return cls.objects.filter(pk=1).first() or cls(pk=1)
+
+    @property
+    def decimal_mark(self) -> str:
+        """Between a whole number and its decimals."""
+        return "," if self.decimals == "comma" else "."
 
     def zone(self) -> ZoneInfo:
         """Where the shop's days begin and end."""

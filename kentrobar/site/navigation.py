@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Any, cast
+from typing import Any
 
 from django.conf import settings
 from django.contrib.postgres.expressions import ArraySubquery
@@ -20,11 +20,12 @@ from django.utils.functional import SimpleLazyObject
 from kentrobar import __version__
 from kentrobar.accounts.models import Role, role_of
 from kentrobar.core.quantities import COMMON_AXES_MM, FIGURES, NEEDED
+from kentrobar.core.reader import the_reader
+from kentrobar.core.units import offered
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan, newest_of
 from kentrobar.shop.models import remembered
 from kentrobar.ui.prepared import Prepared
-from kentrobar.ui.request import Request
 from kentrobar.workshop.models import Trial
 
 from . import disk
@@ -186,7 +187,9 @@ def _bar(request: HttpRequest) -> dict:
         "find_href": reverse("find"),
         "account_href": reverse("account"),
         "frame_views": FrameViews(OF_A_FRAME, request),
-        "shown": cast(Request, request).shown,
+        "reader": the_reader(),
+        "mass_units": offered("mass"),
+        "length_units": offered("length"),
         "axes_mm": sorted(COMMON_AXES_MM),
         "demo": settings.DEMO,
         "disk": disk.standing() if is_signed_in and role is Role.OWNER else "",

@@ -180,9 +180,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "kentrobar.ui.middleware.PageAbove",
-    "kentrobar.ui.middleware.ShownUnits",
-    "kentrobar.shop.middleware.ShopTime",
-    "kentrobar.shop.middleware.DecimalMark",
+    "kentrobar.shop.middleware.ForReader",
     "simple_history.middleware.HistoryRequestMiddleware",
     "kentrobar.ui.looking.Looking",
     "kentrobar.plans.odd.OddPlans",
@@ -239,6 +237,7 @@ WORK_AT_ONCE = False  # within the page instead of by a worker; for tests of pag
 
 LANGUAGE_CODE = "en-gb"
 LANGUAGES = [("en-gb", "English"), ("de", "Deutsch")]
+FORMAT_MODULE_PATH = "kentrobar.ui.formats"
 LOCALE_PATHS = [ROOT / "kentrobar" / "locale"]
 USE_I18N = True
 TIME_ZONE = "UTC"

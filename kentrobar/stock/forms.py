@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import re
-from functools import partial
 from typing import Any
 
 from django import forms
 from django.db import transaction
 
 from kentrobar.core.errors import UnreadableError
-from kentrobar.core.units import Shown, read_length, read_mass
-from kentrobar.ui.fields import QuantityField
+from kentrobar.core.reader import digits, the_reader
+from kentrobar.core.units import read_length, read_mass
+from kentrobar.ui.fields import QuantityField, length_reader, mass_reader
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.understood import let_ask
 
@@ -151,20 +151,20 @@ class WeighForm(forms.Form):
 
     backing_on = forms.BooleanField(label="with its backing on", required=False)
 
-    def __init__(self, material: Material, shown: Shown, data: Any = None) -> None:
+    def __init__(self, material: Material, data: Any = None) -> None:
         self.material = material
         super().__init__(data, auto_id="w-%s", initial={"count": 1})
         length, mass = (
-            partial(read_length, default=shown.length),
-            partial(read_mass, default=shown.mass),
+            length_reader(),
+            mass_reader(),
         )
-        self.fields["length"] = QuantityField(length, label=f"cut length, {shown.length}")
+        self.fields["length"] = QuantityField(length, label=f"cut length, {the_reader().length}")
         if material.is_sheet:
-            self.fields["width"] = QuantityField(length, label=f"cut width, {shown.length}")
+            self.fields["width"] = QuantityField(length, label=f"cut width, {the_reader().length}")
         self.fields["count"] = forms.IntegerField(
             label="how many", min_value=1, max_value=200, initial=1
         )
-        self.fields["mass"] = QuantityField(mass, label=f"they weigh, {shown.mass}")
+        self.fields["mass"] = QuantityField(mass, label=f"they weigh, {the_reader().mass}")
         self.order_fields(["length", "width", "count", "mass", "backing_on"])
         let_ask(self)
         for name, words in (("length", "200 mm"), ("width", "50 mm"), ("mass", "1.98 ± 0.02 g")):
@@ -200,9 +200,9 @@ class WeighForm(forms.Form):
             metre = 1000 * known.g_per_mm
             self.add_error(
                 "mass",
-                f"That would be {1000 * per_mm:.3g} g a metre; this roll is known as {metre:.3g}."
-                " Grams, length or the count? If the roll is another one, make it a material of"
-                " its own.",
+                f"That would be {digits(1000 * per_mm, 3)} g a metre; this roll is known as"
+                f" {digits(metre, 3)}. Grams, length or the count? If the roll is another one,"
+                " make it a material of its own.",
             )
 
     def save(self, user: Any) -> Weighing:
@@ -242,7 +242,9 @@ class MoveForm(forms.Form):
             material = Material.objects.select_for_update().get(pk=self.material.pk)
             left = max(material.left, 0.0)
             if self.cleaned_data["amount"] < -left - 1e-6:
-                said = f"Only {left:g} {material.unit} are there: that cannot all have gone."
+                said = (
+                    f"Only {digits(left, 6)} {material.unit} are there: that cannot all have gone."
+                )
                 self.add_error("amount", said)
                 return None
             return Movement.objects.create(material=material, moved_by=user, **self.cleaned_data)

@@ -16,6 +16,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from kentrobar.core.pieces.rolls import MAKER_U, RULER_U_MM, Cut, PerLength, backing_per_mm, weighed
+from kentrobar.core.reader import digits
 from kentrobar.ui.undo import Present, Removable
 
 
@@ -195,7 +196,8 @@ class Weighing(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.material}: {self.mass_g:g} g of {self.count} × {self.length_mm:g} mm"
+        cut = f"{self.count} × {digits(self.length_mm, 6)} mm"
+        return f"{self.material}: {digits(self.mass_g, 6)} g of {cut}"
 
     def cut(self) -> Cut:
         """As a cut of the material's own width: a piece of a sheet weighs as its share of a
@@ -224,7 +226,7 @@ class Movement(models.Model):
         ordering = ["-moved_at", "-pk"]
 
     def __str__(self) -> str:
-        return f"{self.amount:+g} {self.material.unit} {self.material}: {self.reason}"
+        return f"{digits(self.amount, 6, True)} {self.material.unit} {self.material}: {self.reason}"
 
 
 def moved_of(materials: Iterable[Material]) -> dict[int, tuple[float, float]]:

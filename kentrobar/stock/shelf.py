@@ -14,6 +14,7 @@ from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.work import OnShelf
+from kentrobar.core.reader import digits, fixed
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.core.words import amounts
@@ -180,10 +181,10 @@ def short(pieces: Sequence[Piece]) -> list[str]:
 def told(amount: float, unit: str) -> str:
     """`3.25 m`, `64 mm`, `12.5 g`, `4 pieces`; `10.66 ft` for who reads inches."""
     if unit == "mm":
-        return amounts.run(amount)
+        return amounts.length_off_roll(amount)
     if unit == "pieces":
-        return f"{amount:g} piece{'' if amount == 1 else 's'}"
-    return amounts.told("mass_g", amount, 1) if unit == "g" else f"{amount:.1f} {unit}"
+        return f"{digits(amount, 6)} piece{'' if amount == 1 else 's'}"
+    return amounts.told("mass_g", amount, 1) if unit == "g" else f"{fixed(amount, 1)} {unit}"
 
 
 def take(uses: Iterable[tuple[str, float]], reason: str, user: Any) -> list[str]:

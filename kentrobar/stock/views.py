@@ -42,7 +42,7 @@ def edit(request: Request, pk: int | None = None) -> HttpResponse:
 @stored_once
 def weigh(request: Request, pk: int) -> HttpResponse:
     material = _material(pk)
-    form = WeighForm(material, request.shown, request.POST)
+    form = WeighForm(material, request.POST)
     if not form.is_valid():
         return _page(request, material, 422, weigh=form)
     form.save(request.user)
@@ -85,7 +85,7 @@ def _page(request: Request, material: Material, status: int = 200, **forms: obje
         "material": material,
         "per_length": material.per_length() if material.is_cut else None,
         "backing": material.backing_g_per_mm() if material.is_cut else None,
-        "weigh": forms.get("weigh") or WeighForm(material, request.shown),
+        "weigh": forms.get("weigh") or WeighForm(material),
         "move": forms.get("move") or MoveForm(material),
         "weighings": material.weighings.select_related("weighed_by")[:30],
         "movements": material.movements.select_related("moved_by")[:20],

@@ -8,6 +8,8 @@ from typing import Any
 from django import forms
 from django.core import validators
 
+from kentrobar.core.reader import digits
+
 NONE_OF_THESE = "“%(value)s” is none of these."
 NO_ADDRESS = "Write the whole address, with https:// before it."
 OF_FIELDS: dict[type[forms.Field], dict[str, str]] = {
@@ -28,13 +30,8 @@ class Limits(str):
     """Words whose figures stand as people write them: −90, not -90.0."""
 
     def __mod__(self, given: Any) -> str:
-        return str.__mod__(self, {name: _written(value) for name, value in given.items()})
-
-
-def _written(value: Any) -> Any:
-    if not isinstance(value, int | float):
-        return value
-    return f"{int(value) if value == int(value) else value}".replace("-", "−")
+        numbers = {k: digits(v, 9) for k, v in given.items() if isinstance(v, int | float)}
+        return str.__mod__(self, {**given, **numbers})
 
 
 def speak_plainly() -> None:

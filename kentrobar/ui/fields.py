@@ -10,17 +10,18 @@ from django import forms
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.reader import the_reader
 from kentrobar.core.units import Typed
 from kentrobar.core.written import unit_word
 
-Reader = Callable[[str], Any]
+Reads = Callable[[str], Any]
 
 
 class QuantityField(forms.CharField):
     """A text box read by one of the core's readers. Its clean value is a ``Typed``, or None if
     empty."""
 
-    def __init__(self, reader: Reader, **kwargs: Any) -> None:
+    def __init__(self, reader: Reads, **kwargs: Any) -> None:
         kwargs.setdefault("max_length", 60)
         super().__init__(**kwargs)
         self.reader = reader
@@ -39,7 +40,23 @@ class QuantityField(forms.CharField):
             raise forms.ValidationError(str(error)) from None
 
 
-def parts_of(reader: Reader) -> tuple[str, str, Mapping[str, Any]]:
+def mass_reader() -> Reads:
+    """What reads a mass, a bare number in the reader's unit."""
+    return partial(units.read_mass, default=the_reader().mass)
+
+
+def length_reader() -> Reads:
+    """What reads a length, a bare number in the reader's unit."""
+    return partial(units.read_length, default=the_reader().length)
+
+
+def balance_reader(length_mm: float) -> Reads:
+    """What reads a balance on a frame, a bare number in the reader's unit, points or percent."""
+    unit = the_reader().balance_unit
+    return partial(units.read_balance, length_mm=length_mm, default=unit)
+
+
+def parts_of(reader: Reads) -> tuple[str, str, Mapping[str, Any]]:
     """(name of the innermost reader, its unit of a bare number, all it was given)."""
     given: dict[str, Any] = {}
     while isinstance(reader, partial):

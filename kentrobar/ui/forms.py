@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
+from decimal import Decimal
 from functools import partial
 from typing import Any
 
 from django import forms
 
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.reader import marked, the_reader
 from kentrobar.core.units import Typed, read_length, read_mass
+
+_POINT = re.compile(r"(?<=\d)\.(?=\d)")
 
 
 def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) -> None:
@@ -20,9 +24,29 @@ def choose(form: forms.BaseForm, name: str, choices: Iterable[tuple[Any, Any]]) 
     field.choices = list(choices)
 
 
+class NumberBox(forms.TextInput):
+    """A box that holds a number as the reader writes it."""
+
+    def format_value(self, value: Any) -> str | None:
+        text = super().format_value(value)
+        return marked(text) if text and isinstance(value, int | float | Decimal) else text
+
+
+def mark_examples(form: forms.BaseForm) -> None:
+    """Write the numbers in hints and placeholders of a form, which are texts of ours, with the
+    reader's decimal mark."""
+    for field in form.fields.values():
+        field.help_text = _POINT.sub(the_reader().decimal_mark, str(field.help_text))
+        if placeholder := field.widget.attrs.get("placeholder"):
+            field.widget.attrs["placeholder"] = _POINT.sub(
+                the_reader().decimal_mark, str(placeholder)
+            )
+
+
 def with_commas(form: forms.BaseForm) -> None:
     """Let the plain numbers of a form be written with a decimal comma or a point, and those in mm
     or g in any unit: `1/4 in` of a box that says mm."""
+    mark_examples(form)
     for name, field in form.fields.items():
         if isinstance(field, (forms.FloatField, forms.DecimalField)):
             reader = partial(_read_number, field.to_python, _in_unit_of(name))
@@ -33,7 +57,7 @@ def with_commas(form: forms.BaseForm) -> None:
             # No keys of numbers alone: a fraction and a unit are typed here too.
             keys = {"inputmode": "text" if _in_unit_of(name) else "decimal"}
             named = {k: v for k, v in field.widget.attrs.items() if k == "aria-label"}
-            field.widget = forms.TextInput(attrs=named | keys | {"autocomplete": "off"})
+            field.widget = NumberBox(attrs=named | keys | {"autocomplete": "off"})
 
 
 def _in_unit_of(name: str) -> Callable[[str], Typed] | None:

@@ -1,4 +1,4 @@
-"""Sign-in everywhere, the reader's units on every request, the page above a form's address."""
+"""Sign-in everywhere, and the page above a form's address."""
 
 from collections.abc import Callable
 from contextlib import suppress
@@ -13,14 +13,9 @@ from django.urls import Resolver404, resolve
 from django.utils.http import urlencode
 from django_htmx.http import HttpResponseClientRedirect
 
-from kentrobar.core.units import Shown
-from kentrobar.core.words.amounts import read_in
 from kentrobar.ui.request import Request
 
-from .models import Preferences
-
-DOCUMENTS = "/api/"
-"""Where programs ask, whose documents are in grams and millimetres for every reader."""
+from .reading import DOCUMENTS
 
 
 class SignInRequired(LoginRequiredMiddleware):
@@ -72,37 +67,3 @@ def _above(path: str) -> str:
             resolve(path)
             break
     return path
-
-
-class ShownUnits:
-    """``request.shown``: the core's ``Shown``, and every sentence of the core in these units.
-    Nearly every page asks for it, hundreds of times: no lazy object."""
-
-    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
-        self.get_response = get_response
-
-    def __call__(self, request: HttpRequest) -> HttpResponse:
-        shown = cast(Request, request).shown = shown_to(request)
-        if request.path.startswith(DOCUMENTS):
-            return self.get_response(request)
-        with read_in(shown):
-            return self.get_response(request)
-
-
-MADE_IN = "Kentrobar-Shown"
-FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
-
-
-def shown_to(request: HttpRequest) -> Shown:
-    if not request.user.is_authenticated:
-        return Shown()
-    # What is typed is read as the page says of its boxes, whatever was chosen on it or on another
-    # device since.
-    made_in = request.headers.get(MADE_IN)
-    if made_in is None and request.method == "POST" and request.content_type in FORMS:
-        made_in = request.POST.get("shown")
-    if made_in:
-        with suppress(ValueError):
-            return Shown.parse(made_in)
-    found: Preferences | None = getattr(request.user, "preferences", None)
-    return found.shown() if found else Shown()

@@ -9,7 +9,8 @@ from django.conf import settings
 from django.db import connection, models
 from django.utils import timezone
 
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader
+from kentrobar.core.units import offered
 
 SILENT = timedelta(seconds=45)
 """Work that gave no sign for so long has died with its process."""
@@ -95,17 +96,11 @@ class Sent(models.Model):
 
 
 class Preferences(models.Model):
-    MASSES = ("g", "oz")
-    LENGTHS = ("mm", "cm", "in")
-    """What pages are laid out for; forms read more."""
-
     user = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, primary_key=True
     )
-    mass = models.CharField(max_length=2, default="g", choices=[("g", "g"), ("oz", "oz")])
-    length = models.CharField(
-        max_length=2, default="mm", choices=[(unit, unit) for unit in ("mm", "cm", "in")]
-    )
+    mass = models.CharField(max_length=6, default="g")
+    length = models.CharField(max_length=6, default="mm")
     balance = models.CharField(
         max_length=6, default="length", choices=[("length", "length"), ("pt", "points"), ("%", "%")]
     )
@@ -120,14 +115,13 @@ class Preferences(models.Model):
                 & models.Q(paddle_axis_mm__gte=0, paddle_axis_mm__lte=300),
                 name="shown_axis_at_the_hand",
             ),
-            models.CheckConstraint(
-                condition=models.Q(mass__in=("g", "oz"), length__in=("mm", "cm", "in")),
-                name="shown_units_pages_know",
-            ),
         ]
 
     def __str__(self) -> str:
         return f"{self.user}: {self.mass}, {self.length}"
 
-    def shown(self) -> Shown:
-        return Shown(self.mass, self.length, self.balance, self.racket_axis_mm, self.paddle_axis_mm)
+    def reader(self) -> Reader:
+        """Whom pages are made for; a unit that no page offers any more is the usual one."""
+        mass = self.mass if self.mass in offered("mass") else Reader().mass
+        length = self.length if self.length in offered("length") else Reader().length
+        return Reader(mass, length, self.balance, self.racket_axis_mm, self.paddle_axis_mm)

@@ -15,7 +15,6 @@ from django.forms.renderers import TemplatesSetting
 from django.utils.html import conditional_escape, escape
 from django.utils.safestring import SafeString, mark_safe
 
-from .speech import said
 from .understood import beside
 
 Context = Mapping[str, Any]
@@ -75,7 +74,7 @@ def _field(context: Context) -> str:
     errors = field.errors
     marks = "field has-fault" if errors else "field"
     marks += " is-check" if field.widget_type == "checkbox" else ""
-    label = f'<label for="{field.id_for_label}">{conditional_escape(said(field.label))}</label>'
+    label = f'<label for="{field.id_for_label}">{conditional_escape(field.label)}</label>'
     parts = [label, str(field)]
     heard = beside(field)
     if heard is not None:
@@ -83,10 +82,10 @@ def _field(context: Context) -> str:
             f'<span class="understood" aria-live="polite">{conditional_escape(heard)}</span>'
         )
     if field.help_text:
-        hint = conditional_escape(said(field.help_text))
+        hint = conditional_escape(field.help_text)
         parts.append(f'<span class="hint" id="{field.auto_id}_helptext">{hint}</span>')
     if errors:
-        fault, key = conditional_escape(said(errors[0])), field.id_for_label
+        fault, key = conditional_escape(errors[0]), field.id_for_label
         parts.append(f'<span class="fault" role="alert" id="{key}_error">{fault}</span>')
     inside = "".join(parts)
     if field.use_fieldset:

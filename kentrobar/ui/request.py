@@ -1,5 +1,4 @@
-"""A request as every view of ours gets it: signed in, with the reader's units, and what htmx says
-of it."""
+"""A request as every view of ours gets it: signed in, and with what htmx says of it."""
 
 from __future__ import annotations
 
@@ -11,8 +10,6 @@ if TYPE_CHECKING:
     from django.contrib.auth.models import User
     from django_htmx.middleware import HtmxDetails
 
-    from kentrobar.core.units import Shown
-
 
 class Request(HttpRequest):
     """For signatures. ``middleware.py`` puts the attributes on Django's own request."""
@@ -20,5 +17,4 @@ class Request(HttpRequest):
     user: User
     role: str
     looks_only: bool
-    shown: Shown
     htmx: HtmxDetails

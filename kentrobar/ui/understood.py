@@ -17,9 +17,12 @@ from django.urls import reverse
 
 from kentrobar.core import units
 from kentrobar.core.pieces import stringing
-from kentrobar.core.units import LENGTH, MASS, Shown, Typed, fixed
+from kentrobar.core.reader import fixed
+from kentrobar.core.units import LENGTH, MASS, Typed
+from kentrobar.core.words.amounts import unit_of
 
-from .fields import QuantityField, Reader, parts_of
+from .fields import QuantityField, Reads, parts_of
+from .forms import mark_examples
 
 READERS: dict[str, Callable[..., Any]] = {
     one.__name__: one
@@ -34,12 +37,12 @@ LONGEST = 4000
 DEFAULTS = {*MASS, *LENGTH, "pt", "%"}
 
 
-def said(typed: Any, reader: Reader, shown: Shown) -> str:
+def said(typed: Any, reader: Reads) -> str:
     """`= 327.0 mm`, `= 305.3 ± 0.3 g, the mean of 3`; '' where that is what was typed."""
     if not isinstance(typed, Typed):
         return ""
     base, default, _ = parts_of(reader)
-    factor, unit, places = _unit(base, shown)
+    factor, unit, places = _unit(base)
     if base == "read_inertia" and abs(typed.value) < 100:
         places = 2  # a twist weight
     plain = NUMBER.fullmatch(typed.text.split("±")[0].strip())
@@ -51,13 +54,12 @@ def said(typed: Any, reader: Reader, shown: Shown) -> str:
     return f"= {fixed(typed.value / factor, places)}{spread} {unit}".rstrip() + mean
 
 
-def _unit(base: str, shown: Shown) -> tuple[float, str, int]:
+def _unit(base: str) -> tuple[float, str, int]:
     """(what a figure in the core's unit is divided by, the unit it is said in, decimals)."""
     match base:
-        case "read_mass":
-            return MASS[shown.mass], shown.mass, units.MASS_PLACES.get(shown.mass, 2)
-        case "read_length" | "read_balance":
-            return LENGTH[shown.length], shown.length, units.LENGTH_PLACES.get(shown.length, 2)
+        case "read_mass" | "read_length" | "read_balance":
+            unit = unit_of("mass_g" if base == "read_mass" else "length")
+            return unit.size, unit.key, unit.places
         case "read_inertia":
             return 1.0, "kg·cm²", 1
         case "read_seconds":
@@ -70,7 +72,7 @@ def _unit(base: str, shown: Shown) -> tuple[float, str, int]:
             return 1.0, "", 2
 
 
-def _is_of_many(reader: Reader) -> bool:
+def _is_of_many(reader: Reads) -> bool:
     return isinstance(reader, partial) and reader.func is units.read_many
 
 
@@ -83,12 +85,13 @@ def beside(bound: forms.BoundField) -> str | None:
     if not form.is_bound or bound.errors or bound.name not in form.changed_data:
         return ""
     typed = form.cleaned_data.get(bound.name)
-    return said(typed, field.reader, getattr(form, "shown", Shown()))
+    return said(typed, field.reader)
 
 
 def let_ask(form: forms.BaseForm) -> None:
     """Let the boxes of a plain form ask what they are read as; not those of many figures, which a
     page shows one by one."""
+    mark_examples(form)
     for field in form.fields.values():
         if not isinstance(field, QuantityField) or _is_of_many(field.reader):
             continue
@@ -101,10 +104,10 @@ def let_ask(form: forms.BaseForm) -> None:
             }  # fmt: skip
 
 
-def answer(asked: Mapping[str, str], shown: Shown) -> str:
+def answer(asked: Mapping[str, str]) -> str:
     """What the text of a box that asks is read as. Raises KeyError for a reader there is not, and
     UnreadableError."""
-    reader: Reader = READERS[asked["reads"]]
+    reader: Reads = READERS[asked["reads"]]
     given: dict[str, Any] = {}
     if asked.get("default") in DEFAULTS:
         given["default"] = asked["default"]
@@ -115,4 +118,4 @@ def answer(asked: Mapping[str, str], shown: Shown) -> str:
         reader = partial(units.read_repeats, reader=reader)
     known = ("reads", "default", "length_mm", "repeats")
     text = next((one for name, one in asked.items() if name not in known), "")[:LONGEST].strip()
-    return said(reader(text), reader, shown) if text else ""
+    return said(reader(text), reader) if text else ""

@@ -10,7 +10,8 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import UnreadableError
-from kentrobar.core.units import read_length
+from kentrobar.core.reader import axis_text
+from kentrobar.core.units import offered, read_length
 from kentrobar.ui.request import Request
 
 from . import undo
@@ -22,7 +23,7 @@ from .understood import answer
 def understood(request: Request) -> HttpResponse:
     """What is typed in a box of a plain form, as it is read."""
     try:
-        text = answer(request.GET.dict(), request.shown)
+        text = answer(request.GET.dict())
     except UnreadableError as error:
         return render(request, "_understood.html", {"fault": str(error)})
     except (KeyError, TypeError, ValueError):
@@ -34,9 +35,9 @@ def understood(request: Request) -> HttpResponse:
 def units(request: Request) -> HttpResponse:
     """One click in the bar: a unit of mass, length or balance, or the axis shown for a kind."""
     chosen: dict[str, object] = {}
-    if request.POST.get("mass") in Preferences.MASSES:
+    if request.POST.get("mass") in offered("mass"):
         chosen["mass"] = request.POST["mass"]
-    if request.POST.get("length") in Preferences.LENGTHS:
+    if request.POST.get("length") in offered("length"):
         chosen |= {"length": request.POST["length"], "balance": "length"}
     if request.POST.get("balance") in ("pt", "%"):
         chosen["balance"] = request.POST["balance"]
@@ -50,7 +51,9 @@ def units(request: Request) -> HttpResponse:
             if 0 <= axis <= 300:
                 chosen[f"{kind}_axis_mm"] = axis
             else:
-                messages.error(request, f"{axis:g} mm: a swing axis lies 0…300 mm from the butt.")
+                messages.error(
+                    request, f"{axis_text(axis)}: a swing axis lies 0…300 mm from the butt."
+                )
     if chosen:
         Preferences.objects.update_or_create(user=request.user, defaults=chosen)
     return HttpResponseRedirect(_back(request))

@@ -4,7 +4,6 @@ its answer in one box, and the trial judged anew with it."""
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from typing import Any
 
 from kentrobar.core import units
@@ -14,19 +13,20 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_piece, parse_piece
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.units import Typed
 from kentrobar.frames.typed import as_written
 from kentrobar.shop.models import Settings
+from kentrobar.ui.fields import balance_reader, length_reader, mass_reader
 from kentrobar.ui.formatting import placed_text
 
 from .models import Trial
 
 
-def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
+def read_answer(act: Act, text: str, outline: Outline) -> Typed:
     """What was typed as the answer to an act. Raises UnreadableError."""
-    mass = partial(units.read_mass, default=shown.mass)
-    length = partial(units.read_length, default=shown.length)
-    balance = partial(units.read_balance, length_mm=outline.length_mm, default=shown.balance_unit)
+    mass = mass_reader()
+    length = length_reader()
+    balance = balance_reader(outline.length_mm)
     match act.asks:
         case "grams":
             reader: Any = mass
@@ -44,9 +44,7 @@ def read_answer(act: Act, text: str, outline: Outline, shown: Shown) -> Typed:
     return typed
 
 
-def answered(
-    trial: Trial, act: Act, typed: Typed, outline: Outline, shown: Shown, user: Any
-) -> Trial:
+def answered(trial: Trial, act: Act, typed: Typed, outline: Outline, user: Any) -> Trial:
     """The trial once more, with the answer in the place of what it doubted.
     Raises UnreadableError where a piece cannot lie there."""
     put_on = [dict(one) for one in trial.put_on]
@@ -68,7 +66,7 @@ def answered(
             try:
                 piece = piece.placed(outline, "middle", typed.value)
             except PlacementError as error:
-                raise UnreadableError(f"{placed_text('length', error, shown)}.") from None
+                raise UnreadableError(f"{placed_text('length', error)}.") from None
         own["piece"] = dump_piece(piece)
     return Trial.objects.create(
         plan=trial.plan, put_on=put_on, read=read, axis_mm=trial.axis_mm, made_by=user,

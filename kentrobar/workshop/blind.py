@@ -15,11 +15,11 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_http_methods, require_safe
 
 from kentrobar.core.bench.blind import as_uneven, at_least, drawn, right_answers, verdict
+from kentrobar.core.reader import translated
 from kentrobar.frames.models import Frame
 from kentrobar.shop.links import for_players
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import said
 
 from . import on_court
 from .models import BlindTrial
@@ -131,7 +131,7 @@ def _told(trial: BlindTrial) -> dict[str, Any]:
     cover alone."""
     tells = trial.asks == BlindTrial.Asks.TELL
     names = (trial.first, trial.second) if tells else trial.codes
-    options = [(one, said(name)) for one, name in zip("AB", names, strict=True)]
+    options = [(one, translated(name)) for one, name in zip("AB", names, strict=True)]
     return {
         "session": 0, "is_over": trial.is_done, "done": list(range(len(trial.answers))),
         "rounds": [{"which": [], "options": options} for _ in trial.order],

@@ -18,21 +18,21 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
 from kentrobar.core.pieces.cautions import RULES
 from kentrobar.core.quantities import FIGURES, READ, plain_figures
-from kentrobar.core.units import Shown, show_points
-from kentrobar.core.words.amounts import read_in
+from kentrobar.core.reader import Reader, axis_text, in_points, mass_text, the_reader, translated
+from kentrobar.core.words.amounts import Amount, change_of
 from kentrobar.frames import above
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.shop.links import for_players, stays_here
+from kentrobar.shop.middleware import to_customer
 from kentrobar.shop.models import remembered
-from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import speaking
 from kentrobar.workshop.paper import paper
 
 from .models import Card, Sheet
@@ -51,20 +51,20 @@ def make(request: Request, pk: int) -> HttpResponse:
             request, "Sign the bench sheet off first: the card says what is on the frame."
         )
         return redirect("sheet", pk)
-    return redirect("card", make_card(plan, sheet, request.shown, request.user).pk)
+    return redirect("card", make_card(plan, sheet, request.user).pk)
 
 
-def make_card(plan: Plan, sheet: Sheet, shown: Shown, user: Any) -> Card:
+def make_card(plan: Plan, sheet: Sheet, user: Any) -> Card:
     """A card of what a sheet put on, in the units of whoever makes it."""
     return Card.objects.create(
         plan=plan,
         token=secrets.token_urlsafe(32),
-        content=_content(plan, sheet, shown),
+        content=_content(plan, sheet),
         made_by=user,
     )
 
 
-def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
+def _content(plan: Plan, sheet: Sheet) -> dict[str, Any]:
     frame, state = plan.frame, plan.state()
     after, is_read = _after(frame, sheet)
     return {
@@ -78,9 +78,13 @@ def _content(plan: Plan, sheet: Sheet, shown: Shown) -> dict[str, Any]:
         "condition": Condition(state.condition).label,
         "after": dump_measured(after) if after else None,
         "is_read": is_read,
-        "axis_mm": shown.axis_mm(frame.kind),
+        "axis_mm": the_reader().axis_mm(frame.kind),
         # Whoever has its link has chosen no units: they read those of whoever made it.
-        "units": {"mass": shown.mass, "length": shown.length, "balance": shown.balance},
+        "units": {
+            "mass": the_reader().mass,
+            "length": the_reader().length,
+            "balance": the_reader().balance,
+        },
         "signed_off": sheet.signed_off_at.isoformat() if sheet.signed_off_at else "",
     }
 
@@ -106,7 +110,7 @@ def show(request: Request, pk: int) -> HttpResponse:
     return render(
         request,
         "workshop/card_made.html",
-        _context(card, request.shown)
+        _context(card)
         | {"link": link, "plan": card.plan, "stays_here": stays_here(link)}
         | {"mails_to": _mails_to(card)},
     )
@@ -122,7 +126,7 @@ def mail(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "Not sent: no mail is set up here, or the player has no address.")
         return redirect("card", pk)
     link = for_players(request, f"/card/{card.token}/")
-    with speaking(language_of(player)):
+    with to_customer(language_of(player)):
         text = render_to_string(
             "workshop/card_mail.txt", {"card": card, "link": link, "shop": shop, "player": player}
         )
@@ -143,11 +147,10 @@ def public(request: Request, token: str) -> HttpResponse:
     """One card, for whoever has its link; nothing else of the workshop."""
     card = Card.shown_by(token)
     if card is None:
-        with speaking(language_of(None)):
+        with to_customer(language_of(None)):
             return render(request, "workshop/card_gone.html", status=404)
-    shown = _as_made(card)
-    with speaking(language_of(card.plan.frame.player)), read_in(shown):
-        answer = render(request, "workshop/card_public.html", _context(card, shown))
+    with to_customer(language_of(card.plan.frame.player), _as_made(card)):
+        answer = render(request, "workshop/card_public.html", _context(card))
     answer["Referrer-Policy"] = "no-referrer"
     answer["X-Robots-Tag"] = "noindex, nofollow"
     return answer
@@ -156,9 +159,9 @@ def public(request: Request, token: str) -> HttpResponse:
 @require_safe
 def pdf(request: Request, pk: int) -> HttpResponse:
     card = get_object_or_404(Card.objects.select_related("plan__frame"), pk=pk)
-    with speaking(language_of(card.plan.frame.player)):
+    with to_customer(language_of(card.plan.frame.player)):
         html = render_to_string(
-            "workshop/card_paper.html", _context(card, request.shown) | {"paper": True}, request
+            "workshop/card_paper.html", _context(card) | {"paper": True}, request
         )
     return paper(request, html, f"card {card.plan.frame}")
 
@@ -169,12 +172,17 @@ def _mails_to(card: Card) -> str:
     return player.email if settings.MAIL and player else ""
 
 
-def _as_made(card: Card) -> Shown:
+def _as_made(card: Card) -> Reader:
     """The units a card was made in; cards from before had g and mm."""
-    return Shown(**card.content.get("units", {}))
+    return Reader(**card.content.get("units", {}))
 
 
-def _context(card: Card, shown: Shown) -> dict[str, Any]:
+def _points(balance_mm: float, outline: Outline) -> str:
+    """A racket's balance in points; '' for a paddle, whose players do not count them."""
+    return in_points(balance_mm, outline.length_mm) if outline.kind == "racket" else ""
+
+
+def _context(card: Card) -> dict[str, Any]:
     content = card.content
     plan = plan_of(content["plan"])
     outline, measured, pieces = plan.frame, plan.measured, plan.pieces
@@ -188,11 +196,13 @@ def _context(card: Card, shown: Shown) -> dict[str, Any]:
     twist = measured.twist_kgcm2 is not None
     rows = [
         (
-            FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else ""),
-            figure_text(name, before[name], shown, outline)[0],
-            figure_text(name, now[name], shown, outline)[0],
-            share_text(name, now[name] - before[name], shown),
-            figure_text(name, now[name], shown, outline)[1],
+            translated("swing weight about {axis}", axis=axis_text(axis))
+            if name == "swing_kgcm2"
+            else translated(FIGURES[name].label),
+            Amount(name, before[name], length_mm=outline.length_mm).number(),
+            Amount(name, now[name], length_mm=outline.length_mm).number(),
+            change_of(name, now[name] - before[name]).number(),
+            Amount(name, now[name], length_mm=outline.length_mm).unit,
         )
         for name in READ
         if twist or name != "twist_kgcm2"
@@ -204,17 +214,14 @@ def _context(card: Card, shown: Shown) -> dict[str, Any]:
         "outline": outline,
         "prediction": prediction,
         "axis": axis,
-        "shown": shown,
         "rows": rows,
-        "points": show_points(now["balance_mm"], outline.length_mm)
-        if outline.kind == "racket"
-        else "",
+        "points": _points(now["balance_mm"], outline),
         "fitted": [
             (
                 i,
                 piece.name(outline),
-                piece.where(shown),
-                mass_text(piece.mass_g, shown),
+                piece.where(),
+                mass_text(piece.mass_g),
                 piece.material or "",
             )
             for i, piece in enumerate(pieces, 1)

@@ -74,7 +74,7 @@ def _initial(job: Job) -> dict[str, Any]:
 def _rows(request: Request, data: Any, job: Job) -> Rows:
     """The grid: as typed, with one more row where one was asked for."""
     choices = shapes(_likely(data.get("who", ""), _named(data)) if data else _likely("", set()))
-    told = {"shown": request.shown, "choices": choices}
+    told = {"choices": choices}
     if data is None:
         return NewFrames(prefix="new", form_kwargs=told)
     for name in ("new-TOTAL_FORMS", "new-INITIAL_FORMS"):

@@ -16,8 +16,8 @@ from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.frames.models import Frame, Person
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.moments import promised_for
+from kentrobar.ui.reading import LANGUAGES
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import LANGUAGES
 
 from . import photos, progress
 from .advance import go_on

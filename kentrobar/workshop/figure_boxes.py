@@ -10,7 +10,8 @@ from django import forms
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.reader import digits, the_reader
+from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import told
 from kentrobar.core.written import unit_word
 from kentrobar.frames.choices import Quantity
@@ -18,7 +19,7 @@ from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 from kentrobar.frames.reported import Given
-from kentrobar.ui.fields import QuantityField
+from kentrobar.ui.fields import QuantityField, balance_reader, mass_reader
 
 
 def not_of_a_frame(figure: str, typed: Typed, length_mm: float) -> str:
@@ -36,23 +37,22 @@ class FigureBoxes(forms.Form):
     balance_mm = forms.CharField(max_length=60, required=False)
     confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
-    def __init__(self, *args: Any, shown: Shown, **kwargs: Any) -> None:
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self.shown = shown
         self.asks_to_confirm = False
         self.doubted: set[str] = set()
-        self.fields["balance_mm"].label = f"balance, {shown.balance_unit}"
-        axes = {shown.axis_mm(kind) for kind in ("racket", "paddle")}
-        about = " or ".join(f"{axis:g}" for axis in sorted(axes, reverse=True))
+        self.fields["balance_mm"].label = f"balance, {the_reader().balance_unit}"
+        axes = {the_reader().axis_mm(kind) for kind in ("racket", "paddle")}
+        about = " or ".join(digits(axis, 6) for axis in sorted(axes, reverse=True))
         boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
-            "mass_g": (f"mass, {shown.mass}", partial(units.read_mass, default=shown.mass)),
+            "mass_g": (f"mass, {the_reader().mass}", mass_reader()),
             "swing_kgcm2": (f"swing weight, axis {about} mm", units.read_inertia),
             "twist_kgcm2": ("twist weight", units.read_inertia),
         }
         for name, (label, reader) in boxes.items():
             repeats = partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
-        unit = unit_word(shown.balance_unit)
+        unit = unit_word(the_reader().balance_unit)
         self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off", "data-unit": unit}
 
     def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
@@ -60,14 +60,12 @@ class FigureBoxes(forms.Form):
         length."""
         text = cleaned.get("balance_mm")
         if isinstance(text, str) and text:
-            balance = partial(
-                units.read_balance, length_mm=frame.length_mm, default=self.shown.balance_unit
-            )
+            balance = balance_reader(frame.length_mm)
             try:
                 cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
             except UnreadableError as error:
                 self.add_error("balance_mm", str(error))
-        axis = self.shown.axis_mm(frame.kind)
+        axis = the_reader().axis_mm(frame.kind)
         return {
             one: (typed, axis if one == Quantity.SWING else None)
             for one in Quantity
@@ -79,7 +77,7 @@ class FigureBoxes(forms.Form):
     ) -> None:
         """Doubts about what was written, each beside its box, until it is confirmed."""
         figures = {one.value: typed.value for one, (typed, _) in given.items()}
-        doubts = judge(frame, figures, self.shown.axis_mm(frame.kind), condition, known)
+        doubts = judge(frame, figures, the_reader().axis_mm(frame.kind), condition, known)
         self.doubted = {doubt.field for doubt in doubts}
         self.asks_to_confirm = bool(doubts) and all(one.severity == "unlikely" for one in doubts)
         if self.asks_to_confirm and confirmed:

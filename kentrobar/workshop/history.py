@@ -16,10 +16,10 @@ from kentrobar.core.bench.trial import Compared, compare
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.quantities import FIGURES, READ
-from kentrobar.core.units import Shown, fixed
+from kentrobar.core.reader import axis_text, digits, fixed, mass_text
+from kentrobar.core.words.amounts import Amount, change_of
 from kentrobar.frames.figures import together
 from kentrobar.frames.models import Frame, Reading
-from kentrobar.ui.formatting import figure_text, mass_text, share_text
 from kentrobar.ui.request import Request
 
 from .models import Sheet
@@ -67,10 +67,10 @@ def show(request: Request, pk: int) -> HttpResponse:
     context = {
         "frame": frame,
         "kind": frame.kind,
-        "plots": list(_plots(frame, readings, sheets, request.shown)),
-        "events": sorted(
-            _events(frame, readings, sheets, request.shown), key=lambda one: one.at, reverse=True
-        )[:60],
+        "plots": list(_plots(frame, readings, sheets)),
+        "events": sorted(_events(frame, readings, sheets), key=lambda one: one.at, reverse=True)[
+            :60
+        ],
         "on": [sheet for sheet in sheets if sheet.is_on],
         "parts": [part for part in frame.all_parts() if part.was_on(None)],
         "drift": compared,
@@ -79,7 +79,7 @@ def show(request: Request, pk: int) -> HttpResponse:
                 FIGURES[one.figure].label,
                 fixed(one.off, 2, True),
                 FIGURES[one.figure].unit,
-                f"{abs(one.z):.1f}",
+                fixed(abs(one.z), 1),
             )
             for one in (compared.residuals if compared else ())
         ],
@@ -141,9 +141,7 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
     return compare(outline, bare, fitted, read, axis, missable(frame), checked(frame))
 
 
-def _plots(
-    frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown
-) -> Iterator[HistoryPlot]:
+def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Iterator[HistoryPlot]:
     for name in READ:
         own = [reading for reading in readings if reading.quantity == name]
         if len(own) < 2:
@@ -169,7 +167,7 @@ def _plots(
                 y(one.value + u),
                 y(one.value - u),
                 (
-                    f"{one.read_at:%-d %b %Y}: {one.value:.5g} {FIGURES[name].unit},"
+                    f"{one.read_at:%-d %b %Y}: {digits(one.value, 5)} {FIGURES[name].unit},"
                     f" {one.get_condition_display()}"
                 ),
             )
@@ -181,29 +179,31 @@ def _plots(
             for at, word in ((sheet.signed_off_at, "on"), (sheet.taken_off_at, "off"))
             if at and start <= at <= end
         ]
-        axis = f", about {axes.pop():g} mm" if name == "swing_kgcm2" and len(axes) == 1 else ""
+        axis = (
+            f", about {axis_text(axes.pop())}" if name == "swing_kgcm2" and len(axes) == 1 else ""
+        )
         yield HistoryPlot(
             FIGURES[name].label + axis,
             dots,
             "M" + "L".join(f"{dot[0]:g} {dot[1]:g}" for dot in dots),
             fittings,
-            f"{high:.5g}",
-            f"{low:.5g}",
+            digits(high, 5),
+            digits(low, 5),
             f"{start:%-d %b %y}",
             f"{end:%-d %b %y}",
         )
 
 
-def _events(
-    frame: Frame, readings: list[Reading], sheets: list[Sheet], shown: Shown
-) -> Iterator[Event]:
+def _events(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Iterator[Event]:
     for reading in readings:
-        value, unit = figure_text(reading.quantity, reading.value, shown, frame.outline())
+        value, unit = Amount(
+            reading.quantity, reading.value, length_mm=frame.outline().length_mm
+        ).parts
         what = f"{reading.get_quantity_display()} {value} {unit}, {reading.get_condition_display()}"
         yield Event(reading.read_at, what, "read")
     for part in frame.all_parts():
         if part.put_on_at:
-            yield Event(part.put_on_at, f"{part} put on, {mass_text(part.mass_g, shown)}", "part")
+            yield Event(part.put_on_at, f"{part} put on, {mass_text(part.mass_g)}", "part")
         if part.taken_off_at:
             yield Event(part.taken_off_at, f"{part} taken off", "part")
     for sheet in sheets:
@@ -211,7 +211,7 @@ def _events(
         if sheet.signed_off_at:
             yield Event(
                 sheet.signed_off_at,
-                f"{sheet.plan.name} fitted, {share_text('mass_g', grams, shown)} {shown.mass}",
+                f"{sheet.plan.name} fitted, {change_of('mass_g', grams).told()}",
                 "fit",
             )
         if sheet.taken_off_at:

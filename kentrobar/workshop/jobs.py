@@ -112,7 +112,7 @@ def _handed_over(request: Request, job: Job, row: JobStep, reason: str) -> str:
     """The frames are given back, each with its card."""
     for lack in lacking(job, row.kind):
         if lack.code == "no-card" and lack.plan:
-            make_card(lack.plan, lack.plan.sheet, request.shown, request.user)
+            make_card(lack.plan, lack.plan.sheet, request.user)
     fault = _done(request, job, row, reason)
     if not fault and job.ask_on is None and not job.verdict:
         Job.objects.filter(pk=job.pk).update(ask_on=timezone.localdate() + ASK_AFTER)
@@ -126,7 +126,7 @@ def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
         return str(error)
     missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
     if missing and not reason:
-        lacks = "; ".join(lack.said(request.shown) for lack in missing[:3])
+        lacks = "; ".join(lack.said() for lack in missing[:3])
         return f"Not done yet: {lacks}. If it is done all the same, write why."
     finish(row, timezone.now(), request.user, minutes)
     row.reason = reason
@@ -242,7 +242,7 @@ def _page(request: Request, job: Job) -> HttpResponse:
         "rows": [(one, per_frame[one.kind] * frames) for one in steps],
         "step": step,
         "lacks": lacks,
-        "lacking": [one.said(request.shown) for one in lacks],
+        "lacking": [one.said() for one in lacks],
         "needs_reason": any(not one.is_soft for one in lacks),
         "first": next(iter(found), None),
         "others": found[1:],

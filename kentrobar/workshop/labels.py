@@ -13,8 +13,8 @@ from django.utils.safestring import SafeString, mark_safe
 from django.views.decorators.http import require_safe
 
 from kentrobar.frames.models import Frame
+from kentrobar.shop.middleware import to_customer
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import speaking
 
 from .models import Job
 from .paper import paper, size_mm, size_name
@@ -41,7 +41,7 @@ def ticket(request: Request, pk: int) -> HttpResponse:
         "taken_in": job.taken_in.select_related("frame"),
         "code": code(request, job.get_absolute_url()),
     }
-    with speaking(language_of(job.person)):
+    with to_customer(language_of(job.person)):
         html = render_to_string("workshop/ticket_paper.html", context, request)
     return paper(request, html, f"ticket {job.person}")
 

@@ -12,13 +12,12 @@ from django.utils.http import urlencode
 
 from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.recipes.brief import plain_body
-from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import change_of, gap
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
-from kentrobar.ui.formatting import share_unit, tolerance_text
 
 from .models import Job, JobStep, Sheet, TakenIn
 
@@ -80,7 +79,7 @@ class Lack:
         """Whether a person may go on without, and need not say why."""
         return self.code == "read-long-ago"
 
-    def said(self, shown: Shown) -> str:
+    def said(self) -> str:
         """In the units a person sees figures in; a balance in points has no above and below."""
         told: dict[str, object] = {"frame": self.frame, "days": self.days}
         if self.figure:
@@ -89,10 +88,10 @@ class Lack:
                 up, down = ("nearer the tip than", "nearer the butt than")
             told |= {
                 "figure": FIGURES[self.figure].label,
-                "off": tolerance_text(self.figure, self.off, shown),
-                "tol": tolerance_text(self.figure, self.tol, shown),
+                "off": gap(self.figure, self.off),
+                "tol": gap(self.figure, self.tol),
                 "side": up if self.off > 0 else down,
-                "unit": share_unit(self.figure, shown),
+                "unit": change_of(self.figure, 0.0).unit,
             }
         return SENTENCES[self.code].format(**told)
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from kentrobar.core.court.search import NOTICED, Standing
 from kentrobar.core.court.space import FIGURES
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import fixed
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
 

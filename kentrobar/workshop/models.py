@@ -13,12 +13,11 @@ from django.utils import timezone
 from kentrobar.core.court.preference import Answer
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.reader import length_text
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.units import Shown
 from kentrobar.core.words.amounts import told
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
-from kentrobar.ui.formatting import length_text
 from kentrobar.ui.models import Work
 from kentrobar.ui.undo import Present, Removable
 
@@ -377,7 +376,7 @@ class SetupSearch(PlayersLink):
     def pieces(self, number: int) -> tuple[Piece, ...]:
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])
 
-    def at_site(self, number: int, site: str, shown: Shown) -> str:
+    def at_site(self, number: int, site: str) -> str:
         """What goes to one site, in words: `4 × 95.3 mm, both sides, both faces: 4.8 g`."""
         own = [piece for piece in self.pieces(number) if piece.site == site]
         cuts = []
@@ -385,13 +384,13 @@ class SetupSearch(PlayersLink):
             length, count = piece.strips()
             if count:
                 many = f"{count} × " if count > 1 else ""
-                cuts.append(f"{many}{length_text(length, shown)}, {piece.spread()}")
+                cuts.append(f"{many}{length_text(length)}, {piece.spread()}")
             else:
-                cuts.append(piece.where(shown))
+                cuts.append(piece.where())
         grams = told("mass_g", sum(piece.mass_g for piece in own), 1)
         return ": ".join(["; ".join(cuts), grams])
 
-    def named(self, number: int, shown: Shown) -> str:
+    def named(self, number: int) -> str:
         """What a set-up is, in words."""
         grams = self.content["setups"][number]["grams"]
         said = [

@@ -11,7 +11,7 @@ from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 
-from kentrobar.ui.speech import speaking
+from kentrobar.shop.middleware import to_customer
 
 from .models import BlindTrial, SetupSearch
 from .players import language_of
@@ -36,7 +36,7 @@ def court(
     """
     row = kind.shown_by(token)
     if row is None:
-        with speaking(language_of(None)):
+        with to_customer(language_of(None)):
             return render(request, "workshop/card_gone.html", status=404)
     if request.method == "POST":
         try:
@@ -46,9 +46,9 @@ def court(
         with transaction.atomic():
             held = kind._default_manager.select_for_update().get(pk=row.pk)
             keep(held, answers)
-        with speaking(language_of(row.frame.player)):
+        with to_customer(language_of(row.frame.player)):
             return JsonResponse(told(held))
-    with speaking(language_of(row.frame.player)):
+    with to_customer(language_of(row.frame.player)):
         page = {"trial": row, "told": told(row)} | context(row)
         return render(request, "workshop/court.html", page)
 

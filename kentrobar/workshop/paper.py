@@ -12,7 +12,6 @@ from django.utils.text import slugify
 
 from kentrobar import __version__
 from kentrobar.core.recipes.solve import Watch
-from kentrobar.shop import decimals
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 from kentrobar.ui.request import Request
@@ -75,7 +74,6 @@ def _pdf(html: str) -> bytes:
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 
-    html = decimals.written(html)
     html = html.replace("<head>", f'<head><meta name="generator" content="{MADE_WITH}">', 1)
     # Paper is made of what the page itself holds; the shop's logo stands in its address.
     held = URLFetcher(allowed_protocols=("data",), allow_redirects=False)

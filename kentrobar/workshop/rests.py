@@ -18,10 +18,11 @@ from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import FIGURES, NEEDED
+from kentrobar.core.reader import length_text, the_reader
 from kentrobar.core.recipes.brief import Brief, Goals, RecipeMaterial, Site, StripSite, Tape
 from kentrobar.core.recipes.rest import is_at, lengthens, rest
 from kentrobar.core.recipes.solve import Watch
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.words.amounts import change_of
 from kentrobar.frames.fitted import fittings
 from kentrobar.plans.models import Plan
 from kentrobar.recipes import asked as asking
@@ -29,7 +30,6 @@ from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
-from kentrobar.ui.formatting import share_text
 
 from .models import RestSearch, Trial
 
@@ -196,29 +196,27 @@ def put_on(trial: Trial) -> tuple[Piece, ...]:
     return tuple(parse_piece(one["piece"]) for one in trial.put_on)
 
 
-def lines(
-    left: KeptRest, fitted: tuple[Piece, ...], outline: Outline, shown: Shown
-) -> list[PieceLine]:
+def lines(left: KeptRest, fitted: tuple[Piece, ...], outline: Outline) -> list[PieceLine]:
     """The rest as a hand does it: tape that meets a strip is told as so much more of that strip."""
     found: list[PieceLine] = []
     ends: dict[int, list[Strip]] = {}
     for piece in left.pieces:
         at = lengthens(piece, fitted, outline)
         if at is None or not isinstance(piece, Strip):
-            found.append(line(len(found) + 1, piece, outline, shown))
+            found.append(line(len(found) + 1, piece, outline))
         else:
             ends.setdefault(at, []).append(piece)
     for at, more in ends.items():
         strip = fitted[at]
-        each = f"{show_length(more[0].length_mm, shown.length)} {shown.length}"
-        where = "to each end" if len(more) > 1 else f"to the end at {more[0].where(shown)}"
+        each = length_text(more[0].length_mm)
+        where = "to each end" if len(more) > 1 else f"to the end at {more[0].where()}"
         found.append(
             PieceLine(
                 len(found) + 1,
                 f"Add {each} {where} of {strip.name(outline)}",
                 "",
-                share_text("mass_g", sum(piece.mass_g for piece in more), shown),
-                shown.mass,
+                change_of("mass_g", sum(piece.mass_g for piece in more)).number(),
+                the_reader().mass,
                 more[0].material or "",
                 False,
             )

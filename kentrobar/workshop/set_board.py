@@ -12,15 +12,15 @@ from django import forms
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.quantities import FIGURES, READ, figures, plain_figures
+from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import Goal, plain_body
-from kentrobar.core.units import Shown
+from kentrobar.core.words.amounts import Amount, change_of, gap
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.fitted import brought
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
-from kentrobar.ui.formatting import figure_text, share_text, share_unit, tolerance_text
 
 from .figure_boxes import FigureBoxes
 from .lacks import plans_of, sound
@@ -96,21 +96,21 @@ class Spread:
     too_far: str
 
 
-def rows(job: Job, shown: Shown) -> list[BoardRow]:
+def rows(job: Job) -> list[BoardRow]:
     """A row for every frame that is worked on."""
     found = []
     for one in sound(job):
-        row = _row(job, one.frame, shown)
-        row.cells = [_cell(row, name, shown) for name in READ]
+        row = _row(job, one.frame)
+        row.cells = [_cell(row, name) for name in READ]
         found.append(row)
     return found
 
 
-def _row(job: Job, frame: Frame, shown: Shown) -> BoardRow:
+def _row(job: Job, frame: Frame) -> BoardRow:
     plans = plans_of(job, frame)
     signed = [one for one in plans if hasattr(one, "sheet") and one.sheet.is_on]
     plan = next(iter([*signed, *(one for one in plans if one.part("pieces")), *plans]), None)
-    axis = shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     if plan is None:
         whole = next((one for one in frame.figures() if one.is_complete), None)
         now = brought(frame, whole) if whole else None
@@ -146,7 +146,7 @@ def _read_since(frame: Frame, condition: str, since: Any, axis_mm: float) -> dic
     return values
 
 
-def _cell(row: BoardRow, name: str, shown: Shown) -> Cell:
+def _cell(row: BoardRow, name: str) -> Cell:
     outline = row.frame.outline()
     goal = row.targets.get(name)
     aim = None
@@ -157,19 +157,23 @@ def _cell(row: BoardRow, name: str, shown: Shown) -> Cell:
     is_off = goal is not None and abs(off) > goal.tol + 1e-9
 
     def text(values: Mapping[str, Any]) -> str:
-        return figure_text(name, nominal(values[name]), shown, outline)[0] if name in values else ""
+        return (
+            Amount(name, nominal(values[name]), length_mm=outline.length_mm).number()
+            if name in values
+            else ""
+        )
 
     target = ""
     if goal is not None and aim is not None:
-        tol = tolerance_text(name, goal.tol, shown)
-        target = f"{figure_text(name, aim, shown, outline)[0]} ± {tol}"
+        tol = gap(name, goal.tol)
+        target = f"{Amount(name, aim, length_mm=outline.length_mm).number()} ± {tol}"
     return Cell(
         name, text(row.before), target, text(row.predicted), text(row.read),
-        share_text(name, off, shown) if is_off else "", is_off,
+        change_of(name, off).number() if is_off else "", is_off,
     )  # fmt: skip
 
 
-def spreads(job: Job, board: Sequence[BoardRow], shown: Shown) -> list[Spread]:
+def spreads(job: Job, board: Sequence[BoardRow]) -> list[Spread]:
     """How far the set is apart, figure by figure, beside what it was matched to."""
     allowed = _allowed(job)
     found = []
@@ -182,13 +186,13 @@ def spreads(job: Job, board: Sequence[BoardRow], shown: Shown) -> list[Spread]:
         is_within = None if within is None or last is None else last <= within + 1e-9
 
         def text(value: float | None, name: str = name) -> str:
-            return "" if value is None else share_text(name, value, shown).lstrip("+−")
+            return "" if value is None else change_of(name, value).number().lstrip("+−")
 
         found.append(
             Spread(
-                FIGURES[name].label, share_unit(name, shown),
+                FIGURES[name].label, change_of(name, 0.0).unit,
                 text(before), text(predicted), text(read),
-                tolerance_text(name, within, shown) if within is not None else "", is_within,
+                gap(name, within) if within is not None else "", is_within,
                 text(last - within) if is_within is False and last and within is not None else "",
             )
         )  # fmt: skip

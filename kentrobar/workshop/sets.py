@@ -12,16 +12,16 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ
+from kentrobar.core.reader import mass_text, the_reader
 from kentrobar.core.recipes.brief import Brief
 from kentrobar.core.recipes.explain import solve
 from kentrobar.frames.reported import keep_reported
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.asked import USUAL_SITES, Asked, Base
+from kentrobar.shop.middleware import to_customer
 from kentrobar.shop.models import Settings
-from kentrobar.ui.formatting import mass_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import speaking
 
 from .models import Job
 from .paper import paper
@@ -38,12 +38,12 @@ def board(request: Request, pk: int) -> HttpResponse:
     """The board. POST keeps what was read after: every frame by itself, one at fault holds up no
     other."""
     job = _job(pk)
-    found = rows(job, request.shown)
+    found = rows(job)
     is_refused = False
     for row in found:
         data = request.POST if request.method == "POST" else None
         row.form = AfterRow(
-            data, prefix=f"after-{row.frame.pk}", shown=request.shown, frame=row.frame,
+            data, prefix=f"after-{row.frame.pk}", frame=row.frame,
             condition=row.condition,
         )  # fmt: skip
         if data is None:
@@ -57,17 +57,17 @@ def board(request: Request, pk: int) -> HttpResponse:
     if is_refused:
         # What was kept of the others stands on the board now, and their boxes are empty again.
         forms = {row.frame.pk: row.form for row in found if row.form and row.form.errors}
-        found = rows(_job(pk), request.shown)
+        found = rows(_job(pk))
         for row in found:
             row.form = forms.get(row.frame.pk) or AfterRow(
-                prefix=f"after-{row.frame.pk}", shown=request.shown, frame=row.frame,
+                prefix=f"after-{row.frame.pk}", frame=row.frame,
                 condition=row.condition,
             )  # fmt: skip
     context = {
         "job": job,
         "rows": found,
         "heads": [(name, FIGURES[name].label) for name in READ],
-        "spreads": spreads(job, found, request.shown),
+        "spreads": spreads(job, found),
         "is_pair": len(found) == 2,
         "is_refused": is_refused,
     }
@@ -112,25 +112,23 @@ def correct(request: Request, pk: int, frame_pk: int) -> HttpResponse:
 
 
 def _missed(job: Job, frame_pk: int, request: Request) -> BoardRow:
-    found = next((one for one in rows(job, request.shown) if one.frame.pk == frame_pk), None)
+    found = next((one for one in rows(job) if one.frame.pk == frame_pk), None)
     if found is None or found.plan is None or not found.is_missed:
         raise Http404("that frame did not miss")
     return found
 
 
 def _correction(row: BoardRow, request: Request) -> Correction:
-    frame, shown = row.frame, request.shown
+    frame = row.frame
     bases = [one for one in asking.bases(frame) if not one.is_plan]
     base = next((one for one in bases if one.state.condition == row.condition), bases[0])
     asked = Asked(goals=dict(row.targets), sites=USUAL_SITES[frame.kind], base=base.key)
-    brief = asking.brief_of(frame, asked, base, Settings.load(), shown.axis_mm(frame.kind))
+    brief = asking.brief_of(frame, asked, base, Settings.load(), the_reader().axis_mm(frame.kind))
     answer = solve(brief, PATIENCE_S)
     best = answer.recipes[0] if answer.recipes else None
     pieces = best.pieces if best else ()
     outline = frame.outline()
-    lines = [
-        f"{mass_text(one.mass_g, shown)}, {one.name(outline)}, {one.where(shown)}" for one in pieces
-    ]
+    lines = [f"{mass_text(one.mass_g)}, {one.name(outline)}, {one.where()}" for one in pieces]
     return Correction(base, brief, pieces, lines, answer.status == "ok")
 
 
@@ -138,23 +136,23 @@ def _correction(row: BoardRow, request: Request) -> Correction:
 def pair_card(request: Request, pk: int) -> HttpResponse:
     """Both frames of a pair for their player, and what is left between them."""
     job = _job(pk)
-    found = rows(job, request.shown)
-    if len(found) != 2:
-        raise Http404("no pair")
-    apart = spreads(job, found, request.shown)
-    read = [row.read if row.read else row.predicted for row in found]
-    swing = [one["swing_kgcm2"] for one in read if "swing_kgcm2" in one]
-    noticed = Settings.load().noticed()
-    context = {
-        "job": job,
-        "rows": found,
-        "heads": [(name, FIGURES[name].label) for name in READ],
-        "spreads": apart,
-        "noticed": noticed.by(nominal(swing[0] - swing[1])) if len(swing) == 2 else "",
-        "few": noticed.few,
-        "is_read": all(row.read for row in found),
-    }
-    with speaking(language_of(job.person)):
+    with to_customer(language_of(job.person)):
+        found = rows(job)
+        if len(found) != 2:
+            raise Http404("no pair")
+        apart = spreads(job, found)
+        read = [row.read if row.read else row.predicted for row in found]
+        swing = [one["swing_kgcm2"] for one in read if "swing_kgcm2" in one]
+        noticed = Settings.load().noticed()
+        context = {
+            "job": job,
+            "rows": found,
+            "heads": [(name, FIGURES[name].label) for name in READ],
+            "spreads": apart,
+            "noticed": noticed.by(nominal(swing[0] - swing[1])) if len(swing) == 2 else "",
+            "few": noticed.few,
+            "is_read": all(row.read for row in found),
+        }
         html = render_to_string("workshop/pair_paper.html", context, request)
     return paper(request, html, f"pair {job.person}")
 

@@ -21,8 +21,8 @@ from kentrobar.core.court.search import PERHAPS, Standing, session, standing
 from kentrobar.core.court.space import FIGURES, MOST_SITES, Setup, space
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.reader import percent, the_reader, translated
 from kentrobar.core.recipes.brief import Tape
-from kentrobar.core.units import percent
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
@@ -32,7 +32,6 @@ from kentrobar.shop.models import Settings
 from kentrobar.ui.forms import with_commas
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
-from kentrobar.ui.speech import said
 
 from . import liked, on_court
 from .models import SetupSearch
@@ -156,13 +155,13 @@ def show(request: Request, pk: int) -> HttpResponse:
     """For the one at the bench: what to fit, how it stands, where it has looked."""
     row = get_object_or_404(SetupSearch.objects.select_related("frame__player"), pk=pk)
     now = standing(row.places(), row.told(), row.cost)
-    session_now = moves(row, request.shown)
+    session_now = moves(row)
     for step in (step for pair in session_now for step in pair["steps"] if step["setup"]):
         step["felt"] = strokes_of(request, row, step["setup"])
     context = {
         "search": row, "frame": row.frame, "now": now, "words": verdict(row, now),
         "session": session_now, "rounds": rows_of(row), "maps": maps(row, now),
-        "best": row.named(now.best, request.shown),
+        "best": row.named(now.best),
         "link": for_players(request, f"/court/{row.token}/"),
         "strokes": strokes_of(request, row, now.best), "percent": round(100 * now.chance),
         "likes": liked.words_of(row, now),
@@ -176,7 +175,7 @@ def strokes_of(request: Request, row: SetupSearch, number: int) -> str:
     measured = asking.base(frame).measured
     laden = LadenFrame(frame=outline, measured=measured, pieces=row.pieces(number))
     found = predict(laden)
-    axis = request.shown.axis_mm(frame.kind)
+    axis = the_reader().axis_mm(frame.kind)
     played = Striking.of(frame, measured.twist_kgcm2 is not None)
     return change_words(found.before.plain, found.after.plain, outline, axis, played)
 
@@ -267,7 +266,7 @@ def _told(row: SetupSearch) -> dict[str, Any]:
     second is; what is kept is what the first was."""
     last = len(row.sessions) - 1
     words = (("worse", "better"), ("same", "the same"), ("better", "worse"))
-    options = [(value, said(label)) for value, label in words]
+    options = [(value, translated(label)) for value, label in words]
     return {
         "session": last, "is_over": row.is_answered,
         "rounds": [

@@ -9,7 +9,7 @@ from typing import Any
 
 from kentrobar.core.court.search import NOTICED, Standing
 from kentrobar.core.court.space import FIGURES
-from kentrobar.core.units import Shown, fixed, percent
+from kentrobar.core.reader import fixed, percent
 
 from .blind import COVERS
 from .models import SetupSearch
@@ -27,7 +27,7 @@ def covers_of(chance: random.Random) -> list[str]:
     return chance.sample(COVERS, len(COVERS))
 
 
-def moves(row: SetupSearch, shown: Shown) -> list[dict[str, Any]]:
+def moves(row: SetupSearch) -> list[dict[str, Any]]:
     """The pairs of the session at hand: for each set-up its cover and what to move for it, from the
     one before."""
     if row.is_answered:
@@ -38,14 +38,14 @@ def moves(row: SetupSearch, shown: Shown) -> list[dict[str, Any]]:
     for i, pair in enumerate(row.sessions[last]):
         steps = []
         for one in pair:
-            steps.append({"setup": one, "cover": row.cover(one), "name": row.named(one, shown),
-                          "moves": _moves(row, before, one, shown)})  # fmt: skip
+            steps.append({"setup": one, "cover": row.cover(one), "name": row.named(one),
+                          "moves": _moves(row, before, one)})  # fmt: skip
             before = one
         found.append({"number": i + 1, "steps": steps, "is_done": i in done})
     return found
 
 
-def _moves(row: SetupSearch, before: int, wanted: int, shown: Shown) -> list[str]:
+def _moves(row: SetupSearch, before: int, wanted: int) -> list[str]:
     then, now = (row.content["setups"][one]["grams"] for one in (before, wanted))
     found = []
     for key, name in row.content["names"].items():
@@ -55,7 +55,7 @@ def _moves(row: SetupSearch, before: int, wanted: int, shown: Shown) -> list[str
         if not want:
             found.append(f"{name}: take it off")
         else:
-            put_on = row.at_site(wanted, name, shown)
+            put_on = row.at_site(wanted, name)
             found.append(f"{name}: {put_on}{' instead' if was else ''}")
     same = [
         name for key, name in row.content["names"].items()

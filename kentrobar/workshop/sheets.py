@@ -23,7 +23,7 @@ from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, bench_sh
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_number, the_reader
 from kentrobar.frames import above
 from kentrobar.plans.models import Plan
 from kentrobar.stock import shelf
@@ -149,8 +149,8 @@ def drawing(request: Request, pk: int) -> HttpResponse:
     state, outline = plan.state(), plan.frame.outline()
     prediction = predict(LadenFrame(frame=outline, measured=state.measured, pieces=state.pieces))
     context = {
-        "outline": outline, "shown": request.shown, "prediction": prediction, "plan": plan,
-        "axis": request.shown.axis_mm(outline.kind),
+        "outline": outline, "prediction": prediction, "plan": plan,
+        "axis": the_reader().axis_mm(outline.kind),
     }  # fmt: skip
     text = render_to_string("workshop/drawing.svg", context, request)
     name = slugify(f"{plan.frame} {plan.name}") or "plan"
@@ -193,7 +193,7 @@ def drawn_up(plan: Plan) -> Sheet:
     return sheet
 
 
-def _core(plan: Plan, sheet: Sheet, shown: Shown | None = None) -> BenchSheet:
+def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
     over = carried(sheet)
     return bench_sheet(
         plan.frame.outline(),
@@ -202,20 +202,18 @@ def _core(plan: Plan, sheet: Sheet, shown: Shown | None = None) -> BenchSheet:
         plan.frame.holes_mm,
         over.already,
         over.leaves_out,
-        shown,
     )
 
 
 def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
-    shown = request.shown
-    core = _core(plan, sheet, shown)
+    core = _core(plan, sheet)
     outline = plan.frame.outline()
     steps = [
         ShownStep(
             step,
             number,
             parse_datetime(sheet.ticks.get(step.key, "") or ""),
-            _place(step.place, shown),
+            _place(step.place),
         )
         for number, step in enumerate(core.steps, 1)
     ]
@@ -236,8 +234,8 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
         "prediction": predict(
             LadenFrame(frame=outline, measured=measured, pieces=sheet.core_pieces())
         ),
-        "axis": shown.axis_mm(outline.kind),
-        "templates": templates(core.cuts, shown),
+        "axis": the_reader().axis_mm(outline.kind),
+        "templates": templates(core.cuts),
         "rim": rim_strips(core.steps),
         "ruler": list(range(0, 101, 10)),
         "is_changed": (
@@ -248,14 +246,14 @@ def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     }
 
 
-def _place(place: Place | None, shown: Shown) -> tuple[tuple[str, str], ...]:
+def _place(place: Place | None) -> tuple[tuple[str, str], ...]:
     """Every way to find a place, in words."""
     if place is None:
         return ()
-    unit = shown.length
+    unit = the_reader().length
 
     def span(ends: Sequence[float]) -> str:
-        return f"{show_length(ends[0], unit)} to {show_length(ends[1], unit)} {unit}"
+        return f"{length_number(ends[0])} to {length_number(ends[1])} {unit}"
 
     where = {"edge": "edge", "face": "middle of the rim", "inner": "inside of the rim"}[place.line]
     found = [("clock", place.clock), ("from the butt", span(place.x_mm))]
@@ -263,7 +261,7 @@ def _place(place: Place | None, shown: Shown) -> tuple[tuple[str, str], ...]:
         found.append(
             (
                 f"along the {where}",
-                f"{show_length(place.arc_mm[1], unit)} {unit} either side of the tip",
+                f"{length_number(place.arc_mm[1])} {unit} either side of the tip",
             )
         )
     else:

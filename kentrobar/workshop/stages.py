@@ -19,13 +19,14 @@ from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ
-from kentrobar.core.units import Shown, Typed
+from kentrobar.core.reader import axis_text, mass_text, the_reader
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import Amount, change_of
 from kentrobar.frames.choices import Quantity
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.ui import undo
-from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import figure_text, mass_text, share_text, u_text
+from kentrobar.ui.fields import QuantityField, mass_reader
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -40,16 +41,16 @@ class StageForm(FigureBoxes):
 
     what = forms.ChoiceField(label="put on")
 
-    def __init__(self, *args: Any, plan: Plan, on: set[str], shown: Shown, **kwargs: Any) -> None:
-        super().__init__(*args, shown=shown, **kwargs)
+    def __init__(self, *args: Any, plan: Plan, on: set[str], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
         self.plan, self.outline = plan, plan.frame.outline()
-        axis = shown.axis_mm(self.outline.kind)
-        self.fields["swing_kgcm2"].label = f"swing weight about {axis:g} mm"
+        axis = the_reader().axis_mm(self.outline.kind)
+        self.fields["swing_kgcm2"].label = f"swing weight about {axis_text(axis)}"
         self.pieces = {
             piece.id: piece for piece in plan.state().pieces if piece.id and piece.id not in on
         }
         planned = [
-            (key, f"{piece.name(self.outline)}, {mass_text(piece.mass_g, shown)}")
+            (key, f"{piece.name(self.outline)}, {mass_text(piece.mass_g)}")
             for key, piece in self.pieces.items()
         ]
         parts = [
@@ -63,7 +64,7 @@ class StageForm(FigureBoxes):
             ("", "nothing: only read"), ("planned", planned), ("other", parts),
         ]  # fmt: skip
         what.required = False
-        mass = partial(units.read_repeats, reader=partial(units.read_mass, default=shown.mass))
+        mass = partial(units.read_repeats, reader=mass_reader())
         self.fields["weighs"] = QuantityField(mass, label="weighs", required=False)
         self.fields["weighs"].widget.attrs["placeholder"] = "as planned, or usual"
 
@@ -121,11 +122,11 @@ def show(request: Request, pk: int) -> HttpResponse:
     stages = list(Stage.live.filter(plan=plan).select_related("made_by"))
     on = {piece["id"] for stage in stages for piece in stage.put_on if piece.get("id")}
     data = request.POST if request.method == "POST" else None
-    form = StageForm(data, plan=plan, on=on, shown=request.shown, auto_id="s-%s")
+    form = StageForm(data, plan=plan, on=on, auto_id="s-%s")
     if data is not None and form.is_valid():
         Stage.objects.create(
             plan=plan, put_on=[dump_piece(piece) for piece in form.put_on()], read=form.read(),
-            axis_mm=request.shown.axis_mm(plan.frame.kind), made_by=request.user,
+            axis_mm=the_reader().axis_mm(plan.frame.kind), made_by=request.user,
         )  # fmt: skip
         return redirect("stages", pk)
     context = {
@@ -133,8 +134,8 @@ def show(request: Request, pk: int) -> HttpResponse:
         "frame": plan.frame,
         "kind": plan.frame.kind,
         "form": form,
-        "rows": _rows(plan, stages, request.shown),
-        "heads": [(FIGURES[name].label, _unit(name, request.shown)) for name in READ],
+        "rows": _rows(plan, stages),
+        "heads": [(FIGURES[name].label, _unit(name)) for name in READ],
     }
     return render(request, "workshop/stages.html", context, status=422 if form.errors else 200)
 
@@ -151,9 +152,9 @@ def undo_last(request: Request, pk: int) -> HttpResponse:
     return redirect("stages", pk)
 
 
-def _rows(plan: Plan, stages: list[Stage], shown: Shown) -> list[StageRow]:
+def _rows(plan: Plan, stages: list[Stage]) -> list[StageRow]:
     outline, state = plan.frame.outline(), plan.state()
-    axis = shown.axis_mm(plan.frame.kind)
+    axis = the_reader().axis_mm(plan.frame.kind)
     fitted = [
         FittedStage(
             tuple(parse_piece(piece) for piece in stage.put_on),
@@ -172,26 +173,26 @@ def _rows(plan: Plan, stages: list[Stage], shown: Shown) -> list[StageRow]:
         put_on = "as it was read" if stage is None else "only read"
         if stage and stage.put_on:
             put_on = "; ".join(
-                f"{piece.name(outline)}, {mass_text(piece.mass_g, shown)}"
+                f"{piece.name(outline)}, {mass_text(piece.mass_g)}"
                 for piece in fitted[number - 1].pieces
             )
-        cells = [_cell(name, found.get(name), shown, outline) for name in READ]
+        cells = [_cell(name, found.get(name), outline) for name in READ]
         rows.append(StageRow(number, stage or Stage(), put_on, cells))
     return rows
 
 
-def _cell(
-    name: str, found: StageFigure | None, shown: Shown, outline: Any
-) -> tuple[str, str, str, str, bool]:
+def _cell(name: str, found: StageFigure | None, outline: Any) -> tuple[str, str, str, str, bool]:
     if found is None:
         return "–", "", "", "", True
-    predicted = figure_text(name, nominal(found.predicted), shown, outline)[0]
-    u = u_text(name, uncertainty(found.predicted) or 0.0, shown, outline)
+    predicted = Amount(name, nominal(found.predicted), length_mm=outline.length_mm).number()
+    u = Amount(name, 0.0, uncertainty(found.predicted) or 0.0, outline.length_mm).spread
     if found.read is None or found.off is None:
         return predicted, u, "", "", True
-    read = figure_text(name, nominal(found.read), shown, outline)[0]
-    return predicted, u, read, share_text(name, found.off, shown), found.agrees
+    read = Amount(name, nominal(found.read), length_mm=outline.length_mm).number()
+    return predicted, u, read, change_of(name, found.off).number(), found.agrees
 
 
-def _unit(name: str, shown: Shown) -> str:
-    return {"mass_g": shown.mass, "balance_mm": shown.balance_unit}.get(name, FIGURES[name].unit)
+def _unit(name: str) -> str:
+    return {"mass_g": the_reader().mass, "balance_mm": the_reader().balance_unit}.get(
+        name, FIGURES[name].unit
+    )

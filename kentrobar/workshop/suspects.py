@@ -7,7 +7,7 @@ from kentrobar.core.bench.suspicions import Checked
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS, usual_piece
-from kentrobar.core.units import digits
+from kentrobar.core.reader import digits
 from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Instrument, InstrumentChoice, Use
 

@@ -14,13 +14,13 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G, mass_u
 from kentrobar.core.quantities import FIGURES, READ
-from kentrobar.core.units import Shown, Typed
-from kentrobar.core.words.amounts import told
+from kentrobar.core.reader import axis_text, the_reader
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import change_of, told
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
-from kentrobar.ui.fields import QuantityField
-from kentrobar.ui.formatting import share_text
+from kentrobar.ui.fields import QuantityField, balance_reader, mass_reader
 from kentrobar.ui.understood import let_ask
 
 from .figure_boxes import not_of_a_frame
@@ -35,11 +35,11 @@ class TrialForm(forms.Form):
     holding = forms.CharField(label="paper tape holding it", required=False, max_length=20)
     note = forms.CharField(label="note", required=False, max_length=200)
 
-    def __init__(self, plan: Plan, shown: Shown, data: Any = None) -> None:
-        self.plan, self.shown = plan, shown
+    def __init__(self, plan: Plan, data: Any = None) -> None:
+        self.plan = plan
         self.state, self.outline = plan.state(), plan.frame.outline()
         super().__init__(data, auto_id="t-%s")
-        mass = partial(units.read_repeats, reader=partial(units.read_mass, default=shown.mass))
+        mass = partial(units.read_repeats, reader=mass_reader())
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
             self.fields[f"mass-{i}"].widget.attrs |= {
@@ -47,24 +47,24 @@ class TrialForm(forms.Form):
             }  # fmt: skip
             if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
-        axis = shown.axis_mm(self.outline.kind)
+        axis = the_reader().axis_mm(self.outline.kind)
         readers: dict[str, Callable[[str], Typed]] = {
             "mass_g": mass,
             "balance_mm": partial(
                 units.read_repeats,
-                reader=partial(
-                    units.read_balance, length_mm=self.outline.length_mm, default=shown.balance_unit
-                ),
+                reader=balance_reader(self.outline.length_mm),
             ),
             "swing_kgcm2": partial(units.read_repeats, reader=units.read_inertia),
             "twist_kgcm2": partial(units.read_repeats, reader=units.read_inertia),
         }
         for name in READ:
-            label = FIGURES[name].label + (f" about {axis:g} mm" if name == "swing_kgcm2" else "")
+            label = FIGURES[name].label + (
+                f" about {axis_text(axis)}" if name == "swing_kgcm2" else ""
+            )
             self.fields[name] = QuantityField(readers[name], label=label, required=False)
             self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
         self.fields["holding"].widget.attrs |= {
-            "placeholder": f"0 {shown.mass}", "data-unit": shown.mass,
+            "placeholder": f"0 {the_reader().mass}", "data-unit": the_reader().mass,
         }  # fmt: skip
         let_ask(self)
 
@@ -85,7 +85,7 @@ class TrialForm(forms.Form):
         text = (cleaned.get("holding") or "").strip()
         if text:
             try:
-                cleaned["holding_g"] = units.read_mass(text, self.shown.mass).value
+                cleaned["holding_g"] = units.read_mass(text, the_reader().mass).value
             except UnreadableError as error:
                 self.add_error("holding", str(error))
         for i, piece in enumerate(self.state.pieces):
@@ -125,7 +125,7 @@ class TrialForm(forms.Form):
         }
         return Trial.objects.create(
             plan=self.plan, put_on=put_on, read=read, note=cleaned["note"], made_by=user,
-            axis_mm=self.shown.axis_mm(self.outline.kind),
+            axis_mm=the_reader().axis_mm(self.outline.kind),
         )  # fmt: skip
 
     def rows(
@@ -135,11 +135,11 @@ class TrialForm(forms.Form):
         piece."""
         for i, piece in enumerate(self.state.pieces):
             backing = self[f"backing-{i}"] if f"backing-{i}" in self.fields else None
-            planned = share_text("mass_g", piece.mass_g, self.shown)
+            planned = change_of("mass_g", piece.mass_g).number()
             yield (
                 i + 1,
                 piece.name(self.outline),
-                piece.where(self.shown),
+                piece.where(),
                 planned,
                 self[f"mass-{i}"],
                 backing,

@@ -22,14 +22,14 @@ from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import fixed, the_reader
+from kentrobar.core.words.amounts import Amount
 from kentrobar.measuring.models import Instrument, InstrumentChoice, usual_order
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes.shown import PieceLine
 from kentrobar.stock.models import CUT, Material, Weighing
-from kentrobar.ui.formatting import figure_text
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
@@ -77,14 +77,14 @@ class Judged:
 @require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
-    return _page(request, plan, TrialForm(plan, request.shown))
+    return _page(request, plan, TrialForm(plan))
 
 
 @require_POST
 @stored_once
 def keep(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
-    form = TrialForm(plan, request.shown, request.POST)
+    form = TrialForm(plan, request.POST)
     if not form.is_valid():
         return _page(request, plan, form, 422)
     trial = form.save(request.user)
@@ -103,11 +103,11 @@ def act(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "The trial was judged anew meanwhile: look at it again.")
         return redirect("trial", plan.pk)
     try:
-        typed = acts.read_answer(asked, text[:60], outline, request.shown)
-        found = acts.answered(trial, asked, typed, outline, request.shown, request.user)
+        typed = acts.read_answer(asked, text[:60], outline)
+        found = acts.answered(trial, asked, typed, outline, request.user)
     except UnreadableError as error:
         fault = {"act_fault": str(error), "act_text": text[:60]}
-        return _page(request, plan, TrialForm(plan, request.shown), 422, fault)
+        return _page(request, plan, TrialForm(plan), 422, fault)
     rests.begin(plan, found)
     return redirect("trial", plan.pk)
 
@@ -124,7 +124,7 @@ def rest(request: Request, pk: int) -> HttpResponse:
 def rest_answer(request: Request, pk: int) -> HttpResponse:
     """What is left, as far as it is found."""
     trial = _trial(pk)
-    context = {"j": judged(trial.plan, trial, request.shown)}
+    context = {"j": judged(trial.plan, trial)}
     return render(request, "workshop/_rest.html", context)
 
 
@@ -181,7 +181,7 @@ def _page(
         "frame": plan.frame,
         "kind": plan.frame.kind,
         "form": form,
-        "judged": judged(plan, trials[0], request.shown) if trials else None,
+        "judged": judged(plan, trials[0]) if trials else None,
         "earlier": trials[1:],
         "live": _live(form),
     }
@@ -193,7 +193,7 @@ def _live(form: TrialForm) -> list[dict[str, Any]]:
     first scale weighs the frame and piece after piece; the first machine that turns about the axis
     shown reads the swing weight."""
     connected = usual_order(Instrument.live.exclude(port=""))
-    axis = form.shown.axis_mm(form.outline.kind)
+    axis = the_reader().axis_mm(form.outline.kind)
     scale = next((one for one in connected if one.kind == InstrumentChoice.SCALE), None)
     machine = next(
         (one for one in connected if one.kind == InstrumentChoice.MACHINE and one.axis_mm == axis),
@@ -244,25 +244,25 @@ def _next_act(plan: Plan, trial: Trial) -> Act | None:
     return best_act(compared, [one.piece for one in fitted], plan.frame.outline())
 
 
-def judged(plan: Plan, trial: Trial, shown: Shown) -> Judged:
+def judged(plan: Plan, trial: Trial) -> Judged:
     outline = plan.frame.outline()
     compared, fitted = _compared(plan, trial)
     left = rests.left_of(plan, trial)
     found = left.found if left else None
-    lines = rests.lines(found, rests.put_on(trial), outline, shown) if found else []
-    vials = list(_vials(compared, shown, outline))
+    lines = rests.lines(found, rests.put_on(trial), outline) if found else []
+    vials = list(_vials(compared, outline))
     pieces = [one.piece for one in fitted]
     then, alike = best_act(compared, pieces, outline), are_alike(compared, pieces, outline)
     asked = rests.is_asked(plan, trial)
     return Judged(trial, compared, vials, left, found, lines, then, alike, asked)
 
 
-def _vials(compared: Compared, shown: Shown, outline: Outline) -> Iterator[ShownResidual]:
+def _vials(compared: Compared, outline: Outline) -> Iterator[ShownResidual]:
     for one in compared.residuals:
-        predicted, unit = figure_text(one.figure, one.predicted, shown, outline)
-        value, _ = figure_text(one.figure, one.read, shown, outline)
+        predicted, unit = Amount(one.figure, one.predicted, length_mm=outline.length_mm).parts
+        value, _ = Amount(one.figure, one.read, length_mm=outline.length_mm).parts
         level = Level(one.read, one.z, SUSPECT, 1.0)
-        word = f"{abs(one.z):.1f} σ" if abs(one.z) > SUSPECT else "agrees"
+        word = f"{fixed(abs(one.z), 1)} σ" if abs(one.z) > SUSPECT else "agrees"
         if word != "agrees":
             # Of several figures one may be so far by chance alone.
             word += ", within chance" if compared.is_agreed else " apart"

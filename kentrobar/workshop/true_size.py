@@ -7,8 +7,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.bench.sheet import CutLine, SheetStep
-from kentrobar.core.units import Shown
-from kentrobar.ui.formatting import length_text
+from kentrobar.core.reader import length_text
 
 PAPER_MM = 240.0
 """How long a straight mark fits on a sheet of paper, A4 or Letter laid across, at 1:1."""
@@ -27,15 +26,15 @@ class Template:
     joins: list[float]
 
 
-def templates(cuts: Sequence[CutLine], shown: Shown) -> list[Template]:
+def templates(cuts: Sequence[CutLine]) -> list[Template]:
     """Every strip of a cut list."""
-    return [tile for line in cuts for tile in _tiles(line, shown)]
+    return [tile for line in cuts for tile in _tiles(line)]
 
 
-def _tiles(line: CutLine, shown: Shown) -> Iterator[Template]:
+def _tiles(line: CutLine) -> Iterator[Template]:
     """The parts of one strip, each overlapping the next."""
     pieces = ", ".join(map(str, line.pieces))
-    label = f"{line.count} × {length_text(line.length_mm, shown)}, piece {pieces}"
+    label = f"{line.count} × {length_text(line.length_mm)}, piece {pieces}"
     length, width = line.length_mm, line.width_mm or 6.0
     if length <= PAPER_MM:
         yield Template(label, length, width, [])
@@ -45,7 +44,7 @@ def _tiles(line: CutLine, shown: Shown) -> Iterator[Template]:
     for i in range(count):
         start, end = i * step, min(i * step + PAPER_MM, length)
         joins = ([OVERLAP_MM] if i else []) + ([step] if i < count - 1 else [])
-        span = f"{length_text(start, shown)} to {length_text(end, shown)}"
+        span = f"{length_text(start)} to {length_text(end)}"
         yield Template(f"{label}: part {i + 1} of {count}, {span}", end - start, width, joins)
 
 

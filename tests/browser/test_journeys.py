@@ -9,7 +9,7 @@ from selenium.webdriver.common.keys import Keys
 
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import fixed
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from ops.browser import resize

@@ -16,6 +16,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.reader import Reader, read_by
 from kentrobar.core.recipes import feel
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.advice import advise
@@ -24,7 +25,6 @@ from kentrobar.core.recipes.feel import Hits, Noticed
 from kentrobar.core.recipes.one_gram import curve, effects
 from kentrobar.core.recipes.player_words import PATTERNS, WISHES
 from kentrobar.core.recipes.strokes import STROKES, worth
-from kentrobar.core.units import Shown
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, outlines
 
@@ -257,23 +257,24 @@ def test_what_changed_in_words():
 
 # --- wishes in words ------------------------------------------------------------------------------
 
-SHOWNS = [
-    Shown(),
-    Shown(mass="oz", length="in"),
-    Shown(length="cm"),
-    Shown(balance="pt"),
-    Shown(balance="%"),
+READERS = [
+    Reader(),
+    Reader(mass="oz", length="in"),
+    Reader(length="cm"),
+    Reader(balance="pt"),
+    Reader(balance="%"),
 ]
 
 
 @given(
     st.sampled_from(list(FIGURES)), st.one_of(st.none(), st.floats(5, 400)), st.floats(-20, 20),
-    st.floats(0.2, 5), st.sampled_from(SHOWNS),
+    st.floats(0.2, 5), st.sampled_from(READERS),
 )  # fmt: skip
-def test_a_wish_said_and_read_again_is_the_same_wish(figure, value, change, tol, shown):
+def test_a_wish_said_and_read_again_is_the_same_wish(figure, value, change, tol, who):
     goal = Goal(value=value, tol=tol) if value is not None else Goal(change=change, tol=tol)
-    again = read_goal(figure, say_goal(figure, goal, shown, 100), 686, shown, 100, None)
-    near = {"abs": 0.6 if shown.mass == "oz" or shown.length == "in" else 0.11}
+    with read_by(who):
+        again = read_goal(figure, say_goal(figure, goal, 100), 686, 100, None)
+    near = {"abs": 0.6 if who.mass == "oz" or who.length == "in" else 0.11}
     assert (again.value is None) == (value is None)
     if value is None:
         assert again.change == pytest.approx(change, **near)
@@ -297,7 +298,7 @@ def test_a_wish_said_and_read_again_is_the_same_wish(figure, value, change, tol,
     ],
 )
 def test_wishes_as_people_write_them(figure, text, goal):
-    found = read_goal(figure, text, 686, Shown(), 100, None)
+    found = read_goal(figure, text, 686, 100, None)
     assert found.value == pytest.approx(goal.value, abs=1e-3) if goal.value else found.value is None
     assert found.change == goal.change
     assert (found.tol, found.axis_mm) == (goal.tol, goal.axis_mm)
@@ -308,7 +309,7 @@ def test_wishes_as_people_write_them(figure, text, goal):
 )
 def test_wishes_nobody_can_read_say_so(text):
     with pytest.raises(UnreadableError) as refused:
-        read_goal("swing_kgcm2", text, 686, Shown(), 100, None)
+        read_goal("swing_kgcm2", text, 686, 100, None)
     assert str(refused.value).strip()
 
 

@@ -22,10 +22,10 @@ from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.work import OnShelf
 from kentrobar.core.quantities import READ, plain_figures
+from kentrobar.core.reader import length_number
 from kentrobar.core.recipes import rest as rest_of
 from kentrobar.core.recipes.brief import Brief, Goal, Goals, PlugSite, Putty, StripSite, Tape
 from kentrobar.core.recipes.rest import rest
-from kentrobar.core.units import show_length
 
 from .frames import SHOAL, TERN, laden
 
@@ -92,7 +92,7 @@ def test_a_cut_of_quarter_inches_is_as_long_in_the_list_as_in_its_row():
     """57.15 mm stood as 57.1 in the list and as 57.2 at its step."""
     quarters = replace(SIDES, length_mm=9 * 6.35)
     (line,) = bench_sheet(TERN, [quarters, replace(quarters, clock=2)], SHELF).cuts
-    assert (line.count, show_length(line.length_mm)) == (8, "57.2")
+    assert (line.count, length_number(line.length_mm)) == (8, "57.2")
 
 
 def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():

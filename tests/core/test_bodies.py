@@ -18,7 +18,7 @@ from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.units import points_head_light
+from kentrobar.core.reader import points_head_light
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, grams, laden, outlines, sizes
 

@@ -23,7 +23,8 @@ from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.uncertain import mass_u
-from kentrobar.core.units import clock_text, hole_text, read_clock, read_hole
+from kentrobar.core.reader import clock_text, hole_text
+from kentrobar.core.units import read_clock, read_hole
 from tests.core.frames import READ, SHOAL, TERN, sizes
 
 ROLL = PerLength(0.0103, 0.0001, 4)

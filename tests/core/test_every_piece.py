@@ -19,7 +19,7 @@ from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip, tape_minutes, tape_title
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.work import OnShelf, WorkPlace
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 from tests.core.frames import SHOAL, TERN
 from tests.core.kept import keep, kept, lines, written
 
@@ -31,7 +31,7 @@ SHELF = {
     "silicone": OnShelf("silicone", cure_hours=24),
     "putty": OnShelf("putty"),
 }
-IN_INCHES = Shown(length="in")
+IN_INCHES = Reader(length="in")
 HOLES = (0.0, 30.0, 60.0, 90.0, 150.0, 220.0, 300.0)
 
 PIECES = {
@@ -83,7 +83,9 @@ def shaped(piece, outline):
 def of_piece(piece: Piece, outline):
     at = WorkPlace(outline, SHELF, HOLES)
     yield "body", piece.unit(outline)
-    yield "called", [piece.name(outline), piece.where(Shown()), piece.where(IN_INCHES)]
+    with read_by(IN_INCHES):
+        in_inches = piece.where()
+    yield "called", [piece.name(outline), piece.where(), in_inches]
     yield "cut", [piece.tape(), piece.strips(), piece.spread(), piece.order]
     yield "drawn", shaped(piece, outline)
     yield "put on", piece.put_on(at) if piece.mass_g > 0 else piece.taken_off(at)

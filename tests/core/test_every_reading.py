@@ -15,7 +15,7 @@ from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS, key_of, methods_for
 from kentrobar.core.measure.sample import SetAside, modified_z, sample
-from kentrobar.core.units import show_length
+from kentrobar.core.reader import length_number
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 from tests.core.kept import keep, kept, lines
 
@@ -193,7 +193,7 @@ def of_methods():
         flags = [one.is_weak, one.is_by_hand, one.caution]
         yield key, [*words, key_of(one), *flags]
         for kind, (outline, read) in FRAMES.items():
-            steps = one.steps(outline, lambda mm: f"{show_length(mm)} mm")
+            steps = one.steps(outline, lambda mm: f"{length_number(mm)} mm")
             yield f"{key} {kind} steps", steps
             for box in one.all_inputs():
                 usual_value = box.usual and box.usual(outline, read)

@@ -16,7 +16,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 
 from .frames import READ, SHOAL, TERN, laden, sizes
 
@@ -81,7 +81,7 @@ def test_every_starter_fits_its_frame(outline):
         piece = starters.start(starter.name, outline, ())
         assert list(piece_faults(piece, outline)) == []
         assert piece.name(outline)
-        assert piece.where(Shown())
+        assert piece.where()
     assert [s.name for s in starters.for_kind(starters.PUT_ON, SHOAL)] == [
         "tape",
         "putty",
@@ -99,10 +99,11 @@ def test_tape_goes_to_the_next_usual_site():
 
 
 def test_words():
-    assert SIDES.where(Shown()) == "3 & 9 o’clock · 100.0 mm × 4"
-    assert replace(SIDES, clock=2.25).where(Shown(length="in")) == "2:15 & 9:45 · 3.94 in × 4"
+    assert SIDES.where() == "3 & 9 o’clock · 100.0 mm × 4"
+    with read_by(Reader(length="in")):
+        assert replace(SIDES, clock=2.25).where() == "2:15 & 9:45 · 3.94 in × 4"
     assert replace(SIDES, mass_g=-1).name(TERN) == "Sides, both faces, taken off"
-    assert Point(mass_g=1, x_mm=350, y_mm=-20).where(Shown()).endswith("20.0 mm to 9 o’clock")
+    assert Point(mass_g=1, x_mm=350, y_mm=-20).where().endswith("20.0 mm to 9 o’clock")
 
 
 def test_lead_is_cautioned_where_it_is_used():

@@ -12,10 +12,16 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import digit_step
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.reader import (
+    Reader,
+    fixed,
+    in_points,
+    length_text,
+    percent_of_length,
+    read_by,
+)
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import (
-    Shown,
-    fixed,
     read_balance,
     read_clock,
     read_inertia,
@@ -23,7 +29,7 @@ from kentrobar.core.units import (
     read_mass,
     read_repeats,
 )
-from kentrobar.core.words.amounts import read_in
+from kentrobar.core.words.amounts import Amount, mass_number
 from kentrobar.core.written import with_unit
 
 
@@ -121,10 +127,11 @@ def test_shown():
     assert fixed(-0.04, 1) == "0.0"
     assert fixed(-4.66, 1, signed=True) == "−4.7"
     assert fixed(1.04, 1, signed=True) == "+1.0"
-    assert units.show_mass(320, "oz") == "11.29"
-    assert units.show_points(323.85, 685.8) == "6.0 pt head-light"
-    assert units.show_points(352.425, 685.8) == "3.0 pt head-heavy"
-    assert units.show_percent(227.36, 406) == "56.0 % of length"
+    with read_by(Reader(mass="oz")):
+        assert mass_number(320) == "11.29"
+    assert in_points(323.85, 685.8) == "6.0 pt head-light"
+    assert in_points(352.425, 685.8) == "3.0 pt head-heavy"
+    assert percent_of_length(227.36, 406) == "56.0 % of length"
 
 
 # --- what the last digit leaves open -------------------------------------------------------------
@@ -201,45 +208,49 @@ def test_a_time_by_a_count():
     assert units.read_seconds("23,52 s / 17").value == pytest.approx(23.52 / 17)
 
 
-IN_POINTS = units.Shown(balance="pt")
+IN_POINTS = Reader(balance="pt")
 
 
 @pytest.mark.parametrize(
-    ("figure", "text", "shown", "change"),
+    ("figure", "text", "who", "change"),
     [
-        ("balance_mm", "+3 pts", units.Shown(), -9.525), ("balance_mm", "-3", IN_POINTS, 9.525),
-        ("balance_mm", "+2 pts HH ± 1", units.Shown(), 6.35),
-        ("balance_mm", "-3", units.Shown(), -3),
-        ("balance_mm", "-3 mm", IN_POINTS, -3), ("swing_kgcm2", "+10 %", units.Shown(), 32.0),
-        ("balance_mm", "+2 %", units.Shown(), 13.72), ("mass_g", "-1,5 %", units.Shown(), -4.8),
+        ("balance_mm", "+3 pts", Reader(), -9.525), ("balance_mm", "-3", IN_POINTS, 9.525),
+        ("balance_mm", "+2 pts HH ± 1", Reader(), 6.35),
+        ("balance_mm", "-3", Reader(), -3),
+        ("balance_mm", "-3 mm", IN_POINTS, -3), ("swing_kgcm2", "+10 %", Reader(), 32.0),
+        ("balance_mm", "+2 %", Reader(), 13.72), ("mass_g", "-1,5 %", Reader(), -4.8),
     ],
 )  # fmt: skip
-def test_changes_as_people_say_them(figure, text, shown, change):
-    goal = read_goal(figure, text, 686, shown, 100, None, 320.0)
-    assert goal.change == pytest.approx(change)
-    again = say_goal(figure, goal, shown, 100)
-    assert read_goal(figure, again, 686, shown, 100, None).change == pytest.approx(change, abs=0.06)
+def test_changes_as_people_say_them(figure, text, who, change):
+    with read_by(who):
+        goal = read_goal(figure, text, 686, 100, None, 320.0)
+        assert goal.change == pytest.approx(change)
+        again = say_goal(figure, goal, 100)
+        assert read_goal(figure, again, 686, 100, None).change == pytest.approx(change, abs=0.06)
 
 
 def test_tolerances_beside_changes_are_lengths_and_grams():
-    for text, shown, tol in (
-        ("+10 % ± 2", units.Shown(), 2), ("keep ± 1", IN_POINTS, 1),
+    for text, who, tol in (
+        ("+10 % ± 2", Reader(), 2), ("keep ± 1", IN_POINTS, 1),
         ("-3 pts ± 1", IN_POINTS, 3.175),
     ):  # fmt: skip
         figure = "balance_mm" if "%" not in text else "swing_kgcm2"
-        assert read_goal(figure, text, 686, shown, 100, None, 320.0).tol == pytest.approx(tol)
+        with read_by(who):
+            assert read_goal(figure, text, 686, 100, None, 320.0).tol == pytest.approx(tol)
 
 
 def test_what_no_frame_comes_to_is_said_in_the_unit_it_was_read_in():
-    shown = units.Shown(mass="oz")
-    with read_in(shown), pytest.raises(UnreadableError, match=r"^326 oz cannot be reached"):
-        read_goal("mass_g", "326", 686, shown, 100, None, 320.0)
+    with (
+        read_by(Reader(mass="oz")),
+        pytest.raises(UnreadableError, match=r"^326 oz cannot be reached"),
+    ):
+        read_goal("mass_g", "326", 686, 100, None, 320.0)
 
 
 def test_a_share_of_what_nobody_read_is_asked_about():
     with pytest.raises(UnreadableError, match="not measured"):
-        read_goal("twist_kgcm2", "+10 %", 686, units.Shown(), 100, None, None)
-    assert read_goal("twist_kgcm2", "+0.5", 686, units.Shown(), 100, None, None).change == 0.5
+        read_goal("twist_kgcm2", "+10 %", 686, 100, None, None)
+    assert read_goal("twist_kgcm2", "+0.5", 686, 100, None, None).change == 0.5
 
 
 # --- what is printed is read back -----------------------------------------------------------------
@@ -250,23 +261,25 @@ balances = st.floats(100, 600)
 
 @given(st.floats(0.5, 900), st.sampled_from(sorted(units.MASS)))
 def test_a_mass_that_is_printed_is_read_back(grams, unit):
-    text = f"{units.show_mass(grams, unit)} {unit}"
+    with read_by(Reader(mass=unit)):
+        text = Amount("mass_g", grams).told()
     last = 10.0 ** -len(text.split()[0].partition(".")[2]) * units.MASS[unit]
     assert units.read_mass(text).value == pytest.approx(grams, abs=last / 2 + 1e-9)
 
 
 @given(st.floats(0.5, 900), st.sampled_from(sorted(units.LENGTH)))
 def test_a_length_that_is_printed_is_read_back(mm, unit):
-    text = f"{units.show_length(mm, unit)} {unit}"
+    with read_by(Reader(length=unit)):
+        text = length_text(mm)
     last = 10.0 ** -len(text.split()[0].partition(".")[2]) * units.LENGTH[unit]
     assert units.read_length(text).value == pytest.approx(mm, abs=last / 2 + 1e-9)
 
 
 @given(balances)
 def test_a_balance_that_is_printed_in_points_or_percent_is_read_back(mm):
-    points = units.read_balance(units.show_points(mm, LENGTH_MM), LENGTH_MM)
+    points = units.read_balance(in_points(mm, LENGTH_MM), LENGTH_MM)
     assert points.value == pytest.approx(mm, abs=0.05 * units.POINT_MM + 1e-9)
-    percent = units.read_balance(units.show_percent(mm, LENGTH_MM), LENGTH_MM)
+    percent = units.read_balance(percent_of_length(mm, LENGTH_MM), LENGTH_MM)
     assert percent.value == pytest.approx(mm, abs=0.0005 * LENGTH_MM + 1e-9)
 
 
@@ -284,15 +297,15 @@ def test_a_balance_that_is_printed_in_points_or_percent_is_read_back(mm):
 def test_a_wish_that_is_printed_is_read_back(
     figure, mass, length, balance, value, change, tol, axis, is_change
 ):
-    shown = Shown(mass, length, balance)
     about = axis if figure == "swing_kgcm2" else None
     goal = (
         Goal(change=round(change, 6), tol=tol, axis_mm=about)
         if is_change
         else Goal(value=value, tol=tol, axis_mm=about)
     )
-    text = say_goal(figure, goal, shown, 100.0)
-    again = read_goal(figure, text, LENGTH_MM, shown, 100.0, None, value)
+    with read_by(Reader(mass, length, balance)):
+        text = say_goal(figure, goal, 100.0)
+        again = read_goal(figure, text, LENGTH_MM, 100.0, None, value)
     factor = {"mass_g": units.MASS[mass], "balance_mm": units.LENGTH[length]}.get(figure, 1.0)
     off = 0.5 * factor * 10.0 ** -FIGURES[figure].places
     for name in ("value", "change"):

@@ -8,9 +8,8 @@ from pathlib import Path
 import pytest
 
 import kentrobar.core
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 from kentrobar.core.words import message
-from kentrobar.core.words.amounts import read_in
 from kentrobar.core.words.english import SENTENCES
 
 CORE = Path(kentrobar.core.__file__).parent
@@ -81,7 +80,7 @@ def test_words_that_hang_on_figures(code, figures, words):
     assert str(message(code, **figures)) == words
 
 
-OUNCES = Shown(mass="oz", length="in", balance="pt")
+OUNCES = Reader(mass="oz", length="in", balance="pt")
 
 
 @pytest.mark.parametrize(
@@ -105,6 +104,6 @@ OUNCES = Shown(mass="oz", length="in", balance="pt")
 def test_amounts_are_told_in_the_units_of_who_reads_them(code, figures, words):
     said = message(code, **figures)
     before = str(said)
-    with read_in(OUNCES):
+    with read_by(OUNCES):
         assert str(said) == words
     assert str(said) == before

@@ -48,7 +48,6 @@ django.setup()
 from kentrobar.core.bench.sheet import bench_sheet
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.io.plans import dump_piece, load_plan
-from kentrobar.core.units import Shown
 from kentrobar.plans.forms import PieceForm
 from kentrobar.ui.drawing.bench import bench
 
@@ -59,8 +58,8 @@ print(json.dumps({
     "document": dump_piece(piece),
     "mass_g": after.after.mass,
     "twist_kgcm2": after.added.twist_kgcm2,
-    "fields": list(PieceForm(piece, plan.frame, Shown()).fields),
-    "bobs": len(bench(plan.frame, Shown(), after, 100, None).bobs),
+    "fields": list(PieceForm(piece, plan.frame).fields),
+    "bobs": len(bench(plan.frame, after, 100, None).bobs),
     "cuts": [[line.count, line.length_mm] for line in sheet.cuts],
     "steps": [step.title for step in sheet.steps if step.piece],
 }))

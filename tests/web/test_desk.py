@@ -7,12 +7,12 @@ import pytest
 from django.db import connection
 
 from kentrobar.core.numbers import ufloat
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
+from kentrobar.core.words.amounts import change_of
 from kentrobar.plans import desk, edits
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
-from kentrobar.ui.formatting import share_unit
 
 
 def put(what):
@@ -76,7 +76,7 @@ def test_a_piece_an_outline_leaves_behind_is_said_and_can_be_brought_back(plan, 
     racket.handle_length_mm = 290
     racket.save()
     plan = Plan.objects.get(pk=plan.pk)
-    board = Board(plan, plan.state(), racket.outline(), Shown())
+    board = Board(plan, plan.state(), racket.outline())
     said = [notice.text for notice in board.notices if notice.code == "does-not-fit"]
     assert "Piece 1 no longer fits this frame" in said[0]
     desk.change(plan.pk, plan.version, slide("p1", 50))
@@ -85,38 +85,39 @@ def test_a_piece_an_outline_leaves_behind_is_said_and_can_be_brought_back(plan, 
 
 
 @pytest.mark.parametrize(
-    ("shown", "values", "units", "row"),
+    ("who", "values", "units", "row"),
     [
-        (Shown(), ("321.8", "318.8"), ("± 0.05 g", "mm"), ("+5.00", "−4.7")),
-        (Shown(mass="oz"), ("11.35", "318.8"), ("oz", "mm"), ("+0.176", "−4.7")),
-        (Shown(length="cm"), ("321.8", "31.88"), ("± 0.05 g", "cm"), ("+5.00", "−0.47")),
-        (Shown(length="in"), ("321.8", "12.55"), ("± 0.05 g", "in"), ("+5.00", "−0.186")),
-        (Shown(balance="pt"), ("321.8", "7.6"), ("± 0.05 g", "pt head-light"), ("+5.00", "+1.49")),
-        (Shown(balance="%"), ("321.8", "46.5"), ("± 0.05 g", "% of length"), ("+5.00", "−4.7")),
+        (Reader(), ("321.8", "318.8"), ("± 0.05 g", "mm"), ("+5.00", "−4.7")),
+        (Reader(mass="oz"), ("11.35", "318.8"), ("oz", "mm"), ("+0.176", "−4.7")),
+        (Reader(length="cm"), ("321.8", "31.88"), ("± 0.05 g", "cm"), ("+5.00", "−0.47")),
+        (Reader(length="in"), ("321.8", "12.55"), ("± 0.05 g", "in"), ("+5.00", "−0.186")),
+        (Reader(balance="pt"), ("321.8", "7.6"), ("± 0.05 g", "pt head-light"), ("+5.00", "+1.49")),
+        (Reader(balance="%"), ("321.8", "46.5"), ("± 0.05 g", "% of length"), ("+5.00", "−4.7")),
     ],
 )
-def test_the_board_in_every_unit(plan, shown, values, units, row):
+def test_the_board_in_every_unit(plan, who, values, units, row):
     """A scale dosed the putty to 0.05 g: that shows where the last digit is as fine, and not in
     ounces."""
     desk.change(plan.pk, 1, put("putty"))
     plan.refresh_from_db()
-    board = Board(plan, plan.state(), plan.frame.outline(), shown)
-    mass, balance = board.vials[:2]
-    assert (mass.unit, balance.unit) == units
-    assert mass.value == values[0]
-    assert balance.value == values[1]
-    assert (board.rows[0].mass, board.rows[0].balance) == row
-    assert board.total[:2] == row
-    assert share_unit("balance_mm", shown) in ("pt", shown.length)
+    with read_by(who):
+        board = Board(plan, plan.state(), plan.frame.outline())
+        mass, balance = board.vials[:2]
+        assert (mass.unit, balance.unit) == units
+        assert (mass.value, balance.value) == values
+        assert (board.rows[0].mass, board.rows[0].balance) == row
+        assert board.total[:2] == row
+        assert change_of("balance_mm", 0.0).unit in ("pt", who.length)
 
 
 def test_an_uncertain_balance_is_told_in_the_unit_of_its_figure(plan):
     unsure = replace(plan.state().measured, balance_mm=ufloat(323.5, 1.372))
-    for shown, words in (
-        (Shown(), "± 1.4 mm"),
-        (Shown(length="cm"), "± 0.14 cm"),
-        (Shown(balance="pt"), "± 0.43 pt head-light"),
-        (Shown(balance="%"), "± 0.2 % of length"),
+    for who, words in (
+        (Reader(), "± 1.4 mm"),
+        (Reader(length="cm"), "± 0.14 cm"),
+        (Reader(balance="pt"), "± 0.43 pt head-light"),
+        (Reader(balance="%"), "± 0.2 % of length"),
     ):
-        board = Board(plan, replace(plan.state(), measured=unsure), plan.frame.outline(), shown)
-        assert board.vials[1].unit == words
+        with read_by(who):
+            board = Board(plan, replace(plan.state(), measured=unsure), plan.frame.outline())
+            assert board.vials[1].unit == words

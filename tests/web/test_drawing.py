@@ -16,7 +16,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 from kentrobar.ui import regions
 from kentrobar.ui.drawing import shown as shown_once
 from kentrobar.ui.drawing.bench import BADGE, HEIGHT, WIDTH, bench
@@ -35,9 +35,10 @@ PIECES = (
 )
 
 
-def drawn(pieces=PIECES, outline=TERN, read=READ, shown=None, pick=None):
+def drawn(pieces=PIECES, outline=TERN, read=READ, who=None, pick=None):
     plan = LadenFrame(frame=outline, measured=read, pieces=tuple(pieces))
-    return bench(outline, shown or Shown(), predict(plan), 100, pick)
+    with read_by(who or Reader()):
+        return bench(outline, predict(plan), 100, pick)
 
 
 def test_a_place_on_the_frame_is_the_same_place_over_the_ruler():
@@ -49,7 +50,7 @@ def test_a_place_on_the_frame_is_the_same_place_over_the_ruler():
     assert picture.axis[0] == paper.x(100)
     plug = next(bob for bob in picture.bobs if bob.id == "b")
     assert plug.x == pytest.approx(paper.x(20))
-    inches = drawn(shown=Shown(length="in")).ruler
+    inches = drawn(who=Reader(length="in")).ruler
     assert {n: x for x, n in inches.numbers}[20] == pytest.approx(paper.x(508), abs=0.1)
 
 
@@ -84,13 +85,14 @@ def test_numbers_never_hide_one_another_and_stay_on_the_paper(bench_and_pieces):
 @settings(max_examples=40, deadline=None)
 @given(outlines, st.sampled_from(["mm", "cm", "in"]))
 def test_every_dimension_has_its_arrow_of_its_own_length(outline, unit):
-    found = {d.name: d for d in dimensions(outline, Shown(length=unit))}
+    with read_by(Reader(length=unit)):
+        found = {d.name: d for d in dimensions(outline)}
     told = {f for f in outline.__dataclass_fields__ if f.endswith("_mm")}
     told -= {name for name in told if getattr(outline, name) is None}
     if "neck_mm" in told:
         told -= {"corner_bottom_mm"}  # there is none beside a neck
     assert set(found) == told
-    k = bench(outline, Shown()).paper.k
+    k = bench(outline).paper.k
     for name, arrow in found.items():
         drawn_mm = math.dist((arrow.x0, arrow.y0), (arrow.x1, arrow.y1)) / k
         assert drawn_mm == pytest.approx(getattr(outline, name), abs=0.3), name

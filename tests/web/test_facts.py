@@ -76,7 +76,7 @@ def test_every_measure_page_speaks_the_units_chosen(bench, racket, condition, ma
             assert f" {length}</text>" in page.content.decode()
 
 
-def test_points_and_ounces_are_read_in_a_measurement(bench, racket):
+def test_points_and_ounces_are_read_by_a_measurement(bench, racket):
     bench.post(
         f"/frames/{racket.pk}/measure/",
         {

@@ -231,7 +231,7 @@ def test_frames_come_and_go_and_a_set_keeps_to_one_kind(bench, match, frames, pa
     assert Match.objects.count() == 1
 
 
-def test_what_was_not_read_in_this_condition_is_asked_for(bench, match, frames):
+def test_what_was_not_read_by_this_condition_is_asked_for(bench, match, frames):
     Reading.objects.filter(frame=frames[2], quantity="balance_mm").delete()
     answer = ask(bench, match)
     assert "Tern 98 · no. 3 (no balance)" in answer.content.decode()

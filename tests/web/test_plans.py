@@ -11,7 +11,6 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.io.plans import load_plan
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.forms import PieceForm
@@ -390,7 +389,7 @@ def test_the_download_is_plain_json(bench, window):
 
 def piece_form(window, **changed):
     """Post the piece form as the page gave it, with some boxes typed anew; (answer, its piece)."""
-    form = PieceForm(window.pieces[-1], TERN, Shown())
+    form = PieceForm(window.pieces[-1], TERN)
     given = {name: value for name, value in form.initial.items() if value not in (None, False, "")}
     given = {name: value for name, value in (given | changed).items() if value is not None}
     answer = window.do("piece", **{f"piece-{name}": value for name, value in given.items()})

@@ -23,7 +23,6 @@ from django.utils.html import escape
 
 from bench.core import TWELVE
 from bench.web import PRINT
-from kentrobar.core.units import Shown
 from kentrobar.frames import models as frames
 from kentrobar.frames.listing import in_order
 from kentrobar.frames.models import Frame, Person, Reading
@@ -192,8 +191,7 @@ def prints(region):
 def test_what_is_sent_makes_of_the_page_what_the_server_would_draw(laden):
     """Whatever is done, one thing after the other."""
     outline, hand, state, pick = laden.frame.outline(), Hand(), laden.state(), None
-    shown = Shown()
-    held = regions.board_region(Board(laden, state, outline, shown, pick))
+    held = regions.board_region(Board(laden, state, outline, pick))
     todo = [
         ("slide", {"pick": "p2", "mm": "5"}), ("put", {"what": "tape"}), ("put", {"what": "putty"}),
         ("mirror", {"pick": "p2"}), ("clear", {"pick": "p3"}),
@@ -204,7 +202,7 @@ def test_what_is_sent_makes_of_the_page_what_the_server_would_draw(laden):
         before, done = state, edits.EDITS[name](state, outline, posted, hand)
         state, pick = done.state, done.pick
         laden.version += 1
-        now = Board(laden, state, outline, shown, pick, before=before, said=done.label)
+        now = Board(laden, state, outline, pick, before=before, said=done.label)
         whole = regions.board_region(now)
         sent = {one.key: one for one in whole.changed(prints(held))}
         held = swapped(held, sent)

@@ -9,18 +9,16 @@ from django.utils import timezone
 from kentrobar.core.measure.pendulum import pin_at_mm
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.measure.taps import fit
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 from kentrobar.measuring import plots
 from kentrobar.measuring.models import Check, Instrument
 from kentrobar.measuring.ways import Way
 from kentrobar.ui.drawing.setups import CENTRE, UP, setup, usual_places
 from tests.core.frames import SHOAL, TERN
 
-SHOWN = Shown()
-
 
 def drawn(method, outline, **at):
-    return setup(method, outline, SHOWN, usual_places(outline, SHOWN) | at)
+    return setup(method, outline, usual_places(outline) | at)
 
 
 @pytest.mark.parametrize("outline", [TERN, SHOAL], ids=["racket", "paddle"])
@@ -67,9 +65,8 @@ def test_a_pendulum_hangs_from_its_pivot_with_the_heavy_end_down(outline, pivot)
 
 
 def test_words_follow_the_units_and_the_places_written():
-    inches = setup(
-        "two-scales", TERN, Shown(length="in"), usual_places(TERN, SHOWN) | {"x2": 600.0}
-    )
+    with read_by(Reader(length="in")):
+        inches = drawn("two-scales", TERN, x2=600.0)
     assert any("23.62 in" in text for _, _, text, _ in inches.words)
     level, down = drawn("bifilar", TERN, level=1), drawn("bifilar", TERN)
     assert (level.shape, down.shape) == ("level", "tall")
@@ -78,9 +75,9 @@ def test_words_follow_the_units_and_the_places_written():
 @pytest.mark.parametrize("outline", [TERN, SHOAL], ids=["racket", "paddle"])
 def test_how_to_steps_speak_of_this_frame(outline):
     for key in METHODS:
-        assert len(Way.of(key).steps(outline, SHOWN)) == 3
+        assert len(Way.of(key).steps(outline)) == 3
     pin = next(
-        step for step in Way.of("pendulum").steps(outline, SHOWN) if "pin" in step or "axle" in step
+        step for step in Way.of("pendulum").steps(outline) if "pin" in step or "axle" in step
     )
     assert f"{pin_at_mm(outline):.1f} mm" in pin
 

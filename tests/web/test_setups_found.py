@@ -8,7 +8,6 @@ import pytest
 from django.test import Client
 
 from kentrobar.core.court.search import standing
-from kentrobar.core.units import Shown
 from kentrobar.frames.models import Frame, Person
 from kentrobar.plans.models import Plan
 from kentrobar.workshop import liked
@@ -98,7 +97,7 @@ def test_what_is_to_be_cut_weighs_what_stands_beside_it(search):
     found = []
     for number in range(len(search.content["setups"])):
         for piece in search.pieces(number):
-            words = search.at_site(number, piece.site, Shown())
+            words = search.at_site(number, piece.site)
             if cut := re.match(r"(?:(\d+) × )?([\d.]+) mm, .*: ([\d.]+) g", words):
                 found.append(float(cut[3]) / (float(cut[1] or 1) * float(cut[2])))
     assert len(found) > 10

@@ -6,7 +6,6 @@ from datetime import UTC, date, datetime, timedelta
 import pytest
 from django.utils import timezone
 
-from kentrobar.core.units import Shown
 from kentrobar.frames.models import Person, Reading
 from kentrobar.shop.links import stays_here
 from kentrobar.shop.models import Settings
@@ -45,7 +44,7 @@ def test_a_day_ends_at_the_shops_midnight(bench, racket, at, zone, late, head):
     assert bench.get(f"/jobs/{job.pk}/").context["standing"].is_late is late
 
 
-def test_what_is_written_out_is_read_in_as_the_same_day(bench, racket, at):
+def test_what_is_written_out_is_read_by_as_the_same_day(bench, racket, at):
     """A reading late in the evening, in UTC still the day before: no second one is made of it."""
     at(time_zone="Pacific/Auckland")
     Reading.objects.update(read_at=datetime(2026, 11, 25, 20, 0, tzinfo=UTC))
@@ -86,7 +85,7 @@ def test_a_card_carries_the_shop_and_its_public_address(bench, client, plan, at)
         public_address="https://quay.example",
     )
     sheet = Sheet.objects.create(plan=plan, signed_off_at=timezone.now())
-    card: Card = make_card(plan, sheet, Shown(), None)
+    card: Card = make_card(plan, sheet, None)
     page = said(bench.get(f"/cards/{card.pk}/"))
     assert f"https://quay.example/card/{card.token}/" in page
     assert "on this machine only" not in page
@@ -112,7 +111,7 @@ def test_links_that_stay_here(link, here):
 
 def given(plan, **facts):
     sheet = Sheet.objects.create(plan=plan, signed_off_at=timezone.now())
-    card = make_card(plan, sheet, Shown(), None)
+    card = make_card(plan, sheet, None)
     Card.objects.filter(pk=card.pk).update(**facts)
     trial = BlindTrial.objects.create(
         frame=plan.frame, first="bare", second="3 g", order="ABBA", codes=["heron", "avocet"],

@@ -3,7 +3,6 @@
 import pytest
 
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.units import Shown
 from kentrobar.plans.forms import PieceForm
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import materials_of
@@ -36,9 +35,9 @@ def test_a_cut_weighed_here_replaces_the_makers_word(bench, roll):
     assert after.u_percent < 0.5
     # A piece cut off another roll keeps its length: its grams follow what that is known to weigh.
     strip = Strip(mass_g=3.0, clock=3, length_mm=76.2, mirror=True, material=roll.name, layers=1)
-    form = PieceForm(strip, TERN, Shown())
+    form = PieceForm(strip, TERN)
     typed = {f"piece-{name}": form.initial[name] for name in form.fields if form.initial.get(name)}
-    copper = PieceForm(strip, TERN, Shown(), typed | {"piece-material": "copper tape, 6 mm"})
+    copper = PieceForm(strip, TERN, typed | {"piece-material": "copper tape, 6 mm"})
     assert copper.is_valid(), copper.errors
     assert copper.changed.mass_g == 1.49  # 4 × 76.2 mm of 0.0049 g/mm
 
@@ -208,8 +207,8 @@ def test_the_makers_word_is_written_by_the_metre_as_the_list_has_it(bench, roll,
     assert bench.post(address, posted | {"maker_g_per_m": typed}).status_code == 302
     roll.refresh_from_db()
     assert roll.maker_g_per_mm == pytest.approx(g_per_mm, rel=1e-3)
-    shown = bench.get(address).context["form"]
-    bench.post(address, as_posted(shown))
+    form = bench.get(address).context["form"]
+    bench.post(address, as_posted(form))
     again = Material.objects.get(pk=roll.pk)
     assert again.maker_g_per_mm == pytest.approx(roll.maker_g_per_mm, rel=1e-6)
 

@@ -113,7 +113,7 @@ def test_a_document_may_say_that_its_figures_were_typed():
     )
 
 
-def test_a_decimal_comma_is_read_in_settings_prices_and_materials(bench):
+def test_a_decimal_comma_is_read_by_settings_prices_and_materials(bench):
     form = bench.get("/settings/").context["form"]
     posted = as_posted(form) | {"cut_step_mm": "6,35"}
     assert bench.post("/settings/", posted | {"rate_hour": "42,50"}).status_code == 302
@@ -289,7 +289,7 @@ def test_a_reading_is_told_in_the_readers_units(bench, in_ounces, racket):
         assert "mass 11.192 oz" in said(page)
 
 
-def test_bare_figures_of_before_say_what_they_were_read_in(racket):
+def test_bare_figures_of_before_say_what_they_were_read_by(racket):
     rows = {"11.2": 11.2 * 28.349523125, "317": 317.0, "11.3 oz": 320.3496, "12.5 12.7": 999.0}
     readings = [
         Reading(frame=racket, quantity="mass_g", value=value, typed=text, condition="bare")
@@ -305,7 +305,7 @@ def test_bare_figures_of_before_say_what_they_were_read_in(racket):
     assert list(found) == ["11.2 oz", "317 g", "11.3 oz", "12.5 12.7", "6 pts HL"]
 
 
-def test_a_form_is_read_in_the_units_its_page_was_made_in(bench, in_ounces, racket):
+def test_a_form_is_read_by_the_units_its_page_was_made_in(bench, in_ounces, racket):
     """Whatever was chosen on another device since."""
     in_ounces()
     made_in = "g mm length 98 50"

@@ -5,7 +5,7 @@ from urllib.parse import urlencode
 
 import pytest
 
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import Reader, read_by
 from kentrobar.frames.forms import ReadingForm
 from kentrobar.stock.models import Material
 from kentrobar.ui.models import Preferences
@@ -40,12 +40,13 @@ def asked(bench, form, name, text):
     ],
 )
 def test_a_box_says_what_it_was_read_as(bench, racket, name, text, words):
-    assert asked(bench, ReadingForm(racket, Shown()), name, text) == words
+    assert asked(bench, ReadingForm(racket), name, text) == words
 
 
 def test_a_box_speaks_the_readers_units(bench, user, racket):
     Preferences.objects.update_or_create(user=user, defaults={"length": "in", "balance": "pt"})
-    form = ReadingForm(racket, Shown(length="in", balance="pt"))
+    with read_by(Reader(length="in", balance="pt")):
+        form = ReadingForm(racket)
     # A bare number on a board marked in points is points; the page reads inches.
     assert asked(bench, form, "balance_mm", "6") == "= 12.75 in"
     assert asked(bench, form, "axis", "4") == ""

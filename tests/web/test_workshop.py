@@ -19,7 +19,6 @@ from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.units import Shown
 from kentrobar.core.words import message
 from kentrobar.frames import fitted
 from kentrobar.frames.judging import judge
@@ -178,7 +177,7 @@ def test_templates_are_drawn_at_true_size(bench, laid):
     from django.template.loader import render_to_string
 
     page = bench.get(f"/plans/{laid.pk}/sheet/").context
-    names = "plan frame sheet core steps totals templates rim ruler outline shown prediction axis"
+    names = "plan frame sheet core steps totals templates rim ruler outline prediction axis"
     context = {name: page[name] for name in names.split()}
     paper = said(render_to_string("workshop/sheet_paper.html", context))
     assert 'width="104mm"' in paper
@@ -455,13 +454,13 @@ def test_a_figure_read_again_and_a_strip_measured_are_judged_again(bench, laid):
     # A strip that lies where it was measured moves what is predicted.
     outline = laid.frame.outline()
     act = Act("place-0", message("measure-place", piece=1), "place", piece=0)
-    typed = acts.read_answer(act, "20 in", outline, Shown())
-    moved = acts.answered(now.trial, act, typed, outline, Shown(), None)
+    typed = acts.read_answer(act, "20 in", outline)
+    moved = acts.answered(now.trial, act, typed, outline, None)
     piece = parse_piece(moved.put_on[0]["piece"])
     assert piece.place_of(outline, "middle") == pytest.approx(508.0, abs=0.02)
-    low = acts.read_answer(act, "2 in", outline, Shown())
+    low = acts.read_answer(act, "2 in", outline)
     with pytest.raises(UnreadableError, match="off this line"):
-        acts.answered(now.trial, act, low, outline, Shown(), None)
+        acts.answered(now.trial, act, low, outline, None)
 
 
 def test_figures_that_no_frame_has_are_not_taken_for_unread_ones(bench, laid):
@@ -490,10 +489,8 @@ def test_a_swing_weight_is_brought_from_the_axis_that_was_found(bench, laid):
     act = Act("axis", message("check-axis"), "axis", figure="swing_kgcm2")
     for text in ("98 in", "0", "-3", "the stop"):
         with pytest.raises(UnreadableError):
-            acts.read_answer(act, text, outline, Shown())
-    about = acts.answered(
-        trial, act, acts.read_answer(act, "98", outline, Shown()), outline, Shown(), None
-    )
+            acts.read_answer(act, text, outline)
+    about = acts.answered(trial, act, acts.read_answer(act, "98", outline), outline, None)
     # Read about 98 mm and noted about 100: it is less by M·((b − 98)² − (b − 100)²).
     after = predict(laid.to_plan()).after.plain
     less = after.mass * ((after.balance - 98) ** 2 - (after.balance - 100) ** 2) / 1e5

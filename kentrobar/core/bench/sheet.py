@@ -14,7 +14,7 @@ from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
-from kentrobar.core.units import Shown, fixed
+from kentrobar.core.reader import fixed
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +93,6 @@ def bench_sheet(
     holes_mm: Sequence[float] = (),
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
-    shown: Shown | None = None,
 ) -> BenchSheet:
     """
     Args:
@@ -103,17 +102,12 @@ def bench_sheet(
         nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
-        shown: the units the steps are told in.
     """
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return BenchSheet(
         tuple(_cuts(numbered, shelf)),
         tuple(uses([piece for _, piece in numbered], shelf)),
-        tuple(
-            _steps(
-                WorkPlace(outline, shelf, holes_mm, shown or Shown()), pieces, numbered, leaves_out
-            )
-        ),
+        tuple(_steps(WorkPlace(outline, shelf, holes_mm), pieces, numbered, leaves_out)),
     )
 
 

@@ -12,6 +12,7 @@ from kentrobar.core.measure.method import Measurement, RawReading, best_improvem
 from kentrobar.core.measure.registry import METHODS, READINGS
 from kentrobar.core.numbers import Number, digit_step, digit_u, nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.reader import digits
 from kentrobar.core.words.amounts import told
 
 READING_FORMAT = "kentrobar-reading/1"
@@ -82,7 +83,7 @@ def reduced(reading: RawReading) -> Measurement:
         if figure <= 0:
             known = FIGURES.get(name)
             rounded = float(f"{figure:.4g}")
-            what = f"a {known.label} of {told(name, rounded)}" if known else f"{rounded:g}"
+            what = f"a {known.label} of {told(name, rounded)}" if known else digits(rounded, 6)
             reason = f"comes to {what}, which must be above 0: look at {_suspect(found)}"
             raise DocumentError("", reason)
     return found

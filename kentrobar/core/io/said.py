@@ -11,7 +11,7 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.player_words import STEP_TOL
-from kentrobar.core.units import LENGTH, MASS, POINT_MM, Shown
+from kentrobar.core.units import LENGTH, MASS, POINT_MM
 
 from .wishes import UNREAD, read_goal
 
@@ -55,7 +55,6 @@ def read_said(
     length_mm: float,
     axis_mm: float,
     named: Callable[[str], Figures | None],
-    shown: Shown | None = None,
 ) -> dict[str, Goal]:
     """Goals of what somebody said, clause by clause.
 
@@ -63,13 +62,12 @@ def read_said(
         now: the figures as they are, by key, in g, mm and kg·cm² about ``axis_mm``; one nobody
             read is left out.
         named: the figures of a frame by its name or mark, None where there is no such frame.
-        shown: the units a number without one is meant in (None: g and mm).
 
     Raises:
         UnreadableError: a clause is not understood, or two of them pull one figure two ways.
     """
     goals: dict[str, Goal] = {}
-    meant = _Meant(now, length_mm, axis_mm, named, shown or Shown())
+    meant = _Meant(now, length_mm, axis_mm, named)
     for clause in _clauses(text):
         for figure, goal in _clause(clause, meant).items():
             if goals.get(figure, goal) != goal:
@@ -89,7 +87,6 @@ class _Meant:
     length_mm: float
     axis_mm: float
     named: Callable[[str], Figures | None]
-    shown: Shown
 
 
 def _clauses(text: str) -> list[str]:
@@ -163,7 +160,7 @@ def _of_a_figure(clause: str, meant: _Meant) -> dict[str, Goal] | None:
         box = ("+" if more[2].lower() == "more" else "−") + more[1]
     figure = _figure(name.lower()) if name else "mass_g"
     now = meant.now.get(figure)
-    goal = read_goal(figure, box, meant.length_mm, meant.shown, meant.axis_mm, None, now)
+    goal = read_goal(figure, box, meant.length_mm, meant.axis_mm, None, now)
     if goal.value is not None and figure == "twist_kgcm2" and now is None:
         raise UnreadableError(UNREAD)
     change = goal.change if goal.value is None else goal.value - (now or goal.value)

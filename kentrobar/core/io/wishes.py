@@ -10,9 +10,10 @@ from functools import partial
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
+from kentrobar.core.reader import as_typed, fixed, marked, the_reader, trimmed
 from kentrobar.core.recipes.brief import Goal
-from kentrobar.core.units import Shown, Typed, as_typed, fixed
-from kentrobar.core.words.amounts import told
+from kentrobar.core.units import Typed
+from kentrobar.core.words.amounts import told, unit_of
 
 HIGHEST = 3000.0
 UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
@@ -22,7 +23,6 @@ def read_goal(
     figure: str,
     text: str,
     length_mm: float,
-    shown: Shown,
     axis_mm: float,
     tol: float | None,
     now: float | None = None,
@@ -38,7 +38,7 @@ def read_goal(
         UnreadableError: with words for the person at the bench.
     """
     wish, axis = _axis(figure, text.strip(), length_mm, axis_mm)
-    typed, is_change = _read(figure, wish, length_mm, shown, now)
+    typed, is_change = _read(figure, wish, length_mm, now)
     own = axis if figure == "swing_kgcm2" else None
     held = typed.u if typed.u is not None else tol or FIGURES[figure].tol
     if not held > 0:
@@ -51,12 +51,13 @@ def read_goal(
     return Goal(value=round(typed.value, 6), tol=round(held, 6), axis_mm=own)
 
 
-def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
+def say_goal(figure: str, goal: Goal, axis_mm: float) -> str:
     """The goal as it would be typed again."""
-    factor, unit = _unit(figure, shown)
+    unit_here = unit_of(figure)
+    factor, unit = unit_here.size, "" if figure.endswith("kgcm2") else unit_here.key
     places = FIGURES[figure].places + (1 if factor > 5 else 0)
-    tol = f"± {fixed(goal.tol / factor, places + 1).rstrip('0').rstrip('.')}"
-    about = f"at {goal.axis_mm:g} mm" if goal.axis_mm not in (None, axis_mm) else ""
+    tol = f"± {trimmed(goal.tol / factor, places + 1)}"
+    about = f"at {marked(f'{goal.axis_mm:g}')} mm" if goal.axis_mm not in (None, axis_mm) else ""
     unit = about or unit
     if goal.value is not None:
         return f"{as_typed(goal.value / factor, places)} {tol} {unit}".strip()
@@ -67,18 +68,10 @@ def say_goal(figure: str, goal: Goal, shown: Shown, axis_mm: float) -> str:
         "keep",
     )
     return (
-        f"{said.removesuffix('.0')} {tol} {unit}".strip()
+        f"{said.removesuffix(f'{the_reader().decimal_mark}0')} {tol} {unit}".strip()
         if said != "keep"
         else f"keep {tol} {about}".strip()
     )
-
-
-def _unit(figure: str, shown: Shown) -> tuple[float, str]:
-    if figure == "mass_g":
-        return units.MASS[shown.mass], shown.mass
-    if figure == "balance_mm":
-        return units.LENGTH[shown.length], shown.length
-    return 1.0, ""
 
 
 def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str, float]:
@@ -92,39 +85,37 @@ def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str
     return wish.strip(), mm
 
 
-def _read(
-    figure: str, text: str, length_mm: float, shown: Shown, now: float | None
-) -> tuple[Typed, bool]:
+def _read(figure: str, text: str, length_mm: float, now: float | None) -> tuple[Typed, bool]:
     """(what was typed, whether it is a change from as measured)."""
     readers: dict[str, Callable[[str], Typed]] = {
-        "mass_g": partial(units.read_mass, default=shown.mass),
-        "balance_mm": partial(units.read_balance, length_mm=length_mm, default=shown.balance_unit),
+        "mass_g": partial(units.read_mass, default=the_reader().mass),
+        "balance_mm": partial(
+            units.read_balance, length_mm=length_mm, default=the_reader().balance_unit
+        ),
     }
     reader = readers.get(figure, units.read_inertia)
     kept = re.fullmatch(
         r"(?:keep|same|as measured)\s*(?:(?:±|\+/-|\+-)\s*(\S+.*))?", text, re.IGNORECASE
     )
     if kept:
-        tol = _tolerance(figure, kept[1], shown) if kept[1] else None
+        tol = _tolerance(figure, kept[1]) if kept[1] else None
         return Typed(0.0, tol, "", text), True
     if re.match(r"[+\-−–±]", text):
         share = re.fullmatch(r"([+\-−–])\s*(\d+(?:[.,]\d+)?)\s*%\s*((?:±|\+/-|\+-).*)?", text)
         if share:
-            return _by_share(figure, share, length_mm, shown, now), True
-        return _change(figure, text.lstrip("+"), shown), True
+            return _by_share(figure, share, length_mm, now), True
+        return _change(figure, text.lstrip("+")), True
     return reader(text), False
 
 
-def _tolerance(figure: str, text: str, shown: Shown) -> float:
+def _tolerance(figure: str, text: str) -> float:
     """A tolerance by itself: of a balance it is a length, whatever the balance is shown in."""
     if figure == "balance_mm":
-        return units.read_length(text, shown.length).value
-    return _change(figure, text, shown).value
+        return units.read_length(text, the_reader().length).value
+    return _change(figure, text).value
 
 
-def _by_share(
-    figure: str, share: re.Match[str], length_mm: float, shown: Shown, now: float | None
-) -> Typed:
+def _by_share(figure: str, share: re.Match[str], length_mm: float, now: float | None) -> Typed:
     """`+10 %` of a figure as it is; of a balance, hundredths of the length."""
     whole = length_mm if figure == "balance_mm" else now
     if whole is None:
@@ -132,25 +123,25 @@ def _by_share(
             f"{share[0].strip()} of what? It was not measured: write a value or +0.5."
         )
     change = float(share[2].replace(",", ".")) / 100 * whole * (1 if share[1] == "+" else -1)
-    tol = _tolerance(figure, share[3].lstrip("±+/-− "), shown) if share[3] else None
+    tol = _tolerance(figure, share[3].lstrip("±+/-− ")) if share[3] else None
     return Typed(change, tol, "%", share[0])
 
 
-def _change(figure: str, text: str, shown: Shown) -> Typed:
+def _change(figure: str, text: str) -> Typed:
     """A difference of a figure; one of balance is a length, or points: `+3 pts` is three more
     head-light."""
     if figure == "mass_g":
-        return units.read_mass(text, shown.mass)
+        return units.read_mass(text, the_reader().mass)
     if figure == "balance_mm":
         points = _POINTS.fullmatch(text)
-        if points or (shown.balance == "pt" and not re.search(r"[a-z]", text)):
+        if points or (the_reader().balance == "pt" and not re.search(r"[a-z]", text)):
             number = f"{points['number']} {points['tol'] or ''}" if points else text
             count = units.read_length(number, "mm")
             is_heavy = bool(points and (points["side"] or "").lower().startswith(("hh", "head-h")))
             u = None if count.u is None else count.u * units.POINT_MM
             change = count.value * units.POINT_MM * (1 if is_heavy else -1)
             return Typed(change, u, "pt", text)
-        return units.read_length(text, shown.length)
+        return units.read_length(text, the_reader().length)
     return units.read_inertia(text)
 
 

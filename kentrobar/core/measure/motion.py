@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.numbers import Number, ufloat
+from kentrobar.core.reader import fixed
 from kentrobar.core.words import Message, message
 
 if TYPE_CHECKING:
@@ -173,8 +174,8 @@ def clean_stretch(times: Array, values: Array, frequency: float) -> Any:
     span = (starts[best[1]] + length - starts[best[0]]) if best else 0.0
     if best is None or span * frequency < LEAST_SWINGS - 0.01:
         raise NoSwingError(
-            f"The longest clean stretch is {span * frequency:.1f} swings; {LEAST_SWINGS} are the"
-            " least. Let it swing longer, and keep hands and draughts away from it."
+            f"The longest clean stretch is {fixed(span * frequency, 1)} swings; {LEAST_SWINGS} are"
+            " the least. Let it swing longer, and keep hands and draughts away from it."
         )
     return (times >= starts[best[0]]) & (times <= starts[best[1]] + length)
 

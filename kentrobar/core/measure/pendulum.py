@@ -27,6 +27,7 @@ from kentrobar.core.measure.method import (
 )
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.reader import digits
 
 from .method import Faults, Measurement, above_zero, no_negative_u, not_negative
 from .surroundings import GRAVITY, STRING_MM, face_air_kgcm2, roll_mm
@@ -185,7 +186,8 @@ class Pendulum(Timed):
         if abs(value_of(self.pivot_mm) - value_of(self.balance_mm)) < 5:
             yield (
                 "pivot_mm",
-                f"{value_of(self.pivot_mm):g} lies at the balance point: nothing swings there",
+                f"{digits(value_of(self.pivot_mm), 6)} lies at the balance point: nothing swings"
+                " there",
             )
         if self.jig is not None:
             yield from _prefixed("jig", above_zero({"mass_g": self.jig.mass_g}))

@@ -8,6 +8,7 @@ import math
 import re
 from typing import TYPE_CHECKING
 
+from kentrobar.core.reader import digits
 from kentrobar.core.words import Message, message
 
 if TYPE_CHECKING:
@@ -155,8 +156,8 @@ def in_order(
     step = float(np.median(steps))
     if 1 / step < LEAST_RATE * 0.95:
         raise NoSwingError(
-            f"{1 / step:.3g} samples a second: {LEAST_RATE:g} are the least. Set the logger to 50"
-            " or more."
+            f"{digits(1 / step, 3)} samples a second: {LEAST_RATE:.0f} are the least. Set the"
+            " logger to 50 or more."
         )
     here, left_out = _longest_stretch(steps, step)
     times, steps = times[here], steps[here][:-1]

@@ -14,6 +14,7 @@ from kentrobar.core.frame.predict import Measured
 from kentrobar.core.measure.method import Document, InstrumentKind, Method, Note, plain
 from kentrobar.core.measure.taps import HAND_JITTER_S, u_of_taps
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
+from kentrobar.core.reader import fixed
 from kentrobar.core.words import message
 
 from .filmed import Film
@@ -173,5 +174,8 @@ def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:
         return
     for i in found.doubles:
         gap = times[i] - times[i - 1]
-        yield f"tap_times_s[{i}]", f"a double tap, {gap:.3f} s after the one before: set it aside"
+        yield (
+            f"tap_times_s[{i}]",
+            f"a double tap, {fixed(gap, 3)} s after the one before: set it aside",
+        )
         return

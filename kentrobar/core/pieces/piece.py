@@ -17,7 +17,7 @@ from typing import ClassVar, Literal, Self
 
 from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline, RimLine
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_number, length_text, short_length, the_reader, translated
 
 from . import cautions
 from .body import Body
@@ -173,12 +173,13 @@ class Piece(ABC):
         """What it is, at the head of a line: `Sides, both faces`."""
 
     @abstractmethod
-    def where(self, shown: Shown) -> str:
+    def where(self) -> str:
         """Where it lies: `3 & 9 o'clock · 76.2 mm × 4`, `8.0–32.0 mm from the butt`."""
 
     def name(self, outline: Outline) -> str:
         """``words``; something taken off says so."""
-        return f"{self.words(outline)}, taken off" if self.mass_g < 0 else self.words(outline)
+        words = self.words(outline)
+        return f"{words}, {translated('taken off')}" if self.mass_g < 0 else words
 
     def moved_to(self, verb: Verb) -> str:
         """Where a move has led, for the list of what can be undone: ` to 108–120 mm`; '' for
@@ -306,12 +307,12 @@ class Stretch(Piece):
             mass = tidy(mass * (x1 - x0) / old, 4)
         return replace(self, from_mm=x0, to_mm=x1, mass_g=mass)
 
-    def where(self, shown: Shown) -> str:
-        x0, x1 = (show_length(x, shown.length) for x in (self.from_mm, self.to_mm))
-        return f"{x0}–{x1} {shown.length} from the butt"
+    def where(self) -> str:
+        x0, x1 = length_number(self.from_mm), length_text(self.to_mm)
+        return translated("{stretch} from the butt", stretch=f"{x0}–{x1}")
 
     def moved_to(self, verb: Verb) -> str:
-        return f" to {self.from_mm:.4g}–{self.to_mm:.4g} mm"
+        return f" to {short_length(self.from_mm)}–{short_length(self.to_mm)} {the_reader().length}"
 
     def even(self, zz: float, twist: float) -> Body:
         """One gram, even along the stretch, with mean square height ``zz`` and given twist."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.reader import translated
 
 from . import cautions
 from .body import Body
@@ -30,7 +31,7 @@ class Plug(Stretch):
 
     def words(self, outline: Outline) -> str:
         held = self.to_mm <= outline.handle_length_mm
-        return "Inside the handle" if held else "On the centre line"
+        return translated("Inside the handle" if held else "On the centre line")
 
     def shape(self, outline: Outline) -> Shape:
         r, x0, x1 = outline.handle_radius_mm, self.from_mm, self.to_mm

@@ -7,7 +7,7 @@ from typing import ClassVar, Literal, Self
 
 from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_text, translated
 
 from .body import Body
 from .piece import Box, Faults, Piece, Shape, within
@@ -61,14 +61,17 @@ class Point(Piece):
         return replace(self, x_mm=within(x, 0.0, outline.length_mm), y_mm=across)
 
     def words(self, outline: Outline) -> str:
-        return "At one point"
+        return translated("At one point")
 
-    def where(self, shown: Shown) -> str:
-        at = f"{show_length(self.x_mm, shown.length)} {shown.length} from the butt"
-        if self.y_mm:
-            side = "3" if self.y_mm > 0 else "9"
-            at += f", {show_length(abs(self.y_mm), shown.length)} {shown.length} to {side} o’clock"
-        return at
+    def where(self) -> str:
+        at = translated("{stretch} from the butt", stretch=length_text(self.x_mm))
+        if not self.y_mm:
+            return at
+        side = "3" if self.y_mm > 0 else "9"
+        off = translated(
+            "{length} to {hour} o’clock", length=length_text(abs(self.y_mm)), hour=side
+        )
+        return f"{at}, {off}"
 
     def shape(self, outline: Outline) -> Shape:
         spot = (self.x_mm, self.y_mm)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal
 
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.reader import translated
 
 from . import cautions
 from .body import Body
@@ -28,7 +29,7 @@ class Sleeve(Stretch):
         return self.even(half, 2 * half)
 
     def words(self, outline: Outline) -> str:
-        return "Round the handle"
+        return translated("Round the handle")
 
     def shape(self, outline: Outline) -> Shape:
         r, x0, x1 = outline.handle_radius_mm, self.from_mm, self.to_mm

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import ClassVar, Literal, Self
 
 from kentrobar.core.geometry.outline import Outline, Paddle, Racket
-from kentrobar.core.units import Shown
+from kentrobar.core.reader import translated
 
 from .body import Body
 from .piece import Faults, Piece, Shape
@@ -45,10 +45,10 @@ class Strings(Piece):
         return self
 
     def words(self, outline: Outline) -> str:
-        return "String bed"
+        return translated("String bed")
 
-    def where(self, shown: Shown) -> str:
-        return "inside the hoop"
+    def where(self) -> str:
+        return translated("inside the hoop")
 
     def shape(self, outline: Outline) -> Shape:
         path = outline.path("inner")

@@ -11,7 +11,7 @@ from typing import ClassVar, Literal, Self, assert_never
 from kentrobar.core.errors import PlacementError, Refusal
 from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
-from kentrobar.core.units import Shown, clock_text, show_length
+from kentrobar.core.reader import clock_text, length_text, short_length, the_reader, translated
 
 from . import cautions, holes
 from .body import Body
@@ -175,24 +175,23 @@ class Strip(Piece):
             self, length_mm=length, mass_g=tidy(self.mass_g * length / self.length_mm, 4)
         )
 
-    # --- words
-    # ---------------------------------------------------------------------------------------
+    # --- words -----------------------------------------------------------------------------------
 
     def words(self, outline: Outline) -> str:
-        return f"{_site(self.clock)}, {LINE_WORDS[self.line]}"
+        return f"{translated(_site(self.clock))}, {translated(LINE_WORDS[self.line])}"
 
-    def where(self, shown: Shown) -> str:
-        cut = f"{show_length(self.length_mm, shown.length)} {shown.length}"
+    def where(self) -> str:
+        cut = length_text(self.length_mm)
         return f"{self.clock_words} · {cut}" + (f" × {self.runs}" if self.runs > 1 else "")
 
     def moved_to(self, verb: Verb) -> str:
         match verb:
             case "Cut":
-                return f" to {self.length_mm:.4g} mm"
+                return f" to {short_length(self.length_mm)} {the_reader().length}"
             case "Slide":
                 return f" to {self.clock_words}"
             case "Move":
-                return f": {LINE_WORDS[self.line]}"
+                return f": {translated(LINE_WORDS[self.line])}"
             case "Mirror":
                 return ""
             case _:
@@ -204,10 +203,9 @@ class Strip(Piece):
         first = clock_text(self.clock)
         if self.mirror and self.clock % 6:
             first = f"{first} & {clock_text(12 - self.clock)}"
-        return first if ":" in first else f"{first} o’clock"
+        return first if ":" in first else translated("{hour} o’clock", hour=first)
 
-    # --- drawing, cutting, fitting
-    # -------------------------------------------------------------------
+    # --- drawing, cutting, fitting ---------------------------------------------------------------
 
     def shape(self, outline: Outline) -> Shape:
         path = outline.path(self.line)

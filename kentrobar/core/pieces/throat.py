@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar, Literal, Self
 
 from kentrobar.core.geometry.outline import Outline, Paddle, Racket
+from kentrobar.core.reader import translated
 
 from .body import Body
 from .piece import FINE_MM, Box, Cover, Faults, Shape, Stretch
@@ -55,7 +56,7 @@ class Throat(Stretch):
         yield from Stretch.faults(self, outline)
 
     def words(self, outline: Outline) -> str:
-        return "Throat, both shafts"
+        return f"{translated('Throat')}, {translated('both shafts')}"
 
     def shape(self, outline: Outline) -> Shape:
         ya, yb = self._across(outline)

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.units import LENGTH, MASS, Shown, fixed
+from kentrobar.core.reader import length_number, mass_text, the_reader
 
 from .rolls import PerLength
 
@@ -53,20 +53,15 @@ class WorkPlace:
     outline: Outline
     shelf: Mapping[str, OnShelf] = field(default_factory=dict)
     holes_mm: Sequence[float] = ()
-    shown: Shown = Shown()
 
     def mass(self, grams: float, places: int = 1) -> str:
-        """Grams in the unit of the hands, ``places`` decimals where that is g: a hundredth of an
-        ounce is more than a quarter of a gram."""
-        unit = self.shown.mass
-        return f"{fixed(grams / MASS[unit], 3 if unit == 'oz' else places)} {unit}"
+        """Grams with their unit, ``places`` decimals where that is g."""
+        return mass_text(grams, places)
 
     def length(self, *mm: float, places: int = 0) -> str:
         """A length, or from one to another."""
-        unit = self.shown.length
-        # A hundredth of an inch is a quarter of a millimetre: finer than hands cut.
-        finer = {"cm": places + 1, "in": 2}.get(unit, places)
-        return f"{' to '.join(fixed(one / LENGTH[unit], finer) for one in mm)} {unit}"
+        numbers = [length_number(one, places) for one in mm]
+        return f"{' to '.join(numbers)} {the_reader().length}"
 
 
 @dataclass(frozen=True, slots=True)

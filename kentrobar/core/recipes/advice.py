@@ -12,7 +12,7 @@ from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import fixed
 from kentrobar.core.words import Message, message
 
 from .brief import Tape

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from kentrobar.core.units import half_up
+from kentrobar.core.reader import half_up, translated
 
 from .amounts import Sentences
 from .english import SENTENCES
@@ -25,13 +25,14 @@ class Message:
     figures: Mapping[str, object]
 
     def __str__(self) -> str:
+        """The sentence, told to the reader."""
         sentence = SENTENCES[self.code]
         figures = {
             name: half_up(one) if isinstance(one, float) else one
             for name, one in self.figures.items()
         }
         return (
-            _FORMATTED.format(sentence, **figures)
+            _FORMATTED.format(translated(sentence), **figures)
             if isinstance(sentence, str)
             else sentence(**figures)
         )

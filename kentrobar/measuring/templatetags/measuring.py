@@ -9,10 +9,11 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from django.utils.timesince import timesince
 
-from kentrobar.core import units
+from kentrobar.core import reader
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import Shown, read_length
+from kentrobar.core.reader import the_reader
+from kentrobar.core.units import read_length
 from kentrobar.frames.models import Reading
 from kentrobar.measuring.forms import MeasureForm
 from kentrobar.measuring.outcome import result
@@ -26,7 +27,7 @@ def places(form: MeasureForm) -> dict[str, float]:
     for one in form.method.inputs:
         if one.holds == "length":
             with contextlib.suppress(UnreadableError):
-                found[one.name] = read_length(form.text_of(one.name), form.shown.length).value
+                found[one.name] = read_length(form.text_of(one.name), the_reader().length).value
     if "spacing_top" in found:
         found["spacing"] = found["spacing_top"]
     if form.figures and "balance_mm" in form.figures.found:
@@ -37,11 +38,11 @@ def places(form: MeasureForm) -> dict[str, float]:
 
 
 @register.filter
-def as_read(reading: Reading, shown: Shown) -> SafeString:
+def as_read(reading: Reading) -> SafeString:
     """`11.284 ± 0.004 oz`: as it was written, else in the reader's unit."""
     if reading.typed:
         return format_html("<b>{}</b>", reading.typed)
-    told = result(reading.quantity, reading.number(), shown)
+    told = result(reading.quantity, reading.number())
     u = f"± {told.u} " if told.u else ""
     return format_html("<b>{}</b> <small>{}{}</small>", told.value, u, told.unit)
 
@@ -49,12 +50,12 @@ def as_read(reading: Reading, shown: Shown) -> SafeString:
 @register.filter
 def digits(value: float, count: int = 3) -> str:
     """A number to so many digits, without zeros behind, with a true minus sign."""
-    return units.digits(value, count)
+    return reader.digits(value, count)
 
 
 @register.filter
 def signed(value: float, count: int = 2) -> str:
-    return units.digits(value, count, signed=True)
+    return reader.digits(value, count, signed=True)
 
 
 @register.filter

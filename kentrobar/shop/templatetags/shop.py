@@ -6,6 +6,7 @@ from typing import Any
 
 from django import template
 
+from kentrobar.core.reader import fixed
 from kentrobar.shop.logo import address
 from kentrobar.shop.models import remembered
 from kentrobar.shop.money import amount_of
@@ -28,4 +29,4 @@ def money(amount: Any) -> str:
         written, amount = amount, amount_of(amount, remembered().currency)
         if amount is None:
             return written
-    return f"{amount:.2f} {remembered().currency}".strip()
+    return f"{fixed(amount, 2)} {remembered().currency}".strip()

@@ -3,7 +3,7 @@
 from django import template
 
 from kentrobar.core.pieces.rolls import Cut, PerLength
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import digits, fixed
 from kentrobar.stock.shelf import told
 
 register = template.Library()
@@ -11,23 +11,23 @@ register = template.Library()
 
 @register.filter
 def per_metre(one: PerLength) -> str:
-    return f"{1000 * one.g_per_mm:.2f}"
+    return fixed(1000 * one.g_per_mm, 2)
 
 
 @register.filter
 def per_metre_u(one: PerLength) -> str:
-    return f"{1000 * one.u:.2g}"
+    return digits(1000 * one.u, 2)
 
 
 @register.filter
 def of_cut(cut: Cut) -> str:
     value, u = cut.per_mm()
-    return f"{1000 * value:.2f} ± {1000 * u:.2g}"
+    return f"{fixed(1000 * value, 2)} ± {digits(1000 * u, 2)}"
 
 
 @register.filter
 def metres(per_mm: float) -> str:
-    return f"{1000 * per_mm:.2f}"
+    return fixed(1000 * per_mm, 2)
 
 
 register.filter("amount", told)

@@ -17,10 +17,9 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.units import LENGTH, Shown, show_length
-from kentrobar.core.words.amounts import told
+from kentrobar.core.reader import length_number, the_reader
+from kentrobar.core.words.amounts import Amount, told
 from kentrobar.ui.by_key import ByKey
-from kentrobar.ui.formatting import grams_text
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -158,27 +157,26 @@ class BenchDrawing(ByKey):
 
 def bench(
     outline: Outline,
-    shown: Shown,
     prediction: Prediction | None = None,
     axis: float | None = None,
     pick: str | None = None,
 ) -> BenchDrawing:
     """The drawing of a frame, with pieces, bobs and balance where there is a prediction."""
-    plain = empty_bench(outline, shown.length == "in")
+    plain = empty_bench(outline, the_reader().length == "in")
     paper = plain.paper
     if prediction is None:
         return plain
-    unit = shown.length
+    unit = the_reader().length
     before, after = nominal(prediction.before.balance), nominal(prediction.after.balance)
     pieces = [share.piece for share in prediction.shares]
     return replace(
         plain,
         height=HEIGHT,
         marks=_apart([_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)]),
-        bobs=_bobs(prediction, paper, shown, pick),
-        axis=(paper.x(axis), f"{axis / LENGTH[unit]:.4g} {unit}") if axis is not None else None,
-        measured=(paper.x(before), show_length(before, unit)),
-        planned=(paper.x(after), f"{show_length(after, unit)} {unit}"),
+        bobs=_bobs(prediction, paper, pick),
+        axis=None if axis is None else (paper.x(axis), told("length", axis)),
+        measured=(paper.x(before), length_number(before)),
+        planned=(paper.x(after), f"{length_number(after)} {unit}"),
     )
 
 
@@ -337,7 +335,7 @@ class Drawn:
     ends: tuple[tuple[str, float, float], ...]
 
 
-def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) -> list[Bob]:
+def _bobs(prediction: Prediction, paper: Paper, pick: str | None) -> list[Bob]:
     """Bobs from left to right; one that would touch its neighbour hangs on a longer line."""
     rows = []
     for number, share in enumerate(prediction.shares, 1):
@@ -367,7 +365,7 @@ def _bobs(prediction: Prediction, paper: Paper, shown: Shown, pick: str | None) 
                 top,
                 top + 18 + 18 * level,
                 round(size, 1),
-                f"{grams_text(grams, shown)} {shown.mass}",
+                f"{Amount('mass_g', grams).fine()} {the_reader().mass}",
                 grams < 0,
                 piece.id == pick,
                 round(shift, 1),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.geometry.paddle_face import rise_mm, stations
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_number, the_reader
 
 from .bench import Paper
 
@@ -30,13 +30,13 @@ class Dimension:
 class _Arrows:
     """Arrows on the paper of one outline, lengths written in the reader's unit."""
 
-    def __init__(self, outline: Outline, shown: Shown) -> None:
-        self.outline, self.unit = outline, shown.length
+    def __init__(self, outline: Outline) -> None:
+        self.outline, self.unit = outline, the_reader().length
         self.paper = Paper.of(outline)
         self.half = outline.width_mm / 2
 
     def text(self, what: str, mm: float) -> str:
-        return f"{what} {show_length(mm, self.unit)}"
+        return f"{what} {length_number(mm)}"
 
     def along(self, name: str, what: str, to: float, row: int) -> Dimension:
         """From the butt, in a row below the frame."""
@@ -91,9 +91,9 @@ class _Arrows:
         return Dimension(name, text, x(at), y(cy), x(at + out), y(cy - abs(out)), x(at), y(cy) + 18)
 
 
-def dimensions(outline: Outline, shown: Shown) -> list[Dimension]:
+def dimensions(outline: Outline) -> list[Dimension]:
     """An arrow for every dimension of the outline, none over another."""
-    arrows = _Arrows(outline, shown)
+    arrows = _Arrows(outline)
     length = outline.length_mm
     found = [
         arrows.along("length_mm", "length", length, 2),

@@ -13,7 +13,6 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes.feel import Hits, face_span, is_on_face
 from kentrobar.core.recipes.strokes import Stroke, leaving
-from kentrobar.core.units import Shown
 
 from . import bench as drawing
 
@@ -55,7 +54,6 @@ class FaceMap:
 
 def face_map(
     outline: Outline,
-    shown: Shown,
     body: Body,
     stroke: Stroke,
     bounce: float,
@@ -69,7 +67,7 @@ def face_map(
         twist_known: else only the centre line can be shaded. slowed: what is left of the stroke's
             turning speed.
     """
-    bench = drawing.bench(outline, shown)
+    bench = drawing.bench(outline)
     paper = bench.paper
     places = _places(outline, twist_known)
     speed = leaving(body, stroke, outline.kind, bounce, slowed)
@@ -142,7 +140,6 @@ class GramChart:
 
 def gram_chart(
     outline: Outline,
-    shown: Shown,
     curve: Sequence[tuple[float, float]],
     dots: Sequence[tuple[float, float, str]],
     axis_mm: float,
@@ -151,7 +148,7 @@ def gram_chart(
     Args:
         curve: (mm from the butt, kg·cm²). dots: the same of sites, with their numbers.
     """
-    bench = drawing.bench(outline, shown)
+    bench = drawing.bench(outline)
     paper = bench.paper
     top, base = 436.0, 640.0
     ends = [value for _, value in curve] + [value for _, value, _ in dots]

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import Prediction
 from kentrobar.core.numbers import nominal
-from kentrobar.core.units import Shown
-from kentrobar.ui.formatting import grams_text
+from kentrobar.core.reader import the_reader
+from kentrobar.core.words.amounts import Amount
 
 from .bench import BOB_GRAM, bob_path
 
@@ -59,9 +59,7 @@ class Under:
     height: float = LANE_HEIGHT
 
 
-def under_one_ruler(
-    predictions: Sequence[Prediction], length_mm: float, axis_mm: float, shown: Shown
-) -> Under:
+def under_one_ruler(predictions: Sequence[Prediction], length_mm: float, axis_mm: float) -> Under:
     """Lanes for frames of at most ``length_mm``, all to one scale."""
     k = (WIDTH - 2 * MARGIN) / length_mm
     heaviest = max(
@@ -72,7 +70,7 @@ def under_one_ruler(
     def x(mm: float) -> float:
         return round(MARGIN + k * mm, 1)
 
-    in_inches = shown.length == "in"
+    in_inches = the_reader().length == "in"
     step = 25.4 if in_inches else 10.0
     ticks, numbers = [], []
     for i in range(int(length_mm / step + 1e-9) + 1):
@@ -84,16 +82,14 @@ def under_one_ruler(
         Lane(
             x(nominal(one.before.balance)),
             x(nominal(one.after.balance)),
-            _bobs(one, x, scale, shown),
+            _bobs(one, x, scale),
         )
         for one in predictions
     ]
     return Under("".join(ticks), numbers, "in" if in_inches else "cm", x(axis_mm), lanes)
 
 
-def _bobs(
-    prediction: Prediction, x: Callable[[float], float], scale: float, shown: Shown
-) -> list[Hung]:
+def _bobs(prediction: Prediction, x: Callable[[float], float], scale: float) -> list[Hung]:
     found: list[Hung] = []
     shares = [share for share in prediction.shares if nominal(share.body.mass)]
     for share in sorted(shares, key=lambda share: nominal(share.body.balance)):
@@ -101,7 +97,7 @@ def _bobs(
         at, s = x(nominal(share.body.balance)), scale * abs(grams) ** 0.5
         top = LINE + 9
         path = bob_path(at, top, s)
-        label = grams_text(grams, shown)
+        label = Amount("mass_g", grams).fine()
         is_left = at + s + LABEL > WIDTH
         label_x = at - s - 3 if is_left else at + s + 3
         crowded = bool(found) and found[-1].right > label_x - (LABEL if is_left else 0)

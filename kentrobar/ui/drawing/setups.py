@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline, Racket
-from kentrobar.core.units import Shown, show_length
+from kentrobar.core.reader import length_text, the_reader
 
 from .bench import MIDDLE, BenchDrawing, Paper, bench
 
@@ -54,7 +54,7 @@ class Setup:
         self.say(x + 10, (y0 + y1) / 2 + 5, text, "start")
 
 
-def setup(method: str, outline: Outline, shown: Shown, at: dict[str, float]) -> Setup | None:
+def setup(method: str, outline: Outline, at: dict[str, float]) -> Setup | None:
     """The drawing of a method, or None for one that needs none.
 
     Args:
@@ -62,20 +62,20 @@ def setup(method: str, outline: Outline, shown: Shown, at: dict[str, float]) -> 
             ``spacing``, ``thread``, ``hang``, ``offset``; ``level`` is 1 for a level bifilar.
     """
     draw = DRAWN[method]
-    return draw(outline, shown, at)
+    return draw(outline, at)
 
 
-def _mm(value: float, shown: Shown) -> str:
-    return f"{show_length(value, shown.length)} {shown.length}"
+def _mm(value: float) -> str:
+    return length_text(value)
 
 
-def _level(outline: Outline, shown: Shown, label: str) -> tuple[Setup, Paper]:
-    drawn = bench(outline, shown)
+def _level(outline: Outline, label: str) -> tuple[Setup, Paper]:
+    drawn = bench(outline)
     return Setup(drawn, "0 20 920 400", label=label), drawn.paper
 
 
-def _scale(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame lies across a scale, clear of the table")
+def _scale(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame lies across a scale, clear of the table")
     x = paper.x(at["balance"])
     found.stroke("block", f"M{x - 90:g} 362h180v34h-180z")
     found.stroke("plate", f"M{x - 104:g} 350h208v12h-208z")
@@ -83,32 +83,32 @@ def _scale(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     return found
 
 
-def _board(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame on a balance board, butt against the stop")
+def _board(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame on a balance board, butt against the stop")
     x0, zero, b = paper.x(0), paper.x(at["offset"]), paper.x(at["balance"])
     long = paper.x(outline.length_mm) - x0 + 12
     found.stroke("plate", f"M{x0 - 12:g} 356h{long:g}v8h-{long:g}z")
     found.stroke("block", f"M{x0 - 12:g} 316h10v40h-10z")
     found.stroke("edge", f"M{b:g} 364l16 34h-32z")
-    found.span(x0, zero, 388, f"zero {_mm(at['offset'], shown)}")
+    found.span(x0, zero, 388, f"zero {_mm(at['offset'])}")
     found.stroke("line", f"M{zero:g} 350v40")
     return found
 
 
-def _two_scales(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame on two supports, each on a scale")
+def _two_scales(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame on two supports, each on a scale")
     for name, side in (("x1", "left"), ("x2", "right")):
         x = paper.x(at[name])
         found.stroke("edge", f"M{x:g} 340l12 24h-24z")
         found.stroke("block", f"M{x - 52:g} 364h104v30h-104z")
         found.say(x, 384, f"{side} scale")
     x0 = paper.x(0)
-    found.span(x0, paper.x(at["x2"]), 330, _mm(at["x2"], shown))
+    found.span(x0, paper.x(at["x2"]), 330, _mm(at["x2"]))
     return found
 
 
-def _edge(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(outline, shown, "The frame tips on an edge; the tape runs from the butt")
+def _edge(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame tips on an edge; the tape runs from the butt")
     b = paper.x(at["balance"])
     found.stroke("line", f"M{b:g} 60V350")
     found.stroke("edge", f"M{b:g} 350l18 40h-36z")
@@ -116,10 +116,8 @@ def _edge(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     return found
 
 
-def _machine(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(
-        outline, shown, "The frame in a machine, face upright, turning about its axis"
-    )
+def _machine(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame in a machine, face upright, turning about its axis")
     x, r = paper.x(at["axis"]), paper.k * outline.handle_radius_mm
     x0, end = paper.x(0), paper.x(outline.handle_length_mm * 0.8)
     found.stroke(
@@ -129,36 +127,34 @@ def _machine(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     )
     found.stroke("axis", f"M{x:g} 60V330")
     found.stroke("turn", f"M{paper.x(outline.length_mm) + 6:g} 130q22 60 0 120m-8-12l8 12l10-10")
-    found.span(paper.x(0), x, 318, f"axis {_mm(at['axis'], shown)}")
+    found.span(paper.x(0), x, 318, f"axis {_mm(at['axis'])}")
     found.say(x + 150, 372, "clamped with the face upright, not flat")
     return found
 
 
 def _hanging(
-    outline: Outline, shown: Shown, pivot: float, label: str, top: float = UP
+    outline: Outline, pivot: float, label: str, top: float = UP
 ) -> tuple[Setup, Paper, int]:
     """A frame hanging from a point of its axis; below is −1 where its butt hangs down."""
-    drawn = bench(outline, shown)
+    drawn = bench(outline)
     below = -1 if pivot > outline.length_mm * 0.5 else 1
     place = f"rotate({90 * below}) translate({-drawn.paper.x(pivot):g} {-MIDDLE:g})"
     found = Setup(drawn, "0 0 480 940", f"translate({CENTRE:g} {top:g}) {place}", label=label)
     return found, drawn.paper, below
 
 
-def _pendulum(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
+def _pendulum(outline: Outline, at: dict[str, float]) -> Setup:
     pivot = at["pivot"]
-    found, paper, below = _hanging(
-        outline, shown, pivot, "The frame hangs on a pin and swings face first"
-    )
+    found, paper, below = _hanging(outline, pivot, "The frame hangs on a pin and swings face first")
     found.stroke("pin", f"M{CENTRE - 9:g} {UP:g}a9 9 0 1 0 18 0a9 9 0 1 0-18 0z")
     found.stroke(
         "line", f"M{CENTRE - 130:g} {UP:g}H{CENTRE - 10:g}M{CENTRE + 10:g} {UP:g}H{CENTRE + 130:g}"
     )
     butt = UP + paper.k * pivot * (1 if below < 0 else -1)
     if below < 0:
-        found.drop(CENTRE + 170, UP, butt, _mm(pivot, shown))
+        found.drop(CENTRE + 170, UP, butt, _mm(pivot))
     else:
-        found.drop(CENTRE + 120, butt, UP, _mm(pivot, shown))
+        found.drop(CENTRE + 120, butt, UP, _mm(pivot))
         found.view = f"0 {min(0.0, butt - 30):g} 480 940"
     low = UP + paper.k * (pivot if below < 0 else outline.length_mm - pivot)
     found.stroke("turn", f"M{CENTRE - 70:g} {low + 26:g}q70 26 140 0m-14-4l14 4l-8 13")
@@ -166,51 +162,49 @@ def _pendulum(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
     return found
 
 
-def _bifilar(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
+def _bifilar(outline: Outline, at: dict[str, float]) -> Setup:
     if at.get("level"):
         found, paper = _level(
-            outline, shown, "The frame hangs level and upright on two threads about its balance"
+            outline, "The frame hangs level and upright on two threads about its balance"
         )
         found.view = "0 -170 920 560"
         b, half = paper.x(at["balance"]), paper.k * at["spacing"] / 2
         found.stroke("thread", f"M{b - half:g} -140V{MIDDLE:g}M{b + half:g} -140V{MIDDLE:g}")
         found.stroke("block", f"M{b - half - 40:g} -156h{2 * half + 80:g}v16h-{2 * half + 80:g}z")
-        found.span(b - half, b + half, -100, _mm(at["spacing"], shown))
-        found.drop(b + half + 24, -140, MIDDLE, f"thread {_mm(at['thread'], shown)}")
+        found.span(b - half, b + half, -100, _mm(at["spacing"]))
+        found.drop(b + half + 24, -140, MIDDLE, f"thread {_mm(at['thread'])}")
         found.stroke("turn", f"M{b - 60:g} 358q60 26 120 0m-14-4l14 4l-8 13")
         return found
     centre = outline.face_centre_mm
     found, paper, _ = _hanging(
-        outline, shown, outline.length_mm, "The frame hangs handle down on two threads", 330.0
+        outline, outline.length_mm, "The frame hangs handle down on two threads", 330.0
     )
     half = paper.k * at["spacing"] / 2
     # The threads take hold where the face is widest.
     hold = 330.0 + paper.k * (outline.length_mm - centre)
     found.stroke("thread", f"M{CENTRE - half:g} 40V{hold:g}M{CENTRE + half:g} 40V{hold:g}")
     found.stroke("block", f"M{CENTRE - half - 40:g} 24h{2 * half + 80:g}v16h-{2 * half + 80:g}z")
-    found.span(CENTRE - half, CENTRE + half, 96, _mm(at["spacing"], shown))
-    found.say(CENTRE + half + 12, 210, _mm(at["thread"], shown), "start")
+    found.span(CENTRE - half, CENTRE + half, 96, _mm(at["spacing"]))
+    found.say(CENTRE + half + 12, 210, _mm(at["thread"]), "start")
     found.view = "0 0 480 1220"
     low = 330.0 + paper.k * outline.length_mm
     found.stroke("turn", f"M{CENTRE - 70:g} {low + 16:g}q70 30 140 0m-14-4l14 4l-8 13")
     return found
 
 
-def _hung(outline: Outline, shown: Shown, at: dict[str, float]) -> Setup:
-    found, paper = _level(
-        outline, shown, "The frame hangs level below a straight axis and rocks sideways"
-    )
+def _hung(outline: Outline, at: dict[str, float]) -> Setup:
+    found, paper = _level(outline, "The frame hangs level below a straight axis and rocks sideways")
     found.view = "0 -40 920 400"
     # Seen from the side the face is a thin line.
     found.turn = f"translate(0 {MIDDLE + 90:g}) scale(1 0.22) translate(0 {-MIDDLE:g})"
     a, b = paper.x(outline.length_mm * 0.15), paper.x(outline.length_mm * 0.8)
     found.stroke("axis", f"M{paper.x(0) - 20:g} 40H{paper.x(outline.length_mm) + 20:g}")
     found.stroke("thread", f"M{a:g} 40V{MIDDLE + 90:g}M{b:g} 40V{MIDDLE + 90:g}")
-    found.drop(b + 20, 40, MIDDLE + 90, _mm(at["hang"], shown))
+    found.drop(b + 20, 40, MIDDLE + 90, _mm(at["hang"]))
     return found
 
 
-DRAWN: dict[str, Callable[[Outline, Shown, dict[str, float]], Setup]] = {
+DRAWN: dict[str, Callable[[Outline, dict[str, float]], Setup]] = {
     "scale": _scale,
     "balance-board": _board,
     "two-scales": _two_scales,
@@ -222,13 +216,13 @@ DRAWN: dict[str, Callable[[Outline, Shown, dict[str, float]], Setup]] = {
 }
 
 
-def usual_places(outline: Outline, shown: Shown) -> dict[str, float]:
+def usual_places(outline: Outline) -> dict[str, float]:
     """Where things stand before anything was written."""
     is_racket = isinstance(outline, Racket)
     return {
         "balance": outline.length_mm * (0.475 if is_racket else 0.575),
         "pivot": outline.length_mm - outline.rim_mm - 30 if is_racket else 50.0,
-        "axis": shown.axis_mm(outline.kind),
+        "axis": the_reader().axis_mm(outline.kind),
         "x1": 20.0,
         "x2": outline.length_mm - 20.0,
         "spacing": outline.width_mm - 20.0,

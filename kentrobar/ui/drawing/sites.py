@@ -10,7 +10,6 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.recipes.brief import Site, StripSite
 from kentrobar.core.recipes.one_gram import piece_at
-from kentrobar.core.units import Shown
 
 from . import bench as drawing
 
@@ -37,11 +36,9 @@ class Places:
     places: list[SitePlace]
 
 
-def places(
-    outline: Outline, shown: Shown, sites: Mapping[str, Site], on: Collection[str]
-) -> Places:
+def places(outline: Outline, sites: Mapping[str, Site], on: Collection[str]) -> Places:
     """The frame with every site on it; those in ``on`` are drawn filled."""
-    bench = drawing.bench(outline, shown)
+    bench = drawing.bench(outline)
     paper = bench.paper
     found = []
     for key, site in sites.items():

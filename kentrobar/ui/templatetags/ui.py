@@ -9,8 +9,9 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
+from kentrobar.core.reader import fixed, length_text, mass_text, the_reader, trimmed
 from kentrobar.core.words.amounts import told
-from kentrobar.ui import formatting, regions, speech, stale, undo, words
+from kentrobar.ui import regions, stale, undo, words
 from kentrobar.ui.slots import fillings
 from kentrobar.ui.understood import beside
 
@@ -18,9 +19,19 @@ register = template.Library()
 
 
 @register.filter
-def said(text: Any) -> str:
-    """What Python composed, in the reader's language."""
-    return speech.said(text)
+def number(value: float | None, places: int) -> str:
+    """A number as the reader writes it: with ``places`` decimals, of a negative count at most so
+    many."""
+    if value is None or value == "":
+        return ""
+    return fixed(float(value), places) if places >= 0 else trimmed(float(value), -places)
+
+
+@register.simple_tag
+def reader_axis(kind: str) -> float | int:
+    """The swing axis of this kind of frame, mm; a whole number without its decimal."""
+    mm = the_reader().axis_mm(kind)
+    return int(mm) if mm == int(mm) else mm
 
 
 @register.simple_tag(takes_context=True)
@@ -52,8 +63,8 @@ def seen(row: Any) -> SafeString:
 
 register.filter("meaning", words.meaning)
 register.filter("understood", beside)
-register.filter("in_length", formatting.length_text)
-register.filter("in_mass", formatting.mass_text)
+register.filter("in_length", length_text)
+register.filter("in_mass", mass_text)
 
 
 @register.filter

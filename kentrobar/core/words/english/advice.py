@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import fixed
 from kentrobar.core.words.amounts import told
 
 from .names import Sentence, label

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from kentrobar.core.units import fixed, percent
+from kentrobar.core.reader import digits, fixed, percent
 from kentrobar.core.words.amounts import apart, told
 
 from .names import Sentence, label, than, title
@@ -13,7 +13,7 @@ from .names import Sentence, label, than, title
 def _gyration_unusual(swing: float, axis: float, inward: bool) -> str:
     where = "near its balance point" if inward else "at its ends"
     return (
-        f"Swing weight {swing:g} about {axis:g} mm would need the mass unusually"
+        f"Swing weight {digits(swing, 6)} about {digits(axis, 6)} mm would need the mass unusually"
         f" {where}, for this mass and balance."
     )
 
@@ -94,8 +94,9 @@ SLIPS: dict[str, Sentence] = {
     "part-off": _part("As if without its"),
     "part-twice": _part("As if with a second"),
     "air-in-one": lambda air, now: (
-        f"{'High' if now else 'Low'} by about the air its face carries, {air:.1f}: this reading has"
-        f" it {'in' if now else 'taken off'}, the earlier one {'has not' if now else 'has it in'}."
+        f"{'High' if now else 'Low'} by about the air its face carries, {fixed(air, 1)}: this"
+        f" reading has it {'in' if now else 'taken off'}, the earlier one"
+        f" {'has not' if now else 'has it in'}."
     ),
     "face-flat": (
         "High by about the twist weight: as if clamped face-flat instead of face-upright."
@@ -109,7 +110,7 @@ SLIPS: dict[str, Sentence] = {
 def _handle_mass(piece: int, mass: float, swing: float, axis: float, balance: float) -> str:
     return (
         f"Piece {piece}: {told('mass_g', mass)} at the hand gives {fixed(swing, 2, True)} kg·cm² of"
-        f" swing weight about {axis:g} mm and moves the balance"
+        f" swing weight about {digits(axis, 6)} mm and moves the balance"
         f" {told('balance_mm', balance, 1, True)}. Handle mass never lowers swing weight; it lowers"
         " the balance, and that is felt."
     )

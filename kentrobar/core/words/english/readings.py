@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kentrobar.core.units import fixed, percent
+from kentrobar.core.reader import fixed, percent
 
 from .names import Sentence
 
@@ -26,8 +26,8 @@ READINGS: dict[str, Sentence] = {
         f"The recording has breaks: of {count + 1} stretches the longest is read, {kept:.0f} s."
     ),
     "gaps": lambda count, longest: (
-        f"{count} gap{'s' if count > 1 else ''} in the recording, the longest {longest:.2f} s; the"
-        " fit bridges them."
+        f"{count} gap{'s' if count > 1 else ''} in the recording, the longest"
+        f" {fixed(longest, 2)} s; the fit bridges them."
     ),
     "air-off": "The air its face carries, {air:.2f} kg·cm², is taken off.",
     "usual-swing": (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from kentrobar.core.units import fixed
+from kentrobar.core.reader import fixed
 from kentrobar.core.words.amounts import apart
 
 from .names import Sentence, all_of, are, label, than

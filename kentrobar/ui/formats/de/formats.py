@@ -1,0 +1,1 @@
+DECIMAL_SEPARATOR = "."
