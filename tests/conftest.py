@@ -5,10 +5,7 @@ import gc
 import os
 
 import pytest
-from _pytest.runner import runtestprotocol
 from hypothesis import settings
-
-from kentrobar.ui.room import in_one_room
 
 settings.register_profile("bench", deadline=None)
 settings.load_profile("bench")
@@ -17,16 +14,6 @@ settings.load_profile("bench")
 def pytest_collection_finish():
     gc.freeze()
     gc.set_threshold(20_000, 20, 50)
-
-
-@pytest.hookimpl(tryfirst=True)
-def pytest_runtest_protocol(item, nextitem):
-    """Each test with room for its calls, as a page has it: a quarter less time."""
-    told = {"nodeid": item.nodeid, "location": item.location}
-    item.ihook.pytest_runtest_logstart(**told)
-    in_one_room(runtestprotocol, item, nextitem=nextitem)
-    item.ihook.pytest_runtest_logfinish(**told)
-    return True
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -28,7 +28,6 @@ from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.reader import digits
 from kentrobar.core.words.amounts import told
 from kentrobar.ui.looking import once_a_look
-from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.reading import LANGUAGES
 from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
 from kentrobar.ui.undo import Present, Removable
@@ -220,7 +219,7 @@ class Frame(Removable):
     @once_a_look
     def latest(self) -> list[Reading]:
         """The newest reading of each figure in each condition."""
-        return _latest(self.pk)
+        return list(newest_readings().filter(frame=self.pk))
 
     def figures(self) -> list[Figures]:
         """Every condition that was read, as it would read today, complete ones first."""
@@ -237,7 +236,7 @@ class Frame(Removable):
 
     @once_a_look
     def all_parts(self) -> list[FittedPart]:
-        parts = _parts(self.pk)
+        parts = list(FittedPart.objects.filter(frame=self.pk))
         for part in parts:
             part.frame = self
         return parts
@@ -454,19 +453,3 @@ def newest_readings() -> models.QuerySet[Reading]:
         .order_by(*figure, "-read_at", "-pk")
         .distinct(*figure)
     )
-
-
-@PreparedRows
-def with_key(frame: int) -> models.QuerySet[Frame]:
-    """The frame itself."""
-    return Frame.objects.filter(pk=frame)
-
-
-@PreparedRows
-def _latest(frame: int) -> models.QuerySet[Reading]:
-    return newest_readings().filter(frame=frame)
-
-
-@PreparedRows
-def _parts(frame: int) -> models.QuerySet[FittedPart]:
-    return FittedPart.objects.filter(frame=frame)

@@ -21,7 +21,6 @@ from kentrobar.core.reader import (
 )
 from kentrobar.core.units import LENGTH, MASS
 from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit, mass_number
-from kentrobar.ui.by_key import ByKey
 
 from .choices import Condition
 from .figures import Contradiction, Figures, FoundFigure, figures_in, figures_of
@@ -73,7 +72,7 @@ class ShownFigures:
 
 
 @dataclass(frozen=True, slots=True)
-class FrameRow(ByKey):
+class FrameRow:
     """A frame in the list; ``shown`` is None where nothing is known of it, or ``is_odd`` where what
     is known cannot be shown."""
 

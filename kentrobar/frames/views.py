@@ -7,26 +7,27 @@ from dataclasses import dataclass
 
 from django.core.paginator import Paginator
 from django.db import transaction
+from django.db.models import Prefetch
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from kentrobar.core.geometry.presets import PRESETS
-from kentrobar.frames import listing
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import Found, wanted_of
 from kentrobar.ui.stale import changed_meanwhile
 
-from . import fitted
+from . import above, fitted
 from .choices import Condition, Quantity
 from .figures import Figures
+from .fitted import fittings_of
 from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
-from .models import Frame, Reading
+from .models import Frame, Reading, newest_readings
 from .reported import keep_reported
-from .shown import contradiction_text, shown_figures, typed_sizes
+from .shown import contradiction_text, frame_row, shown_figures, typed_sizes
 from .sizes import DIMENSIONS
 
 log = logging.getLogger(__name__)
@@ -49,13 +50,18 @@ def index(request: Request) -> HttpResponse:
     frames = Frame.live.named(wanted)
     if request.GET.get("kind") in DIMENSIONS:
         frames = frames.filter(kind=request.GET["kind"])
-    pages = (Found if wanted else Paginator)(listing.in_order(frames), FRAMES_A_PAGE)
+    newest = Prefetch("readings", newest_readings().defer("entry"), "newest")
+    # An annotated query forgets the model's own order.
+    frames = above.counted(frames).order_by("model", "serial", "pk")
+    listed = frames.select_related("player").prefetch_related(newest, "parts")
+    pages = (Found if wanted else Paginator)(listed, FRAMES_A_PAGE)
     page = pages.get_page(request.GET.get("page"))
     common = request.GET.get("as", "")
     common = common if common in Condition.values else ""
+    carried_out = fittings_of([one.pk for one in page])
     context = {
         "page": page,
-        "rows": listing.rows(page, common),
+        "rows": [frame_row(one, common, carried_out.get(one.pk, ())) for one in page],
         "wanted": wanted,
         "only": request.GET.get("kind", ""),
         "common": common,

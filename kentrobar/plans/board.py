@@ -32,7 +32,6 @@ from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit
 from kentrobar.frames import fitted
 from kentrobar.frames.choices import Condition
 from kentrobar.stock import shelf
-from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.formatting import change_text, level_word
 
 from . import desk
@@ -43,7 +42,7 @@ from .state import PlanState
 
 
 @dataclass(frozen=True, slots=True)
-class FigureVial(ByKey):
+class FigureVial:
     """One figure: ``value unit``, its change, another way to say it, and its level."""
 
     name: str
@@ -69,7 +68,7 @@ class FigureVial(ByKey):
 
 
 @dataclass(frozen=True, slots=True)
-class PieceRow(ByKey):
+class PieceRow:
     """One piece in the table, with its share of every figure."""
 
     number: int

@@ -25,8 +25,7 @@ from kentrobar.core.quantities import NEEDED
 from kentrobar.core.reader import Reader
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
-from kentrobar.frames.models import Frame, with_key
-from kentrobar.ui.prepared import PreparedRows
+from kentrobar.frames.models import Frame
 
 from .edits import MOST_PIECES, Done, EditError
 from .models import Plan, Step
@@ -147,11 +146,10 @@ def _held(pk: int) -> Any:
     if not found:
         raise Plan.DoesNotExist
     plan = found[0]
-    [plan.frame] = with_key(plan.frame_id)
+    plan.frame = Frame.objects.get(pk=plan.frame_id)
     return plan
 
 
-@PreparedRows
 def _plan_for_change(pk: int) -> QuerySet[Plan]:
     newest = Step.objects.filter(plan=OuterRef("pk"), number=OuterRef("position"))
     held = Plan.live.filter(pk=pk).select_for_update(of=("self",))

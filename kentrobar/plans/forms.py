@@ -32,7 +32,6 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import told, unit_of
 from kentrobar.stock import shelf
-from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.fields import QuantityField, length_reader, mass_reader
 from kentrobar.ui.formatting import placed_text, refusal_text
 
@@ -52,7 +51,7 @@ them."""
 
 
 @dataclass(frozen=True, slots=True)
-class TypedBox(ByKey):
+class TypedBox:
     """A box of the piece's form as its plain facts, which draw in a tenth of a widget's time;
     ``widget`` is the whole of one that is not typed into."""
 

@@ -15,7 +15,6 @@ from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
 from kentrobar.ui.looking import once_a_look
-from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.search import by_letters, just_so
 from kentrobar.ui.undo import Present, Removable
 
@@ -98,15 +97,10 @@ NEWEST = 13
 @once_a_look
 def newest_of(frame: Frame) -> list[Plan]:
     """The newest plans of a frame, at most NEWEST."""
-    plans = _newest_of(frame.pk)
+    plans = list(Plan.live.filter(frame=frame)[:NEWEST])
     for plan in plans:
         plan.frame = frame
     return plans
-
-
-@PreparedRows
-def _newest_of(frame: int) -> models.QuerySet[Plan]:
-    return Plan.live.filter(frame=frame)[:NEWEST]
 
 
 class Step(models.Model):

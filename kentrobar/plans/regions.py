@@ -14,7 +14,6 @@ from django.utils.translation import gettext
 
 from kentrobar.core.reader import the_reader
 from kentrobar.core.words.amounts import change_of
-from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing.shown import drawing as drawing_region
 from kentrobar.ui.regions import Region, answer, drawn, held_by, marker
@@ -28,7 +27,7 @@ unchanged region would be older, which the script does not look at."""
 
 
 @dataclass(frozen=True, slots=True)
-class Top(ByKey):
+class Top:
     """The line over the bench."""
 
     plan: int

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.db.models import Func, IntegerField
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -24,7 +25,6 @@ from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 from kentrobar.stock import shelf
-from kentrobar.ui.by_key import ByKey
 from kentrobar.ui.forms import first_fault
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
@@ -37,7 +37,6 @@ from .comparison import MOST_COMPARED, Compared, differences
 from .edits import Done, EditError
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
-from .listing import AllPlans
 from .models import Plan, newest_of
 from .state import PlanState
 
@@ -51,7 +50,7 @@ PIECES = Func(
 
 
 @dataclass(frozen=True, slots=True)
-class PlanRow(ByKey):
+class PlanRow:
     """A plan in the list."""
 
     pk: int
@@ -71,7 +70,7 @@ def index(request: Request) -> HttpResponse:
     called = ("name", "frame__model", "frame__serial", "frame__player__name")
     known = Plan.live.select_related("frame__player").defer("content").annotate(count=PIECES)
     plans = holding(known, wanted, *called)
-    pages = (Found if wanted else AllPlans)(plans, PLANS_A_PAGE)
+    pages = (Found if wanted else Paginator)(plans, PLANS_A_PAGE)
     page = pages.get_page(request.GET.get("page"))
     rows = [
         PlanRow(

@@ -25,7 +25,6 @@ from kentrobar.core.units import offered
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan, newest_of
 from kentrobar.shop.models import remembered
-from kentrobar.ui.prepared import Prepared
 from kentrobar.workshop.models import Trial
 
 from . import disk
@@ -159,7 +158,6 @@ def _facts(frame: Frame, plan: Plan | None) -> tuple[Collection[str], tuple[Any,
     return figures, tuple(facts)
 
 
-@Prepared
 def _of_plan(plan: int) -> QuerySet[Any, Any]:
     read = Reading.objects.filter(removed_at=None, frame=OuterRef("frame")).values("quantity")
     is_tried = Exists(Trial.objects.filter(plan=OuterRef("pk")))

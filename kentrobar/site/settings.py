@@ -200,7 +200,7 @@ TEMPLATES = [
         },
     }
 ]
-FORM_RENDERER = "kentrobar.ui.rendering.Written"
+FORM_RENDERER = "django.forms.renderers.TemplatesSetting"
 ROOT_URLCONF = "kentrobar.site.urls"
 WSGI_APPLICATION = "kentrobar.site.wsgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

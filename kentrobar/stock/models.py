@@ -65,8 +65,6 @@ class Material(Removable):
 
     moved: tuple[float, float] | None = None
     """As ``moved_of`` has it, where that was asked for many at once."""
-    known_weighings: list[Weighing] | None = None
-    """Its weighings, the newest first, where they were asked for many at once."""
 
     removed_word = "Archived"
     objects = models.Manager()
@@ -108,7 +106,7 @@ class Material(Removable):
         )
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
-        known = self.weighings.all() if self.known_weighings is None else self.known_weighings
+        known = self.weighings.all()
         return [one.cut() for one in known if one.backing_on == backing_on]
 
     def per_length(self) -> PerLength | None:

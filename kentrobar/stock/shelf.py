@@ -7,8 +7,6 @@ import math
 from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
-from django.db.models import QuerySet
-
 from kentrobar.core.bench.sheet import uses
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
@@ -20,9 +18,8 @@ from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.core.words import amounts
 from kentrobar.frames.products import weighed_here
 from kentrobar.ui.looking import once_a_look
-from kentrobar.ui.prepared import PreparedRows, among
 
-from .models import CUT, Material, MaterialKind, Movement, Weighing, moved_of
+from .models import CUT, Material, MaterialKind, Movement, moved_of
 
 SAME = 1e-3
 """So much more or less is the same amount, in any unit of the shelf."""
@@ -51,25 +48,7 @@ def with_left(materials: Iterable[Material]) -> list[Material]:
 @once_a_look
 def _named(names: frozenset[str]) -> list[Material]:
     """Of these names, put away or not, with what was weighed of each."""
-    if not names:
-        return []
-    found = _of_names(sorted(names))
-    of_each: dict[int, list[Weighing]] = {one.pk: [] for one in found}
-    for weighing in _weighings([*of_each]):
-        of_each[weighing.material_id].append(weighing)
-    for one in found:
-        one.known_weighings = of_each[one.pk]
-    return found
-
-
-@PreparedRows
-def _weighings(materials: list[int]) -> QuerySet[Weighing]:
-    return Weighing.objects.filter(among("material", materials))
-
-
-@PreparedRows
-def _of_names(names: list[str]) -> QuerySet[Material]:
-    return Material.objects.filter(among("name", names))
+    return list(Material.objects.filter(name__in=names).prefetch_related("weighings"))
 
 
 @once_a_look

@@ -19,7 +19,8 @@ from django.http import HttpRequest
 from django.template.loader import render_to_string
 from django.utils.crypto import salted_hmac
 from django.utils.safestring import SafeString, mark_safe
-from django.utils.translation import get_language
+
+from kentrobar.core.reader import Reader, the_reader
 
 HEADER = "Kentrobar-Holds"
 FOREIGN = {"svg": "<svg>{}</svg>", "table": "<table>{}</table>", "": "{}"}
@@ -86,13 +87,12 @@ def answer(whole: Region, held: Mapping[str, str]) -> str:
 
 
 def drawn(template: str, **facts: Hashable) -> SafeString:
-    """A template that shows these facts and nothing else, drawn once for them."""
-    return _drawn(template, get_language(), tuple(facts.items()))
+    """A template that shows these facts and nothing else, drawn once for them
+    and their reader."""
+    return _drawn(template, the_reader(), tuple(facts.items()))
 
 
 @lru_cache(maxsize=3000)
-def _drawn(
-    template: str, language: str | None, facts: tuple[tuple[str, Hashable], ...]
-) -> SafeString:
+def _drawn(template: str, who: Reader, facts: tuple[tuple[str, Hashable], ...]) -> SafeString:
     html = render_to_string(template, dict(facts)).strip()
     return mark_safe(INDENT.sub("\n", html))  # escaped by the template

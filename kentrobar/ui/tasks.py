@@ -13,7 +13,6 @@ from procrastinate.contrib.django import app
 from procrastinate.jobs import Job, Status
 
 from .background import KINDS, MOST_TRIES, SILENT_S, AtWork
-from .room import in_one_room
 
 log = logging.getLogger(__name__)
 
@@ -28,7 +27,7 @@ def do(context: JobContext, kind: str, key: int, run: int, arguments: dict[str, 
     at_work = AtWork(KINDS[kind], key, run, context.should_abort)
     try:
         with at_work.beating():
-            in_one_room(at_work.go, arguments, is_last)
+            at_work.go(arguments, is_last)
     finally:
         connection.close()
 

@@ -14,8 +14,6 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
-from kentrobar.ui.prepared import Prepared, among
-
 from .lacks import LOOKED_AT, lacking
 from .models import Job, JobStep
 
@@ -31,17 +29,16 @@ LONGEST = timedelta(hours=8)
 """What a clock can tell of a step: one begun longer ago was put aside in between."""
 
 
-@Prepared
-def open_jobs(frames: list[int]) -> QuerySet[Any, Any]:
+def open_jobs(frames: Collection[int]) -> QuerySet[Any, Any]:
     """Keys of the open jobs that frames are in, the one that came in last first."""
-    jobs = Job.live.filter(among("taken_in__frame", frames), closed_at=None)
+    jobs = Job.live.filter(taken_in__frame__in=frames, closed_at=None)
     return jobs.order_by("-taken_in_at").values_list("pk")
 
 
 def advanced(frames: Collection[int], user: Any = None) -> None:
     """Mark what is done now of every open job these frames, by their keys, are in."""
     # Most frames are in none: every moved piece asks.
-    keys = {job for (job,) in open_jobs(list(frames))}
+    keys = {job for (job,) in open_jobs(frames)}
     for job in Job.objects.filter(pk__in=keys).prefetch_related(*LOOKED_AT) if keys else ():
         go_on(job, user)
 

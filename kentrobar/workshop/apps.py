@@ -17,7 +17,7 @@ class WorkshopConfig(AppConfig):
 
         from . import calendar, liked, links, thread
         from .advance import advanced
-        from .fitted import fittings, signed
+        from .fitted import fittings
         from .models import Card, Sheet, Trial
 
         def kept(sender: type[models.Model], instance: Any, created: bool, **_: Any) -> None:
@@ -32,7 +32,6 @@ class WorkshopConfig(AppConfig):
                 kept, sender=model, weak=False, dispatch_uid=f"thread-{model.__name__}"
             )
         above.hears(thread.spoken)
-        above.counts_with(signed)
         fitted.told_by(fittings)
         fill("thread", "workshop/_thread.html", thread.at_head)
         fill("frame-actions", "workshop/_frame_label.html", lambda request, page: {"page": page})

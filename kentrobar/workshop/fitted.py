@@ -5,16 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
-from typing import Any
-
-from django.contrib.postgres.expressions import ArraySubquery
-from django.db.models import OuterRef, QuerySet
 
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.frames.fitted import Fitting
-from kentrobar.frames.models import Frame
-from kentrobar.ui.prepared import Prepared
-from kentrobar.ui.stamps import Stamp
 
 from .models import Sheet
 
@@ -64,22 +57,7 @@ def _is_same(one: Piece, other: Piece) -> bool:
     )
 
 
-def signed(frames: QuerySet[Frame]) -> QuerySet[Any]:
-    """Frames with the stamps of what was carried out on them."""
-    sheets = Sheet.objects.filter(plan__frame=OuterRef("pk"), signed_off_at__isnull=False)
-    stamps = sheets.order_by("pk").values_list(Stamp("pk"))
-    return frames.annotate(sheets_signed=ArraySubquery(stamps))
-
-
-@Prepared
-def _signed_off(frame: int) -> QuerySet[Any, Any]:
-    sheets = Sheet.objects.filter(plan__frame=frame, signed_off_at__isnull=False)
-    return sheets.values_list("pk")[:1]
-
-
 def fittings(frames: Collection[int]) -> Iterator[tuple[int, Fitting]]:
-    if len(frames) == 1 and not _signed_off(next(iter(frames))):  # most have none
-        return
     sheets = Sheet.objects.filter(plan__frame__in=frames, signed_off_at__isnull=False)
     for sheet in sheets.select_related("plan").defer("plan__content").order_by("pk"):
         assert sheet.signed_off_at is not None

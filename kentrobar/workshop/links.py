@@ -7,7 +7,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib import messages
-from django.db.models import Exists, QuerySet
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.utils import timezone
@@ -15,7 +15,6 @@ from django.views.decorators.http import require_POST
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.once import stored_once
-from kentrobar.ui.prepared import Prepared
 from kentrobar.ui.request import Request
 
 from .models import BlindTrial, Card, PlayersLink, SetupSearch
@@ -53,19 +52,9 @@ def _kinds(frame: int) -> tuple[QuerySet[Any], ...]:
     return cards, trials, searches
 
 
-@Prepared
-def _which(frame: int) -> QuerySet[Any, Any]:
-    """Whether there are any of each kind."""
-    return Frame.objects.filter(pk=frame).values_list(*(Exists(one) for one in _kinds(frame)))
-
-
 def of_frame(frame: Frame) -> list[dict[str, Any]]:
     """Every link there is to a frame, the open ones first, each with its page."""
-    # Most frames have none of most: asked at once which there are.
-    [there] = _which(frame.pk)
-    given, blind, searches = (
-        kind if is_there else () for kind, is_there in zip(_kinds(frame.pk), there, strict=True)
-    )
+    given, blind, searches = _kinds(frame.pk)
     rows: list[tuple[str, str, PlayersLink]] = [("card", f"Card, {c.plan.name}", c) for c in given]
     rows += [("blind", f"{t.first} or {t.second}", t) for t in blind]
     rows += [("setup-search", str(one), one) for one in searches]

@@ -24,7 +24,6 @@ from selenium.webdriver.support.ui import WebDriverWait
 from kentrobar.demo import workshop as demo
 from kentrobar.demo.instruments import plug_in
 from kentrobar.shop.models import forget as forget_shop
-from kentrobar.ui.room import in_one_room
 from ops.browser import chromium, resize
 from tests import emptied
 from tests.simulated import Bench, reading
@@ -35,19 +34,15 @@ from tests.working import working
 def _as_served():
     """Styles and scripts are kept by the browser, as their hashed names let it elsewhere, and pages
     have room."""
-    plain, answer_to = StaticFilesHandler.serve, StaticFilesHandler.__call__
+    plain = StaticFilesHandler.serve
 
     def serve(handler, request):
         answer = plain(handler, request)
         answer["Cache-Control"] = "max-age=3600"
         return answer
 
-    def with_room(*asked):
-        return in_one_room(answer_to, *asked)
-
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(StaticFilesHandler, "serve", serve)
-        patch.setattr(StaticFilesHandler, "__call__", with_room)
         yield
 
 

@@ -3,53 +3,37 @@ few; an answer that carries what changed; boxes written straight that are as the
 
 import gzip
 import re
-import resource
 from dataclasses import replace
 from pathlib import Path
-from threading import Thread
 
 import brotli
 import pytest
-from django import forms
 from django.contrib.staticfiles import finders
 from django.core.paginator import Paginator
 from django.db import connection
-from django.forms.renderers import TemplatesSetting
 from django.http import HttpResponse
 from django.test import RequestFactory
 from django.test.utils import CaptureQueriesContext
-from django.utils import timezone
 from django.utils.html import escape
 
 from bench.core import TWELVE
 from bench.web import PRINT
-from kentrobar.frames import models as frames
-from kentrobar.frames.listing import in_order
-from kentrobar.frames.models import Frame, Person, Reading
-from kentrobar.plans import desk, edits, listing, regions
-from kentrobar.plans import models as plans
+from kentrobar.frames.models import Frame, Reading
+from kentrobar.plans import desk, edits, regions
 from kentrobar.plans.board import Board
 from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
-from kentrobar.plans.views import PIECES
-from kentrobar.site import navigation, wsgi
-from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
-from kentrobar.ui import rendering, search
+from kentrobar.ui import search
 from kentrobar.ui.looking import Looking, once_a_look
-from kentrobar.ui.prepared import PreparedRows
 from kentrobar.ui.regions import HEADER, Region, marker
-from kentrobar.workshop import advance, fitted, links
-from kentrobar.workshop.models import Job, Sheet
-from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
-
-from .conftest import measured_frame
+from tests.core.frames import READ, TERN
 
 # (queries, KB gzipped) of each page with a plan of twelve pieces on it.
 BUDGETS = {
-    "/removed/": (10, 3), "/bench/": (10, 4), "/": (5, 4), "/plans/": (5, 4), "/match/": (5, 4),
-    "/frames/{frame}/": (11, 8), "/frames/{frame}/measure/": (19, 8),
+    "/removed/": (10, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/match/": (5, 4),
+    "/frames/{frame}/": (13, 8), "/frames/{frame}/measure/": (19, 8),
     "/frames/{frame}/advice/": (13, 11), "/frames/{frame}/recipes/": (17, 11),
     "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),
     "/frames/{frame}/history/": (13, 4), "/plans/{plan}/": (15, 14),
@@ -236,72 +220,6 @@ def test_while_one_looks_a_question_is_asked_once():
     assert asked.count("a") == 1 + 2 + 1, "every page asks anew"
 
 
-class Boxes(forms.Form):
-    words = forms.CharField(max_length=9, initial='a "b" <c> & d', help_text="a <hint>")
-    count = forms.IntegerField(min_value=1, initial=1200, label="how <many>")
-    secret = forms.CharField(widget=forms.PasswordInput, initial="x")
-    tick = forms.BooleanField(required=False, initial=True, disabled=True)
-    day = forms.DateField(initial="2026-11-27")
-    file = forms.FileField(required=False)
-    note = forms.CharField(widget=forms.Textarea(attrs={"rows": 2}), initial="two\n<lines>")
-    one = forms.ChoiceField(
-        choices=[("", "–"), ("1", "<one>"), ("more", [("2", "two"), (3, "3")])], initial=3
-    )
-    some = forms.MultipleChoiceField(choices=[("a", "A"), ("b", "B")], initial=["b"],
-                                     widget=forms.SelectMultiple)  # fmt: skip
-    key = forms.CharField(widget=forms.HiddenInput, initial="k")
-
-
-PREPARED = [
-    (frames._latest, "frame"), (frames._parts, "frame"), (frames.with_key, "frame"),
-    (plans._newest_of, "frame"), (desk._plan_for_change, "plan"), (navigation._of_plan, "plan"),
-    (advance.open_jobs, "frames"), (fitted._signed_off, "frame"), (links._which, "frame"),
-    (shelf._of_names, "names"), (shelf._weighings, "materials"),
-]  # fmt: skip
-
-
-@pytest.mark.parametrize(("prepared", "of"), PREPARED)
-def test_sql_made_once_asks_what_it_would_if_it_were_made_anew(bench, laden, user, prepared, of):
-    """Of one row, and then of another."""
-    other = measured_frame(SHOAL, PADDLE_READ, model="Shoal 16")
-    second = desk.start(other, other.figures()[0])
-    now = timezone.now()
-    job = Job.objects.create(person=Person.named("Wren Ashdown"), taken_in_at=now, due=now.date())
-    job.taken_in.create(frame=other)
-    other.parts.create(kind="overgrip", mass_g=5.5)
-    Sheet.objects.create(plan=second, pieces=[], signed_off_at=now)
-    roll = Material.objects.get(name="lead tape, 6 mm")
-    roll.weighings.create(length_mm=200, mass_g=2.1, u_g=0.01)
-    about = {
-        "frame": (laden.frame_id, other.pk), "plan": (laden.pk, second.pk),
-        "frames": ([laden.frame_id], [laden.frame_id, other.pk]),
-        "names": (["copper tape, 6 mm"], [roll.name, "putty"]), "materials": ([], [roll.pk]),
-    }[of]  # fmt: skip
-    for key in about:
-        assert list(prepared(key)) == list(prepared.question(key))
-    assert list(prepared(about[1]))
-
-
-def test_a_prepared_question_is_about_its_key():
-    with pytest.raises(TypeError):
-        PreparedRows(lambda key: Frame.objects.all())(1)
-
-
-@pytest.mark.parametrize("data", [None, {"words": "far too long", "count": "0", "one": "2"}])
-def test_boxes_written_straight_are_as_their_templates_draw_them(data):
-    def drawn_by(renderer):
-        form = Boxes(data, renderer=renderer)
-        return {
-            name: re.sub(r"\s+", " ", str(form[name])).replace("> <", "><") for name in form.fields
-        }
-
-    assert drawn_by(rendering.Written()) == drawn_by(TemplatesSetting())
-    group = Boxes(data)["words"].as_field_group()
-    assert "a &lt;hint&gt;" in group
-    assert ("has-fault" in group) == bool(data)
-    assert Boxes(data)["count"].as_field_group().count("how &lt;many&gt;") == 1
-
-
 def test_what_is_called_just_so_comes_before_what_only_begins_so(bench, laden):
     """However many were there before it."""
     Plan.objects.bulk_create(
@@ -317,7 +235,7 @@ def test_what_is_called_just_so_comes_before_what_only_begins_so(bench, laden):
 def test_what_is_found_is_paged_as_it_would_be_without_its_keys(laden, monkeypatch, few):
     monkeypatch.setattr(search, "FEW", few)
     many_more(laden)
-    wanted = in_order(Frame.live.named("gull"))
+    wanted = Frame.live.named("gull").order_by("model", "serial", "pk")
     found, plain = search.Found(wanted, 7), Paginator(wanted, 7)
     assert (found.count, found.num_pages) == (plain.count, plain.num_pages)
     assert plain.num_pages > 2
@@ -325,63 +243,6 @@ def test_what_is_found_is_paged_as_it_would_be_without_its_keys(laden, monkeypat
         page = found.get_page(number)
         assert list(page) == list(plain.get_page(number))
         assert page.number == plain.get_page(number).number
-
-
-def test_all_plans_are_counted_without_those_on_removed_frames(laden, bench):
-    many_more(laden)
-    gone = Plan.live.exclude(frame=laden.frame).last()
-    Frame.objects.filter(pk=gone.frame_id).update(removed_at=timezone.now())
-    Plan.objects.filter(pk=laden.pk).update(removed_at=timezone.now())
-    assert listing.AllPlans(Plan.live.all(), 40).count == Plan.live.count() < Plan.objects.count()
-
-
-def test_all_plans_are_paged_as_they_would_be_and_only_those_shown_are_reckoned_with(laden):
-    many_more(laden)
-    rows = Plan.live.annotate(count=PIECES)
-    paged, plain = listing.AllPlans(rows, 7), Paginator(rows, 7)
-    for number in (1, 3, plain.num_pages, "none"):
-        with CaptureQueriesContext(connection) as seen:
-            page = list(paged.get_page(number))
-        assert page == list(plain.get_page(number))
-        asked = seen.captured_queries[-1]["sql"]
-        assert asked.count("LIMIT") == 1
-        assert "count" not in asked[asked.rindex("(SELECT") :], "not in what picks the page's rows"
-
-
-def nothing():
-    pass
-
-
-# More than is left of a piece at some depths.
-nothing.__code__ = nothing.__code__.replace(co_stacksize=200)
-
-
-def calls_at_every_depth(depth=300):
-    for _ in range(200):
-        nothing()
-    if depth:
-        calls_at_every_depth(depth - 1)
-
-
-def pages_of_memory_asked_for(run):
-    """In a thread of its own, whose calls begin on nothing."""
-    found = []
-
-    def counted():
-        before = resource.getrusage(resource.RUSAGE_THREAD).ru_minflt
-        run()
-        found.append(resource.getrusage(resource.RUSAGE_THREAD).ru_minflt - before)
-
-    thread = Thread(target=counted)
-    thread.start()
-    thread.join()
-    return found[0]
-
-
-def test_no_call_of_a_page_asks_the_machine_for_memory_again_and_again(monkeypatch):
-    monkeypatch.setattr(wsgi, "pages", lambda *_: calls_at_every_depth())
-    assert pages_of_memory_asked_for(calls_at_every_depth) > 200
-    assert pages_of_memory_asked_for(lambda: wsgi.application({}, None)) < 100
 
 
 def test_what_was_just_written_is_found_as_quickly_as_the_rest(db):

@@ -19,7 +19,6 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.reader import length_number, the_reader
 from kentrobar.core.words.amounts import Amount, told
-from kentrobar.ui.by_key import ByKey
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -61,7 +60,7 @@ class Paper:
 
 
 @dataclass(frozen=True, slots=True)
-class Mark(ByKey):
+class Mark:
     """One piece on the bench: the stroke of its tape or its shape, and where its number stands."""
 
     id: str
@@ -81,7 +80,7 @@ class Mark(ByKey):
 
 
 @dataclass(frozen=True, slots=True)
-class Bob(ByKey):
+class Bob:
     """A plumb bob: hangs from the ruler at ``x``, ``size`` is half its width, its area the
     grams."""
 
@@ -122,7 +121,7 @@ def bob_path(x: float, y: float, s: float) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Ruler(ByKey):
+class Ruler:
     """A ruler from ``x``, ``width`` long: all its ticks as one path, and a number at some of
     them."""
 
@@ -134,7 +133,7 @@ class Ruler(ByKey):
 
 
 @dataclass(frozen=True, slots=True)
-class BenchDrawing(ByKey):
+class BenchDrawing:
     """Everything the bench template draws."""
 
     paper: Paper
