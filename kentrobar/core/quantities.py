@@ -27,7 +27,8 @@ class Figure:
         least_u: nobody reads or places better than this, whatever was written down.
         settles: two readings closer than this never ask for a reason.
         drift: how far an instrument usually drifts between checks, where its own checks do not say.
-        tol: the tolerance of careful matching.
+        tol: the tolerance of careful matching. unnoticed: a difference most players do not notice.
+        pull: what a target moves by at one step of its vial.
         of: the figure of a Body; a swing weight about an axis, mm from the butt.
     """
 
@@ -40,6 +41,8 @@ class Figure:
     settles: float
     drift: float
     tol: float
+    unnoticed: float
+    pull: float
     of: Callable[[Body, float], Number]
 
     @property
@@ -66,6 +69,8 @@ FIGURES: dict[str, Figure] = {
             settles=1.5,
             drift=0.3,
             tol=1.0,
+            unnoticed=3.0,
+            pull=0.5,
             of=lambda body, axis: body.mass,
         ),
         Figure(
@@ -78,6 +83,8 @@ FIGURES: dict[str, Figure] = {
             settles=2.0,
             drift=1.0,
             tol=1.0,
+            unnoticed=2.0,
+            pull=0.5,
             of=lambda body, axis: body.balance,
         ),
         Figure(
@@ -90,6 +97,8 @@ FIGURES: dict[str, Figure] = {
             settles=3.0,
             drift=1.5,
             tol=1.0,
+            unnoticed=5.0,
+            pull=0.5,
             of=lambda body, axis: body.swing_kgcm2(axis),
         ),
         Figure(
@@ -102,6 +111,8 @@ FIGURES: dict[str, Figure] = {
             settles=0.5,
             drift=0.2,
             tol=0.2,
+            unnoticed=0.4,
+            pull=0.05,
             of=lambda body, axis: body.twist_kgcm2,
         ),
         Figure(
@@ -114,12 +125,16 @@ FIGURES: dict[str, Figure] = {
             settles=3.0,
             drift=1.5,
             tol=1.0,
+            unnoticed=5.0,
+            pull=0.5,
             of=lambda body, axis: body.recoil_kgcm2,
         ),
     )
 }
 READ = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 """The figures that are read from a frame; the recoil weight follows from three of them."""
+DERIVED = tuple(key for key in FIGURES if key not in READ)
+"""The figures that follow from those."""
 NEEDED = ("mass_g", "balance_mm", "swing_kgcm2")
 """What a plan needs: without a twist weight only its change is told."""
 COMMON_AXES_MM: tuple[float, ...] = (100, 101.6, 98, 50, 50.8)

@@ -12,13 +12,6 @@ from kentrobar.core.recipes.brief import Goal
 
 PULLS = 40
 """A vial can be pulled so many steps either way."""
-PULL_STEP = {
-    "mass_g": 0.5,
-    "balance_mm": 0.5,
-    "swing_kgcm2": 0.5,
-    "twist_kgcm2": 0.05,
-    "recoil_kgcm2": 0.5,
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,5 +51,5 @@ class SiteRow:
 
 def pulled(name: str, at: int, tol: float | None, axis_mm: float) -> str:
     """The words of a vial pulled ``at`` steps from as measured."""
-    change = max(-PULLS, min(PULLS, at)) * PULL_STEP[name]
+    change = max(-PULLS, min(PULLS, at)) * FIGURES[name].pull
     return say_goal(name, Goal(change=change, tol=tol or FIGURES[name].tol), axis_mm)

@@ -21,7 +21,7 @@ from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSi
 from kentrobar.core.words.amounts import Amount, gap
 from kentrobar.ui.forms import choose, first_fault
 
-from .aims import PULL_STEP, PULLS, Aim, SiteRow, pulled
+from .aims import PULLS, Aim, SiteRow, pulled
 from .asked import Asked, Base, chosen_base, on_shelf
 from .limited import FLAGS, Limited, SiteWish
 
@@ -291,7 +291,7 @@ class WishForm(forms.Form):
                 if goal and value is not None
                 else 0.0
             )
-            at = max(-PULLS, min(PULLS, round(change / PULL_STEP[name])))
+            at = max(-PULLS, min(PULLS, round(change / FIGURES[name].pull)))
             yield Aim(
                 name,
                 FIGURES[name].title,

@@ -12,7 +12,6 @@ from kentrobar.core.reader import digits, fixed
 from kentrobar.core.recipes.strokes import STROKES
 from kentrobar.ui.forms import with_commas
 
-from . import places
 from .models import Settings
 
 STROKE_BOXES = {
@@ -39,7 +38,7 @@ GROUPS = (
         {
             "shop_name": "Bench on the Quay",
             "contact": "street, phone or mail, as players should see it",
-            "time_zone": "today, late and cured are by its clock",
+            "time_zone": "the nearest town of the list, Europe/Oslo: sets when your day starts",
             "currency": "EUR, kr, £",
             "decimals": "boxes read both",
             "language": "cards, pages on court and paper; for each player at their own page",
@@ -145,9 +144,7 @@ class SettingsForm(forms.ModelForm):
                     box.initial = getattr(stroke, name)
                     box.widget.attrs["aria-label"] = box.label
                     self.fields[f"{kind}-{stroke.key}-{name}"] = box
-        zones = [("", "UTC"), *((name, name.replace("_", " ")) for name in places.zones()[1:])]
-        zone = forms.ChoiceField(label="Time zone", choices=zones, required=False)
-        self.fields["time_zone"] = zone
+        self.fields["time_zone"].widget.attrs |= {"list": "zones", "placeholder": "UTC"}
         for group in GROUPS:
             for name, example in group.examples.items():
                 self.fields[name].help_text = f"{example}{_usual_text(name)}"

@@ -6,7 +6,9 @@ from typing import Any
 
 from kentrobar.core.court.search import NOTICED, Standing
 from kentrobar.core.court.space import FIGURES
+from kentrobar.core.quantities import FIGURES as ALL
 from kentrobar.core.reader import fixed
+from kentrobar.core.words.amounts import change_of
 from kentrobar.frames.models import Frame
 from kentrobar.ui.request import Request
 
@@ -15,11 +17,9 @@ from .models import SetupSearch
 LIKELY = 0.7
 """Of where the one liked most may lie, the part that is remembered."""
 WORDS = {
-    "mass_g": ("mass", "g", ("lighter", "heavier")),
-    "balance_mm": ("balance", "mm", ("head lighter", "head heavier")),
-    "swing_kgcm2": ("swing weight", "kg·cm²", ("quicker", "more plough")),
-    "twist_kgcm2": ("twist weight", "kg·cm²", ("livelier", "steadier")),
-}
+    "mass_g": ("lighter", "heavier"), "balance_mm": ("head lighter", "head heavier"),
+    "swing_kgcm2": ("quicker", "more plough"), "twist_kgcm2": ("livelier", "steadier"),
+}  # fmt: skip
 
 
 def ranges(row: SetupSearch, now: Standing) -> dict[str, tuple[float, float]]:
@@ -45,14 +45,15 @@ def ranges(row: SetupSearch, now: Standing) -> dict[str, tuple[float, float]]:
 def words(found: dict[str, Any]) -> str:
     """`swing weight +4 to +9 kg·cm², steadier`; '' where nothing is known."""
     said = []
-    for name, (label, unit, (less, more)) in WORDS.items():
+    for name, (less, more) in WORDS.items():
         if name not in found:
             continue
         low, high = found[name]
         if low <= 0 <= high:
             continue
         if name in ("swing_kgcm2", "mass_g"):
-            said.append(f"{label} {fixed(low, 1, True)} to {fixed(high, 1, True)} {unit}")
+            least, most = change_of(name, low).number(1), change_of(name, high).told(1)
+            said.append(f"{ALL[name].label} {least} to {most}")
         else:
             said.append(more if low > 0 else less)
     return ", ".join(said)
@@ -89,7 +90,7 @@ def wish_of(frame: Frame) -> str:
     """The same as a wish in words, for the box of Recipes: as the set-up liked most was."""
     best = frame.player.liked(frame.kind).get("best", {}) if frame.player else {}
     said = [
-        f"{WORDS[name][0]} {fixed(best[name], 1, True)}"
+        f"{ALL[name].label} {fixed(best[name], 1, True)}"
         for name in ("swing_kgcm2", "twist_kgcm2")
         if abs(best.get(name, 0.0)) >= NOTICED[name] / 5
     ]

@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING
 from kentrobar.core.frame.condition import shifted
 from kentrobar.core.frame.targets import Target
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.quantities import DERIVED, FIGURES
 
 from .brief import Brief
 from .candidates import Candidate
@@ -36,9 +37,9 @@ OFF_MM = 2.0
 """How far off a hand cuts or places, where a recipe should still hold."""
 
 ORDERS: dict[str, tuple[tuple[str, ...], ...]] = {
-    "swing": (("swing_kgcm2",), ("twist_kgcm2", "recoil_kgcm2"), ("balance_mm",), ("mass_g",)),
-    "balance": (("balance_mm",), ("mass_g",), ("swing_kgcm2", "twist_kgcm2", "recoil_kgcm2")),
-    "inertia": (("mass_g", "balance_mm", "swing_kgcm2", "recoil_kgcm2"), ("twist_kgcm2",)),
+    "swing": (("swing_kgcm2",), ("twist_kgcm2", *DERIVED), ("balance_mm",), ("mass_g",)),
+    "balance": (("balance_mm",), ("mass_g",), ("swing_kgcm2", "twist_kgcm2", *DERIVED)),
+    "inertia": (("mass_g", "balance_mm", "swing_kgcm2", *DERIVED), ("twist_kgcm2",)),
 }
 """Which misses are made small first, by school. Those in one step count alike."""
 
@@ -169,17 +170,14 @@ def _line(name: str, goal: Target, base: Body, reference_mm: float, axis_mm: flo
         scale = 1 / (goal.tol * unit)
         return TargetLine(name, (form(base) - wanted) * scale, lambda body: form(body) * scale)
 
-    if name == "mass_g":
-        return made(lambda body: body.mass, goal.value, 1.0)
-    if name == "swing_kgcm2":
-        return made(lambda body: body.swing_kgcm2(goal.about(axis_mm)), goal.value)
-    if name == "twist_kgcm2":
-        return made(lambda body: body.twist_kgcm2, goal.value)
+    if name == "balance_mm":
+        return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
     if name == "recoil_kgcm2":
         # About a fixed point the recoil weight is linear; it is off by M (b − b₀)², a hair near the
         # balance.
         return made(lambda body: body.swing_kgcm2(reference_mm), goal.value)
-    return made(lambda body: body.moment - goal.value * body.mass, 0.0, base.mass)
+    # Every other figure is a sum over the pieces.
+    return made(lambda body: FIGURES[name].of(body, goal.about(axis_mm)), goal.value)
 
 
 def _sums(bodies: Iterable[Body]) -> Table:

@@ -14,7 +14,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
-from kentrobar.core.quantities import plain_figures
+from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.words import Message, message
 
 from .brief import Brief, PlugSite, Site, StripSite, ThroatSite, plain_body
@@ -22,14 +22,6 @@ from .chance import sureness
 from .explain import Answer, solve
 from .solve import TIME_LIMIT_S, Watch
 
-UNNOTICED = {
-    "mass_g": 3.0,
-    "balance_mm": 2.0,
-    "swing_kgcm2": 5.0,
-    "recoil_kgcm2": 5.0,
-    "twist_kgcm2": 0.4,
-}
-"""Differences most players do not notice."""
 MEETS_MM = 1.0
 SAME_HOUR = 0.25
 WORTH = 0.15
@@ -67,7 +59,7 @@ def rest(
     Args:
         brief: its ``measured`` is the frame as read after the trial, its ``fitted`` what is on it.
         unnoticed: what most players do not notice, where the workshop says otherwise than
-            ``UNNOTICED``.
+            the usual ones of ``FIGURES``.
     """
     base, wanted = plain_body(brief.measured), brief.wanted()
     axis = brief.measured.axis_mm
@@ -82,7 +74,7 @@ def rest(
         return Rest(misses, now, answer, True, message("rest-inside"))
     then = answer.recipes[0].sure.chance
     noise = [name for name, miss in over.items() if abs(miss) - wanted[name].tol <= _u(brief, name)]
-    limits = UNNOTICED | (unnoticed or {})
+    limits = {name: one.unnoticed for name, one in FIGURES.items()} | (unnoticed or {})
     felt = [name for name, miss in over.items() if abs(miss) >= limits[name]]
     if len(noise) == len(over):
         return Rest(misses, now, answer, True, message("rest-noise", figures=noise, now=now))

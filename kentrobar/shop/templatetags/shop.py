@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 from django import template
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString
 
 from kentrobar.core.reader import fixed
+from kentrobar.shop import places
 from kentrobar.shop.logo import address
 from kentrobar.shop.models import remembered
 from kentrobar.shop.money import amount_of
 
 register = template.Library()
+
+
+@register.simple_tag
+@cache
+def zone_list() -> SafeString:
+    """The time zones to choose from in a box with ``list="zones"``; written once."""
+    options = format_html_join("", '<option value="{}">', ((name,) for name in places.zones()))
+    return format_html('<datalist id="zones">{}</datalist>', options)
 
 
 @register.simple_tag
