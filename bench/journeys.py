@@ -137,7 +137,7 @@ def alone(walker: Walker, screen: str) -> None:
     for name, text in (("mass_g", "301.2"), ("balance_mm", "324"), ("swing_kgcm2", "296")):
         walker.write(f"[name=new-0-{name}]", text)
     walker.press("Twists in my hand", ".say-word span")
-    walker.press("Check it in", "button")
+    walker.press("Check in", "button")
     walker.press("Advice for", ".acts button")
     walker.press("Find recipes for it", "button")
     walker.press("Plan it", "#plan-1")
@@ -169,7 +169,7 @@ def six(walker: Walker, screen: str) -> None:
         for name, value in zip(("mass_g", "balance_mm", "swing_kgcm2"), figures, strict=True):
             walker.write(f"{row}{name}]", f"{value:.1f}")
         walker.all(f"{row}swing_kgcm2]")[0].send_keys(Keys.ENTER)
-    walker.press("Check it in", "button")
+    walker.press("Check in", "button")
     walker.press("Match the set", ".acts button")
     walker.until(lambda: "They can be matched" in walker.all("#answer")[0].text)
     walker.press("Make all plans", "button")

@@ -218,6 +218,17 @@ def mass_text(grams: float, places: int = 2) -> str:
     return f"{in_unit(grams, unit_of('mass'), places)} {the_reader().mass}"
 
 
+def duration(minutes: float) -> str:
+    """How long work takes: `45 min`, and from an hour and a half on `about 7 h`.
+
+    >>> duration(45.2), duration(433)
+    ('45 min', 'about 7 h')
+    """
+    return (
+        f"{minutes:.0f} min" if minutes < 90 else f"about {trimmed(round(minutes / 30) / 2, 1)} h"
+    )
+
+
 def points_head_light(balance_mm: Number, length_mm: float) -> Number:
     """Balance in points of an eighth of an inch: positive head-light, negative head-heavy."""
     return (length_mm / 2 - balance_mm) / POINT_MM

@@ -44,14 +44,14 @@ INSTRUMENTS = [
         "talk": "asked",
     },
     {
-        "name": "Pass sensor",
+        "name": "Light gate",
         "kind": "timer",
         "resolution": 0.001,
         "drift_band": 0.01,
         "check_days": 365,
     },
 ]
-LINES = {"Skerrow scale": 1, "Second scale": 2, "Gannet machine": 3, "Pass sensor": 4}
+LINES = {"Skerrow scale": 1, "Second scale": 2, "Gannet machine": 3, "Light gate": 4}
 """Which of the simulators' ports, counted from the panel's, each instrument hangs on."""
 
 # (instrument, reference, expected, days ago, what it read more)
@@ -62,7 +62,7 @@ CHECKS = [
     ("Long board", "even bar, 700 mm", 350.0, (40, 9), (0.2, 0.1)),
     ("Steel tape", "500 mm rule", 500.0, (120,), (0.1,)),
     ("Gannet machine", "the 700 mm bar", 413.33, (120, 88, 60, 29, 6), (0.1, 0.25, 0.4, 0.6, 0.7)),
-    ("Pass sensor", "quartz seconds", 1.0, (30,), (0.0002,)),
+    ("Light gate", "quartz seconds", 1.0, (30,), (0.0002,)),
 ]
 
 

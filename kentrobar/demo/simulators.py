@@ -2,7 +2,7 @@
 
 ``python -m kentrobar.demo.simulators --port 7710`` listens on five loopback ports: one for the
 panel's orders and one each for a scale that sends, a scale that answers, a swing-weight machine and
-a pass sensor. It holds what frames truly are, which is not always what their record says, and what
+a light gate. It holds what frames truly are, which is not always what their record says, and what
 instruments truly do: round, scatter, drift, and warm up. It imports the core and nothing of Django.
 """
 

@@ -59,9 +59,9 @@ class Person(models.Model):
     name = models.CharField(max_length=60, unique=True)
     hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
     level = models.CharField(max_length=10, choices=Level, blank=True)
-    style = models.CharField("plays most", max_length=4, choices=Style, blank=True)
+    style = models.CharField("playing style", max_length=4, choices=Style, blank=True)
     language = models.CharField(
-        "is spoken to in", max_length=5, blank=True,
+        "language", max_length=5, blank=True,
         choices=[("", "the shop’s language"), *LANGUAGES],
     )  # fmt: skip
     phone = models.CharField(max_length=40, blank=True)

@@ -49,17 +49,17 @@ class InstrumentForm(forms.ModelForm):
             "tare",
         )
         labels = {
-            "resolution": "last step of its display",
+            "resolution": "resolution",
             "axis_mm": "swing axis, mm from the butt",
             "offset_mm": "zero, mm from the butt stop",
             "offset_u_mm": "± of that zero, mm",
-            "drift_band": "may be off by",
-            "check_days": "checked every … days",
-            "port": "its line",
+            "drift_band": "accuracy ±",
+            "check_days": "check every … days",
+            "port": "serial port",
             "baud": "baud",
-            "talk": "it",
-            "ask": "asked with",
-            "tare": "set to zero with",
+            "talk": "the instrument",
+            "ask": "read command",
+            "tare": "tare command",
         }
 
     def __init__(self, data: Any = None, **kwargs: Any) -> None:
@@ -70,7 +70,7 @@ class InstrumentForm(forms.ModelForm):
             [*lines_here.there(), *([kept] if lines_here.may_hang_on(kept) else [])]
         )
         self.fields["port"] = forms.ChoiceField(
-            label="its line", choices=[("", "none"), *((line, line) for line in lines)],
+            label="serial port", choices=[("", "none"), *((line, line) for line in lines)],
             required=False,
         )  # fmt: skip
         for field in self.fields.values():

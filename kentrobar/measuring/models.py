@@ -32,7 +32,7 @@ class InstrumentChoice(models.TextChoices):
     BOARD = "board", "balance board"
     TAPE = "tape", "tape or ruler"
     MACHINE = "machine", "swing-weight machine"
-    TIMER = "timer", "pass sensor"
+    TIMER = "timer", "light gate"
 
 
 PRINTED = RegexValidator(r"^[ -~]*\Z", "Plain letters, digits and signs only, on one line.")

@@ -1,4 +1,4 @@
-"""The shop's mark, made small and kept as a plain picture."""
+"""The shop's logo, made small and kept as a plain picture."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ MOST_BYTES = 10_000_000
 
 @require_POST
 def logo(request: Request) -> HttpResponse:
-    """Take a picture as the shop's mark, or put the one there is away."""
+    """Take a picture as the shop's logo, or put the one there is away."""
     if "drop" in request.POST:
         Logo.objects.all().delete()
         messages.success(request, "No mark on paper any more.")

@@ -235,7 +235,7 @@ class Settings(models.Model):
 
 
 class Logo(models.Model):
-    """The shop's mark on cards, sheets and tickets: one row."""
+    """The shop's logo on cards, sheets and tickets: one row."""
 
     png = models.BinaryField()
     changed_at = models.DateTimeField(default=timezone.now)

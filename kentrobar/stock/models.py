@@ -58,7 +58,7 @@ class Material(Removable):
     pack = _optional("a pack holds", "mm of tape, cm² of a sheet, grams of putty, or pieces")
     toxicity = models.FloatField("toxicity, 0 to 1", default=0.0, help_text="1 is lead")
     test_only = models.BooleanField("for tests only", default=False)
-    cure_hours = models.PositiveSmallIntegerField("cures for, hours", default=0)
+    cure_hours = models.PositiveSmallIntegerField("cure time, hours", default=0)
     warn_below = models.FloatField(
         "warn below", default=0.0, help_text="in what a pack is counted in"
     )

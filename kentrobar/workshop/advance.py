@@ -22,7 +22,7 @@ BY_FACTS = (Kind.BEFORE, Kind.TARGET, Kind.PLAN, Kind.TRIAL, Kind.PERMANENT, Kin
 """Steps that are done when their figures and facts are there. Handing over is said by a person."""
 PASSED = {
     Kind.TARGET: (Kind.PLAN, "planned without a target"),
-    Kind.TRIAL: (Kind.PERMANENT, "made permanent without a trial"),
+    Kind.TRIAL: (Kind.PERMANENT, "fitted for good without a trial"),
 }
 """Steps that are passed over when a later one is done, and why."""
 LONGEST = timedelta(hours=8)

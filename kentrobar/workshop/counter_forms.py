@@ -61,10 +61,10 @@ class JobForm(forms.ModelForm):
         label="level", required=False, choices=[UNTOLD, *Person.Level.choices]
     )
     style = forms.ChoiceField(
-        label="plays most", required=False, choices=[UNTOLD, *Person.Style.choices]
+        label="playing style", required=False, choices=[UNTOLD, *Person.Style.choices]
     )
     language = forms.ChoiceField(
-        label="is spoken to in", required=False, choices=[("", "the shop’s language"), *LANGUAGES]
+        label="language", required=False, choices=[("", "the shop’s language"), *LANGUAGES]
     )
     words = forms.MultipleChoiceField(
         label="they say", required=False, widget=forms.CheckboxSelectMultiple,

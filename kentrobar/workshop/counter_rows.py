@@ -41,7 +41,7 @@ class FrameRow(FigureBoxes):
     condition = forms.ChoiceField(
         label="read", choices=Condition.choices, initial=Condition.AS_PLAYED.value
     )
-    arrived = forms.CharField(label="how it arrived", max_length=200, required=False)
+    arrived = forms.CharField(label="condition on arrival", max_length=200, required=False)
     refused = forms.CharField(label="refused, because", max_length=200, required=False)
     photos = forms.CharField(max_length=200, required=False, widget=forms.HiddenInput)
 

@@ -13,6 +13,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.reader import duration
 from kentrobar.ui import undo
 from kentrobar.ui.moments import read_moment
 from kentrobar.ui.request import Request
@@ -65,7 +66,7 @@ def _line(one: progress.Standing) -> dict[str, str | bool]:
         "waits": one.waits and one.waits + until,
         "due": due,
         "is_late": one.is_late,
-        "minutes": f"{one.minutes:.0f} min left",
+        "minutes": f"{duration(one.minutes)} left",
     }
 
 
@@ -127,7 +128,7 @@ def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
     missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
     if missing and not reason:
         lacks = "; ".join(lack.said() for lack in missing[:3])
-        return f"Not done yet: {lacks}. If it is done all the same, write why."
+        return f"Not done yet: {lacks}. To mark it done anyway, write why."
     finish(row, timezone.now(), request.user, minutes)
     row.reason = reason
     return ""

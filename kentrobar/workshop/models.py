@@ -169,7 +169,7 @@ class TakenIn(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="taken_in")
     frame = models.ForeignKey(Frame, on_delete=models.CASCADE, related_name="jobs")
-    arrived = models.CharField("how it arrived", max_length=200, blank=True)
+    arrived = models.CharField("condition on arrival", max_length=200, blank=True)
     refused = models.CharField("refused, because", max_length=200, blank=True)
 
     class Meta:
@@ -214,7 +214,7 @@ class JobStep(models.Model):
         TARGET = "target", "target"
         PLAN = "plan", "plan"
         TRIAL = "trial", "trial fit"
-        PERMANENT = "permanent", "make permanent"
+        PERMANENT = "permanent", "final fit"
         AFTER = "after", "measure after"
         HAND_OVER = "hand-over", "hand over"
 
@@ -227,7 +227,7 @@ class JobStep(models.Model):
     kind = models.CharField(max_length=9, choices=Kind)
     status = models.CharField(max_length=7, choices=Status, default=Status.OPEN)
     reason = models.CharField(max_length=200, blank=True)
-    minutes = models.FloatField("took, minutes", null=True, blank=True)
+    minutes = models.FloatField("minutes spent", null=True, blank=True)
     begun_at = models.DateTimeField(null=True, blank=True)
     is_by_hand = models.BooleanField(
         default=False, help_text="opened again: it is done when somebody says so"

@@ -43,7 +43,7 @@ def take_in(hand, who, said, *serials):
         hand.until(lambda box=box: hand.click(hand.find(box)) is None)
         hand.until(lambda box=box: hand.all(f"{box}:checked"))
     assert len(hand.all("input[name=frame]:checked")) == len(serials)
-    hand.press("Check it in", "button")
+    hand.press("Check in", "button")
     hand.until(lambda: hand.all(".step-line, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     return Job.objects.get(person__name=who, said=said)

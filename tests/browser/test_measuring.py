@@ -107,7 +107,7 @@ def test_a_baseline_from_an_empty_frame_by_devices_alone(hand, standing):
     frame = tern()
     assert frame.figures()[0].is_complete
     by_devices = frame.readings.filter(quantity__in=["swing_kgcm2", "twist_kgcm2"])
-    assert {one.use.instrument.name for one in by_devices} == {"Gannet machine", "Pass sensor"}
+    assert {one.use.instrument.name for one in by_devices} == {"Gannet machine", "Light gate"}
 
 
 def test_planned_fitted_and_read_again_closes_on_one_machine(hand, standing):

@@ -139,7 +139,7 @@ def test_a_session_that_ended_meanwhile_loses_nothing(hand, by):
         hand.until(lambda: "Known here" in hand.find("main").text)
     Session.objects.all().delete()
     if by == "the button":
-        hand.press("Check it in", "main button")
+        hand.press("Check in", "main button")
     else:
         hand.find("#j-who").send_keys("l")
     hand.until(lambda: hand.all("#sign-in"))
@@ -236,13 +236,13 @@ def test_a_plain_form_is_only_sent_while_somebody_takes_it(hand):
     hand.browser.execute_cdp_cmd("Network.enable", {})
     hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", network | {"offline": True})
     try:
-        hand.press("Check it in", "button")
+        hand.press("Check in", "button")
         hand.until(lambda: "No answer from the server" in hand.find("#page-says").text)
         assert hand.find("#j-said").get_attribute("value") == "the head is slow"
     finally:
         off = network | {"offline": False}
         hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", off)
-    hand.press("Check it in", "button")
+    hand.press("Check in", "button")
     # It is there again, and answers: no frame was ticked.
     hand.until(lambda: hand.all(".has-fault, .fault"))
     assert hand.find("#j-said").get_attribute("value") == "the head is slow"

@@ -121,7 +121,7 @@ def test_a_job_is_taken_in_and_walks_over_the_bench(hand):
     # The row that came after the last one was not meant.
     hand.browser.switch_to.active_element.send_keys("303.4" + Keys.ENTER)
     hand.until(lambda: hand.all("[name=new-2-serial]"))
-    hand.press("Check it in", "button")
+    hand.press("Check in", "button")
     hand.until(lambda: hand.all(".step-line, .fault"))
     assert [fault.text for fault in hand.all(".fault")] == []
     job = Job.objects.get(person__name="Tove Ould")
@@ -262,7 +262,7 @@ def test_a_table_in_ounces_is_doubted_and_long_ones_show_how_far_they_are(hand):
     )
     hand.press("Show what would happen", "button")
     hand.until(lambda: "1 of them is doubtful" in hand.find("#table").text)
-    assert "Were it ounces: 10.6 oz is 300.5 g" in hand.find("#table").text
+    assert "Did you mean 10.6 oz (300.5 g)?" in hand.find("#table").text
     hand.press("Write 401 rows", "button")
     hand.until(lambda: "Written: 401 new frames, 401 readings." in hand.find("#table").text)
     assert Frame.objects.filter(model="Petrel").count() == 400

@@ -146,7 +146,7 @@ def of_inputs():
         "mass": ways.mass_input(), "coarse mass": ways.mass_input(0.5),
         "balance": ways.balance_input(), "balance beside": ways.balance_input(False),
         "axis": ways.axis_input(), "axis beside": ways.axis_input(False),
-        "spacing": bifilar._spacing("spacing_top", "apart above"),
+        "spacing": bifilar._spacing("spacing_top", "thread spacing, top"),
     }.items():  # fmt: skip
         yield name, [
             box.name, box.key, box.holds, box.label, box.hint, box.is_needed, box.is_exact, box.u,

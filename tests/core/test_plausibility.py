@@ -48,9 +48,9 @@ def test_the_bounds_of_the_impossible_are_those_of_mechanics():
 @pytest.mark.parametrize(
     ("change", "slip"),
     [
-        ({"mass_g": 11.17}, "Were it ounces: 11.17 oz is 316.7 g"),
-        ({"balance_mm": 32.35}, "Were it centimetres: 32.35 cm is 323.5 mm"),
-        ({"balance_mm": 12.74}, "Were it inches"),
+        ({"mass_g": 11.17}, "Did you mean 11.17 oz (316.7 g)?"),
+        ({"balance_mm": 32.35}, "Did you mean 32.35 cm (323.5 mm)?"),
+        ({"balance_mm": 12.74}, "Did you mean 12.74 in"),
         ({"swing_kgcm2": 13.4, "twist_kgcm2": 314.6}, "gone into each other’s box"),
         ({"swing_kgcm2": 3146}, "ten times too large"),
         ({"mass_g": 2316.8}, "A digit may be left over in the mass"),

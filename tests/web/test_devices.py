@@ -263,7 +263,7 @@ def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(be
 def test_passes_are_taken_whole(bench, db, settings):
     settings.LINES = ["socket://127.0.0.1:9"]
     sensor = Instrument.objects.create(
-        name="Pass sensor",
+        name="Light gate",
         kind="timer",
         resolution=0.001,
         drift_band=0.01,

@@ -177,7 +177,7 @@ def test_pages_tell_what_is_as_it_was_before_and_count_it_as_it_is_now(bench):
         assert f"{truth.swing_kgcm2(100):.1f}" in page
         # But as it was read, in the list of readings.
         was = f"{READ.swing_kgcm2:.1f} kg·cm²"
-        assert was not in page.replace(f"{was} about 100 mm as played Take back", "")
+        assert was not in page.replace(f"{was} about 100 mm as played Delete reading", "")
     assert f"recoil {truth.recoil_kgcm2:.1f}" in words(bench.get(frame.get_absolute_url()))
     # Read so, it is what was to be expected; read as before, it is not.
     for typed, status in ((truth.balance, 302), (READ.balance_mm - 8, 422)):

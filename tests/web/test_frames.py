@@ -153,7 +153,7 @@ def test_the_impossible_is_refused_with_its_slip(bench, racket):
     answer = read(bench, racket, balance_mm="32.4")
     assert answer.status_code == 422
     assert (
-        "Were it centimetres: 32.4 cm is 324 mm" in answer.content.decode()
+        "Did you mean 32.4 cm (324 mm)?" in answer.content.decode()
         or "usual" in answer.content.decode()
     )
     assert racket.readings.count() == 4

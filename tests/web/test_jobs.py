@@ -121,7 +121,7 @@ def test_an_overfull_day_is_shown_before_it_is_promised(bench, racket):
     assert answer.status_code == 422
     assert answer.context["form"].errors.as_data()["due"][0].code == "over-full"
     assert take_in(bench, racket, due=due(0), over_full="on").status_code == 302
-    assert "min too many are due" in bench.get("/bench/").content.decode()
+    assert "too much is due by then" in bench.get("/bench/").content.decode()
 
 
 def test_waits_end_by_themselves(bench, job):
@@ -332,7 +332,7 @@ def test_a_row_in_another_unit_is_doubted_before_it_is_written(bench, racket):
         "/data/read/", {"text": "name;serial;mass_g\nTern 98;no. 41;10,6\nTern 98;no. 42;301"}
     )
     ounces, sound = page.context["table"].answer["fates"]
-    assert "Were it ounces: 10.6 oz is 300.5 g" in ounces["doubts"][0]
+    assert "Did you mean 10.6 oz (300.5 g)?" in ounces["doubts"][0]
     assert sound["doubts"] == []
     assert "1 of them is doubtful" in said(page)
 

@@ -49,7 +49,7 @@ def test_nobody_says_twice_what_was_done_at_its_place(bench, job, racket, user):
     assert open_steps(job) == ["trial", "permanent", "after", "hand-over"]
     bench.post(f"/plans/{plan.pk}/sheet/sign-off/", {"override": "1"})
     assert open_steps(job) == ["after", "hand-over"]
-    assert job.steps.get(kind="trial").reason == "made permanent without a trial"
+    assert job.steps.get(kind="trial").reason == "fitted for good without a trial"
     assert codes(job, "after") == ["not-read-since"] * 3
     racket.take_readings(replace(racket.figures()[0].measured(), mass_g=319.8), "as-played", user)
     assert open_steps(job) == ["hand-over"]

@@ -58,8 +58,8 @@ class Bifilar(Timed):
             choices=(("vertical", "handle down: twist"), ("level", "level, face upright: recoil")),
         ),
         mass_input(),
-        _spacing("spacing_top", "apart above"),
-        _spacing("spacing_bottom", "apart below"),
+        _spacing("spacing_top", "thread spacing, top"),
+        _spacing("spacing_bottom", "thread spacing, bottom"),
         Input(
             "thread", "thread_mm", "length", "thread", "640 mm", u=TAPE_U_MM,
             usual=lambda outline, frame: (800.0, 1.0),

@@ -24,7 +24,10 @@ TAPE_MM = 6.0
 """How wide tape is drawn."""
 LEAST_MM = 0.01
 """No tape is cut shorter."""
-SITE_WORDS = ((0.6, "Tip"), (2.4, "Shoulders"), (3.6, "Sides"), (5.4, "Lower sides"))
+SITE_WORDS = (
+    (0.35, "Tip"), (1.2, "Either side of 12"), (2.4, "Shoulders"), (3.6, "Sides"),
+    (5.4, "Lower sides"),
+)  # fmt: skip
 """Up to which clock hour a place on the rim has which name."""
 STRIP_MINUTES = 0.75
 ACROSS_HOURS = 0.05
@@ -342,7 +345,7 @@ def tape_minutes(piece: Piece) -> float:
 def _site(hour: float) -> str:
     hour %= 12
     hour = min(hour, 12 - hour)
-    return next((word for limit, word in SITE_WORDS if hour <= limit), "Foot of the face")
+    return next((word for limit, word in SITE_WORDS if hour <= limit), "Bottom of the hoop")
 
 
 def _arc_at(path: Path, x: float) -> float:

@@ -28,7 +28,7 @@ def zone_list() -> SafeString:
 
 @register.simple_tag
 def shop_logo() -> str:
-    """The shop's mark, for the ``src`` of a picture; empty where there is none."""
+    """The shop's logo, for the ``src`` of a picture; empty where there is none."""
     return address()
 
 

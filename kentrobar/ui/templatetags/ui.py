@@ -9,7 +9,7 @@ from django.template.loader import render_to_string
 from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
-from kentrobar.core.reader import fixed, length_text, mass_text, the_reader, trimmed
+from kentrobar.core.reader import duration, fixed, length_text, mass_text, the_reader, trimmed
 from kentrobar.core.words.amounts import told
 from kentrobar.ui import regions, stale, undo, words
 from kentrobar.ui.slots import fillings
@@ -63,6 +63,7 @@ def seen(row: Any) -> SafeString:
 
 register.filter("meaning", words.meaning)
 register.filter("understood", beside)
+register.filter("duration", duration)
 register.filter("in_length", length_text)
 register.filter("in_mass", mass_text)
 

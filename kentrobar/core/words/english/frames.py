@@ -82,10 +82,10 @@ def _meant(words: str) -> Callable[..., str]:
 
 
 SLIPS: dict[str, Sentence] = {
-    "ounces": "Were it ounces: {read:g} oz is {meant:.1f} g.",
-    "centimetres": "Were it centimetres: {read:g} cm is {meant:g} mm.",
-    "inches": "Were it inches: {read:g} in is {meant:.1f} mm.",
-    "points": "Were it points: {read:g} pts head-light is {meant:.1f} mm.",
+    "ounces": "Did you mean {read:g} oz ({meant:.1f} g)?",
+    "centimetres": "Did you mean {read:g} cm ({meant:g} mm)?",
+    "inches": "Did you mean {read:g} in ({meant:.1f} mm)?",
+    "points": "Did you mean {read:g} pts head-light ({meant:.1f} mm)?",
     "swapped-boxes": _swapped_boxes,
     "another-axis": (
         "It would fit as a swing weight about {axis:g} mm: which axis was it read at?"
