@@ -172,7 +172,7 @@ def test_bad_input_in_every_form_keeps_what_was_typed(hand):
     hand.write("#reading-swing_kgcm2", "318")
     hand.press("Save", "button")
     hand.until(lambda: hand.all(".has-fault"))
-    assert "32.4 cm is 324 mm" in hand.find(".frame-read").text
+    assert "32.4 cm (324 mm)" in hand.find(".frame-read").text
     assert hand.find("#reading-mass_g").get_attribute("value") == "11.3 oz"
     hand.write("#reading-balance_mm", "32.4 cm")
     hand.write("#reading-twist_kgcm2", "19")

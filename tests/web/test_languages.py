@@ -104,7 +104,7 @@ def test_a_card_speaks_to_its_player(card, settings):
     page = Client().get(f"/card/{card.token}/")
     words = text_of(page)
     assert '<html lang="de">' in words
-    for told in ("für <b>Jorin Quell</b>", "5. März 2026", "vorher", "Was angebracht ist", "316,8"):
+    for told in ("für <b>Jorin Quell</b>", "5. März 2026", "Vorher", "Was angebracht ist", "316,8"):
         assert told in words, told
     drawn = re.search(r"<svg.*?</svg>", words)[0]
     assert not re.search(r'="[\d.]+,\d+"', drawn), "a coordinate is no figure to be read"

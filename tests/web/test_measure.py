@@ -377,7 +377,7 @@ def test_a_swing_is_reduced_again_with_the_newest_mass(bench, blank, swung):
         ("scale", {"readings": "311.3 311.3"}, "As if without its overgrip"),
         ("scale", {"readings": "307.8"}, "As if without its butt cap"),
         ("scale", {"readings": "314.8"}, "As if without its handle wrapper"),
-        ("scale", {"readings": "11.175"}, "Did you mean 11.18 oz"),
+        ("scale", {"readings": "11.175"}, "Did you mean 11.175 oz"),
         ("scale", {"readings": "3168"}, "Mass may be ten times too large"),
         ("scale", {"readings": "361.8"}, "Two digits may have changed places"),
         ("knife-edge", {"readings": "32.35"}, "Did you mean 32.35 cm"),
