@@ -3,7 +3,8 @@ into each, and compiles it; `python -m ops.language fr` begins one.
 
 A translator fills in `kentrobar/locale/LANGUAGE/LC_MESSAGES/django.po` with any editor for such
 files, and runs this again. What the core composes is looked up by its pattern, parts as `{name}`
-(`core/reader.py`, `translated`); those stand in the file under `#. composed`, and more may be added by hand.
+(`core/reader.py`, `translated`); those stand in the file under `#. composed`, and more may be added
+by hand.
 """
 
 from __future__ import annotations

@@ -73,8 +73,8 @@ def _everything(known: dict[str, str], at_the_end: contextlib.ExitStack) -> int:
     """The source, the core, then pages and journeys through them; beside them what waits for
     others, or takes its time."""
 
-    def beside(name: str, *command: str) -> Beside:
-        started = Beside(name, command, known)
+    def beside(name: str, *command: str) -> BackgroundProcess:
+        started = BackgroundProcess(name, command, known)
         at_the_end.callback(started.stop)
         return started
 
@@ -102,7 +102,7 @@ def _everything(known: dict[str, str], at_the_end: contextlib.ExitStack) -> int:
     return max(status, *(one.ended() for one in others))
 
 
-class Beside:
+class BackgroundProcess:
     """What is done while something else is; what it says is kept until it has ended."""
 
     def __init__(self, name: str, command: tuple[str, ...], known: dict[str, str]):

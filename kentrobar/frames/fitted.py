@@ -6,7 +6,7 @@ The workshop keeps the bench sheets and stands above the frames, so it tells of 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
@@ -18,8 +18,9 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 
+from . import above
 from .figures import Figures
 
 if TYPE_CHECKING:
@@ -58,28 +59,17 @@ class Now:
         )
 
 
-Teller = Callable[[Collection[int]], Iterable[tuple[int, Fitting]]]
-"""The fittings of frames by their keys, each with the key of its frame."""
-_tellers: list[Teller] = []
-
-
-def told_by(teller: Teller) -> None:
-    """From now on, ask this for the fittings of frames."""
-    _tellers.append(teller)
-
-
-@once_a_look
+@cached_per_request
 def fittings(frame: Frame) -> list[Fitting]:
     """Everything that was ever signed off for a frame."""
-    return [one for teller in _tellers for _, one in teller([frame.pk])]
+    return [one for _, one in above.rooms().fittings([frame.pk])]
 
 
 def fittings_of(frames: Collection[int]) -> dict[int, list[Fitting]]:
     """The same of many frames at once; none of those that have none."""
     found: dict[int, list[Fitting]] = {}
-    for teller in _tellers if frames else ():
-        for frame, one in teller(frames):
-            found.setdefault(frame, []).append(one)
+    for frame, one in above.rooms().fittings(frames) if frames else ():
+        found.setdefault(frame, []).append(one)
     return found
 
 

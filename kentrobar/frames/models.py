@@ -27,7 +27,7 @@ from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.reader import digits
 from kentrobar.core.words.amounts import told
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.reading import LANGUAGES
 from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
 from kentrobar.ui.undo import Present, Removable
@@ -216,7 +216,7 @@ class Frame(Removable):
         """Those this kind of frame has: a paddle is never strung."""
         return [one for one in Condition.choices if self.kind == "racket" or one[0] != "strung"]
 
-    @once_a_look
+    @cached_per_request
     def latest(self) -> list[Reading]:
         """The newest reading of each figure in each condition."""
         return list(newest_readings().filter(frame=self.pk))
@@ -234,7 +234,7 @@ class Frame(Removable):
         as_it_was = partial(is_as_it_was, self)
         return contradictions(self, self.latest(), self.all_parts(), as_it_was)
 
-    @once_a_look
+    @cached_per_request
     def all_parts(self) -> list[FittedPart]:
         parts = list(FittedPart.objects.filter(frame=self.pk))
         for part in parts:

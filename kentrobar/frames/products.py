@@ -57,7 +57,7 @@ def products() -> list[tuple[str, str]]:
         if own := weighed_here(name, kind):
             found[name] = f"{PARTS[kind].label}, {told('mass_g', own[0], 1)} as weighed here"
     lower = {name.lower() for name in found}
-    for name, grams in above.counted_products():
+    for name, grams in above.rooms().products():
         if name.lower() not in lower:
             found[name] = f"on the shelf, {told('mass_g', grams, 1)} each"
     return list(found.items())

@@ -52,7 +52,7 @@ def index(request: Request) -> HttpResponse:
         frames = frames.filter(kind=request.GET["kind"])
     newest = Prefetch("readings", newest_readings().defer("entry"), "newest")
     # An annotated query forgets the model's own order.
-    frames = above.counted(frames).order_by("model", "serial", "pk")
+    frames = above.rooms().counted(frames).order_by("model", "serial", "pk")
     listed = frames.select_related("player").prefetch_related(newest, "parts")
     pages = (Found if wanted else Paginator)(listed, FRAMES_A_PAGE)
     page = pages.get_page(request.GET.get("page"))

@@ -118,7 +118,7 @@ def _begin(
         condition = frame.usual_condition(latest)
     figures = fitted.brought(frame, figures_in(frame, condition, latest, parts))
     instruments = usual_order(Instrument.live.all())
-    wants_twist = above.wants_twist(frame)
+    wants_twist = above.rooms().wants_twist(frame)
     missing = _missing(figures, wants_twist)
     quantity = old.quantity if old else asked.get("quantity", "")
     if quantity not in Quantity.values:

@@ -6,13 +6,9 @@ class PlansConfig(AppConfig):
     label = "planning"
 
     def ready(self) -> None:
-        from kentrobar.frames import above
         from kentrobar.ui.slots import fill
 
         from . import slots
-
-        above.counts_with(slots.counted)
-        above.asks_for_twist(slots.wants_twist)
 
         fill("frame-actions", "plans/_frame_action.html", slots.of_frame_page)
         fill("frame-plans", "plans/_frame_plans.html", slots.of_frame_page)

@@ -14,7 +14,7 @@ from django.utils import timezone
 from kentrobar.core.frame.predict import LadenFrame
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.frames.models import Frame
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.search import by_letters, just_so
 from kentrobar.ui.undo import Present, Removable
 
@@ -94,7 +94,7 @@ class Plan(Removable):
 NEWEST = 13
 
 
-@once_a_look
+@cached_per_request
 def newest_of(frame: Frame) -> list[Plan]:
     """The newest plans of a frame, at most NEWEST."""
     plans = list(Plan.live.filter(frame=frame)[:NEWEST])

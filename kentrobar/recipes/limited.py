@@ -12,7 +12,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import PlugSite, Site, StripSite
 from kentrobar.frames.models import Frame
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 
 from .models import Limits
 
@@ -41,7 +41,7 @@ class Limited:
     """Of the frame itself."""
 
     @classmethod
-    @once_a_look
+    @cached_per_request
     def of(cls, frame: Frame) -> Limited:
         row = Limits.objects.filter(frame=frame).first()
         content = row.content if row else {}

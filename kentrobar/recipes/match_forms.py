@@ -25,7 +25,7 @@ from kentrobar.ui.forms import choose
 from .asked import on_shelf
 from .forms import SCHOOLS
 from .limited import FLAGS
-from .sets import GIVEN, LEAST, AskedSet, Readied
+from .sets import GIVEN, LEAST, AskedSet, MatchFrame
 
 MOST_FRAMES = 12
 JUDGED = [("spread", "each other: how far apart"), ("distance", "the distance from a target")]
@@ -62,7 +62,7 @@ class MatchForm(forms.Form):
     def __init__(
         self,
         asked: AskedSet,
-        found: Sequence[Readied],
+        found: Sequence[MatchFrame],
         parts: Sequence[PartSite],
         data: Any = None,
     ) -> None:
@@ -105,7 +105,7 @@ class MatchForm(forms.Form):
             }
 
     @staticmethod
-    def _targets(found: Sequence[Readied]) -> dict[str, str]:
+    def _targets(found: Sequence[MatchFrame]) -> dict[str, str]:
         chase = {f"frame:{one.frame.pk}": f"chase {one.name}" for one in found}
         return {LEAST: "least mass added"} | chase | {GIVEN: "these figures"}
 

@@ -29,7 +29,7 @@ from .kept import KeptMatch
 from .match_forms import MOST_FRAMES, MatchForm
 from .models import Match
 from .refusing import refuse
-from .sets import AskedSet, Readied
+from .sets import AskedSet, MatchFrame
 
 SHOWN_FRAMES = 60
 
@@ -200,7 +200,7 @@ def _content(match: Match, frames: list[Frame]) -> AskedSet:
     return AskedSet.parse(match.content, frames[0].kind if frames else "racket")
 
 
-def _parts(found: list[Readied], asked: AskedSet) -> list[Any]:
+def _parts(found: list[MatchFrame], asked: AskedSet) -> list[Any]:
     """Every way to make any of the frames lighter, once a name."""
     by_name = {part.name: part for one in found for part in parts_of(one.frame, asked.condition)}
     return sorted(by_name.values(), key=lambda part: part.last_resort)

@@ -71,7 +71,7 @@ class AskedSet:
 
 
 @dataclass(frozen=True, slots=True)
-class Readied:
+class MatchFrame:
     """A frame of a set with its figures in the set's condition, and the name it has among the
     others."""
 
@@ -80,10 +80,10 @@ class Readied:
     name: str
 
 
-def readied(frames: Sequence[Frame], condition: str) -> list[Readied]:
+def readied(frames: Sequence[Frame], condition: str) -> list[MatchFrame]:
     names = [str(frame) for frame in frames]
     return [
-        Readied(
+        MatchFrame(
             frame,
             frame.figures_in(condition),
             name if names.count(name) == 1 else f"{name} ({frame.pk})",
@@ -101,7 +101,7 @@ def common_condition(frames: Sequence[Frame]) -> str:
 
 
 def set_of(
-    found: Sequence[Readied], asked: AskedSet, workshop: Settings, axis_mm: float
+    found: Sequence[MatchFrame], asked: AskedSet, workshop: Settings, axis_mm: float
 ) -> FrameSet:
     """The set for the core. Call with complete figures only; swing weights are about
     ``axis_mm``."""
@@ -134,7 +134,7 @@ def set_of(
     )
 
 
-def _member(one: Readied, asked: AskedSet, axis_mm: float) -> Member:
+def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
     now = fitted.now(one.frame, one.figures)
     measured = now.measured
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing_kgcm2(axis_mm))
@@ -165,20 +165,20 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
     return replace(asked, **brought_in(asked, opening, usual_sites(outline)))
 
 
-def matched(frames: FrameSet, found: Sequence[Readied], watch: Watch) -> dict[str, Any]:
+def matched(frames: FrameSet, found: Sequence[MatchFrame], watch: Watch) -> dict[str, Any]:
     """Match, and give the answer's document with what it was found for."""
     return _document(match(frames, settings.SEARCH_S, watch), frames, found)
 
 
 def matched_so_far(
-    frames: FrameSet, found: Sequence[Readied], progress: Progress
+    frames: FrameSet, found: Sequence[MatchFrame], progress: Progress
 ) -> dict[str, Any]:
     """The document of a search that is still at work; empty where it has found nothing yet."""
     answer = progress.so_far
     return _document(answer, frames, found) if isinstance(answer, Matched) else {}
 
 
-def _document(answer: Matched, frames: FrameSet, found: Sequence[Readied]) -> dict[str, Any]:
+def _document(answer: Matched, frames: FrameSet, found: Sequence[MatchFrame]) -> dict[str, Any]:
     keys = {one.name: one.frame.pk for one in found}
     tolerances = {name: frames.tol(name) for name in answer.target}
     return dump_matched(answer, frames) | {

@@ -20,7 +20,7 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import Stroke, SwingLaw
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.reading import ENGLISH, LANGUAGES
 
 from . import places
@@ -174,7 +174,7 @@ class Settings(models.Model):
         forget()
 
     @classmethod
-    @once_a_look
+    @cached_per_request
     def load(cls) -> Settings:
         return cls.objects.filter(pk=1).first() or cls(pk=1)
 

@@ -148,6 +148,7 @@ INSTALLED_APPS = [
     "kentrobar.accounts",
     "kentrobar.backups",
     "kentrobar.api",
+    "kentrobar.site",
     "kentrobar.demo",
     "django.contrib.auth",
     "django.contrib.contenttypes",

@@ -17,7 +17,7 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
 from kentrobar.core.words import amounts
 from kentrobar.frames.products import weighed_here
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 
 from .models import CUT, Material, MaterialKind, Movement, moved_of
 
@@ -25,7 +25,7 @@ SAME = 1e-3
 """So much more or less is the same amount, in any unit of the shelf."""
 
 
-@once_a_look
+@cached_per_request
 def _weighed() -> list[Material]:
     """Everything on the shelf, with what was weighed of it."""
     return list(Material.live.prefetch_related("weighings"))
@@ -45,13 +45,13 @@ def with_left(materials: Iterable[Material]) -> list[Material]:
     return found
 
 
-@once_a_look
+@cached_per_request
 def _named(names: frozenset[str]) -> list[Material]:
     """Of these names, put away or not, with what was weighed of each."""
     return list(Material.objects.filter(name__in=names).prefetch_related("weighings"))
 
 
-@once_a_look
+@cached_per_request
 def _kinds() -> list[tuple[str, str]]:
     return list(Material.live.values_list("name", "kind"))
 

@@ -20,7 +20,7 @@ T = TypeVar("T")
 _answers: ContextVar[dict[Any, Any] | None] = ContextVar("answers", default=None)
 
 
-def once_a_look(ask: Callable[P, T]) -> Callable[P, T]:
+def cached_per_request(ask: Callable[P, T]) -> Callable[P, T]:
     """Remember an answer by what it is about, which must be hashable as rows with a key are. Who is
     given it must not change it."""
 

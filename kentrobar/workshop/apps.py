@@ -10,14 +10,12 @@ class WorkshopConfig(AppConfig):
         from django.db import models
         from django.db.models.signals import post_save
 
-        from kentrobar.frames import above, fitted
         from kentrobar.frames.models import Reading
         from kentrobar.plans.models import Plan
         from kentrobar.ui.slots import fill
 
         from . import calendar, liked, links, thread
         from .advance import advanced
-        from .fitted import fittings
         from .models import Card, Sheet, Trial
 
         def kept(sender: type[models.Model], instance: Any, created: bool, **_: Any) -> None:
@@ -31,8 +29,6 @@ class WorkshopConfig(AppConfig):
             post_save.connect(
                 kept, sender=model, weak=False, dispatch_uid=f"thread-{model.__name__}"
             )
-        above.hears(thread.spoken)
-        fitted.told_by(fittings)
         fill("thread", "workshop/_thread.html", thread.at_head)
         fill("frame-actions", "workshop/_frame_label.html", lambda request, page: {"page": page})
         fill(

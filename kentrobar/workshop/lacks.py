@@ -62,7 +62,7 @@ class Act:
 
 
 @dataclass(frozen=True, slots=True)
-class Lack:
+class MissingStep:
     """One thing that is not there yet. ``figure`` is a key of a figure, ``off`` how far it is from
     its target, which allows ``tol``."""
 
@@ -140,7 +140,7 @@ def _is_on(plan: Plan) -> bool:
     return hasattr(plan, "sheet") and plan.sheet.is_on
 
 
-def acts(job: Job, kind: str, lacks: list[Lack], first: Frame | None = None) -> list[Act]:
+def acts(job: Job, kind: str, lacks: list[MissingStep], first: Frame | None = None) -> list[Act]:
     """What can be done about a step, each once; what is about frame ``first`` before the rest."""
     found: dict[str, Act] = {}
     workable = sound(job)
@@ -183,11 +183,11 @@ def plans_of(job: Job, frame: Frame) -> list[Plan]:
     ]
 
 
-def lacking(job: Job, kind: str) -> list[Lack]:
+def lacking(job: Job, kind: str) -> list[MissingStep]:
     """Figures and facts a step needs before it can be called done; none where all are there."""
     workable = sound(job)
     if not workable:
-        return [Lack("all-refused")]
+        return [MissingStep("all-refused")]
     chased = _chased(job) if len(workable) > 1 and kind != Kind.BEFORE else set()
     return [
         lack
@@ -208,13 +208,13 @@ def _chased(job: Job) -> set[int]:
     return {pk for pk in frames if str(pk) in wanted}
 
 
-def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
+def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[MissingStep]:
     if kind == Kind.BEFORE:
         figures = frame.figures()
         if not figures or not figures[0].is_complete:
             found = figures[0].found if figures else {}
             yield from (
-                Lack("not-measured", frame, figure=one.value)
+                MissingStep("not-measured", frame, figure=one.value)
                 for one in NEEDED
                 if one.value not in found
             )
@@ -222,7 +222,7 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
             oldest = min(found.reading.read_at for found in figures[0].found.values())
             age = job.taken_in_at - oldest
             if age > FRESH:
-                yield Lack("read-long-ago", frame, days=age.days)
+                yield MissingStep("read-long-ago", frame, days=age.days)
         return
     plans = plans_of(job, frame)
     laid = next((plan for plan in plans if plan.part("pieces")), None)
@@ -230,18 +230,18 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[Lack]:
         return  # matched to others, and right as it came: nothing goes on it
     signed = [plan.sheet for plan in plans if _is_on(plan)]
     if kind == Kind.TARGET and not any(plan.part("targets") for plan in plans):
-        yield Lack("no-target", frame, laid)
+        yield MissingStep("no-target", frame, laid)
     elif kind == Kind.PLAN and laid is None:
-        yield Lack("no-plan", frame, next(iter(plans), None))
+        yield MissingStep("no-plan", frame, next(iter(plans), None))
     elif kind == Kind.TRIAL and not any(plan.trials.exists() for plan in plans):
-        yield Lack("no-trial", frame, laid) if laid else Lack("no-plan", frame)
+        yield MissingStep("no-trial", frame, laid) if laid else MissingStep("no-plan", frame)
     elif kind == Kind.PERMANENT and not signed:
-        yield Lack("not-signed", frame, laid) if laid else Lack("no-plan", frame)
+        yield MissingStep("not-signed", frame, laid) if laid else MissingStep("no-plan", frame)
     elif kind == Kind.AFTER:
         yield from _after(frame, signed)
     elif kind == Kind.HAND_OVER and signed and not any(plan.cards.exists() for plan in plans):
         # Of plans made on top of one another the last is what counts.
-        yield Lack("no-card", frame, signed[0].plan)
+        yield MissingStep("no-card", frame, signed[0].plan)
 
 
 def _is_right(plan: Plan) -> bool:
@@ -257,26 +257,26 @@ def _is_right(plan: Plan) -> bool:
     )
 
 
-def _after(frame: Frame, signed: list[Sheet]) -> Iterator[Lack]:
+def _after(frame: Frame, signed: list[Sheet]) -> Iterator[MissingStep]:
     newest: datetime | None = max(
         (sheet.signed_off_at for sheet in signed if sheet.signed_off_at), default=None
     )
     read = {one.quantity for one in frame.latest() if newest and one.read_at >= newest}
     unread = [one.value for one in NEEDED if one.value not in read]
     if unread:
-        yield from (Lack("not-read-since", frame, figure=name) for name in unread)
+        yield from (MissingStep("not-read-since", frame, figure=name) for name in unread)
         return
     for sheet in signed:
         yield from _outside(frame, sheet.plan)
 
 
-def _outside(frame: Frame, plan: Plan) -> Iterator[Lack]:
+def _outside(frame: Frame, plan: Plan) -> Iterator[MissingStep]:
     """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
     state = plan.state()
     now = frame.figures_in(state.condition)
     if not now.is_complete:
         missing = [one.value for one in NEEDED if one.value not in now.found]
-        yield from (Lack("not-read-since", frame, plan, name) for name in missing)
+        yield from (MissingStep("not-read-since", frame, plan, name) for name in missing)
         return
     measured = now.measured()
     body = plain_body(measured)
@@ -285,4 +285,4 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[Lack]:
             continue
         off = plain_figures(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
         if abs(off) > goal.tol + 1e-9:
-            yield Lack("off-target", frame, plan, name, off, goal.tol)
+            yield MissingStep("off-target", frame, plan, name, off, goal.tol)

@@ -21,7 +21,7 @@ from kentrobar.ui.request import Request
 
 from .models import Import, Restore
 from .restoring import is_empty
-from .table_rows import Fate, fates_of, write_rows
+from .table_rows import ImportRow, fates_of, write_rows
 
 MOST_TABLE_BYTES = 5 * 1024 * 1024
 
@@ -146,7 +146,7 @@ def table_answer(request: Request) -> HttpResponse:
     )
 
 
-def _watched(fates: Iterator[Fate], of: int, watch: Watch, words: str) -> Iterator[Fate]:
+def _watched(fates: Iterator[ImportRow], of: int, watch: Watch, words: str) -> Iterator[ImportRow]:
     for i, fate in enumerate(fates, 1):
         if i % 100 == 0:
             watch(Progress(f"{words}: {i} of {of} rows"))

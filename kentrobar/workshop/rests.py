@@ -38,7 +38,7 @@ FURTHER = 1.5
 
 
 @dataclass(frozen=True, slots=True)
-class KeptRest:
+class SavedCorrection:
     """What the search came to; see ``core.recipes.rest.Rest``."""
 
     why: str
@@ -48,7 +48,7 @@ class KeptRest:
     pieces: tuple[Piece, ...]
 
     @classmethod
-    def read(cls, answer: Mapping[str, Any]) -> KeptRest | None:
+    def read(cls, answer: Mapping[str, Any]) -> SavedCorrection | None:
         if not answer:
             return None
         return cls(
@@ -66,7 +66,7 @@ class Left:
     plan or the workshop changed since."""
 
     search: RestSearch | None
-    found: KeptRest | None
+    found: SavedCorrection | None
     is_old: bool
 
 
@@ -77,7 +77,9 @@ def left_of(plan: Plan, trial: Trial) -> Left | None:
         return None
     search = RestSearch.objects.filter(trial=trial).first()
     is_old = search is None or search.content.get("brief") != _digest(brief)
-    return Left(search, KeptRest.read(search.answer) if search and not is_old else None, is_old)
+    return Left(
+        search, SavedCorrection.read(search.answer) if search and not is_old else None, is_old
+    )
 
 
 def begin(plan: Plan, trial: Trial) -> None:
@@ -196,7 +198,7 @@ def put_on(trial: Trial) -> tuple[Piece, ...]:
     return tuple(parse_piece(one["piece"]) for one in trial.put_on)
 
 
-def lines(left: KeptRest, fitted: tuple[Piece, ...], outline: Outline) -> list[PieceLine]:
+def lines(left: SavedCorrection, fitted: tuple[Piece, ...], outline: Outline) -> list[PieceLine]:
     """The rest as a hand does it: tape that meets a strip is told as so much more of that strip."""
     found: list[PieceLine] = []
     ends: dict[int, list[Strip]] = {}
@@ -242,7 +244,7 @@ def _digest(brief: Brief) -> str:
     return hashlib.sha256(repr(brief).encode()).hexdigest()
 
 
-def onto(left: KeptRest, trial: Trial) -> tuple[Piece, ...]:
+def onto(left: SavedCorrection, trial: Trial) -> tuple[Piece, ...]:
     """What is on, with the rest put on or left out."""
     kept, more = list(put_on(trial)), []
     for piece in left.pieces:

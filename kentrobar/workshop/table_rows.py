@@ -31,7 +31,7 @@ NOBODY: Mapping[str, Person] = {}
 
 
 @dataclass(frozen=True, slots=True)
-class Fate:
+class ImportRow:
     """What becomes of one row: a new frame, readings for one that is there, or nothing, and why."""
 
     row: TableRow
@@ -64,7 +64,7 @@ class Fate:
         }
 
 
-def fates_of(rows: list[TableRow]) -> Iterator[Fate]:
+def fates_of(rows: list[TableRow]) -> Iterator[ImportRow]:
     made: dict[tuple[str, str], int] = {}
     there = _there()
     known = _known()
@@ -84,18 +84,18 @@ def fates_of(rows: list[TableRow]) -> Iterator[Fate]:
         frame = there.get((name.lower(), serial.lower())) if serial else None
         key = _one_frame(row)
         if key in made and frame is None:
-            yield Fate(row, f"readings for line {made[key]}", None, False, faults)
+            yield ImportRow(row, f"readings for line {made[key]}", None, False, faults)
             continue
         faults += _figure_faults(row, frame, kind)
         if not faults and key[1] and frame is None:
             made[key] = row.line
         doubts = [] if faults else _doubts(row, frame, condition)
         if frame is None:
-            yield Fate(row, "a new frame", None, True, faults, doubts)
+            yield ImportRow(row, "a new frame", None, True, faults, doubts)
         elif not faults and not list(_news(row, known.get(frame.pk, set()), condition)):
-            yield Fate(row, "already there", frame, False, faults)
+            yield ImportRow(row, "already there", frame, False, faults)
         else:
-            yield Fate(row, f"readings for {frame}", frame, False, faults, doubts)
+            yield ImportRow(row, f"readings for {frame}", frame, False, faults, doubts)
 
 
 def _one_frame(row: TableRow) -> tuple[str, str]:
@@ -208,7 +208,7 @@ def _when(row: TableRow) -> datetime:
     return timezone.make_aware(datetime.combine(row.measured_on, time(12)))
 
 
-def write_rows(fates: list[Fate], user: Any) -> tuple[int, int]:
+def write_rows(fates: list[ImportRow], user: Any) -> tuple[int, int]:
     """Write rows; how many frames and how many readings that gave."""
     made: dict[tuple[str, str], Frame] = {}
     players = _players(fates)
@@ -233,7 +233,7 @@ def write_rows(fates: list[Fate], user: Any) -> tuple[int, int]:
     return len(new), len(readings)
 
 
-def _players(fates: list[Fate]) -> dict[str, Person]:
+def _players(fates: list[ImportRow]) -> dict[str, Person]:
     """By name, everybody these rows name, written down where they are new."""
     names = {name for fate in fates if (name := _owner(fate.row))}
     Person.objects.bulk_create([Person(name=name) for name in names], 500, ignore_conflicts=True)

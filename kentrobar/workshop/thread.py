@@ -6,7 +6,7 @@ from typing import Any
 
 from kentrobar.frames.above import Spoken
 from kentrobar.frames.models import Frame
-from kentrobar.ui.looking import once_a_look
+from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.request import Request
 
 from .advance import open_jobs
@@ -14,7 +14,7 @@ from .lacks import LOOKED_AT, acts, lacking
 from .models import Job
 
 
-@once_a_look
+@cached_per_request
 def job_of(frame: Frame) -> Job | None:
     """The open job a frame is in; of several the one that came in last."""
     there = open_jobs([frame.pk])  # most frames are in none

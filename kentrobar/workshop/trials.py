@@ -60,7 +60,7 @@ class Judged:
     compared: Compared
     vials: list[ShownResidual]
     left: rests.Left | None
-    rest: rests.KeptRest | None
+    rest: rests.SavedCorrection | None
     lines: list[PieceLine]
     act: Act | None = None
     are_alike: bool = False

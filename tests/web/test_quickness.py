@@ -26,7 +26,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.stock.models import Material
 from kentrobar.ui import search
-from kentrobar.ui.looking import Looking, once_a_look
+from kentrobar.ui.looking import Looking, cached_per_request
 from kentrobar.ui.regions import HEADER, Region, marker
 from tests.core.frames import READ, TERN
 
@@ -197,7 +197,7 @@ def test_what_is_sent_makes_of_the_page_what_the_server_would_draw(laden):
 def test_while_one_looks_a_question_is_asked_once():
     asked = []
 
-    @once_a_look
+    @cached_per_request
     def ask(about):
         asked.append(about)
         if about == "bad":
