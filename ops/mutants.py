@@ -22,6 +22,7 @@ WANTED = 0.85
 """The share of mistakes that must be found in what the product is believed for."""
 HEART = {
     "pieces": (
+        "borders",
         "every_piece",
         "cutting",
         "bodies",
@@ -31,7 +32,9 @@ HEART = {
         "bench",
         "public",
     ),
-    "geometry": ("outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
+    "geometry": ("borders", "outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
+    "reader.py": ("units", "words", "public"),
+    "words/amounts.py": ("words", "units", "public"),
     "frame/predict.py": ("bodies", "by_hand", "documents"),
     "measure": (
         "every_reading",
@@ -48,6 +51,7 @@ HEART = {
     "bench/suspicions.py": ("trial_by_hand", "bench", "mistakes"),
     "bench/next_act.py": ("next_act", "trial_by_hand"),
     "recipes": (
+        "borders",
         "every_recipe",
         "strokes",
         "quick",
