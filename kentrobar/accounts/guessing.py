@@ -42,7 +42,7 @@ ADDRESS = Allowance(20, 3)
 ACCOUNT = Allowance(10, 90)
 BROWSER = Allowance(10, 15)
 CODE = Allowance(6, 300)
-"""Of a million codes three count at any moment: a day's 290 tries find one in a thousand days."""
+"""Three of a million codes count at any moment: 290 tries a day find one in a thousand days."""
 CODE_IN_BROWSER = Allowance(6, 30)
 
 

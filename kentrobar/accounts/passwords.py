@@ -16,8 +16,8 @@ from django.contrib.auth import hashers
 
 LONGEST_WAIT_S = 8.0
 MOST_WAITING = 16
-"""Of a process's 32 threads; live figures hold 8 (``devices/stream.py``): a quarter is always free
-for pages."""
+"""Threads that may wait, of a process's 32; live figures hold 8 (``devices/stream.py``): a quarter
+is always free for pages."""
 _one_at_a_time = threading.Lock()
 _places = threading.BoundedSemaphore(MOST_WAITING)
 

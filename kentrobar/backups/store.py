@@ -38,7 +38,7 @@ LOCK = 7_206_933
 RENAMES = 50
 BINARIES = Path("/usr/lib/postgresql")
 PLAIN = "-c timezone=UTC -c datestyle=ISO -c statement_timeout=0"
-"""So that a row reads the same wherever it is read, and a big table has its time."""
+"""Session settings: rows read the same on every machine, and a large table may take its time."""
 TABLES = """
 select c.relname from pg_class c join pg_namespace n on n.oid = c.relnamespace
 where n.nspname = 'public' and c.relkind = 'r' order by 1

@@ -307,7 +307,7 @@ class Device(socketserver.BaseRequestHandler):
 
 
 SECRET = os.environ.get("KENTROBAR_SIMULATORS_SECRET", "")
-"""Of one start of one clone: another's simulators take no orders from here."""
+"""Secret of one start of one clone: simulators of another take no orders from here."""
 
 
 class Panel(socketserver.StreamRequestHandler):

@@ -21,7 +21,7 @@ from kentrobar.core.units import (
 from kentrobar.core.written import with_unit
 
 LONGEST = 60
-"""Of what is kept as it was written."""
+"""Most characters kept of a figure as typed."""
 UNITS = {"mass_g": offered("mass"), "balance_mm": (*offered("length"), "pt", "%")}
 """What a shop may read a bare number as."""
 

@@ -44,7 +44,7 @@ from .views import draft_of, recording_of
 
 MOST_FILM = 300 * 1024 * 1024
 MOST_WORK_S = 120.0
-"""Of a processor, for one film: others wait for theirs."""
+"""Processor time for one film, s: others wait for theirs."""
 STILL_QUALITY = 70
 
 

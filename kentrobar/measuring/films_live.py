@@ -30,7 +30,7 @@ MOST_PART = 900_000
 MOST_PARTS = 90
 FIRST_LOOK_S, LONGEST_S = 5.0, 60.0
 GOOD, LEAST = 4e-4, 10
-"""Of the period; and so many swings at least."""
+"""Relative uncertainty of the period that is good enough; minimum number of swings."""
 
 
 class FilmChunkError(ValueError):

@@ -96,7 +96,7 @@ class InstrumentForm(forms.ModelForm):
 
 
 FAR_OFF = 10
-"""As many times what an instrument may be off as a check is asked about."""
+"""Error, in multiples of the allowed band, from which a check is asked about."""
 
 
 class CheckForm(forms.Form):

@@ -38,7 +38,7 @@ class InstrumentChoice(models.TextChoices):
 PRINTED = RegexValidator(r"^[ -~]*\Z", "Plain letters, digits and signs only, on one line.")
 """What is sent to an instrument is one word on one line."""
 USES_BETWEEN_CHECKS = 200
-"""So many readings wear on an instrument as much as the days between two checks."""
+"""Number of readings that wears an instrument as much as the days between two checks."""
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
 
 

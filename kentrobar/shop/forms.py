@@ -19,7 +19,7 @@ STROKE_BOXES = {
     "turn": ("the frame turns, rad/s", 0.0, 120.0),
     "pivot_mm": ("pivot from the butt, mm", -1500.0, 150.0),
 }
-"""Of a stroke: its label, least and most."""
+"""Label, least and most of each figure of a stroke."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ from django.http import HttpRequest
 from django.utils import timezone
 
 MARK = "kb_"
-"""So that one is known when it is found where it should not lie."""
+"""Prefix of a token, so that a leaked one is recognized."""
 USED_EVERY = timedelta(minutes=5)
 
 

@@ -18,7 +18,7 @@ from kentrobar.ui.understood import let_ask
 from .models import Material, MaterialKind, Movement, Weighing
 
 SCALE_U_G = 0.03
-"""Of one weighing on a scale that shows tenths, where nothing else is said."""
+"""Standard uncertainty of a weighing on a scale of 0.1 g, g, where none is given."""
 
 
 _COUNT = re.compile(r"([-+−]?[\d.,]+)\s*(?:cm²|cm2|sq ?cm|pieces?|pcs?\.?)", re.IGNORECASE)

@@ -22,7 +22,7 @@ from kentrobar.ui.looking import cached_per_request
 from .models import CUT, Material, MaterialKind, Movement, moved_of
 
 SAME = 1e-3
-"""So much more or less is the same amount, in any unit of the shelf."""
+"""Difference below which two amounts are equal, in any unit of the shelf."""
 
 
 @cached_per_request

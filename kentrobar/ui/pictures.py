@@ -17,10 +17,10 @@ from kentrobar.core.errors import UnreadableError
 FORMATS = ("JPEG", "PNG", "WEBP", "GIF")
 REDUCIBLE = ("JPEG", "MPO")  # what a phone with two lenses calls its JPEGs
 MOST_PIXELS = 80_000_000
-"""Of a photo that is decoded to an eighth of its size at once (a baseline JPEG)."""
+"""Most pixels of a photo that is decoded at an eighth of its size (a baseline JPEG)."""
 MOST_WHOLE_PIXELS, MOST_WEBP_PIXELS = 14_000_000, 8_000_000
-"""Of a picture that must be decoded whole, four bytes a pixel, and is held twice on its way; a WebP
-is held four times."""
+"""Most pixels of a picture that is decoded whole: four bytes each, held twice; a WebP four
+times."""
 _one_at_a_time = threading.Lock()
 
 

@@ -12,8 +12,7 @@ from kentrobar.frames.fitted import Fitting
 from .models import Sheet
 
 SAME_MASS = 0.15
-"""So far apart, as a share, two weights of one piece may lie: planned from a maker's word, and
-weighed."""
+"""Largest relative difference between the planned and the weighed mass of one piece."""
 
 
 @dataclass(frozen=True, slots=True)

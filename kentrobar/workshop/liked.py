@@ -15,7 +15,7 @@ from kentrobar.ui.request import Request
 from .models import SetupSearch
 
 LIKELY = 0.7
-"""Of where the one liked most may lie, the part that is remembered."""
+"""Probability of the region that is remembered for the set-up liked most."""
 WORDS = {
     "mass_g": ("lighter", "heavier"), "balance_mm": ("head lighter", "head heavier"),
     "swing_kgcm2": ("quicker", "more plough"), "twist_kgcm2": ("livelier", "steadier"),

@@ -19,7 +19,7 @@ from kentrobar.ui.request import Request
 from .models import Paper
 
 SIZES = {"a4": ("A4", (210.0, 297.0)), "letter": ("letter", (215.9, 279.4))}
-"""By key of the setting: the name printers know, and width and height in mm."""
+"""Paper sizes by setting: CSS name, (width, height) in mm."""
 
 
 def size_name() -> str:

@@ -21,7 +21,7 @@ from .models import Photo
 
 LONGEST_PX = 1280
 MOST_BYTES = 25_000_000
-"""Of one picture as it comes from a camera."""
+"""Largest picture as it comes from a camera, bytes."""
 QUALITY = 80
 KEPT_FOR = timedelta(days=2)
 """How long a photo waits for a job that was never checked in."""

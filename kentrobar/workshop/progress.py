@@ -21,7 +21,7 @@ from .models import Job, JobStep, Sheet, TakenIn
 Kind = JobStep.Kind
 LABELS = dict(Kind.choices)
 RECENT = 400
-"""So many steps tell how long each kind takes here."""
+"""Number of recent steps the usual minutes of each kind are estimated from."""
 
 
 @dataclass(frozen=True, slots=True)

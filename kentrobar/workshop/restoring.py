@@ -43,7 +43,7 @@ from .upgrade import FIRST_FORMAT, upgraded, with_foam, with_holes
 from .whole import FORMAT, give_role, tables
 
 MOST_OLD_BYTES = 200 * 1024 * 1024
-"""Of a file from before 0.2, which must be read whole."""
+"""Largest file from before 0.2, which is read whole, bytes."""
 SOME = 500
 DEEPEST = 64
 HEAD = ("format", "version", "made", "people")

@@ -12,7 +12,7 @@ from kentrobar.core.reader import length_text
 PAPER_MM = 240.0
 """How long a straight mark fits on a sheet of paper, A4 or Letter laid across, at 1:1."""
 OVERLAP_MM = 15.0
-"""By which the parts of a longer one lie on each other."""
+"""Overlap of the parts of a long template, mm."""
 
 
 @dataclass(frozen=True, slots=True)

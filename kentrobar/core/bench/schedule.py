@@ -22,7 +22,7 @@ MINUTES = {
     "after": 20.0,
     "hand-over": 10.0,
 }
-"""Of a step for one frame, until the workshop's own history says otherwise."""
+"""Usual minutes of each step for one frame, until the workshop's own history says otherwise."""
 TRUST = 3
 """A usual figure counts as so many of the workshop's own."""
 

@@ -30,7 +30,7 @@ Said = Literal["better", "worse", "same"]
 STRENGTHS = (0.0, 1.0, 2.0, 4.0, 7.0)
 """How much the likings of set-ups some steps apart differ, over the noise of one judgement."""
 BELIEFS = (0.30, 0.15, 0.20, 0.20, 0.15)
-"""Of each, before anything was answered."""
+"""Prior probability of each strength."""
 SAME = 0.5
 """Nearer than this a player says same."""
 REACH = 2.5

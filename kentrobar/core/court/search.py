@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 NOTICED = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 5.0, "twist_kgcm2": 0.5}
 """One step a player notices, of each figure."""
 SURE = 0.9
-"""So sure before the best is called better than the frame as it came."""
+"""Probability from which the best set-up is called better than the frame as it came."""
 PERHAPS = 0.75
 CONFIRM = 7
 """From so many rounds on every other one holds the best against the frame as it came, until that is
@@ -26,11 +26,12 @@ known."""
 WORTH = 0.15
 """Expected liking, over the noise of a judgement, that is still worth a round."""
 SURER = 0.06
-"""So much surer one is a round, as a rule."""
+"""Usual gain in certainty a round."""
 LEAST, MOST = 5, 14
 """Rounds before it may end, and after which it does."""
 NEAR = 0.85
-"""Of the most a pair can promise; among those so near the cheapest to fit is taken."""
+"""Share of the best pair's expected gain from which a pair counts as equal; the cheapest of them to
+fit is taken."""
 ORIGINAL = 0
 
 

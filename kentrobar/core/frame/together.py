@@ -26,7 +26,7 @@ PAIRS = {
 """Names of the pairs in documents: ``mass-balance``, ``mass-swing``, ``balance-swing``."""
 LEAST = 1e-6
 ROUNDED = 2e-5
-"""More than ties may be off that were written with six decimals."""
+"""Rounding error of a correlation written with six decimals."""
 
 
 TAGS = {"mass": "mass_g", "balance": "balance_mm"}

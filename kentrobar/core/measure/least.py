@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 SAME = 1e-9
-"""Less by so small a share is as good: the last step changed nothing that samples tell."""
+"""Relative decrease of the cost below which the fit has converged."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,11 +18,11 @@ GUESSED_DOF = 3.0
 """The same of a scatter that is only usual of such an instrument: it may be half or twice as
 much."""
 HIDDEN = 1.5
-"""So many of a display's own uncertainties, not quite half a step, may a few readings scatter that
-look equal on it."""
+"""Scatter that equal readings on a display may hide, in standard uncertainties of its resolution:
+not quite half a step."""
 FEW = 5
-"""So many readings with nothing known of their instrument speak for themselves; fewer are widened
-as Student's t has it."""
+"""Number of readings from which the scatter of an unknown instrument is used as it is; of fewer it
+is widened by Student's t."""
 WITHIN_TWO = (13.97, 4.53, 3.31, 2.87, 2.65, 2.52, 2.43, 2.37, 2.32, 2.28)
 """How many standard deviations hold 95.45 % with 1, 2, 3 … degrees of freedom: Student's t, where
 a known spread takes two."""

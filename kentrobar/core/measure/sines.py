@@ -24,9 +24,10 @@ HANDLED = 2.0
 BESIDE = 0.04
 """A second swing this large beside the first, of its width, is told."""
 BEYOND_CHANCE = 0.1
-"""So much less a second swing must leave, of what one leaves."""
+"""Minimum relative decrease of the residual for a second frequency."""
 BEYOND_RESTLESS = 40.0
-"""So many times more it must explain than its four unknowns would of what is restless there."""
+"""Minimum ratio of the variance a second frequency explains to that of its four parameters in
+noise."""
 
 
 @dataclass(frozen=True, slots=True)

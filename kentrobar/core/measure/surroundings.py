@@ -19,7 +19,7 @@ GRAVITY = 9.80665
 AIR_G_MM3 = 1.2e-6
 """Air at the height and the warmth of most workshops."""
 SHORT_FACE = 0.65
-"""Of what a long strip carries a paddle's face carries so much: air slips round its ends."""
+"""Added mass of air of a paddle's face as a share of a long strip's: air slips round its ends."""
 AIR_U = 0.15
 """Share of itself the carried air is uncertain by."""
 STRING_MM = 1.30

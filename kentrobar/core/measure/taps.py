@@ -24,9 +24,10 @@ JITTER_DOF = 4
 FEWEST = 3
 MOST_TOGETHER = 0.95
 HALVES = 4.0
-"""So many times what a whole run leaves uncertain its halves part by, where taps are even."""
+"""Ratio of the difference between halves to the standard uncertainty of the whole run, for even
+taps."""
 EVEN = 2.25
-"""Of half of that, squared, what is taken for unevenness: bench/trueness.py shows what it holds."""
+"""Squared half of that ratio beyond which a run counts as uneven (``bench/trueness.py``)."""
 
 
 class TooFewTapsError(ValueError):

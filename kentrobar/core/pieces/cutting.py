@@ -18,7 +18,7 @@ from .uncertain import WEIGHED_U_G
 APART = 3.0
 """A weighed piece is asked about where it lies so many standard uncertainties from its roll."""
 NEAR = 0.02
-"""A cut whose grams are so near to those asked for, as a share of them, is as good as nearer."""
+"""Relative mass error below which two cuts rank equal."""
 SAME_G = 0.011
 """Grams that differ by less were only rounded."""
 

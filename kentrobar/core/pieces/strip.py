@@ -31,7 +31,7 @@ SITE_WORDS = (
 """Up to which clock hour a place on the rim has which name."""
 STRIP_MINUTES = 0.75
 ACROSS_HOURS = 0.05
-"""So near to 12 or 6 a strip lies across the centre line."""
+"""Distance from 12 or 6 o'clock, h, within which a strip lies across the centre line."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

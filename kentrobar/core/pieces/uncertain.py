@@ -10,11 +10,11 @@ from .piece import Piece
 from .rolls import MAKER_U, PerLength
 
 WEIGHED_U_G = 0.03
-"""Of a piece that was weighed by itself."""
+"""Standard uncertainty of a piece weighed by itself, g."""
 DOSED_U_G = 0.05
-"""Of what is put into a handle on a scale until it reads right."""
+"""Standard uncertainty of putty dosed on a scale, g."""
 UNWEIGHED_U = 0.03
-"""Of a part that is planned and not weighed, as a share of it."""
+"""Relative standard uncertainty of a part that was not weighed."""
 
 
 def error_of(piece: Piece, rolls: Mapping[str, PerLength]) -> tuple[str, float]:

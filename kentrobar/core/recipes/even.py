@@ -9,7 +9,7 @@ from itertools import combinations
 from .programme import Programme, as_light
 
 COSTS = 0.1
-"""By how many tolerances more a target may be missed for the sake of it."""
+"""Miss, in tolerances, that may be added for it."""
 MOST_STRIPS = 5
 
 

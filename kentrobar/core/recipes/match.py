@@ -31,8 +31,8 @@ are looked for that bring them inside."""
 MEMBER_S = 0.2
 """Seconds at least to look for what is surer for one frame."""
 SETTLING = 0.2
-"""Of all the time a search may take, at most, for settling on a target, and as much for a lighter
-one, which takes a tenth of a gram off a frame, or nothing."""
+"""Largest share of a search's time for settling on a target, and as much for a lighter one, which
+saves a tenth of a gram a frame, or nothing."""
 
 
 IsEnough = Callable[["Matched"], bool]

@@ -27,7 +27,7 @@ PLACES: dict[str, tuple[tuple[str, ...], ...]] = {
         ("tip",), ("high-corners",), ("sides",), ("low-corners",), ("handle",), ("tip", "handle"),
     ),
 }  # fmt: skip
-"""By kind: the sites of each set-up, tip to butt; the grams are shared out among them."""
+"""Sites of each set-up by kind of frame, tip to butt; the grams are shared among them."""
 
 
 HELD = 0.5

@@ -31,9 +31,10 @@ BALANCE_SETTLES_MM = 0.3
 LIKELY = 0.6
 """A recipe that ends inside less often is a gamble, however light."""
 SURER = 0.15
-"""By how much surer the same sites must be to be worth a card of their own."""
+"""Minimum gain in success probability to list the same sites twice."""
 NEARLY = 0.25
-"""By how many tolerances more than the nearest a recipe may miss that stands before it."""
+"""Miss, in tolerances beyond that of the nearest recipe, up to which a recipe may rank before
+it."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -51,8 +51,9 @@ STROKES: dict[str, tuple[Stroke, ...]] = {
         Stroke("serve", "serve", 0.0, 28.0, -250.0),
     ),
 }
-"""Of a good club player, where a workshop has not set its own: the middle of a racket's head moves
-at 85 km/h in a groundstroke and at 105 in a serve; pivots lie between wrist and shoulder."""
+"""Strokes of a good club player, where a workshop has not set its own: the middle of a racket's
+head moves at 85 km/h in a groundstroke and at 105 in a serve; pivots lie between wrist and
+shoulder."""
 OF_STYLE: dict[str, StrokeKey] = {"net": "volley", "spin": "groundstroke", "flat": "groundstroke"}
 """The stroke a player of that style lives by; a groundstroke where nobody said."""
 

@@ -22,7 +22,7 @@ MOST_KEPT = 3000
 """Pictures that are looked at; of faster films one in two, three …"""
 MOST_PICTURES = 40_000
 MOST_SPAN_S = 620.0
-"""Of the film's own clock: a minute, slowed eight times, and a little."""
+"""Longest film by its own clock, s: a minute slowed eight times, and a little more."""
 MOST_PIXELS = 4096 * 2304
 STILLS, STILL_SIDE = 6, 240
 LEAST_PICTURES = 40

@@ -21,13 +21,14 @@ if TYPE_CHECKING:
 
 ROWS, COLUMNS = 3, 4
 LEAST_SHARE = 0.03
-"""Of what goes with the swing, for a place by itself; the rest is one together."""
+"""Minimum share of the motion in phase with the swing for a place of its own; smaller ones are
+pooled."""
 FEWEST = 4
 """Places; fewer tell nothing of how far they are apart."""
 ODD = 6.0
-"""So many times farther from the middle than places usually are, it is something else."""
+"""Outlier threshold, in median absolute deviations (MAD)."""
 MOST_ODD = 1 / 3
-"""Of what goes with the swing; where more is odd, nobody can tell which of them is the frame."""
+"""Largest share of outliers; above it the frame cannot be told from the background."""
 
 
 def agreeing(

@@ -46,22 +46,22 @@ CLOCK = 5e-5
 LIKE = 0.2
 """A period this near to another may be the same."""
 CURVED = 5
-"""Powers of where the frame is that light may follow."""
+"""Polynomial order of brightness against position."""
 HELD_TWICE = 4
 """What is handled is found by what a fit leaves, which is better without it: tried so often."""
 CLEAN_LINE = 0.35
-"""So much of a movement must be at one frequency."""
+"""Minimum share of a movement's power at one frequency."""
 SHAKEN = 0.05
 """Points a picture shifts by that count."""
 OWN = (0.03, 0.2)
-"""So much of a shift must be its own, beside the swing, for it to be believed, and where that is
+"""Minimum share of a shift independent of the swing: to accept it, and below which it is
 doubted."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
 """How well a width is seen, of itself: nobody films quite along the axis it turns about."""
 TURNS = 0.5
-"""So much of the turning must be the swing for its width to be believed."""
+"""Minimum share of the rotation in phase with the swing for its amplitude to be used."""
 
 
 class SlowedFilm(NoSwingError):

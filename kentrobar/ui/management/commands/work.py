@@ -28,7 +28,7 @@ LAST_S = 5.0
 """Work that waits for others, as in the database, does not hear that. It is left where it stands,
 as if the worker had been killed."""
 MOST_MB = 120
-"""Of memory, for a worker that has nothing to do."""
+"""Memory of an idle worker, MB."""
 LOOK_EVERY_S = 5.0
 
 
