@@ -1,4 +1,4 @@
-"""The command ``kentrobar``: what the core reckons, and what keeps a shop running.
+"""The command ``kentrobar``: what the core computes, and what keeps a shop running.
 
 kentrobar predict plan.json             what a plan does
 kentrobar reduce reading.json           what a raw reading comes to

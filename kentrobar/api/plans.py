@@ -33,7 +33,7 @@ from .shapes import (
 )  # fmt: skip
 
 plans = Router(tags=["plans"])
-reckoning = Router(tags=["reckoning"])
+computation = Router(tags=["computation"])
 
 
 @plans.get("/plans", response={200: PlansOut, 422: Problem})
@@ -105,13 +105,13 @@ def prediction(request: HttpRequest, key: Key) -> Any:
     return prediction_document(plan.to_plan(shelf.rolls(plan.state().tapes)))
 
 
-@reckoning.post("/predictions", response={200: Prediction, 422: Problem})
+@computation.post("/predictions", response={200: Prediction, 422: Problem})
 def predict(request: HttpRequest, body: Annotated[PlanDocument, Body()]) -> Any:
     """What a ``kentrobar-plan/1`` document comes to. Nothing is kept."""
     return prediction_document(plan_of(body))
 
 
-@reckoning.post("/measurements", response={200: Measurement, 422: Problem})
+@computation.post("/measurements", response={200: Measurement, 422: Problem})
 def reduce(request: HttpRequest, body: Annotated[ReadingDocument, Body()]) -> Any:
     """What a ``kentrobar-reading/1`` document comes to. Nothing is kept."""
     return measurement_document(body)

@@ -19,7 +19,7 @@ from kentrobar.core.io.schemas import STRUCTURES, file_name, schema_of
 
 from .doors import ApiError, ByToken, Documents
 from .frames import frames
-from .plans import plans, reckoning
+from .plans import computation, plans
 
 ABOUT = (
     "Frames, readings, plans and predictions of a shop. A token, made under Settings, Programs,"
@@ -32,7 +32,7 @@ api = NinjaAPI(
 )  # fmt: skip
 api.add_router("", frames)
 api.add_router("", plans)
-api.add_router("", reckoning)
+api.add_router("", computation)
 
 
 def _problem(request: HttpRequest, status: int, why: str, at: str = "") -> HttpResponse:

@@ -74,7 +74,7 @@ def judge(
         return found
     when = _when(known) + (f" with {whole.said}" if whole and whole.said else "")
     if known.is_computed:
-        when += f" and reckoned {known.label} by the parts noted"
+        when += f" and computed {known.label} by the parts noted"
     outline = frame.outline()
     air = face_air_kgcm2(outline, before_it.axis_mm if axis_mm is None else axis_mm)
     against = disagreements(given, axis_mm, before_it, _suspects(frame, condition), when, air)

@@ -369,7 +369,7 @@ class Reading(Removable):
         ]
         constraints = [
             models.CheckConstraint(condition=Q(value__gt=0), name="reading_above_nought"),
-            # What no page could reckon with or print never gets in, whatever way it comes.
+            # What no page could compute with or print never gets in, whatever way it comes.
             models.CheckConstraint(
                 condition=Q(value__gt=1e-6, value__lt=1e6)
                 & (Q(u=None) | Q(u__lt=1e6))

@@ -107,7 +107,7 @@ class Instrument(Removable):
         return self.checks.first()
 
     def kit(self) -> Kit:
-        """What the core must know of it to reckon with what it reads."""
+        """What the core must know of it to compute with what it reads."""
         drift, own = self.drift(), self.own_scatter()
         return Kit(
             self.resolution, own[0] if own else None, (drift.value, drift.u),

@@ -15,7 +15,7 @@ from kentrobar.core.io.plans import plan_faults
 from .models import Plan
 
 BREAKS = (ValueError, KeyError, TypeError, AttributeError, ArithmeticError, IndexError)
-"""What reckoning with such a plan may bring about; a DocumentError is a ValueError."""
+"""What computing with such a plan may bring about; a DocumentError is a ValueError."""
 
 
 def fault_of(plan: Plan) -> str:
@@ -52,7 +52,7 @@ class OddPlans:
 
 
 def _near(route: str, pk: int) -> list[Plan]:
-    """The plans a page is likely to reckon with: the one of its address, its frame's, or those
+    """The plans a page is likely to compute with: the one of its address, its frame's, or those
     made last where it is about several frames (a set, a job)."""
     live = Plan.live.select_related("frame")
     if "plans/" in route:

@@ -49,7 +49,7 @@ class StrokeRow:
 @dataclass(frozen=True, slots=True)
 class Striking:
     """How and where a frame is played: the strokes' figures, the stroke its player lives by, and
-    the marks the balls left on its face, which every page reckons with alike."""
+    the marks the balls left on its face, which every page computes with alike."""
 
     settings: Settings
     own: str
@@ -58,7 +58,7 @@ class Striking:
     @classmethod
     def of(cls, frame: Frame, twist_known: bool, style: str | None = None) -> Striking:
         """Of a frame whose twist weight is known or not: without it only the centre line can be
-        reckoned with."""
+        computed with."""
         settings = Settings.load()
         own = own_stroke(frame, OF_STYLE.get(style or "", ""), settings.strokes_of(frame.kind))
         wear = Wear.objects.filter(frame=frame).first()

@@ -105,7 +105,7 @@ GROUPS = (
     ),
     Group(
         "Ball and swing",
-        "What Feel, recipes and advice reckon with.",
+        "What Feel, recipes and advice compute with.",
         {
             "bounce_racket": "0.85: of a ball dropped on strings held fast, by speed",
             "bounce_paddle": "0.78: softer faces less",

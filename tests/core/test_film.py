@@ -110,7 +110,7 @@ def test_it_is_seen_how_wide_it_swings_and_how_that_dies():
     assert front.width_deg is None
 
 
-def test_small_swings_are_reckoned_with_the_width_that_was_seen():
+def test_small_swings_are_computed_with_the_width_that_was_seen():
     """The period of small swings comes out of a wide swing, which is 0.4 % slower."""
     made = replace(PLAIN, wide_deg=14.0)
     reading = {"format": "kentrobar-reading/1", "method": "film"}

@@ -317,7 +317,7 @@ def test_a_wish_that_is_printed_is_read_back(
 
 
 @given(st.integers(0, 10**6), st.floats(1e-3, 1e3))
-def test_a_figure_reckoned_in_two_ways_is_shown_as_one(tens, by):
+def test_a_figure_computed_in_two_ways_is_shown_as_one(tens, by):
     half = tens / 10 + 0.05
     shown = f"{tens // 10}.{tens % 10 + 1}" if tens % 10 < 9 else f"{tens // 10 + 1}.0"
     assert {fixed(half, 1), fixed(half / by * by, 1), fixed(half * by / by, 1)} == {shown}

@@ -71,10 +71,10 @@ def test_every_address_wants_a_token_that_may(client, db, user, plan):
         assert (answer.status_code, answer["WWW-Authenticate"]) == (401, "Bearer"), path
         for one in (bridge, gone, ended):
             assert one.do(method.lower(), path, {}).status_code == 401, path
-        is_reckoning = path in ("/predictions", "/measurements")
+        is_computation = path in ("/predictions", "/measurements")
         for one in (reader, looker):
             status = one.do(method.lower(), path, _body(path, method)).status_code
-            assert (status == 403) == (method != "GET" and not is_reckoning), (path, status)
+            assert (status == 403) == (method != "GET" and not is_computation), (path, status)
 
 
 def _body(path, method):

@@ -189,7 +189,7 @@ def test_a_kind_of_piece_is_a_file_and_a_row(house):
         "cuts": [[1, 256.0]],
         "steps": ["Lay the bridge"],
     }
-    # A part of it that is missing is named before anything is reckoned.
+    # A part of it that is missing is named before anything is computed.
     bridge.write_text(BRIDGE.replace("def words", "def wrds"))
     assert "abstract method words" in used(tmp_path).stderr
 

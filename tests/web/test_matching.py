@@ -106,7 +106,7 @@ def test_that_none_can_is_only_said_where_it_is_known(bench, match, is_known):
     assert "What would close it" not in said(bench.get(match.get_absolute_url()))
 
 
-def test_what_is_typed_of_a_set_stands_in_its_box_as_it_is_reckoned_with(bench, match):
+def test_what_is_typed_of_a_set_stands_in_its_box_as_it_is_computed_with(bench, match):
     """An ounce's box said 0.04 of what was 0.035; a bare balance was read in points where its box
     said inches."""
     given = {"target": "figures", "value__mass_g": "326.15", "value__swing_kgcm2": ""}

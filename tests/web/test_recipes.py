@@ -553,7 +553,7 @@ def test_the_players_own_stroke_leads_and_the_workshops_figures_count(bench, rac
     assert advised.context["begun"][0].strokes.startswith("volley ")
     flat = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power", "style": "flat"})
     assert flat.context["advice"].patterns[0].key == "tip"
-    # Where the ball wears the face, every page reckons there.
+    # Where the ball wears the face, every page computes there.
     bench.post(f"/frames/{racket.pk}/feel/marks/", {"along": "50 cm", "across": "40"})
     (pattern,) = (
         one

@@ -1,5 +1,5 @@
 // A film sent with how far it is; or a camera, whose pictures are made small and grey here and sent
-// a second's worth at a time. What they come to is reckoned by the server.
+// a second's worth at a time. What they come to is computed by the server.
 "use strict";
 
 (() => {
@@ -73,7 +73,7 @@
     if ((at - times[0]) * 1000 >= PART_MS) send(false);
   }
 
-  // One after the other: the server reckons with what it has, and an answer may end it.
+  // One after the other: the server computes with what it has, and an answer may end it.
   function send(isLast) {
     if (!times.length) return;
     const [some, grey] = [times, pictures];
