@@ -33,8 +33,8 @@ HEART = {
         "public",
     ),
     "geometry": ("borders", "outline", "every_piece", "bodies", "by_hand", "moves", "documents"),
-    "reader.py": ("units", "words", "public"),
-    "words/amounts.py": ("words", "units", "public"),
+    "reader.py": ("reader", "units", "words"),
+    "words/amounts.py": ("reader", "words", "units"),
     "frame/predict.py": ("bodies", "by_hand", "documents"),
     "measure": (
         "every_reading",

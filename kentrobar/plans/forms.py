@@ -86,7 +86,7 @@ class PieceForm(forms.Form):
         self.changed: Piece | None = None
         self.stuck: dict[str, tuple[str, str]] = {}
         self.is_off = piece.mass_g < 0
-        grams = the_reader().mass if the_reader().mass != "g" else "grams"
+        grams = f"mass in {the_reader().mass}" if the_reader().mass != "g" else "grams"
         self.labels = {"mass_g": grams} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
         mass = mass_reader()

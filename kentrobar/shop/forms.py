@@ -47,7 +47,7 @@ GROUPS = (
         },
     ),
     Group(
-        "What figures are read with",
+        "How you measure",
         "A figure typed without ± is as sure as what it is usually read with here, and never surer"
         " than its last digit: 324 is ± 0.29, 324.7 is ± 0.03. Measured with an instrument of the"
         " list, it is as sure as that.",
@@ -71,7 +71,7 @@ GROUPS = (
         },
     ),
     Group(
-        "Which recipe stands first",
+        "Ranking of recipes",
         "A recipe that meets every target is ranked by what counts against it, in grams of added"
         " mass: raise a figure to avoid that more.",
         {
@@ -115,7 +115,7 @@ GROUPS = (
     ),
     Group("Paper", "What printed pages are laid out for.", {"paper": "sheets, tickets, labels"}),
     Group(
-        "What work costs",
+        "Prices",
         "The price of a job, where none was agreed; and how full a day is.",
         {
             "rate_hour": "40: half an hour of work is 20",

@@ -95,7 +95,7 @@ class Settings(models.Model):
     )  # fmt: skip
 
     language = models.CharField(
-        "players are spoken to in", max_length=5, default=ENGLISH, choices=LANGUAGES,
+        "language for players", max_length=5, default=ENGLISH, choices=LANGUAGES,
     )  # fmt: skip
     paper = models.CharField(
         "printed on", max_length=6, default="a4", choices=[("a4", "A4"), ("letter", "Letter")]

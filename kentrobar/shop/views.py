@@ -23,7 +23,7 @@ def settings(request: Request) -> HttpResponse:
             fault = changed_meanwhile(request, form.instance)
             if not fault:
                 form.save()
-                messages.success(request, "Saved. Recipes are found by these from now on.")
+                messages.success(request, "Saved. New recipes use these settings.")
                 return redirect("settings")
     context = {"form": form, "fault": fault, "kept": Settings.load()}
     is_at_fault = bool(form.errors or fault)

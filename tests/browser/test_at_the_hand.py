@@ -79,7 +79,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     assert newest("balance_mm").u == pytest.approx(0.1 / 12**0.5)
     # With whole units in the settings a bare figure is no surer than they are.
     hand.go("/settings/")
-    hand.press("What figures are read with", "summary")
+    hand.press("How you measure", "summary")
     choose(hand, "[name=usual_mass] option[value='scale-1']")
     hand.press("Save", "button")
     hand.go(f"/frames/{frame.pk}/")

@@ -17,7 +17,7 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.reader import length_number, the_reader
+from kentrobar.core.reader import axis_text, length_number, the_reader
 from kentrobar.core.words.amounts import Amount, told
 
 WIDTH = 920.0
@@ -173,7 +173,7 @@ def bench(
         height=HEIGHT,
         marks=_apart([_mark(i, piece, outline, paper, pick) for i, piece in enumerate(pieces, 1)]),
         bobs=_bobs(prediction, paper, pick),
-        axis=None if axis is None else (paper.x(axis), told("length", axis)),
+        axis=None if axis is None else (paper.x(axis), axis_text(axis)),
         measured=(paper.x(before), length_number(before)),
         planned=(paper.x(after), f"{length_number(after)} {unit}"),
     )
