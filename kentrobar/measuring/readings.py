@@ -24,10 +24,11 @@ from kentrobar.ui.request import Request
 
 from . import plots
 from .corrections import ReportedCorrection
+from .forms import MeasureForm
 from .keeping import keep, reduce_again
 from .models import Recording
 from .outcome import result, shares
-from .views import _begin, _context, _entry
+from .views import _entry, asked_by, form_of, page_of
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
 RAW_WORDS = {
@@ -101,12 +102,14 @@ def correct(request: Request, pk: int) -> HttpResponse:
     old = _reading(pk)
     if old.method not in METHODS:
         return _correct_told(request, old)
-    form, page = _begin(request, old.frame, old)
+    about = asked_by(request, old.frame, old)
+    form = form_of(request, about, old)
+    assert isinstance(form, MeasureForm)
     if request.method == "POST" and form.is_valid():
         keep(form, _entry(request), request.user, old)
         messages.success(request, "Corrected. What it was stands in its history.")
         return redirect("reading", pk)
-    context = _context(request, page, form) | {"correcting": old}
+    context = page_of(request, about, form) | {"correcting": old}
     return render(
         request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
@@ -44,7 +45,8 @@ DRAFT_AGE = timedelta(hours=12)
 def measure(request: Request, pk: int) -> HttpResponse:
     """The Measure view of a frame. POST keeps a measurement."""
     frame = get_object_or_404(Frame.live, pk=pk)
-    form, page = _begin(request, frame)
+    about = asked_by(request, frame)
+    form = form_of(request, about)
     if request.method == "POST":
         if isinstance(form, MeasureForm) and form.is_valid():
             kept = keep(form, _entry(request), request.user)
@@ -52,8 +54,8 @@ def measure(request: Request, pk: int) -> HttpResponse:
                 request, f"Saved: {', '.join(_said(reading, request) for reading in kept)}."
             )
             return redirect(f"{_address(frame)}?condition={form.cleaned_data['condition']}")
-        return render(request, "measuring/measure.html", _context(request, page, form), status=422)
-    return render(request, "measuring/measure.html", _context(request, page, form))
+        return render(request, "measuring/measure.html", page_of(request, about, form), status=422)
+    return render(request, "measuring/measure.html", page_of(request, about, form))
 
 
 @require_POST
@@ -63,13 +65,16 @@ def preview(request: Request, pk: int) -> HttpResponse:
     A page only looking at what is in its form (``?look``) writes nothing.
     """
     frame = get_object_or_404(Frame.live, pk=pk)
-    form, page = _begin(request, frame)
+    about = asked_by(request, frame)
+    form = form_of(request, about)
     if not isinstance(form, MeasureForm):
         raise Http404("nothing to preview")
     form.is_valid()
     if "correct" not in request.POST and "look" not in request.GET:
-        keep_draft(frame, request.user, page["method"].key, _entry(request))
-    return render(request, "measuring/_outcome.html", {"o": outcome(form), "form": form, **page})
+        keep_draft(frame, request.user, about.key, _entry(request))
+    return render(
+        request, "measuring/_outcome.html", {"o": outcome(form), "form": form, **about.context()}
+    )
 
 
 @require_POST
@@ -90,7 +95,7 @@ def recording(request: Request, pk: int) -> HttpResponse:
             request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging."
         )
     else:
-        form, _ = _begin(request, frame)
+        form = form_of(request, asked_by(request, frame))
         expect_s = form.expected_period_s() if isinstance(form, MeasureForm) else None
         try:
             found = take_recording(
@@ -107,10 +112,38 @@ def recording(request: Request, pk: int) -> HttpResponse:
 # --- helpers -------------------------------------------------------------------------------------
 
 
-def _begin(
-    request: Request, frame: Frame, old: Reading | None = None
-) -> tuple[Any, dict[str, Any]]:
-    """(form, what the page says about the frame) from what the address and the form ask for."""
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What the Measure page is about: a frame in a condition, one figure, one way to read it.
+
+    Attributes:
+        key: of the method, or REPORTED. missing: figures still to be read, in order.
+    """
+
+    frame: Frame
+    condition: str
+    figures: Figures
+    quantity: str
+    key: str
+    missing: list[str]
+    wants_twist: bool
+    instruments: list[Instrument]
+
+    @property
+    def method(self) -> Way | None:
+        return Way.of(self.key) if self.key in METHODS else None
+
+    def context(self) -> dict[str, Any]:
+        """For templates."""
+        return {
+            "frame": self.frame, "outline": self.frame.outline(), "kind": self.frame.kind,
+            "condition": self.condition, "figures": self.figures, "quantity": self.quantity,
+            "missing": self.missing, "method": self.method,
+        }  # fmt: skip
+
+
+def asked_by(request: Request, frame: Frame, old: Reading | None = None) -> Asked:
+    """What the address and the form ask for; of a correction what ``old`` was read as."""
     asked = request.POST if request.method == "POST" else request.GET
     latest, parts = frame.latest(), frame.all_parts()
     condition = asked.get("condition") or (old.condition if old else "")
@@ -125,42 +158,37 @@ def _begin(
         quantity = missing[0] if missing else _first_computed(figures) or Quantity.MASS
     key = old.method if old else asked.get("method", "")
     if key != REPORTED and (key not in METHODS or quantity not in METHODS[key].gives):
-        key = key if key in METHODS and not asked.get("quantity") else ""
-        if key:
+        if key in METHODS and not asked.get("quantity"):
             quantity = METHODS[key].gives[0]
         else:
             key = _usual_method(quantity, instruments)
-    page = {
-        "frame": frame,
-        "outline": frame.outline(),
-        "kind": frame.kind,
-        "condition": condition,
-        "figures": figures,
-        "quantity": quantity,
-        "missing": missing,
-        "wants_twist": wants_twist,
-        "instruments": instruments,
-        "method": Way.of(key) if key in METHODS else None,
-    }
-    data = request.POST if request.method == "POST" else None
-    if key == REPORTED:
-        return ReadingForm(frame, known=[figures] if figures.found else []), page
+    return Asked(frame, condition, figures, quantity, key, missing, wants_twist, instruments)
+
+
+def form_of(
+    request: Request, about: Asked, old: Reading | None = None
+) -> ReadingForm | MeasureForm:
+    """The form of what was asked for: as posted, as corrected, or as it was left."""
+    frame, is_posted = about.frame, request.method == "POST"
+    if about.key == REPORTED:
+        return ReadingForm(frame, known=[about.figures] if about.figures.found else [])
     entry = dict(old.entry) if old else {}
-    if not old and request.method != "POST":
-        entry = draft_of(request.user, frame, key)
-    number = (data or entry).get("recording")
+    if not old and not is_posted:
+        entry = draft_of(request.user, frame, about.key)
+    number = (request.POST if is_posted else entry).get("recording")
     form = MeasureForm(
-        frame, METHODS[key], data, figures, entry, instruments,
-        recording_of(frame, number), is_correction=old is not None,
+        frame, METHODS[about.key], request.POST if is_posted else None, about.figures, entry,
+        about.instruments, recording_of(frame, number), is_correction=old is not None,
     )  # fmt: skip
-    form.initial["condition"] = condition
-    if quantity == Quantity.SWING and "hangs" not in entry:
+    form.initial["condition"] = about.condition
+    if about.quantity == Quantity.SWING and "hangs" not in entry:
         form.initial["hangs"] = "level"
-    return form, page
+    return form
 
 
-def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any]:
-    frame, figures = page["frame"], page["figures"]
+def page_of(request: Request, about: Asked, form: ReadingForm | MeasureForm) -> dict[str, Any]:
+    """Context of the page."""
+    frame, figures = about.frame, about.figures
     rows = {row.quantity: row for row in shown_figures(frame, figures).rows}
     cards = [
         {
@@ -169,20 +197,20 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
             "row": rows.get(quantity),
             "found": figures.found.get(quantity),
             "instrument": _instrument_of(figures, quantity),
-            "is_asked": quantity == page["quantity"],
-            "is_needed": quantity != Quantity.TWIST or page["wants_twist"],
+            "is_asked": quantity == about.quantity,
+            "is_needed": quantity != Quantity.TWIST or about.wants_twist,
         }
         for quantity in Quantity
     ]
-    method: Way | None = page["method"]
-    context = page | {
+    method = about.method
+    context = about.context() | {
         "form": form,
         "cards": cards,
-        "label": Quantity(page["quantity"]).label,
-        "is_missing": page["quantity"] in page["missing"],
+        "label": Quantity(about.quantity).label,
+        "is_missing": about.quantity in about.missing,
         "conditions": frame.conditions(),
-        "methods": ways_to(page["quantity"]),
-        "steps": method.steps(page["outline"]) if method else [],
+        "methods": ways_to(about.quantity),
+        "steps": method.steps(frame.outline()) if method else [],
         "readings": _earlier(frame),
         "changes": next(
             (
@@ -197,7 +225,7 @@ def _context(request: Request, page: dict[str, Any], form: Any) -> dict[str, Any
         if form.is_bound:
             form.is_valid()
         context["o"] = outcome(form)
-        context["live"] = _live(page["method"], form, page["instruments"])
+        context["live"] = _live(Way.of(about.key), form, about.instruments)
     return context
 
 

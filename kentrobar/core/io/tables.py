@@ -46,23 +46,13 @@ FIGURES_WITH_U = ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
 TEXTS = ("name", "serial", "condition", "maker", "owner", "kind", "frame")
 MOST_ROWS = 20_000
 _FACTORS: dict[str, tuple[str, float]] = {
-    "mass_g": ("mass_g", 1.0),
-    "mass_oz": ("mass_g", MASS["oz"]),
-    "weight_g": ("mass_g", 1.0),
-    "weight_oz": ("mass_g", MASS["oz"]),
-    "balance_mm": ("balance_mm", 1.0),
-    "balance_cm": ("balance_mm", LENGTH["cm"]),
-    "balance_in": ("balance_mm", LENGTH["in"]),
-    "swing_kgcm2": ("swing_kgcm2", 1.0),
-    "swing": ("swing_kgcm2", 1.0),
-    "twist_kgcm2": ("twist_kgcm2", 1.0),
-    "twist": ("twist_kgcm2", 1.0),
-    "axis_mm": ("axis_mm", 1.0),
-    "axis_cm": ("axis_mm", LENGTH["cm"]),
-    "axis_in": ("axis_mm", LENGTH["in"]),
-}
-
-
+    **{f"{name}_{u}": ("mass_g", one) for name in ("mass", "weight") for u, one in MASS.items()},
+    **{f"balance_{unit}": ("balance_mm", size) for unit, size in LENGTH.items()},
+    **{f"axis_{unit}": ("axis_mm", size) for unit, size in LENGTH.items()},
+    "swing_kgcm2": ("swing_kgcm2", 1.0), "swing": ("swing_kgcm2", 1.0),
+    "twist_kgcm2": ("twist_kgcm2", 1.0), "twist": ("twist_kgcm2", 1.0),
+}  # fmt: skip
+"""(figure, size of one in its unit) by the name of a column, in any unit of the table."""
 CALLED = {
     "model": "name", "racket": "name", "paddle": "name", "mark": "serial", "serial_no": "serial",
     "player": "owner", "make": "maker", "brand": "maker", "date": "measured_on",
