@@ -1,7 +1,7 @@
 """What is on a frame for good: plans that were carried out and signed off at the bench.
 
-The workshop keeps the bench sheets and stands above the frames, so it tells of them here
-(``told_by``, once, at start).
+The workshop keeps the bench sheets and stands above the frames, so they are asked for through
+``above.rooms``.
 """
 
 from __future__ import annotations

@@ -1,5 +1,6 @@
 """What lies exactly on a border, or just beyond it, room by room."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -15,7 +16,15 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.holes import arc_of, hole_at
 from kentrobar.core.pieces.piece import FINE_MM
 from kentrobar.core.pieces.plug import Plug
-from kentrobar.core.pieces.stringing import THICKEST_MM, THINNEST_MM, read_gauge
+from kentrobar.core.pieces.stringing import (
+    DENSITY,
+    SPREAD,
+    THICKEST_MM,
+    THINNEST_MM,
+    fitted_mass,
+    packet_mass,
+    read_gauge,
+)  # fmt: skip
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.recipes.player_words import FIRST_STEP_PADDLE, WISHES
@@ -94,6 +103,34 @@ def test_throat_tape_is_cut_about_its_middle_and_stays_on_the_shafts():
         assert end.from_mm >= low - 1e-9
         assert end.to_mm <= high + 1e-9
         assert end.to_mm - end.from_mm == pytest.approx(80)
+
+
+def test_what_a_strip_covers_is_counted_on_both_sides_and_over_the_tip():
+    length = TERN.path("edge").length
+    tip = Strip(mass_g=3, clock=12, length_mm=100, line="edge").cover(TERN)["edge"]
+    assert sum(sorted(tip), ()) == pytest.approx((-50, 50, length - 50, length + 50))
+    sides = Strip(mass_g=3, clock=3, length_mm=60, line="edge", mirror=True).cover(TERN)["edge"]
+    middle = TERN.path("edge").arc_of_clock(3)
+    other = length - middle
+    assert sum(sorted(sides), ()) == pytest.approx(
+        (middle - 30, middle + 30, other - 30, other + 30)
+    )
+    one = Strip(mass_g=3, clock=3, length_mm=60, line="edge").cover(TERN)["edge"]
+    assert sum(one, ()) == pytest.approx((middle - 30, middle + 30))
+
+
+def test_strings_weigh_what_their_cross_section_and_density_make():
+    """1.25 mm of polyester, 10.5 m: π/4 · 1.25² · 10.5 · 1.38 g."""
+    mass, u = fitted_mass(1.25, "polyester")
+    assert mass == pytest.approx(math.pi / 4 * 1.25**2 * 10.5 * DENSITY["polyester"])
+    assert u / mass == pytest.approx(SPREAD)
+    vague, wide = fitted_mass(None, None)
+    assert vague == pytest.approx(math.pi / 4 * 1.27**2 * 10.5 * 1.22)
+    assert wide / vague == pytest.approx(math.hypot(SPREAD, 0.09, 0.06))
+    assert fitted_mass(1.25, None)[1] / fitted_mass(1.25, None)[0] == pytest.approx(
+        math.hypot(SPREAD, 0.09)
+    )
+    assert packet_mass(1.25, "polyester") == pytest.approx(mass * 12 / 10.5)
 
 
 def test_a_paddles_sides_are_straight_between_its_stations_and_beyond():
