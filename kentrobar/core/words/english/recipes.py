@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from kentrobar.core.reader import fixed
+from kentrobar.core.reader import half_up
 from kentrobar.core.words.amounts import apart
 
 from .names import Sentence, all_of, are, label, than
@@ -12,12 +12,12 @@ from .names import Sentence, all_of, are, label, than
 
 def _off(figure: str, by: float, bare: bool = False) -> str:
     """How far off, to a hundredth as changes are told: less a tolerance it is still that less."""
-    return apart(figure, float(fixed(abs(by), 2)), bare=bare)
+    return apart(figure, round(half_up(abs(by)), 2), bare=bare)
 
 
 def _too_far(figure: str, beyond: float) -> str:
     """Of what is off by less than is told, that it is."""
-    return "just" if float(fixed(beyond, 2)) == 0 else _off(figure, beyond, bare=True)
+    return "just" if round(half_up(beyond), 2) == 0 else _off(figure, beyond, bare=True)
 
 
 def _stays(figure: str, miss: float, beyond: float) -> str:
