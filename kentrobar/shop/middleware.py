@@ -7,8 +7,8 @@ from dataclasses import replace
 from django.db import DatabaseError
 from django.http import HttpRequest, HttpResponse
 
-from kentrobar.core.reader import Reader, the_reader
-from kentrobar.ui.reading import ENGLISH, chosen_units, told_to
+from kentrobar.core.reader import Reader, read_by, the_reader
+from kentrobar.ui.reading import DOCUMENTS, ENGLISH, chosen_units, told_to
 
 from .models import remembered
 
@@ -40,4 +40,7 @@ class ForReader:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         with in_shop(chosen_units(request)):
-            return self.get_response(request)
+            if not request.path.startswith(DOCUMENTS):
+                return self.get_response(request)
+            with read_by(replace(the_reader(), decimal_mark=".")):
+                return self.get_response(request)

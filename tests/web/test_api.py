@@ -1,6 +1,7 @@
 """What programs may ask and change: by a token, within a role, and never a page at 500."""
 
 import json
+import re
 import runpy
 
 import pytest
@@ -22,6 +23,7 @@ from kentrobar.core.io.plans import dump_plan
 from kentrobar.core.io.schemas import inlined
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.plans.models import Plan
+from kentrobar.shop.models import Settings
 from kentrobar.shop.tokens import Token
 from kentrobar.ui.models import Preferences
 
@@ -131,8 +133,10 @@ def test_a_document_speaks_of_grams_whatever_its_reader_sees_on_pages(program, r
     program.client.force_login(user)
     putty = {"kind": "plug", "mass_g": 5, "from_mm": 10, "to_mm": 30}
     asked = dump_plan(plan_of(racket)) | {"pieces": [putty]}
-    answer = program.do("post", "/predictions", asked).content.decode()
+    Settings.objects.update_or_create(pk=1, defaults={"decimals": "comma"})
+    answer = json.dumps(program.do("post", "/predictions", asked).json(), ensure_ascii=False)
     assert "Piece 1: 5 g at the hand" in answer
+    assert re.search(r"gives [+−]\d+\.\d\d kg·cm²", answer), answer
 
 
 def plan_of(racket):
