@@ -188,12 +188,9 @@ def in_unit(value: float, unit: Unit, places: int, signed: bool = False) -> str:
         places: decimals it would be told with in the core's unit; as many more as the unit is
             coarser, but none beyond its finest.
     """
-    more = math.ceil(math.log10(unit.size))
-    return fixed(
-        value / unit.size,
-        min(places + more, max(unit.finest, places if unit.size == 1 else 0)),
-        signed,
-    )
+    if unit.size != 1:
+        places = min(places + math.ceil(math.log10(unit.size)), unit.finest)
+    return fixed(value / unit.size, places, signed)
 
 
 def length_number(mm: float, places: int | None = None) -> str:
@@ -224,9 +221,9 @@ def duration(minutes: float) -> str:
     >>> duration(45.2), duration(433)
     ('45 min', 'about 7 h')
     """
-    return (
-        f"{minutes:.0f} min" if minutes < 90 else f"about {trimmed(round(minutes / 30) / 2, 1)} h"
-    )
+    if minutes < 90:
+        return f"{minutes:.0f} min"
+    return f"about {trimmed(round(minutes / 30) / 2, 1)} h"
 
 
 def points_head_light(balance_mm: Number, length_mm: float) -> Number:

@@ -28,7 +28,7 @@ from .forms import MeasureForm
 from .keeping import keep, reduce_again
 from .models import Recording
 from .outcome import result, shares
-from .views import _entry, asked_by, form_of, page_of
+from .views import _entry, form_of, measure_request, page_context
 
 UNIT_WORDS = {"g": "g", "mm": "mm", "s": "s", "deg": "°", "kgcm2": "kg·cm²", "ms2": "m/s²"}
 RAW_WORDS = {
@@ -102,14 +102,14 @@ def correct(request: Request, pk: int) -> HttpResponse:
     old = _reading(pk)
     if old.method not in METHODS:
         return _correct_told(request, old)
-    about = asked_by(request, old.frame, old)
+    about = measure_request(request, old.frame, old)
     form = form_of(request, about, old)
     assert isinstance(form, MeasureForm)
     if request.method == "POST" and form.is_valid():
         keep(form, _entry(request), request.user, old)
         messages.success(request, "Corrected. What it was stands in its history.")
         return redirect("reading", pk)
-    context = page_of(request, about, form) | {"correcting": old}
+    context = page_context(request, about, form) | {"correcting": old}
     return render(
         request, "measuring/measure.html", context, status=422 if request.method == "POST" else 200
     )

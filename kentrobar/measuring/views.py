@@ -45,7 +45,7 @@ DRAFT_AGE = timedelta(hours=12)
 def measure(request: Request, pk: int) -> HttpResponse:
     """The Measure view of a frame. POST keeps a measurement."""
     frame = get_object_or_404(Frame.live, pk=pk)
-    about = asked_by(request, frame)
+    about = measure_request(request, frame)
     form = form_of(request, about)
     if request.method == "POST":
         if isinstance(form, MeasureForm) and form.is_valid():
@@ -54,8 +54,10 @@ def measure(request: Request, pk: int) -> HttpResponse:
                 request, f"Saved: {', '.join(_said(reading, request) for reading in kept)}."
             )
             return redirect(f"{_address(frame)}?condition={form.cleaned_data['condition']}")
-        return render(request, "measuring/measure.html", page_of(request, about, form), status=422)
-    return render(request, "measuring/measure.html", page_of(request, about, form))
+        return render(
+            request, "measuring/measure.html", page_context(request, about, form), status=422
+        )
+    return render(request, "measuring/measure.html", page_context(request, about, form))
 
 
 @require_POST
@@ -65,7 +67,7 @@ def preview(request: Request, pk: int) -> HttpResponse:
     A page only looking at what is in its form (``?look``) writes nothing.
     """
     frame = get_object_or_404(Frame.live, pk=pk)
-    about = asked_by(request, frame)
+    about = measure_request(request, frame)
     form = form_of(request, about)
     if not isinstance(form, MeasureForm):
         raise Http404("nothing to preview")
@@ -95,7 +97,7 @@ def recording(request: Request, pk: int) -> HttpResponse:
             request, f"{upload.name} is larger than 8 MB: cut it to a minute or two of swinging."
         )
     else:
-        form = form_of(request, asked_by(request, frame))
+        form = form_of(request, measure_request(request, frame))
         expect_s = form.expected_period_s() if isinstance(form, MeasureForm) else None
         try:
             found = take_recording(
@@ -113,7 +115,7 @@ def recording(request: Request, pk: int) -> HttpResponse:
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class MeasureRequest:
     """What the Measure page is about: a frame in a condition, one figure, one way to read it.
 
     Attributes:
@@ -142,7 +144,7 @@ class Asked:
         }  # fmt: skip
 
 
-def asked_by(request: Request, frame: Frame, old: Reading | None = None) -> Asked:
+def measure_request(request: Request, frame: Frame, old: Reading | None = None) -> MeasureRequest:
     """What the address and the form ask for; of a correction what ``old`` was read as."""
     asked = request.POST if request.method == "POST" else request.GET
     latest, parts = frame.latest(), frame.all_parts()
@@ -162,11 +164,13 @@ def asked_by(request: Request, frame: Frame, old: Reading | None = None) -> Aske
             quantity = METHODS[key].gives[0]
         else:
             key = _usual_method(quantity, instruments)
-    return Asked(frame, condition, figures, quantity, key, missing, wants_twist, instruments)
+    return MeasureRequest(
+        frame, condition, figures, quantity, key, missing, wants_twist, instruments
+    )
 
 
 def form_of(
-    request: Request, about: Asked, old: Reading | None = None
+    request: Request, about: MeasureRequest, old: Reading | None = None
 ) -> ReadingForm | MeasureForm:
     """The form of what was asked for: as posted, as corrected, or as it was left."""
     frame, is_posted = about.frame, request.method == "POST"
@@ -186,7 +190,9 @@ def form_of(
     return form
 
 
-def page_of(request: Request, about: Asked, form: ReadingForm | MeasureForm) -> dict[str, Any]:
+def page_context(
+    request: Request, about: MeasureRequest, form: ReadingForm | MeasureForm
+) -> dict[str, Any]:
     """Context of the page."""
     frame, figures = about.frame, about.figures
     rows = {row.quantity: row for row in shown_figures(frame, figures).rows}

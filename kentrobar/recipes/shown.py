@@ -14,7 +14,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cautions import GUARD
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, figure, known
-from kentrobar.core.reader import digits, fixed, the_reader
+from kentrobar.core.reader import axis_text, fixed, the_reader
 from kentrobar.core.recipes import advice
 from kentrobar.core.words import Message
 from kentrobar.core.words.amounts import Amount, apart, change_of, told
@@ -170,7 +170,7 @@ def vials(
         if name == "twist_kgcm2" and not before.twist:
             # Nobody read it: what is known is the change alone.
             value, stood = change_of(name, level.value).number(), "not measured"
-        axis = f"{digits(goal.about(axis_mm), 6)} mm" if name == "swing_kgcm2" else ""
+        axis = axis_text(goal.about(axis_mm)) if name == "swing_kgcm2" else ""
         label = FIGURES[name].title
         found.append(
             TargetVial(

@@ -50,6 +50,7 @@ def test_a_place_on_the_frame_is_the_same_place_over_the_ruler():
     assert picture.axis[0] == paper.x(100)
     plug = next(bob for bob in picture.bobs if bob.id == "b")
     assert plug.x == pytest.approx(paper.x(20))
+    assert drawn(who=Reader(length="in")).axis[1] == "100 mm"
     inches = drawn(who=Reader(length="in")).ruler
     assert {n: x for x, n in inches.numbers}[20] == pytest.approx(paper.x(508), abs=0.1)
 

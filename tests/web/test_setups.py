@@ -67,6 +67,9 @@ def test_a_pendulum_hangs_from_its_pivot_with_the_heavy_end_down(outline, pivot)
 def test_words_follow_the_units_and_the_places_written():
     with read_by(Reader(length="in")):
         inches = drawn("two-scales", TERN, x2=600.0)
+        machine = drawn("machine", TERN, axis=101.6)
+    # As wherever a swing weight names its axis, whatever the reader's units.
+    assert any("axis 101.6 mm" in text for _, _, text, _ in machine.words)
     assert any("23.62 in" in text for _, _, text, _ in inches.words)
     level, down = drawn("bifilar", TERN, level=1), drawn("bifilar", TERN)
     assert (level.shape, down.shape) == ("level", "tall")

@@ -74,7 +74,7 @@ def best_by_support(p: Programme, limits: dict[str, float]) -> Ranked:
         limits: how far beyond its tolerance each target may be missed, in tolerances.
 
     Raises:
-        TooManyStatesError: the search would be long. Stop: it was stopped.
+        TooManyStatesError: the search would be long. SearchStoppedError: it was stopped.
     """
     import numpy as np
 
@@ -130,7 +130,7 @@ def least_beyond(
     all, others within ``limits``; None where none was found as far as is looked (``FURTHER``).
 
     Raises:
-        TooManyStatesError: the search would be long. Stop: it was stopped.
+        TooManyStatesError: the search would be long. SearchStoppedError: it was stopped.
     """
     import numpy as np
 

@@ -65,7 +65,7 @@ class Amount:
         return unit_of(self.figure)
 
     @property
-    def _is_counted(self) -> str:
+    def _counted_in(self) -> str:
         """``pt`` or ``%`` where a balance is told so, else ''."""
         told_in = the_reader().balance if self.figure == "balance_mm" else "length"
         return "" if told_in == "length" or (told_in == "%" and self.is_change) else told_in
@@ -73,7 +73,7 @@ class Amount:
     @property
     def unit(self) -> str:
         """Of the number: `g`, `pt head-light`, `% of length`; of a change `pt`."""
-        return self._unit.key if not self._is_counted else self._counted()[1]
+        return self._unit.key if not self._counted_in else self._counted()[1]
 
     def number(self, places: int | None = None) -> str:
         """Without its unit.
@@ -81,7 +81,7 @@ class Amount:
         Args:
             places: decimals in g, mm or kg·cm² (None: the usual ones of the figure).
         """
-        if self._is_counted:
+        if self._counted_in:
             return self._counted()[0]
         if places is not None:
             return in_unit(self.value, self._unit, places, self.is_change)
@@ -111,7 +111,7 @@ class Amount:
     def spread(self) -> str:
         """Its uncertainty in the unit, '' where that is below the last digit told."""
         places, size = self._places, self._unit.size
-        if told_in := self._is_counted:
+        if told_in := self._counted_in:
             places, size = 1, POINT_MM if told_in == "pt" else self.length_mm / 100
         u = self.u / size
         return digits(u) if u >= 0.5 * 10**-places else ""
@@ -125,7 +125,7 @@ class Amount:
         """A balance in points or percent of the length, and what was counted."""
         if self.is_change:
             return fixed(-self.value / POINT_MM, 2, signed=True), "pt"
-        tell = in_points if self._is_counted == "pt" else percent_of_length
+        tell = in_points if self._counted_in == "pt" else percent_of_length
         text, _, of = tell(self.value, self.length_mm).partition(" ")
         return text, of or "balance"
 

@@ -17,8 +17,8 @@ from kentrobar.core.geometry.curve import Path
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.reader import axis_text, length_number, the_reader
-from kentrobar.core.words.amounts import Amount, told
+from kentrobar.core.reader import axis_text, length_number, mass_text, the_reader
+from kentrobar.core.words.amounts import told
 
 WIDTH = 920.0
 FACE_HEIGHT = 306.0
@@ -364,7 +364,7 @@ def _bobs(prediction: Prediction, paper: Paper, pick: str | None) -> list[Bob]:
                 top,
                 top + 18 + 18 * level,
                 round(size, 1),
-                f"{Amount('mass_g', grams).fine()} {the_reader().mass}",
+                mass_text(grams),
                 grams < 0,
                 piece.id == pick,
                 round(shift, 1),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.geometry.paddle_face import rise_mm, stations
-from kentrobar.core.reader import length_number, the_reader
+from kentrobar.core.reader import length_number
 
 from .bench import Paper
 
@@ -31,7 +31,7 @@ class _Arrows:
     """Arrows on the paper of one outline, lengths written in the reader's unit."""
 
     def __init__(self, outline: Outline) -> None:
-        self.outline, self.unit = outline, the_reader().length
+        self.outline = outline
         self.paper = Paper.of(outline)
         self.half = outline.width_mm / 2
 

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline, Racket
-from kentrobar.core.reader import length_text, the_reader
+from kentrobar.core.reader import axis_text, length_text, the_reader
 
 from .bench import MIDDLE, BenchDrawing, Paper, bench
 
@@ -65,10 +65,6 @@ def setup(method: str, outline: Outline, at: dict[str, float]) -> Setup | None:
     return draw(outline, at)
 
 
-def _mm(value: float) -> str:
-    return length_text(value)
-
-
 def _level(outline: Outline, label: str) -> tuple[Setup, Paper]:
     drawn = bench(outline)
     return Setup(drawn, "0 20 920 400", label=label), drawn.paper
@@ -90,7 +86,7 @@ def _board(outline: Outline, at: dict[str, float]) -> Setup:
     found.stroke("plate", f"M{x0 - 12:g} 356h{long:g}v8h-{long:g}z")
     found.stroke("block", f"M{x0 - 12:g} 316h10v40h-10z")
     found.stroke("edge", f"M{b:g} 364l16 34h-32z")
-    found.span(x0, zero, 388, f"zero {_mm(at['offset'])}")
+    found.span(x0, zero, 388, f"zero {length_text(at['offset'])}")
     found.stroke("line", f"M{zero:g} 350v40")
     return found
 
@@ -103,7 +99,7 @@ def _two_scales(outline: Outline, at: dict[str, float]) -> Setup:
         found.stroke("block", f"M{x - 52:g} 364h104v30h-104z")
         found.say(x, 384, f"{side} scale")
     x0 = paper.x(0)
-    found.span(x0, paper.x(at["x2"]), 330, _mm(at["x2"]))
+    found.span(x0, paper.x(at["x2"]), 330, length_text(at["x2"]))
     return found
 
 
@@ -127,7 +123,7 @@ def _machine(outline: Outline, at: dict[str, float]) -> Setup:
     )
     found.stroke("axis", f"M{x:g} 60V330")
     found.stroke("turn", f"M{paper.x(outline.length_mm) + 6:g} 130q22 60 0 120m-8-12l8 12l10-10")
-    found.span(paper.x(0), x, 318, f"axis {_mm(at['axis'])}")
+    found.span(paper.x(0), x, 318, f"axis {axis_text(at['axis'])}")
     found.say(x + 150, 372, "clamped with the face upright, not flat")
     return found
 
@@ -152,9 +148,9 @@ def _pendulum(outline: Outline, at: dict[str, float]) -> Setup:
     )
     butt = UP + paper.k * pivot * (1 if below < 0 else -1)
     if below < 0:
-        found.drop(CENTRE + 170, UP, butt, _mm(pivot))
+        found.drop(CENTRE + 170, UP, butt, length_text(pivot))
     else:
-        found.drop(CENTRE + 120, butt, UP, _mm(pivot))
+        found.drop(CENTRE + 120, butt, UP, length_text(pivot))
         found.view = f"0 {min(0.0, butt - 30):g} 480 940"
     low = UP + paper.k * (pivot if below < 0 else outline.length_mm - pivot)
     found.stroke("turn", f"M{CENTRE - 70:g} {low + 26:g}q70 26 140 0m-14-4l14 4l-8 13")
@@ -171,8 +167,8 @@ def _bifilar(outline: Outline, at: dict[str, float]) -> Setup:
         b, half = paper.x(at["balance"]), paper.k * at["spacing"] / 2
         found.stroke("thread", f"M{b - half:g} -140V{MIDDLE:g}M{b + half:g} -140V{MIDDLE:g}")
         found.stroke("block", f"M{b - half - 40:g} -156h{2 * half + 80:g}v16h-{2 * half + 80:g}z")
-        found.span(b - half, b + half, -100, _mm(at["spacing"]))
-        found.drop(b + half + 24, -140, MIDDLE, f"thread {_mm(at['thread'])}")
+        found.span(b - half, b + half, -100, length_text(at["spacing"]))
+        found.drop(b + half + 24, -140, MIDDLE, f"thread {length_text(at['thread'])}")
         found.stroke("turn", f"M{b - 60:g} 358q60 26 120 0m-14-4l14 4l-8 13")
         return found
     centre = outline.face_centre_mm
@@ -184,8 +180,8 @@ def _bifilar(outline: Outline, at: dict[str, float]) -> Setup:
     hold = 330.0 + paper.k * (outline.length_mm - centre)
     found.stroke("thread", f"M{CENTRE - half:g} 40V{hold:g}M{CENTRE + half:g} 40V{hold:g}")
     found.stroke("block", f"M{CENTRE - half - 40:g} 24h{2 * half + 80:g}v16h-{2 * half + 80:g}z")
-    found.span(CENTRE - half, CENTRE + half, 96, _mm(at["spacing"]))
-    found.say(CENTRE + half + 12, 210, _mm(at["thread"]), "start")
+    found.span(CENTRE - half, CENTRE + half, 96, length_text(at["spacing"]))
+    found.say(CENTRE + half + 12, 210, length_text(at["thread"]), "start")
     found.view = "0 0 480 1220"
     low = 330.0 + paper.k * outline.length_mm
     found.stroke("turn", f"M{CENTRE - 70:g} {low + 16:g}q70 30 140 0m-14-4l14 4l-8 13")
@@ -200,7 +196,7 @@ def _hung(outline: Outline, at: dict[str, float]) -> Setup:
     a, b = paper.x(outline.length_mm * 0.15), paper.x(outline.length_mm * 0.8)
     found.stroke("axis", f"M{paper.x(0) - 20:g} 40H{paper.x(outline.length_mm) + 20:g}")
     found.stroke("thread", f"M{a:g} 40V{MIDDLE + 90:g}M{b:g} 40V{MIDDLE + 90:g}")
-    found.drop(b + 20, 40, MIDDLE + 90, _mm(at["hang"]))
+    found.drop(b + 20, 40, MIDDLE + 90, length_text(at["hang"]))
     return found
 
 
