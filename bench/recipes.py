@@ -95,7 +95,7 @@ def searches() -> None:
 def matched(name: str, frames: FrameSet, limit: float) -> None:
     """A set within ``limit`` seconds, beside what no set is lighter than."""
     started = time.perf_counter()
-    found = match(frames, limit)
+    found = match(frames)
     moved = sum(recipe.moved_g for recipe in found.recipes)
     bound = "" if found.bound_g is None else f", {moved - found.bound_g:.1f} g above the bound"
     print(
@@ -119,7 +119,7 @@ def many_sites() -> None:
                     seen.append(time.perf_counter() - started)
                 return True
 
-            found = find(asked, Search(6.0, watch))
+            found = find(asked, Search(watch))
             times.append(time.perf_counter() - started)
             firsts.append(seen[0] if seen else times[-1])
             for recipe in found.recipes if found.status == "ok" else ():

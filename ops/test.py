@@ -44,8 +44,6 @@ WAITING = [
     "tests/web/test_upgrade.py",
 ]
 """They wait more than they work: a process of their own takes what the others leave."""
-SEARCH_S = "8"
-"""A search looks on as long as it may for what is a hair lighter; a shop waits longer for that."""
 
 
 def main(arguments: list[str]) -> int:
@@ -59,7 +57,6 @@ def main(arguments: list[str]) -> int:
             known = os.environ | {
                 "KENTROBAR_LOCAL": local,
                 "DJANGO_SETTINGS_MODULE": "kentrobar.site.settings",
-                "KENTROBAR_SEARCH_S": SEARCH_S,
             }
             if arguments:
                 return _run("pytest", [*PYTEST, *arguments], known)

@@ -7,8 +7,6 @@ from collections.abc import Iterator, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Protocol
 
-from django.conf import settings
-
 from kentrobar.core.frame.condition import is_on
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
@@ -305,7 +303,7 @@ def _as_fitted(off: Piece, kept: list[Piece]) -> Piece | None:
 
 def answered(brief: Brief, base: Base, watch: Watch) -> dict[str, Any]:
     """Search, and give the answer's document with what it was found for."""
-    return dump_answer(solve(brief, settings.SEARCH_S, watch), brief) | _asked_for(brief, base)
+    return dump_answer(solve(brief, watch), brief) | _asked_for(brief, base)
 
 
 def answered_so_far(brief: Brief, base: Base, progress: Progress) -> dict[str, Any]:

@@ -6,8 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
-from django.conf import settings
-
 from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
@@ -167,7 +165,7 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
 
 def matched(frames: FrameSet, found: Sequence[MatchFrame], watch: Watch) -> dict[str, Any]:
     """Match, and give the answer's document with what it was found for."""
-    return _document(match(frames, settings.SEARCH_S, watch), frames, found)
+    return _document(match(frames, watch), frames, found)
 
 
 def matched_so_far(

@@ -8,8 +8,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from django.conf import settings
-
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.targets import Targets
 from kentrobar.core.geometry.outline import Outline
@@ -102,10 +100,10 @@ def look_for(row: RestSearch) -> background.Prepared:
     unnoticed = {"swing_kgcm2": few, "recoil_kgcm2": few}
 
     def search(watch: Watch) -> dict[str, Any]:
-        left = rest(replace(asked, spare_sites=()), unnoticed, settings.SEARCH_S, watch)
+        left = rest(replace(asked, spare_sites=()), unnoticed, watch)
         if left.answer.status != "ok" and asked.spare_sites:
             everywhere = replace(asked, sites=asked.sites + asked.spare_sites, spare_sites=())
-            left = rest(everywhere, unnoticed, settings.SEARCH_S, watch)
+            left = rest(everywhere, unnoticed, watch)
         recipes = left.answer.recipes
         return {
             "why": str(left.why),

@@ -23,7 +23,6 @@ from kentrobar.core.recipes.chance import sureness
 from kentrobar.core.recipes.explain import solve
 from kentrobar.core.recipes.feel import Hits, Noticed
 from kentrobar.core.recipes.frame_set import FrameSet, Member
-from kentrobar.core.recipes.match import match
 from kentrobar.core.recipes.one_gram import effects
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.rest import rest
@@ -202,17 +201,6 @@ def of_sets():
         frames=members, materials=(TAPE, PUTTY), sites=sites, target="least-mass",
         tolerances={"mass_g": 1.0, "balance_mm": 1.5, "swing_kgcm2": 1.5},
     )  # fmt: skip
-    chased = replace(whole, target="frame:no. 2", tolerances={"mass_g": 1.0})
-    given = replace(whole, target="", targets=Goals(mass_g=Goal(value=321, tol=1)), tolerances={})
-    for name, asked in {"least": whole, "chased": chased, "given": given}.items():
-        found = match(asked)
-        yield name, [found.status, found.target, found.added_g, found.before, found.after,
-                     found.why, found.left_out, found.others, found.is_whole]  # fmt: skip
-        for one, recipe in zip(found.names, found.recipes, strict=True):
-            yield f"{name} {one}", brief_of(recipe)
-        if found.without:
-            yield f"{name} without", [found.without.status, found.without.target,
-                                      found.without.added_g, found.without.names]  # fmt: skip
     wrong = {
         "one": replace(whole, frames=members[:1]),
         "twice": replace(whole, frames=(members[0], *members)),

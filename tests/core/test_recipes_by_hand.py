@@ -12,24 +12,29 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
-from kentrobar.core.recipes import joint, match, quick, solve
+from kentrobar.core.recipes import match, quick, solve
 from kentrobar.core.recipes.advice import PATTERNS, _patterns
 from kentrobar.core.recipes.brief import (
     Brief,
     Goal,
     Goals,
     PlugSite,
+    Putty,
     StripSite,
     ThroatSite,
-    Weights,
 )
 from kentrobar.core.recipes.candidates import beside as beside_it
+from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.feel import effective_mass
+from kentrobar.core.recipes.meeting import meeting
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.programme import Chosen
+from kentrobar.core.recipes.relaxed import Together, relaxed
 from kentrobar.core.recipes.rest import is_at, lengthens
 
 from .frames import READ, TERN
+
+HANDLE = PlugSite(name="handle", from_mm=5, to_mm=40)
 
 
 def body(mass):
@@ -37,26 +42,24 @@ def body(mass):
 
 
 @pytest.mark.parametrize(
-    ("held", "inside"),
-    [({}, True), ({"mass_g": (302.0, 302.0)}, True), ({"mass_g": (303.5, 310.0)}, False)],
+    ("held", "grams"),
+    [({}, 0.0), ({"mass_g": (302.0, 302.0)}, 0.0), ({"mass_g": (303.5, 310.0)}, 1.5)],
 )
-def test_frames_lie_inside_where_one_figure_is_within_all_their_tolerances(held, inside):
-    """300 and 304 g, 2 g each: 302 alone is within both; 1.9 g leave no figure."""
-    set_ = joint.Together([body(300.0), body(304.0)], [(), ()], 100.0, {"mass_g": 2.0}, held)
-    assert joint._is_inside(set_, ((), ()), "mass_g") is inside
-    short = replace(set_, tolerances={"mass_g": 1.9})
-    assert not joint._is_inside(short, ((), ()), "mass_g")
+def test_frames_meet_where_one_figure_is_within_all_their_tolerances(held, grams):
+    """300 and 304 g, 2 g each: 302 alone is within both; the lighter needs 1.5 g to reach 303.5."""
+    putty = candidates(TERN, (Putty(name="putty", step_g=0.5, max_g=5),), (HANDLE,))
+    set_ = Together([body(300.0), body(304.0)], [putty, ()], 100.0, {"mass_g": 2.0}, held)
+    found = meeting(set_, relaxed(set_), lambda: None)
+    assert (found.out, found.moved_g) == (0, pytest.approx(grams))
+    assert abs(found.target["mass_g"] - 304) <= 2
 
 
-def test_a_set_that_comes_in_stands_before_a_lighter_one_that_does_not():
-    def found(is_ok, moved, miss):
-        recipe = SimpleNamespace(moved_g=moved, misses={"mass_g": miss})
-        return SimpleNamespace(is_ok=is_ok, recipes=(recipe, recipe), moved_g=2 * moved)
-
-    frames = SimpleNamespace(tol=lambda name: 2.0, weights=Weights(tolerance=30.0))
-    rank = [match._rank(frames, found(*one)) for one in ((True, 9, 2.0), (False, 1, 3.0))]
-    assert rank == [(False, 18.0), (True, 2 + 30.0 * 2 * 0.5)]
-    assert min(rank) == rank[0]
+def test_frames_that_nothing_brings_together_are_known_to_be_apart():
+    """300 and 304 g, 1.9 g each: 0.2 g are missing, and one of the two is out."""
+    set_ = Together([body(300.0), body(304.0)], [(), ()], 100.0, {"mass_g": 1.9}, {})
+    parts = relaxed(set_)
+    assert parts.beyond == pytest.approx(0.2 / 1.9)
+    assert meeting(set_, parts, lambda: None).out == 1
 
 
 def test_two_that_can_are_a_set_and_one_is_none(monkeypatch):

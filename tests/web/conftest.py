@@ -55,10 +55,10 @@ def asked_before(search):
     """A search that knows what it was asked before: nobody here asks how it searches."""
     known = {}
 
-    def searched(wanted, seconds, watch):
-        key = repr((wanted, seconds))
+    def searched(wanted, watch):
+        key = repr(wanted)
         if key not in known:
-            known[key] = search(wanted, seconds, watch)
+            known[key] = search(wanted, watch)
         return known[key]
 
     return searched

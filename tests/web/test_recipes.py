@@ -366,13 +366,6 @@ def brief(page):
     return brief_of(page.frame, asked, chosen_base(bases(page.frame), ""), Settings.load(), 100)
 
 
-def test_a_search_takes_no_longer_than_the_workshop_lets_it(page, settings):
-    settings.SEARCH_S = 0.0
-    page.ask(goal__swing_kgcm2="+8")
-    assert (page.wish.status, page.wish.answer["whole"]) == ("done", False)
-    assert "Out of reach" not in said(page.client.get(page.path))
-
-
 def test_a_search_whose_process_died_is_not_waited_for(page):
     page.ask(goal__mass_g="+2")
     Wish.objects.update(status="working", seen_at=timezone.now() - timedelta(minutes=1))

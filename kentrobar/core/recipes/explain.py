@@ -13,7 +13,7 @@ from .brief import Brief, Goals, PartSite, plain_body
 from .candidates import candidates_of
 from .highs import least_of_one
 from .programme import Programme, SearchStoppedError
-from .solve import TIME_LIMIT_S, Recipe, Search, SearchResult, Watch, find, reaches
+from .solve import Recipe, Search, SearchResult, Watch, find, reaches
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,7 @@ class Opening:
 @dataclass(frozen=True, slots=True)
 class Answer:
     """``status`` as ``Found``. ``why`` says which target blocks, and by how much; ``is_undecided``
-    where the time was up before it was known that none is reached."""
+    where it was stopped before it was known that none is reached."""
 
     status: str
     recipes: tuple[Recipe, ...]
@@ -60,13 +60,13 @@ class Answer:
     is_undecided: bool = False
 
 
-def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> Answer:
+def solve(brief: Brief, watch: Watch | None = None) -> Answer:
     """The best recipes for a brief, and where none reaches it, why and what would open it.
 
-    The same brief gives the same answer, unless the time limit cuts it short: then the best so far
-    is given, each recipe with its proven gap.
+    The same brief gives the same answer, unless the watch stops it: then the best so far is given,
+    each recipe with its proven gap.
     """
-    search = Search(time_limit_s, watch)
+    search = Search(watch)
     found = find(brief, search)
     blocks = _blocks(brief, found)
     if found.status == "ok":
@@ -85,7 +85,7 @@ def solve(brief: Brief, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None 
     elif found.recipes[0].pieces:
         why = message("missed-so-far", blocks=[(b.figure, b.miss, b.beyond) for b in blocks])
     else:
-        why = message("out-of-time")
+        why = message("stopped-early")
     return Answer(
         found.status, found.recipes, why, blocks, tuple(openings), is_whole,
         is_undecided=not found.is_whole,
@@ -155,7 +155,7 @@ def _wider(brief: Brief, search: Search) -> Iterator[Opening]:
             else brief.wanted()["balance_mm"].value
         )
         programme = Programme(brief, base, ways, reference, search.check)
-        beyond = least_of_one(programme, name, search.time_left)
+        beyond = least_of_one(programme, name, search.nodes)
         if beyond is None or beyond <= 0:
             continue
         # The band of a balance is as wide as the mass is great; a hair more keeps the promise.

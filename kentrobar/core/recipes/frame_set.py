@@ -105,7 +105,10 @@ class FrameSet:
         return tol / 2 if self.judged == "spread" else tol
 
     def sites_of(self, member: Member) -> tuple[Site, ...]:
-        """Where something may go on a member, its parts included."""
+        """Where something may go on a member, its parts included; nothing goes on the frame that is
+        followed."""
+        if self.target == f"frame:{member.name}":
+            return ()
         return (self.sites if member.sites is None else member.sites) + member.parts
 
     def brief(self, member: Member, goals: Goals) -> Brief:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -19,13 +19,9 @@ from .programmes import Solved, solved
 
 GAP_G = 0.04
 """Grams another may be lighter when the search is called done: less than any scale tells."""
-STAGE = 3.0
-"""A stage of the search takes at most one of so many parts of the time that is left."""
-
-TimeLeft = Callable[[], float]
 
 
-def least_misses(p: Programme, time_left: TimeLeft, slack: float = 0.0) -> dict[str, float]:
+def least_misses(p: Programme, nodes: int, slack: float = 0.0) -> dict[str, float]:
     """How far beyond its tolerance each target must be missed, the first of the priority first.
 
     With ``slack``, what is missed anyway may be missed by so many tolerances more, where that
@@ -37,7 +33,7 @@ def least_misses(p: Programme, time_left: TimeLeft, slack: float = 0.0) -> dict[
         if not names:
             continue
         p.check()
-        beyond = _least(p, limits, names, time_left)
+        beyond = _least(p, limits, names, nodes)
         if beyond is None:
             return limits
         for name in names:
@@ -46,18 +42,18 @@ def least_misses(p: Programme, time_left: TimeLeft, slack: float = 0.0) -> dict[
     return limits
 
 
-def least_of_one(p: Programme, name: str, time_left: TimeLeft) -> float | None:
+def least_of_one(p: Programme, name: str, nodes: int) -> float | None:
     """How far beyond its tolerance one target must be missed for all others to be met, in
     tolerances.
 
     None where the others cannot be met at all.
     """
-    beyond = _least(p, dict.fromkeys(p.names, 0.0) | {name: math.inf}, [name], time_left)
+    beyond = _least(p, dict.fromkeys(p.names, 0.0) | {name: math.inf}, [name], nodes)
     return None if beyond is None else beyond[name]
 
 
 def _least(
-    p: Programme, limits: dict[str, float], names: list[str], time_left: TimeLeft
+    p: Programme, limits: dict[str, float], names: list[str], nodes: int
 ) -> dict[str, float] | None:
     """How far beyond its tolerance each target is missed where ``names`` are missed least: gone
     through where few enough combinations come near, solved for where there are more."""
@@ -66,7 +62,7 @@ def _least(
         if found is not None:
             return found
     tried = [exchanged(p, limits | dict.fromkeys(names, 0.0))]
-    best = _solve(p, limits, time_left() / STAGE, [], names)
+    best = _solve(p, limits, nodes, [], names) if nodes else None
     if best is not None:
         tried.append(best.ways)
     within = [p.beyond(ways) for ways in tried if is_within(p, ways, limits)]
@@ -74,33 +70,30 @@ def _least(
 
 
 def best_in_turn(
-    p: Programme, limits: dict[str, float], count: int, time_left: TimeLeft
+    p: Programme, limits: dict[str, float], count: int, nodes: int
 ) -> Iterator[Chosen]:
     """The lightest within ``limits`` that exchanges find; the sturdiest that are as light, each
     unlike the others, and the sturdiest of all, up to ``count`` of either; then all of them once
     more, with how much lighter another could be."""
-    bound = _bound(p, limits, time_left())
-    if bound is None and time_left() > 0:
+    bound = _bound(p, limits)
+    if bound is None:
         return  # nothing to exchange: not even parts of candidates come within
     ways = exchanged(p, limits)
     least = float(p.moved[list(ways)].sum()) if is_within(p, ways, limits) else math.inf
     found = [Chosen(ways, math.inf, least)] if math.isfinite(least) else []
     yield from found
-    if bound is None:
-        p.check()  # no time is no answer
-        return
     if found:
         found[0] = replace(found[0], gap=max(least - bound, 0.0))
-        for light in (as_light(least, p.brief.weights.near), None):
-            for one in unlike(p, limits, count, light):
+        light = as_light(least, p.brief.weights.near)
+        for most_g in (light, None) if nodes else (light,):
+            for one in unlike(p, limits, count, most_g):
                 if all(one != other.ways for other in found):
                     found.append(replace(found[0], ways=one))
                     yield found[-1]
     is_proven = least - bound <= GAP_G
     within = [(p.moved, least)] if found else []
-    # Where nothing is known to come inside, there must be time left to look for what is nearest.
-    seconds = time_left() if found else time_left() / STAGE
-    lighter = None if is_proven else _solve(p, limits, seconds, within, about_g=least)
+    may_look = nodes and not is_proven
+    lighter = _solve(p, limits, nodes, within, about_g=least) if may_look else None
     if lighter is None and not found:
         return
     if lighter is not None:
@@ -113,17 +106,17 @@ def best_in_turn(
         yield replace(known, gap=max(least - bound, 0.0), least_g=least)
 
 
-def _bound(p: Programme, limits: dict[str, float], time_left: float) -> float | None:
+def _bound(p: Programme, limits: dict[str, float]) -> float | None:
     """Grams that no recipe within ``limits`` is lighter than, were candidates taken in parts; None
     where not even parts come within."""
-    found = _milp(p, limits, time_left, [], (), are_whole=False)
+    found = _milp(p, limits, 0, [], (), are_whole=False)
     return None if found is None else found.cost
 
 
 def _solve(
     p: Programme,
     limits: dict[str, float],
-    time_left: float,
+    nodes: int,
     extra: list[Any],
     missed: Sequence[str] = (),
     about_g: float = math.inf,
@@ -132,7 +125,7 @@ def _solve(
     ``about_g``."""
     # A share of few grams is nothing, of many it is more than it takes to tell.
     gap = 1e-6 if missed else min(max(GAP_G / max(about_g, 1.0), 1e-4), GAP_G)
-    found = _milp(p, limits, time_left, extra, missed, gap)
+    found = _milp(p, limits, nodes, extra, missed, gap)
     if found is None:
         return None
     lighter = max(found.cost - found.least, 0.0)
@@ -142,18 +135,16 @@ def _solve(
 def _milp(
     p: Programme,
     limits: dict[str, float],
-    time_left: float,
+    nodes: int,
     extra: list[Any],
     missed: Sequence[str],
     gap: float = 0.0,
     are_whole: bool = True,
 ) -> Solved | None:
-    """What HiGHS finds; None where that is nothing, or no time is left."""
+    """What HiGHS finds; None where that is nothing."""
     import numpy as np
 
     n, t = len(p.ways), len(p.names)
-    if time_left <= 0:
-        return None
     # Where only a miss is asked for, grams would have to be proven least for nothing.
     each = np.zeros(n) if missed else p.moved
     cost = np.concatenate([each, [float(name in missed) for name in p.names]])
@@ -171,7 +162,7 @@ def _milp(
     ])  # fmt: skip
     upper = np.concatenate([np.ones(n), [limits[name] for name in p.names]])
     is_whole = np.concatenate([np.full(n, float(are_whole)), np.zeros(t)])
-    return solved(cost, np.vstack(rows), most, np.zeros(n + t), upper, is_whole, time_left, gap)
+    return solved(cost, np.vstack(rows), most, np.zeros(n + t), upper, is_whole, nodes, gap)
 
 
 def _one_a_site(p: Programme, width: int) -> Any:

@@ -1,15 +1,14 @@
 """One target for a set of frames, and a recipe for each.
 
-The target may be a frame of the set, given figures, or the common one that moves the fewest grams
-(``joint``). Then every frame gets the surest of the lightest recipes towards it. Frames are judged
-by their distance from the target, or by their spread: how far the furthest two are apart.
+The target may be a frame of the set, given figures, or the one that moves the fewest grams
+(``meeting``). Then every frame gets the surest of the lightest recipes towards it. Frames are
+judged by their distance from the target, or by their spread: how far the furthest two are apart.
 """
 
 from __future__ import annotations
 
-import contextlib
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from kentrobar.core.pieces.body import Body
@@ -20,22 +19,14 @@ from .brief import plain_body
 from .candidates import candidates
 from .explain import Opening, openings_of
 from .frame_set import MATCHED, FrameSet
-from .joint import Common, Together, centred, common_target, middle_of, were_tape_cut_anywhere
+from .meeting import meeting
 from .programme import Chosen, SearchStoppedError, as_light
-from .settling import settled
-from .solve import TIME_LIMIT_S, Progress, Recipe, Search, Watch, find, recipe_of
+from .relaxed import Relaxed, Together, relaxed
+from .solve import Progress, Recipe, Search, Watch, find, recipe_of
 
 HOPELESS = 0.1
 """Tolerances beyond that the frames lie in all were tape cut anywhere, from which on no whole steps
 are looked for that bring them inside."""
-MEMBER_S = 0.2
-"""Seconds at least to look for what is surer for one frame."""
-SETTLING = 0.2
-"""Largest share of a search's time for settling on a target, and as much for a lighter one, which
-saves a tenth of a gram a frame, or nothing."""
-
-
-IsEnough = Callable[["Matched"], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +38,7 @@ class Matched:
         without: the best common target of the others, where some frames cannot reach this one.
         others: (what to chase instead, grams at most) of every other target all frames can reach.
         openings: (frame, what would let it follow) of the frames that cannot.
-        is_undecided: the time was up before it was known that not all can reach one target.
+        is_undecided: it is not known whether all can reach one target.
         bound_g: grams that no set of these frames moves less than, were tape cut anywhere; None
             where the target is given.
     """
@@ -93,22 +84,19 @@ class Matched:
         )
 
 
-def match(
-    frames: FrameSet, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None
-) -> Matched:
+def match(frames: FrameSet, watch: Watch | None = None) -> Matched:
     """A common target and a recipe for each frame, with no more cuts than a hand likes to make
     where that can be. Swing weights are about the first frame's axis.
 
     Where frames are left out, the best target without them is found too, and what else could be
     chased.
     """
-    search = Search(time_limit_s, watch)
+    search = Search(watch)
     found = _match(frames, search)
-    if not found.is_ok and frames.weights.most_cuts:
-        any_cuts = replace(frames, weights=replace(frames.weights, most_cuts=0))
-        more = _match(any_cuts, search, lambda quick: not quick.is_ok)
-        found = more if more.is_ok else replace(found, is_undecided=more.is_undecided)
-    if found.is_ok:
+    if not found.is_ok and frames.weights.most_cuts and found.is_whole:
+        more = _match(replace(frames, weights=replace(frames.weights, most_cuts=0)), search)
+        found = more if more.is_ok else found
+    if found.is_ok or not found.is_whole:
         return found
     search.so_far = found
     try:
@@ -119,8 +107,7 @@ def match(
         return replace(found, is_whole=False)
 
 
-def _match(frames: FrameSet, search: Search, is_enough: IsEnough | None = None) -> Matched:
-    """``is_enough``: whether the quick target will do, and no lighter one is looked for."""
+def _match(frames: FrameSet, search: Search) -> Matched:
     axis = frames.frames[0].measured.axis_mm
     bodies = [plain_body(member.measured) for member in frames.frames]
     set_ = Together(
@@ -134,99 +121,59 @@ def _match(frames: FrameSet, search: Search, is_enough: IsEnough | None = None) 
         {name: _held(frames, name, value) for name, value in _aimed_at(frames, bodies).items()},
         frames.weights.most_cuts,
     )
-    nothing: tuple[tuple[int, ...], ...] = ((),) * len(bodies)
     fixed = {name: low for name, (low, high) in set_.held.items() if low == high}
     if fixed.keys() == set_.tolerances.keys():
-        common = Common(fixed, nothing, True, is_met=False)
-        return _towards(frames, bodies, set_, common, search)
+        return _towards(frames, set_, Common(fixed), search)
+    parts = relaxed(set_)
+    common = Common(_between(set_, bodies))
+    is_hopeless = parts is not None and parts.beyond > HOPELESS
     try:
-        return _least(frames, bodies, set_, search, is_enough)
+        search.say("common-target")
+        common = _common(set_, parts, is_hopeless, search) if parts else common
     except SearchStoppedError:
-        middle = _towards(frames, bodies, set_, middle_of(set_, nothing), search)
-        return replace(middle, is_whole=False, is_undecided=not middle.is_ok)
+        found = _towards(frames, set_, common, search)
+        return replace(found, is_whole=False, is_undecided=not found.is_ok)
+    found = _towards(frames, set_, common, search)
+    return replace(
+        found, is_undecided=not found.is_ok and not is_hopeless,
+        bound_g=sum(parts.moved_g) if parts else None,
+    )  # fmt: skip
 
 
-def _least(
-    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, is_enough: IsEnough | None
-) -> Matched:
-    """On the target that moves the fewest grams: the one settled on at once, or a lighter one."""
-    search.say("common-target")
-    bound = were_tape_cut_anywhere(set_, 1.0)
-    is_hopeless = bound is not None and bound.beyond > HOPELESS
-    quick = _quick(frames, bodies, set_, search, bound, is_enough is not None, is_hopeless)
-    is_known = is_hopeless
-    if quick and is_enough and (is_hopeless or is_enough(quick)):
-        best = quick
-    else:
-        try:
-            best = _lighter(frames, bodies, set_, quick, search)
-            is_known |= best.is_whole
-        except SearchStoppedError:
-            if quick is None:
-                raise
-            best = replace(quick, is_whole=False)
-    is_undecided = not best.is_ok and not is_known
-    return replace(best, is_undecided=is_undecided, bound_g=bound.moved_g if bound else None)
+@dataclass(frozen=True, slots=True)
+class Common:
+    """``target`` of each figure; ``chosen`` candidates that bring each frame there, by index, empty
+    where none are known for all; ``moved_g`` by them together."""
+
+    target: dict[str, float]
+    chosen: tuple[tuple[int, ...], ...] = ()
+    moved_g: float = 0.0
 
 
-def _quick(
-    frames: FrameSet, bodies: list[Body], set_: Together, search: Search, in_parts: Common | None,
-    is_first_enough: bool, is_hopeless: bool,
-) -> Matched | None:  # fmt: skip
-    """The set on the target that is settled on at once; None where there was no time."""
-    until = search.time_left() - SETTLING * search.limit_s
-
-    def check() -> None:
-        search.check()
-        if search.time_left() < until:
-            raise SearchStoppedError
-
-    def towards(common: Common) -> Matched:
-        found = _towards(frames, bodies, set_, centred(set_, common), search)
-        if search.so_far is None:
-            # A part of the set, or another target tried later, is no answer to what was asked.
-            search.so_far = found
-        return found
-
-    common = first = quick = None
-    with contextlib.suppress(SearchStoppedError):  # the best so far is settled on
-        for common in settled(frames, set_, in_parts, check):
-            if common.is_met and first is None:
-                first, quick = common, towards(common)
-            if is_hopeless or (common.is_met and is_first_enough):
-                break
-    return towards(common) if common and common is not first else quick
+def _common(set_: Together, parts: Relaxed, is_hopeless: bool, search: Search) -> Common:
+    """The target that moves the fewest grams, in the middle of what the frames become."""
+    met = None if is_hopeless else meeting(set_, parts, search.check)
+    if met is None:
+        return Common(parts.target)
+    if met.out:
+        return Common(met.target)
+    chosen = tuple(one for one in met.chosen if one is not None)
+    after = [
+        sum((ways[i].body for i in which), body)
+        for body, ways, which in zip(set_.bodies, set_.ways, chosen, strict=True)
+    ]
+    return Common(_between(set_, after), chosen, met.moved_g)
 
 
-def _lighter(
-    frames: FrameSet, bodies: list[Body], set_: Together, quick: Matched | None, search: Search
-) -> Matched:
-    """What moves fewer grams than the quick answer, or that, as far as there is time to look; of
-    those about as light the surer."""
-    most = quick.moved_g if quick and quick.is_ok else None
-    search.say("common-target")
-    # What it finds is laid on every frame once more: as much time as that takes is kept.
-    until = max(search.time_left() - SETTLING * search.limit_s, MEMBER_S * len(bodies))
-    common = common_target(set_, frames.weights.near, lambda: search.time_left() - until, most)
-    lightest = _towards(frames, bodies, set_, common, search) if common else None
-    answers = sorted((one for one in (quick, lightest) if one), key=lambda one: _rank(frames, one))
-    if not answers:
-        raise SearchStoppedError
-    light = as_light(answers[0].moved_g, frames.weights.near)
-    surest = [one for one in answers if one.is_ok and one.moved_g <= light]
-    best = max(surest, key=lambda one: one.chance, default=answers[0])
-    return replace(best, is_whole=best.is_whole and bool(common and common.is_proven))
-
-
-def _rank(frames: FrameSet, found: Matched) -> tuple[bool, float]:
-    """Sets that all come into first, then the lighter; where some stay outside, being further out
-    weighs like grams: what lies inside the noise buys none."""
-    beyond = (
-        max(abs(miss) / frames.tol(name) - 1, 0.0)
-        for recipe in found.recipes
-        for name, miss in recipe.misses.items()
-    )
-    return not found.is_ok, found.moved_g + frames.weights.tolerance * sum(beyond)
+def _between(set_: Together, bodies: Sequence[Body]) -> dict[str, float]:
+    """Halfway between the furthest two, as near as the target may be: the safest place."""
+    figures = [plain_figures(body, set_.axis, set_.tolerances) for body in bodies]
+    target = {}
+    for name in set_.tolerances:
+        low, high = set_.held.get(name, (-math.inf, math.inf))
+        values = [one[name] for one in figures]
+        target[name] = min(max((max(values) + min(values)) / 2, low), high)
+    return target
 
 
 def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:
@@ -287,59 +234,66 @@ def _matched(frames: FrameSet) -> list[str]:
 
 
 def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:
-    """Other targets that every frame can reach. They are only offered: a lighter one than the quick
-    is looked for when one is taken."""
+    """Other targets that every frame can reach."""
     search.say("other-targets")
     for target in ("least-mass", *(f"frame:{member.name}" for member in frames.frames)):
         if target == frames.target:
             continue
         search.check()
-        other = replace(_towards_least(frames), target=target)
-        found = _match(other, search, lambda quick: True)
+        found = _match(replace(_towards_least(frames), target=target), search)
         if found.status == "ok":
             yield target, found.added_g
 
 
-def _towards(
-    frames: FrameSet, bodies: list[Body], set_: Together, common: Common, search: Search
-) -> Matched:
+def _towards(frames: FrameSet, set_: Together, common: Common, search: Search) -> Matched:
     """A recipe for each frame towards the common target: as light as the one it was settled with,
     and of those the surest."""
     axis, target = set_.axis, common.target
-    ways: list[tuple[Recipe, Sequence[Recipe]]] = []
-    is_whole, is_undecided = True, False
-    for k, (member, body) in enumerate(zip(frames.frames, bodies, strict=True)):
+    ways: list[Sequence[Recipe]] = []
+    is_whole = True
+    for k, (member, body) in enumerate(zip(frames.frames, set_.bodies, strict=True)):
         brief = frames.asked_of(member, target, axis)
-        watch = _naming(member.name, search)
-        # A third of what is left, in even parts: the rest is for a lighter target.
-        seconds = max(search.time_left() / 3 / (len(bodies) - k), MEMBER_S)
-        one = find(brief, Search(seconds, watch))
+        # Nothing lighter than exchanges find is looked for frame by frame: the grid did that.
+        one = find(brief, Search(_naming(member.name, search), nodes=0))
         is_whole &= one.is_whole
-        is_undecided |= one.status != "ok" and not one.is_whole
-        settled = recipe_of(brief, body, set_.ways[k], Chosen(common.chosen[k], 0.0, math.nan))
-        ways.append((settled, one.recipes))
-    recipes = _surest(ways, common) if common.is_met else [found[0] for _, found in ways]
-    status = "ok" if all(recipe.is_ok for recipe in recipes) else "nearest"
-    return Matched(
-        status, target, axis, tuple(member.name for member in frames.frames), tuple(recipes),
-        _spread(bodies, axis, target), _spread([recipe.after for recipe in recipes], axis, target),
-        _why(frames, recipes), is_whole=is_whole, is_undecided=is_undecided,
+        recipes = list(one.recipes)
+        if common.chosen:
+            chosen = Chosen(common.chosen[k], math.inf, math.nan)
+            recipes.insert(0, recipe_of(brief, body, set_.ways[k], chosen))
+        ways.append(recipes)
+    recipes = _surest(frames, ways, common) if common.chosen else [found[0] for found in ways]
+    is_ok = all(recipe.is_ok for recipe in recipes)
+    found = Matched(
+        "ok" if is_ok else "nearest", target, axis,
+        tuple(member.name for member in frames.frames), tuple(recipes),
+        _spread(set_.bodies, axis, target),
+        _spread([recipe.after for recipe in recipes], axis, target),
+        _why(frames, recipes), is_whole=is_whole, is_undecided=not is_ok and not is_whole,
     )  # fmt: skip
+    if search.so_far is None:
+        # A part of the set, or another target tried later, is no answer to what was asked.
+        search.so_far = found
+    return found
 
 
-def _surest(ways: Sequence[tuple[Recipe, Sequence[Recipe]]], common: Common) -> list[Recipe]:
+def _surest(frames: FrameSet, ways: Sequence[Sequence[Recipe]], common: Common) -> list[Recipe]:
     """For each frame what the target was settled with, or what is surer: the least sure first, as
     long as the whole set stays as light as its target promised."""
-    chosen = [settled if settled.is_ok else found[0] for settled, found in ways]
-    spare = common.light_g - sum(recipe.moved_g for recipe in chosen)
+    chosen = [
+        min((one for one in found if one.is_ok), key=_grams, default=found[0]) for found in ways
+    ]
+    least = min(sum(map(_grams, chosen)), common.moved_g)
+    spare = as_light(least, frames.weights.near) - sum(map(_grams, chosen))
     for k in sorted(range(len(ways)), key=lambda k: chosen[k].sure.chance):
-        within = [
-            one for one in ways[k][1] if one.is_ok and one.moved_g <= chosen[k].moved_g + spare
-        ]
+        within = [one for one in ways[k] if one.is_ok and one.moved_g <= chosen[k].moved_g + spare]
         surest = max([chosen[k], *within], key=lambda one: (one.sure.chance, -one.moved_g))
         spare -= surest.moved_g - chosen[k].moved_g
         chosen[k] = surest
     return chosen
+
+
+def _grams(recipe: Recipe) -> float:
+    return recipe.moved_g
 
 
 def _naming(name: str, search: Search) -> Watch | None:
@@ -353,7 +307,7 @@ def _naming(name: str, search: Search) -> Watch | None:
     )
 
 
-def _spread(bodies: list[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
+def _spread(bodies: Sequence[Body], axis: float, names: dict[str, float]) -> dict[str, float]:
     figures = [plain_figures(body, axis) for body in bodies]
     return {name: max(f[name] for f in figures) - min(f[name] for f in figures) for name in names}
 

@@ -35,14 +35,15 @@ def solved(
     low: Array,
     high: Array,
     is_whole: Array,
-    seconds: float,
+    nodes: int = 0,
     gap: float = 0.0,
 ) -> Solved | None:
     """The x with the least ``cost``·x, where ``rows``·x ≤ ``most`` and ``low`` ≤ x ≤ ``high``; None
-    where there is none, or none was found in time.
+    where there is none, or none was found among so many ``nodes``.
 
     Args:
         is_whole: which unknowns are whole numbers, not 0 for those that are.
+        nodes: branches to look into at most, where any are.
         gap: a share of the cost that another may be less.
     """
     import highspy
@@ -66,7 +67,7 @@ def solved(
     highs = _Highs()
     # One thread: the same programme gives the same answer, whatever else the machine does.
     options = {
-        "output_flag": False, "threads": 1, "time_limit": seconds, "mip_rel_gap": gap,
+        "output_flag": False, "threads": 1, "mip_max_nodes": nodes, "mip_rel_gap": gap,
     }  # fmt: skip
     for name, value in options.items():
         highs.setOptionValue(name, value)

@@ -20,7 +20,7 @@ from kentrobar.core.words import Message, message
 from .brief import Brief, PlugSite, Site, StripSite, ThroatSite, plain_body
 from .chance import sureness
 from .explain import Answer, solve
-from .solve import TIME_LIMIT_S, Watch
+from .solve import Watch
 
 MEETS_MM = 1.0
 SAME_HOUR = 0.25
@@ -52,7 +52,6 @@ class Rest:
 def rest(
     brief: Brief,
     unnoticed: dict[str, float] | None = None,
-    time_limit_s: float = TIME_LIMIT_S,
     watch: Watch | None = None,
 ) -> Rest:
     """
@@ -68,7 +67,7 @@ def rest(
         for name, goal in wanted.items()
     }
     now = sureness(brief, base, []).chance
-    answer = solve(brief, time_limit_s, watch)
+    answer = solve(brief, watch)
     over = {name: miss for name, miss in misses.items() if abs(miss) > wanted[name].tol + 1e-9}
     if not over:
         return Rest(misses, now, answer, True, message("rest-inside"))

@@ -9,7 +9,6 @@ mixed-integer programme.
 from __future__ import annotations
 
 import math
-import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
@@ -26,7 +25,8 @@ from .highs import best_in_turn, least_misses
 from .join import TooManyStatesError, best_by_support
 from .programme import NEAR_SHARE, Chosen, Programme, SearchStoppedError, as_light
 
-TIME_LIMIT_S = 20.0
+NODES = 2_000
+"""Branches of a mixed-integer programme looked into at most: a second or two."""
 BALANCE_SETTLES_MM = 0.3
 LIKELY = 0.6
 """A recipe that ends inside less often is a gamble, however light."""
@@ -95,25 +95,21 @@ class SearchResult:
 
 
 class Search:
-    """A search with an end: a time limit, and a watch that may stop it."""
+    """A search with an end: its work is counted, so that its answer is the same however busy the
+    machine is; and a watch may stop it. Without ``nodes`` nothing lighter is looked for than what
+    exchanges find."""
 
-    def __init__(self, time_limit_s: float = TIME_LIMIT_S, watch: Watch | None = None) -> None:
-        self.limit_s, self.deadline = time_limit_s, time.monotonic() + time_limit_s
-        self.watch = watch
+    def __init__(self, watch: Watch | None = None, nodes: int = NODES) -> None:
+        self.watch, self.nodes = watch, nodes
         self.recipes: list[Recipe] = []
         self.so_far: object = None
         self.step = message("laying-out")
-
-    def time_left(self) -> float:
-        return self.deadline - time.monotonic()
 
     def say(self, code: str, **figures: object) -> None:
         self.step = message(code, **figures)
         self.check()
 
     def check(self) -> None:
-        if self.time_left() <= 0:
-            raise SearchStoppedError
         if self.watch and not self.watch(Progress(self.step, tuple(self.recipes), self.so_far)):
             raise SearchStoppedError
 
@@ -230,7 +226,7 @@ def _fill(
         # is as near but for what lies inside the noise, and nearer in the rest, stands first.
         for code, slack in (("looking-nearest", NEARLY), ("looking-as-near", 0.0)):
             search.say(code)
-            limits = least_misses(programme, search.time_left, slack)
+            limits = least_misses(programme, search.nodes, slack)
             _gather(brief, base, programme, limits, search)
     except SearchStoppedError:
         return False
@@ -262,7 +258,7 @@ def different(
         light, every, lightest = best_by_support(p, limits)
     except TooManyStatesError:
         search.say("solving")
-        yield from best_in_turn(p, limits, count, search.time_left)
+        yield from best_in_turn(p, limits, count, search.nodes)
         return
     yield from _unlike(p, light, count)
     yield from _unlike(p, every, count)

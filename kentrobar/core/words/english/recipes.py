@@ -60,7 +60,7 @@ def _spread(figure: str, to: float, tol: float) -> str:
 RECIPES: dict[str, Sentence] = {
     "reached": "",
     "no-site": "Nothing can be put on: no site takes a material.",
-    "out-of-time": "No recipe was found in the time allowed: fewer sites or coarser steps.",
+    "stopped-early": "No recipe was found before the search was stopped.",
     "missed": lambda blocks: (
         f"With these sites and materials the {_all_stay(blocks)}. That is the nearest."
     ),
