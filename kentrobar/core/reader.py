@@ -7,11 +7,12 @@ amount asks ``the_reader`` for the units and the decimal mark; nothing is handed
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.numbers import Number, nominal
 from kentrobar.core.units import POINT_MM, UNITS, Dimension, Unit, offered
 
@@ -25,7 +26,8 @@ class Reader:
     """The units somebody reads, the swing axis of each kind of frame, and how numbers are written.
 
     Attributes:
-        balance: ``length`` (in the unit of length), ``pt`` or ``%``. decimal_mark: ``.`` or ``,``.
+        balance: ``length`` (in the unit of length), ``pt`` or ``%``. axes: (kind of frame, mm from
+            the butt) where it is not the kind's usual one. decimal_mark: ``.`` or ``,``.
         language: of the sentences, as ``translate`` gives them from the English. zone: the time
             zone's name, '' for the machine's.
     """
@@ -33,8 +35,7 @@ class Reader:
     mass: str = "g"
     length: str = "mm"
     balance: str = "length"
-    racket_axis_mm: float = 100.0
-    paddle_axis_mm: float = 50.0
+    axes: tuple[tuple[str, float], ...] = ()
     decimal_mark: str = "."
     language: str = "en-gb"
     zone: str = ""
@@ -42,24 +43,24 @@ class Reader:
 
     def dump(self) -> str:
         """The units as a page carries them: `g mm length 100 50`."""
-        axes = f"{self.racket_axis_mm:g} {self.paddle_axis_mm:g}"
-        return f"{self.mass} {self.length} {self.balance} {axes}"
+        axes = (f"{self.axis_mm(kind):g}" for kind in FRAME_KINDS)
+        return " ".join((self.mass, self.length, self.balance, *axes))
 
     @classmethod
     def parse(cls, text: str) -> Reader:
         """The units ``dump`` wrote. Raises ValueError."""
-        mass, length, balance, racket, paddle = text.split()
-        axes = float(racket), float(paddle)
+        mass, length, balance, *rest = text.split()
+        axes = [float(axis) for axis in rest]
         is_known = mass in offered("mass") and length in offered("length")
         if not is_known or balance not in ("length", "pt", "%"):
             raise ValueError(f"{text} names no units to read")
         if not all(0 <= axis <= 300 for axis in axes):
             raise ValueError(f"{text}: an axis lies in the handle")
-        return cls(mass, length, balance, *axes)
+        return cls(mass, length, balance, own_axes(zip(FRAME_KINDS, axes, strict=False)))
 
     def axis_mm(self, kind: str) -> float:
         """The swing axis of a kind of frame, mm from the butt."""
-        return self.paddle_axis_mm if kind == "paddle" else self.racket_axis_mm
+        return dict(self.axes).get(kind, FRAME_KINDS[kind].axis_mm)
 
     def unit(self, dimension: Dimension) -> str:
         """The unit of a dimension."""
@@ -69,6 +70,11 @@ class Reader:
     def balance_unit(self) -> str:
         """The unit of a balance: of length, ``pt`` or ``%``."""
         return self.length if self.balance == "length" else self.balance
+
+
+def own_axes(axes: Iterable[tuple[str, float]]) -> tuple[tuple[str, float], ...]:
+    """Swing axes that are not the usual ones of their kinds."""
+    return tuple((kind, mm) for kind, mm in axes if mm != FRAME_KINDS[kind].axis_mm)
 
 
 _READER: ContextVar[Reader] = ContextVar("reader", default=Reader())  # noqa: B039 (frozen)

@@ -23,7 +23,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from kentrobar.core.frame.condition import Part
-from kentrobar.core.geometry.outline import OUTLINES, Outline
+from kentrobar.core.geometry.kinds import outline_of
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.measure.balance import support_loads
 from kentrobar.core.measure.bifilar import bifilar_period
@@ -139,7 +140,7 @@ class SimulatedBench:
             self.thing = Thing(str(order["reference"]), _reference(order))
         else:
             values = dict(order["frame"])
-            outline = OUTLINES[values.pop("kind")](**values)
+            outline = outline_of(values.pop("kind"), values)
             name = str(order["name"])
             body = bare_body(name, outline) + parts_body(list(order.get("parts", ())), outline)
             body = body + fitted_body(list(order.get("pieces", ())), outline, name)

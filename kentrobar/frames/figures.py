@@ -214,7 +214,7 @@ def _is_convertible(
     anything."""
     if label == condition:
         return True
-    if frame.kind == "racket" and "bare" in (label, condition):
+    if frame.is_strung and "bare" in (label, condition):
         strung = on if condition == "bare" else today
         return any(part.kind == "strings" for part in parts if part.pk in strung)
     return on != today

@@ -11,9 +11,10 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.plausibility import Doubt
+from kentrobar.core.geometry.kinds import FRAME_KINDS, default_outline, outline_of
 from kentrobar.core.geometry.likely import units_meant
-from kentrobar.core.geometry.outline import Outline, outline_of
-from kentrobar.core.geometry.presets import NEXT, PRESETS, SHEET, filled
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.geometry.presets import PRESETS, filled
 from kentrobar.core.reader import axis_text, length_text, the_reader
 from kentrobar.core.units import Typed
 from kentrobar.frames.models import Person
@@ -27,7 +28,6 @@ from .figures import Figures
 from .holes import holes_text, read_holes
 from .judging import judge
 from .models import Frame
-from .sizes import DIMENSIONS, OPTIONAL
 
 DIMENSION_LABELS = {
     "length_mm": ("length", "butt end to tip"),
@@ -73,18 +73,18 @@ class FrameForm(forms.Form):
     )
 
     def __init__(self, kind: str, data: Any = None, frame: Frame | None = None) -> None:
-        self.kind, self.frame = kind, frame
+        self.kind, self.frame, self.about = kind, frame, FRAME_KINDS[kind]
         super().__init__(data, initial=self._initial())
         self.fields["kind"] = forms.ChoiceField(
-            choices=[("racket", "racket"), ("paddle", "paddle")],
+            choices=[(key, one.label) for key, one in FRAME_KINDS.items()],
             widget=forms.HiddenInput,
             initial=kind,
         )
-        for name in DIMENSIONS[kind]:
+        for name in FRAME_KINDS[kind].dimensions:
             label, help_text = DIMENSION_LABELS[name]
             reader = length_reader()
             self.fields[name] = QuantityField(
-                reader, label=label, help_text=help_text, required=name not in OPTIONAL
+                reader, label=label, help_text=help_text, required=name not in self.about.optional
             )
             self.fields[name].error_messages["required"] = (
                 f"Measure the {label} too, or take a preset."
@@ -96,7 +96,7 @@ class FrameForm(forms.Form):
 
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
-            return dimension_texts(PRESETS[default_preset(self.kind)][1])
+            return dimension_texts(default_outline(self.kind))
         names = ("maker", "model", "serial", "note", "is_foam")
         about = {name: getattr(self.frame, name) for name in names}
         about["player"] = str(self.frame.player or "")
@@ -106,17 +106,17 @@ class FrameForm(forms.Form):
     @property
     def sheet_fields(self) -> list[forms.BoundField]:
         """The three a tape must tell."""
-        return [self[name] for name in SHEET[self.kind]]
+        return [self[name] for name in self.about.tape_first]
 
     @property
     def next_fields(self) -> list[forms.BoundField]:
         """What a tape should tell next."""
-        return [self[name] for name in NEXT[self.kind]]
+        return [self[name] for name in self.about.tape_next]
 
     @property
     def rest_fields(self) -> list[forms.BoundField]:
-        apart = (*SHEET[self.kind], *NEXT[self.kind], *OPTIONAL)
-        return [self[name] for name in DIMENSIONS[self.kind] if name not in apart]
+        apart = (*self.about.tape_first, *self.about.tape_next, *self.about.optional)
+        return [self[name] for name in self.about.dimensions if name not in apart]
 
     @property
     def has_optional(self) -> bool:
@@ -126,7 +126,7 @@ class FrameForm(forms.Form):
     @property
     def optional_fields(self) -> list[forms.BoundField]:
         """What few frames need."""
-        return [self[name] for name in DIMENSIONS[self.kind] if name in OPTIONAL]
+        return [self[name] for name in self.about.dimensions if name in self.about.optional]
 
     @property
     def followed(self) -> str:
@@ -134,11 +134,13 @@ class FrameForm(forms.Form):
         it."""
         if self.frame is not None:
             return ""
-        texts = {name: self[name].value() or "" for name in DIMENSIONS[self.kind]}
+        texts = {name: self[name].value() or "" for name in self.about.dimensions}
         if self.is_bound:
             kept = _followed(self.data.get("followed", ""))
             texts = {name: text for name, text in texts.items() if kept.get(name) == text}
-        return "|".join(f"{n}={text}" for n, text in texts.items() if n not in SHEET[self.kind])
+        return "|".join(
+            f"{n}={text}" for n, text in texts.items() if n not in self.about.tape_first
+        )
 
     @property
     def name_fields(self) -> list[forms.BoundField]:
@@ -146,10 +148,11 @@ class FrameForm(forms.Form):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        typed = {name: cleaned.get(name) for name in DIMENSIONS[self.kind]}
+        typed = {name: cleaned.get(name) for name in self.about.dimensions}
         sizes = {name: size for name, size in typed.items() if isinstance(size, Typed)}
         is_whole = all(
-            name in sizes or (name in OPTIONAL and name not in self.errors) for name in typed
+            name in sizes or (name in self.about.optional and name not in self.errors)
+            for name in typed
         )
         for name, size in sizes.items():
             if name in self.changed_data and (meant := units_meant(self.kind, name, size)):
@@ -187,7 +190,7 @@ class FrameForm(forms.Form):
         frame.holes_mm = self.holes_mm
         frame.typed = frame.typed | {
             name: typed.text if (typed := self.cleaned_data[name]) else ""
-            for name in DIMENSIONS[self.kind]
+            for name in self.about.dimensions
             if name in self.changed_data or name not in frame.typed
         }
         frame.save()
@@ -197,19 +200,23 @@ class FrameForm(forms.Form):
 def follow(kind: str, data: Any) -> Any:
     """A posted frame in which boxes nobody wrote into follow the three that were measured."""
     kept = _followed(data.get("followed", ""))
-    following = [name for name in DIMENSIONS[kind] if name in kept and kept[name] == data.get(name)]
-    preset = PRESETS.get(data.get("preset", "")) or PRESETS[default_preset(kind)]
-    if not following or preset[1].kind != kind:
+    following = [
+        name
+        for name in FRAME_KINDS[kind].dimensions
+        if name in kept and kept[name] == data.get(name)
+    ]
+    preset = PRESETS.get(data.get("preset", ""), ("", default_outline(kind)))[1]
+    if not following or preset.kind != kind:
         return data
     try:
         measured = {
             name: units.read_length(data.get(name, ""), the_reader().length).value
-            for name in SHEET[kind]
+            for name in FRAME_KINDS[kind].tape_first
         }
     except UnreadableError:
         return data
     data = data.copy()
-    texts = dimension_texts(filled(preset[1], measured))
+    texts = dimension_texts(filled(preset, measured))
     for name in following:
         data[name] = texts[name]
     data["followed"] = "|".join(f"{name}={texts[name]}" for name in following)
@@ -220,15 +227,11 @@ def _followed(text: str) -> dict[str, str]:
     return dict(part.split("=", 1) for part in text.split("|") if "=" in part)
 
 
-def default_preset(kind: str) -> str:
-    return "paddle-even" if kind == "paddle" else "racket-98"
-
-
 def dimension_texts(outline: Outline) -> dict[str, str]:
     """The dimensions of an outline as texts for their boxes."""
     return {
         name: "" if (size := getattr(outline, name)) is None else length_text(size)
-        for name in DIMENSIONS[outline.kind]
+        for name in FRAME_KINDS[outline.kind].dimensions
     }
 
 

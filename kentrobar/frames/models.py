@@ -22,7 +22,8 @@ from simple_history.models import HistoricalRecords
 from kentrobar.core.frame.condition import Part, is_on
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.together import computed_with
-from kentrobar.core.geometry.outline import Outline, outline_of
+from kentrobar.core.geometry.kinds import FRAME_KINDS, outline_of
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.reader import digits
@@ -35,7 +36,6 @@ from kentrobar.ui.undo import Present, Removable
 from .choices import Condition, MethodName, Quantity
 from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
 from .fitted import is_as_it_was
-from .sizes import DIMENSIONS
 
 
 class Person(models.Model):
@@ -112,7 +112,9 @@ def _dimension() -> models.FloatField:
 
 
 class Frame(Removable):
-    kind = models.CharField(max_length=6, choices=[("racket", "racket"), ("paddle", "paddle")])
+    kind = models.CharField(
+        max_length=6, choices=[(key, one.label) for key, one in FRAME_KINDS.items()]
+    )
     maker = models.CharField(max_length=60, blank=True)
     model = models.CharField(max_length=60)
     serial = models.CharField("serial or mark", max_length=40, blank=True)
@@ -163,13 +165,11 @@ class Frame(Removable):
         constraints = [
             models.CheckConstraint(
                 condition=Q(
-                    kind="racket",
                     widest_mm__isnull=False,
                     hoop_base_mm__isnull=False,
                     handle_length_mm__isnull=False,
                 )
                 | Q(
-                    kind="paddle",
                     handle_mm__isnull=False,
                     corner_top_mm__isnull=False,
                     corner_bottom_mm__isnull=False,
@@ -194,13 +194,17 @@ class Frame(Removable):
     def get_absolute_url(self) -> str:
         return reverse("frame", args=[self.pk])
 
+    @property
+    def is_strung(self) -> bool:
+        return FRAME_KINDS[self.kind].is_strung
+
     def outline(self) -> Outline:
-        sizes = {name: getattr(self, name) for name in DIMENSIONS[self.kind]}
+        sizes = {name: getattr(self, name) for name in FRAME_KINDS[self.kind].dimensions}
         return outline_of(self.kind, sizes)
 
     def set_outline(self, outline: Outline) -> None:
         self.kind = outline.kind
-        for name in DIMENSIONS[outline.kind]:
+        for name in FRAME_KINDS[outline.kind].dimensions:
             setattr(self, name, getattr(outline, name))
 
     def usual_condition(self, latest: Iterable[Reading] | None = None) -> str:
@@ -213,8 +217,8 @@ class Frame(Removable):
         return newest.condition if newest else Condition.AS_PLAYED.value
 
     def conditions(self) -> list[tuple[str, str]]:
-        """Those this kind of frame has: a paddle is never strung."""
-        return [one for one in Condition.choices if self.kind == "racket" or one[0] != "strung"]
+        """Those this kind of frame has: what has no strings is never strung."""
+        return [one for one in Condition.choices if self.is_strung or one[0] != "strung"]
 
     @cached_per_request
     def latest(self) -> list[Reading]:

@@ -57,7 +57,9 @@ class PartForm(forms.Form):
     def __init__(self, frame: Frame, data: Any = None) -> None:
         self.frame, self.asks_to_confirm = frame, False
         super().__init__(data, auto_id="part-%s")
-        kinds = {key: kind for key, kind in PARTS.items() if frame.kind in kind.frames}
+        kinds = {
+            key: kind for key, kind in PARTS.items() if frame.is_strung or not kind.strung_only
+        }
         choose(
             self,
             "kind",

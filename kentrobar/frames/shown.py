@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import (
@@ -27,7 +28,6 @@ from .figures import Contradiction, Figures, FoundFigure, figures_in, figures_of
 from .fitted import Fitting, brought
 from .forms import DIMENSION_LABELS
 from .models import Frame
-from .sizes import DIMENSIONS
 
 log = logging.getLogger(__name__)
 
@@ -143,7 +143,7 @@ def _mass(frame: Frame, figures: Figures) -> ShownFigure:
 
 def _balance(frame: Frame, figures: Figures) -> ShownFigure:
     found = figures.found["balance_mm"]
-    said = percent_of_length if frame.kind == "paddle" else in_points
+    said = in_points if FRAME_KINDS[frame.kind].balance_in == "pt" else percent_of_length
     value = length_number(found.value)
     return _row(
         "balance_mm",
@@ -224,7 +224,7 @@ def _source(found: FoundFigure, factor: float = 1.0) -> str:
 def typed_sizes(frame: Frame) -> list[str]:
     """`length 27 in`: dimensions that were written in another unit than the one shown."""
     sizes = []
-    for name in DIMENSIONS[frame.kind]:
+    for name in FRAME_KINDS[frame.kind].dimensions:
         if (size := getattr(frame, name)) is None:
             continue
         text = length_text(size)

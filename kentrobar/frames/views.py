@@ -13,6 +13,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS, default_outline
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.ui import undo
 from kentrobar.ui.once import stored_once
@@ -24,11 +25,10 @@ from . import above, fitted
 from .choices import Condition, Quantity
 from .figures import Figures
 from .fitted import fittings_of
-from .forms import FrameForm, ReadingForm, default_preset, dimension_texts, follow
+from .forms import FrameForm, ReadingForm, dimension_texts, follow
 from .models import Frame, Reading, newest_readings
 from .reported import keep_reported
 from .shown import contradiction_text, frame_row, shown_figures, typed_sizes
-from .sizes import DIMENSIONS
 
 log = logging.getLogger(__name__)
 FRAMES_A_PAGE = 25
@@ -48,7 +48,7 @@ def index(request: Request) -> HttpResponse:
     """Frames with their newest figures, found by model, maker, serial or owner."""
     wanted = wanted_of(request.GET.get("q"))
     frames = Frame.live.named(wanted)
-    if request.GET.get("kind") in DIMENSIONS:
+    if request.GET.get("kind") in FRAME_KINDS:
         frames = frames.filter(kind=request.GET["kind"])
     newest = Prefetch("readings", newest_readings().defer("entry"), "newest")
     # An annotated query forgets the model's own order.
@@ -64,6 +64,7 @@ def index(request: Request) -> HttpResponse:
         "rows": [frame_row(one, common, carried_out.get(one.pk, ())) for one in page],
         "wanted": wanted,
         "only": request.GET.get("kind", ""),
+        "kinds": list(FRAME_KINDS.values()),
         "common": common,
         "conditions": Condition.choices,
     }
@@ -166,22 +167,23 @@ def _next(request: Request) -> str:
 
 
 def _kind(text: str | None) -> str:
-    if text and text not in DIMENSIONS:
+    if text and text not in FRAME_KINDS:
         raise Http404("no such kind of frame")
-    return text or "racket"
+    return text or FIRST_KIND
 
 
 def _form_context(form: FrameForm, kind: str) -> dict:
     presets = [(key, label) for key, (label, one) in PRESETS.items() if one.kind == kind]
     outline = getattr(form, "outline", None)
     if not form.is_bound:
-        outline = form.frame.outline() if form.frame else PRESETS[default_preset(kind)][1]
-    faults = [error for name in DIMENSIONS[kind] for error in form.errors.get(name, ())]
+        outline = form.frame.outline() if form.frame else default_outline(kind)
+    faults = [error for name in FRAME_KINDS[kind].dimensions for error in form.errors.get(name, ())]
     return {
         "form": form,
         "kind": kind,
+        "other_kinds": [one for key, one in FRAME_KINDS.items() if key != kind and not form.frame],
         "presets": presets,
-        "preset": form.data.get("preset", "" if form.frame else default_preset(kind)),
+        "preset": form.data.get("preset", "" if form.frame else FRAME_KINDS[kind].preset),
         "outline": None if faults else outline,
         "faults": faults,
     }

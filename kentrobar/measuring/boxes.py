@@ -32,7 +32,7 @@ def boxes_of(method: type[Method], outline: Outline) -> dict[str, forms.Field]:
         rows = forms.Textarea(attrs={"rows": 2, "placeholder": example})
         found["readings"] = _box(readings_reader(unit), "readings", widget=rows)
     for one in method.all_inputs():
-        if one.only not in (None, outline.kind):
+        if one.strung_only and not outline.is_strung:
             continue
         if one.choices:
             found[one.name] = forms.ChoiceField(

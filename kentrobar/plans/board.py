@@ -11,6 +11,7 @@ from functools import cached_property
 from kentrobar.core.frame.notices import Notice, notices
 from kentrobar.core.frame.predict import LadenFrame, Prediction, body_after, predict
 from kentrobar.core.frame.targets import Level, level
+from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal
 from kentrobar.core.numbers import uncertainty as u_of
@@ -353,9 +354,8 @@ class Board:
     def in_points(self) -> str:
         """The balance as people of this sport say it: points for rackets, % of length for
         paddles."""
-        if self.outline.kind == "paddle":
-            return percent_of_length(self.prediction.after.balance, self.outline.length_mm)
-        return in_points(self.prediction.after.balance, self.outline.length_mm)
+        told = in_points if kind_of(self.outline).balance_in == "pt" else percent_of_length
+        return told(self.prediction.after.balance, self.outline.length_mm)
 
     @property
     def recoil(self) -> str:

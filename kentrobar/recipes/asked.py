@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from kentrobar.core.frame.condition import is_on
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_answer, dump_recipe
@@ -44,7 +45,6 @@ from .limited import Limited
 
 USUAL_MATERIALS = (TAPES[0].name, "putty")
 OTHERS_TRIED = 6
-USUAL_SITES = {"racket": ("sides", "tip", "handle"), "paddle": ("sides", "low-corners", "handle")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +66,7 @@ class Asked:
     def parse(cls, content: Mapping[str, Any], kind: str) -> Asked:
         """From a wish's content; an empty one gives the usual sites and materials."""
         if not content:
-            return cls(sites=USUAL_SITES[kind])
+            return cls(sites=FRAME_KINDS[kind].wish_sites)
         values = dict(content)
         values["goals"] = {name: Goal(**goal) for name, goal in values.get("goals", {}).items()}
         for name in ("sites", "parts", "materials"):

@@ -17,6 +17,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.geometry.kinds import Stroke
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
@@ -25,14 +26,7 @@ from kentrobar.core.recipes import feel as feeling
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import effects
-from kentrobar.core.recipes.strokes import (
-    BestHit,
-    Stroke,
-    Worth,
-    best_hit,
-    leaves_kmh,
-    worth,
-)
+from kentrobar.core.recipes.strokes import BestHit, Worth, best_hit, leaves_kmh, worth
 from kentrobar.core.words.amounts import change_of, told
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings

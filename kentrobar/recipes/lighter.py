@@ -67,6 +67,8 @@ def lighter(frame: Frame, base: Base, asked: Asked, found: KeptAnswer | None) ->
     unnoted = [
         PARTS[kind].label
         for kind in ASKED_ABOUT
-        if frame.kind in PARTS[kind].frames and is_on(kind, condition) and kind not in noted
+        if (frame.is_strung or not PARTS[kind].strung_only)
+        and is_on(kind, condition)
+        and kind not in noted
     ]
     return Lighter([row for _, row in sorted(rows, key=lambda row: row[0])], unnoted)

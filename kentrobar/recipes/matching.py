@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
+from kentrobar.core.geometry.kinds import FIRST_KIND
 from kentrobar.core.numbers import nominal
 from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import plain_body
@@ -184,7 +185,7 @@ def _fault(frames: list[Frame]) -> str:
         ticked = "1 frame" if len(frames) == 1 else f"{len(frames) or 'No'} frames"
         return f"{ticked} ticked: a set has 2 to {MOST_FRAMES}."
     if len({frame.kind for frame in frames}) > 1:
-        return "Rackets and paddles are not matched with one another: tick one kind."
+        return "Frames of different kinds are not matched with one another: tick one kind."
     return ""
 
 
@@ -197,7 +198,7 @@ def _first(frames: list[Frame]) -> AskedSet:
 def _content(match: Match, frames: list[Frame]) -> AskedSet:
     if not match.content and frames:
         return _first(frames)
-    return AskedSet.parse(match.content, frames[0].kind if frames else "racket")
+    return AskedSet.parse(match.content, frames[0].kind if frames else FIRST_KIND)
 
 
 def _parts(found: list[MatchFrame], asked: AskedSet) -> list[Any]:

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.frame.typical import typical
+from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS, default_outline
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
@@ -26,7 +27,6 @@ from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import Amount, change_of, told
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.figures import Figures
-from kentrobar.frames.forms import default_preset
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 from kentrobar.frames.reported import keep_reported
@@ -50,8 +50,11 @@ class QuickForm(forms.Form):
     shape = forms.ChoiceField(
         label="shape",
         choices=[
-            (f"{kind}s", [(key, name) for key, (name, one) in PRESETS.items() if one.kind == kind])
-            for kind in ("racket", "paddle")
+            (
+                one.plural,
+                [(key, name) for key, (name, made) in PRESETS.items() if made.kind == kind],
+            )
+            for kind, one in FRAME_KINDS.items()
         ],
     )
     wants = forms.ChoiceField(
@@ -62,9 +65,11 @@ class QuickForm(forms.Form):
 
     def __init__(self, data: Any = None) -> None:
         shape = (data or {}).get("shape", "")
-        self.outline: Outline = PRESETS.get(shape, PRESETS[default_preset("racket")])[1]
+        self.outline: Outline = PRESETS.get(shape, ("", default_outline(FIRST_KIND)))[1]
         self.axis_mm = the_reader().axis_mm(self.outline.kind)
-        super().__init__(data or None, auto_id="q-%s", initial={"shape": default_preset("racket")})
+        super().__init__(
+            data or None, auto_id="q-%s", initial={"shape": FRAME_KINDS[FIRST_KIND].preset}
+        )
         mass = mass_reader()
         balance = balance_reader(self.outline.length_mm)
         boxes: dict[str, tuple[str, Callable[[str], Typed], str]] = {

@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_matched
@@ -25,7 +26,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
-from .asked import USUAL_MATERIALS, USUAL_SITES, brought_in, materials_of, parts_of
+from .asked import USUAL_MATERIALS, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
 from .limited import FLAGS, Limited
 
@@ -58,7 +59,7 @@ class AskedSet:
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
         if not content:
-            return cls(sites=USUAL_SITES[kind])
+            return cls(sites=FRAME_KINDS[kind].wish_sites)
         # Sets from before frames were judged by each other.
         content = {"judged": "distance"} | dict(content)
         tuples = {name: tuple(content.get(name, ())) for name in ("sites", "parts", "materials")}

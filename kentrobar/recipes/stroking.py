@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from kentrobar.core.geometry.kinds import Stroke
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.reader import fixed, length_number, the_reader
 from kentrobar.core.recipes.strokes import (
     OF_STYLE,
-    Stroke,
     StrokeChange,
     Worth,
     best_hit,

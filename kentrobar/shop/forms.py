@@ -8,8 +8,8 @@ from typing import Any
 from django import forms
 from django.db import models
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.reader import digits, fixed
-from kentrobar.core.recipes.strokes import STROKES
 from kentrobar.ui.forms import with_commas
 
 from .models import Settings
@@ -135,7 +135,7 @@ class SettingsForm(forms.ModelForm):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        for kind in STROKES:
+        for kind in FRAME_KINDS:
             for stroke in self.instance.strokes_of(kind):
                 for name, (label, low, high) in STROKE_BOXES.items():
                     box = forms.FloatField(
@@ -171,8 +171,8 @@ class SettingsForm(forms.ModelForm):
                 f"{kind}, {stroke.label}",
                 [self[f"{kind}-{stroke.key}-{name}"] for name in STROKE_BOXES],
             )
-            for kind in STROKES
-            for stroke in STROKES[kind]
+            for kind in FRAME_KINDS
+            for stroke in FRAME_KINDS[kind].strokes
         ]
 
     stroke_heads = ("the ball comes at, km/h", "the frame turns, rad/s", "pivot from the butt, mm")
@@ -180,8 +180,8 @@ class SettingsForm(forms.ModelForm):
     def save(self, commit: bool = True) -> Any:
         """Keep what was set, and of the strokes what is not as usual."""
         own: dict[str, dict[str, dict[str, float]]] = {}
-        for kind in STROKES:
-            for stroke in STROKES[kind]:
+        for kind in FRAME_KINDS:
+            for stroke in FRAME_KINDS[kind].strokes:
                 for name in STROKE_BOXES:
                     value = self.cleaned_data[f"{kind}-{stroke.key}-{name}"]
                     if value != getattr(stroke, name):

@@ -13,13 +13,14 @@ from django.db import models
 from django.db.models import Q
 from django.utils import timezone
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS, Stroke
 from kentrobar.core.measure import surroundings, usual
 from kentrobar.core.quantities import FIGURES
-from kentrobar.core.recipes import feel, strokes
+from kentrobar.core.recipes import strokes
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
-from kentrobar.core.recipes.strokes import Stroke, SwingLaw
+from kentrobar.core.recipes.strokes import SwingLaw
 from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.reading import ENGLISH, LANGUAGES
 
@@ -124,10 +125,10 @@ class Settings(models.Model):
     few = _setting("most would not notice less, kg·cm²", _N.few, 100)
     serious = _setting("serious players notice, kg·cm²", _N.serious, 100)
     bounce_racket = _setting(
-        "bounce of a ball on strings held fast", feel.BOUNCE["racket"], 0.99, lowest=0.3
+        "bounce of a ball on strings held fast", FRAME_KINDS["racket"].bounce, 0.99, lowest=0.3
     )
     bounce_paddle = _setting(
-        "bounce of a ball on a paddle held fast", feel.BOUNCE["paddle"], 0.99, lowest=0.3
+        "bounce of a ball on a paddle held fast", FRAME_KINDS["paddle"].bounce, 0.99, lowest=0.3
     )
 
     slower_power = _setting(
@@ -212,7 +213,7 @@ class Settings(models.Model):
     def strokes_of(self, kind: str) -> tuple[Stroke, ...]:
         """The strokes of a kind of frame, with what this workshop set of them."""
         own = self.strokes.get(kind, {})
-        return tuple(replace(one, **own.get(one.key, {})) for one in strokes.STROKES[kind])
+        return tuple(replace(one, **own.get(one.key, {})) for one in FRAME_KINDS[kind].strokes)
 
     def weights(self) -> Weights:
         return Weights(
@@ -231,7 +232,7 @@ class Settings(models.Model):
         return Noticed(self.few, self.serious)
 
     def bounce(self, kind: str) -> float:
-        return self.bounce_racket if kind == "racket" else self.bounce_paddle
+        return float(getattr(self, f"bounce_{kind}", FRAME_KINDS[kind].bounce))
 
 
 class Logo(models.Model):

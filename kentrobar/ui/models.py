@@ -9,7 +9,7 @@ from django.conf import settings
 from django.db import connection, models
 from django.utils import timezone
 
-from kentrobar.core.reader import Reader
+from kentrobar.core.reader import Reader, own_axes
 from kentrobar.core.units import offered
 
 SILENT = timedelta(seconds=45)
@@ -104,18 +104,10 @@ class Preferences(models.Model):
     balance = models.CharField(
         max_length=6, default="length", choices=[("length", "length"), ("pt", "points"), ("%", "%")]
     )
-    racket_axis_mm = models.FloatField(default=100.0)
-    paddle_axis_mm = models.FloatField(default=50.0)
+    axes_mm = models.JSONField(default=dict, blank=True, help_text="swing axis by kind of frame")
 
     class Meta:
         verbose_name_plural = "preferences"
-        constraints = [
-            models.CheckConstraint(
-                condition=models.Q(racket_axis_mm__gte=0, racket_axis_mm__lte=300)
-                & models.Q(paddle_axis_mm__gte=0, paddle_axis_mm__lte=300),
-                name="shown_axis_at_the_hand",
-            ),
-        ]
 
     def __str__(self) -> str:
         return f"{self.user}: {self.mass}, {self.length}"
@@ -124,4 +116,4 @@ class Preferences(models.Model):
         """Whom pages are made for; a unit that no page offers any more is the usual one."""
         mass = self.mass if self.mass in offered("mass") else Reader().mass
         length = self.length if self.length in offered("length") else Reader().length
-        return Reader(mass, length, self.balance, self.racket_axis_mm, self.paddle_axis_mm)
+        return Reader(mass, length, self.balance, own_axes(self.axes_mm.items()))

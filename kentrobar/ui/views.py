@@ -10,6 +10,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.reader import axis_text
 from kentrobar.core.units import offered, read_length
 from kentrobar.ui.request import Request
@@ -42,14 +43,14 @@ def units(request: Request) -> HttpResponse:
     if request.POST.get("balance") in ("pt", "%"):
         chosen["balance"] = request.POST["balance"]
     kind = request.POST.get("kind")
-    if kind in ("racket", "paddle") and request.POST.get("axis"):
+    if kind in FRAME_KINDS and request.POST.get("axis"):
         try:
             axis = round(read_length(request.POST["axis"]).value, 3)
         except UnreadableError as error:
             messages.error(request, str(error))
         else:
             if 0 <= axis <= 300:
-                chosen[f"{kind}_axis_mm"] = axis
+                chosen["axes_mm"] = {**_axes_mm(request), kind: axis}
             else:
                 messages.error(
                     request, f"{axis_text(axis)}: a swing axis lies 0…300 mm from the butt."
@@ -57,6 +58,11 @@ def units(request: Request) -> HttpResponse:
     if chosen:
         Preferences.objects.update_or_create(user=request.user, defaults=chosen)
     return HttpResponseRedirect(_back(request))
+
+
+def _axes_mm(request: Request) -> dict[str, float]:
+    found = Preferences.objects.filter(user=request.user).first()
+    return found.axes_mm if found else {}
 
 
 def _back(request: Request) -> str:

@@ -18,6 +18,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, predict
+from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured, dump_plan, parse_measured, plan_of
 from kentrobar.core.pieces.cautions import RULES
@@ -179,7 +180,7 @@ def _as_made(card: Card) -> Reader:
 
 def _points(balance_mm: float, outline: Outline) -> str:
     """A racket's balance in points; '' for a paddle, whose players do not count them."""
-    return in_points(balance_mm, outline.length_mm) if outline.kind == "racket" else ""
+    return in_points(balance_mm, outline.length_mm) if kind_of(outline).balance_in == "pt" else ""
 
 
 def _context(card: Card) -> dict[str, Any]:

@@ -6,10 +6,10 @@ from typing import Any, cast
 
 from django import forms
 
+from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.frames.choices import Condition
-from kentrobar.frames.forms import default_preset
 from kentrobar.frames.models import FittedPart, Frame, Person
 from kentrobar.frames.reported import keep_reported
 from kentrobar.ui.forms import choose
@@ -24,8 +24,8 @@ Choices = list[tuple[str, list[tuple[str, str]]]]
 def shapes(likely: list[Frame]) -> Choices:
     """What a new frame can be shaped like: the presets of each kind, and frames that are here."""
     presets = [
-        (f"{kind}s", [(key, label) for key, (label, one) in PRESETS.items() if one.kind == kind])
-        for kind in ("racket", "paddle")
+        (one.plural, [(key, label) for key, (label, made) in PRESETS.items() if made.kind == kind])
+        for kind, one in FRAME_KINDS.items()
     ]
     here = [(f"{LIKE}{frame.pk}", f"like {frame}") for frame in likely]
     return [*presets, ("here", here)] if here else presets
@@ -34,7 +34,7 @@ def shapes(likely: list[Frame]) -> Choices:
 class FrameRow(FigureBoxes):
     """One new frame. A row in which nothing was written is no frame."""
 
-    like = forms.ChoiceField(label="shape", initial=default_preset("racket"))
+    like = forms.ChoiceField(label="shape", initial=FRAME_KINDS[FIRST_KIND].preset)
     maker = forms.CharField(label="maker", max_length=60, required=False)
     model = forms.CharField(label="model", max_length=60, required=False)
     serial = forms.CharField(label="mark", max_length=40, required=False)
@@ -93,8 +93,8 @@ class FrameRow(FigureBoxes):
                 setattr(made, name, getattr(self.like_frame, name))
         else:
             made.set_outline(PRESETS[like][1])
-        if made.kind == "paddle" and cleaned.get("condition") == Condition.STRUNG:
-            self.add_error("condition", "A paddle has no strings.")
+        if not made.is_strung and cleaned.get("condition") == Condition.STRUNG:
+            self.add_error("condition", f"A {made.kind} has no strings.")
         return made
 
     def save(self, player: Person, user: Any) -> Frame:

@@ -10,6 +10,7 @@ from django import forms
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.reader import digits, the_reader
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import told
@@ -42,7 +43,7 @@ class FigureBoxes(forms.Form):
         self.asks_to_confirm = False
         self.doubted: set[str] = set()
         self.fields["balance_mm"].label = f"balance, {the_reader().balance_unit}"
-        axes = {the_reader().axis_mm(kind) for kind in ("racket", "paddle")}
+        axes = {the_reader().axis_mm(kind) for kind in FRAME_KINDS}
         about = " or ".join(digits(axis, 6) for axis in sorted(axes, reverse=True))
         boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
             "mass_g": (f"mass, {the_reader().mass}", mass_reader()),

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ
@@ -17,7 +18,7 @@ from kentrobar.core.recipes.brief import Brief
 from kentrobar.core.recipes.solve import Search, find
 from kentrobar.frames.reported import keep_reported
 from kentrobar.recipes import asked as asking
-from kentrobar.recipes.asked import USUAL_SITES, Asked, Base
+from kentrobar.recipes.asked import Asked, Base
 from kentrobar.shop.middleware import to_customer
 from kentrobar.shop.models import Settings
 from kentrobar.ui.once import stored_once
@@ -119,7 +120,7 @@ def _correction(row: BoardRow, request: Request) -> Correction:
     frame = row.frame
     bases = [one for one in asking.bases(frame) if not one.is_plan]
     base = next((one for one in bases if one.state.condition == row.condition), bases[0])
-    asked = Asked(goals=dict(row.targets), sites=USUAL_SITES[frame.kind], base=base.key)
+    asked = Asked(goals=dict(row.targets), sites=FRAME_KINDS[frame.kind].wish_sites, base=base.key)
     brief = asking.brief_of(frame, asked, base, Settings.load(), the_reader().axis_mm(frame.kind))
     answer = find(brief, Search(nodes=0))  # what is asked at the bench is answered at once
     best = answer.recipes[0] if answer.recipes else None

@@ -20,6 +20,7 @@ from kentrobar.core.bench.blind import drawn
 from kentrobar.core.court.search import PERHAPS, Standing, session, standing
 from kentrobar.core.court.space import FIGURES, MOST_SITES, Setup, space
 from kentrobar.core.frame.predict import LadenFrame, predict
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.reader import percent, the_reader, translated
 from kentrobar.core.recipes.brief import Tape
@@ -39,7 +40,6 @@ from .setup_shown import covers_of, maps, moves, rows_of
 
 ASPECTS = ("power", "control", "spin", "steadiness", "quickness", "arm")
 SAID = ("better", "worse", "same")
-USUAL_SITES = {"racket": ("tip", "sides", "under-grip"), "paddle": ("top", "sides", "under-grip")}
 
 
 def _rail(label: str, usual: float) -> forms.FloatField:
@@ -72,7 +72,7 @@ class SetupForm(forms.Form):
         assert isinstance(sites, forms.MultipleChoiceField)
         assert isinstance(tape, forms.ChoiceField)
         sites.choices = [(key, one.name) for key, one in self.there.items()]
-        sites.initial = [key for key in USUAL_SITES[frame.kind] if key in self.there]
+        sites.initial = [key for key in FRAME_KINDS[frame.kind].blind_sites if key in self.there]
         tape.choices = [(name, name) for name in self.tapes]
         with_commas(self)
 

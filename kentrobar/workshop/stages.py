@@ -56,7 +56,7 @@ class StageForm(FigureBoxes):
         parts = [
             (f"{PART}{key}", kind.label)
             for key, kind in PARTS.items()
-            if self.outline.kind in kind.frames
+            if self.outline.is_strung or not kind.strung_only
         ]
         what = self.fields["what"]
         assert isinstance(what, forms.ChoiceField)

@@ -28,7 +28,7 @@ def missable(frame: Frame) -> dict[str, Body]:
             usual_piece(kind, outline, weighed.get(kind, PARTS[kind].grams[1])), outline
         )
         for kind in MISSABLE
-        if outline.kind in PARTS[kind].frames
+        if outline.is_strung or not PARTS[kind].strung_only
     }
 
 

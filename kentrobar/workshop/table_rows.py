@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import Measured
-from kentrobar.core.geometry.presets import PRESETS
+from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS, default_outline
 from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.io.tables import TableRow
 from kentrobar.core.quantities import NEEDED, READ
@@ -26,7 +26,6 @@ from kentrobar.ui.moments import done_at
 from .advance import advanced
 from .models import Sheet
 
-USUAL = {"racket": "racket-98", "paddle": "paddle-even"}
 NOBODY: Mapping[str, Person] = {}
 
 
@@ -76,9 +75,9 @@ def fates_of(rows: list[TableRow]) -> Iterator[ImportRow]:
                 f"condition: “{row.texts.get('condition')}” is none of"
                 f" {', '.join(Condition.values)}"
             )
-        kind = row.texts.get("kind", "racket").lower()
-        if kind not in USUAL:
-            faults.append(f"kind: “{kind}” is neither racket nor paddle")
+        kind = row.texts.get("kind", FIRST_KIND).lower()
+        if kind not in FRAME_KINDS:
+            faults.append(f"kind: “{kind}” is none of {', '.join(FRAME_KINDS)}")
         name, serial = row.texts.get("name", "")[:60], row.texts.get("serial", "")[:40]
         # One serial, one frame; without a serial the name and nothing else tells frames apart.
         frame = there.get((name.lower(), serial.lower())) if serial else None
@@ -112,8 +111,8 @@ def _figure_faults(row: TableRow, frame: Frame | None, kind: str) -> list[str]:
         faults.append("swing weight without its axis: add a column axis_mm")
     if any(value <= 0 for name, value in figures.items() if name != "axis_mm"):
         faults.append("a figure is not above 0")
-    if not faults and kind in USUAL and set(NEEDED) <= set(figures):
-        outline = frame.outline() if frame else PRESETS[USUAL[kind]][1]
+    if not faults and kind in FRAME_KINDS and set(NEEDED) <= set(figures):
+        outline = frame.outline() if frame else default_outline(kind)
         measured = Measured(
             mass_g=figures["mass_g"],
             balance_mm=figures["balance_mm"],
@@ -248,7 +247,7 @@ def _new_frame(row: TableRow, players: Mapping[str, Person] = NOBODY) -> Frame:
     frame = Frame(model=row.texts["name"][:60], serial=row.texts.get("serial", "")[:40])
     frame.note = "from a table: measure its outline"
     frame.maker, frame.player = row.texts.get("maker", "")[:60], players.get(_owner(row))
-    frame.set_outline(PRESETS[USUAL[row.texts.get("kind", "racket").lower()]][1])
+    frame.set_outline(default_outline(row.texts.get("kind", FIRST_KIND).lower()))
     return frame
 
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.condition import Part
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.pieces.body import KGCM2, Body
@@ -24,7 +25,7 @@ from kentrobar.core.recipes.brief import Goal, kit_faults, plain_body
 from kentrobar.core.recipes.feel import Hits, Noticed
 from kentrobar.core.recipes.one_gram import curve, effects
 from kentrobar.core.recipes.player_words import PATTERNS, WISHES
-from kentrobar.core.recipes.strokes import STROKES, worth
+from kentrobar.core.recipes.strokes import worth
 
 from .frames import PADDLE_READ, READ, SHOAL, TERN, outlines
 
@@ -236,7 +237,7 @@ def test_hits_have_a_centre_and_a_spread():
     assert Hits(((500, 3),)).spread == (0.0, 0.0)
     # Mass at the sides is worth more to balls aside than to those on the centre line.
     sides = body_of(Strip(mass_g=5, clock=3, length_mm=60, mirror=True), TERN)
-    block = STROKES["racket"][0]
+    block = FRAME_KINDS["racket"].strokes[0]
     aside, on = (
         worth(RACKET, RACKET + sides, "racket", block, 100, [(520.0, y)]).gain_kmh for y in (60, 0)
     )

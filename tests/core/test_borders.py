@@ -8,7 +8,8 @@ import pytest
 from kentrobar.core.bench.stages import FittedStage, run
 from kentrobar.core.errors import DocumentError, PlacementError, UnreadableError
 from kentrobar.core.frame.predict import LadenFrame, predict
-from kentrobar.core.geometry.likely import LIKELY_MM, units_meant
+from kentrobar.core.geometry.kinds import FRAME_KINDS
+from kentrobar.core.geometry.likely import units_meant
 from kentrobar.core.geometry.paddle_face import half_width, stations
 from kentrobar.core.io import tables
 from kentrobar.core.io.plans import dump_measured, parse_measured
@@ -27,7 +28,7 @@ from kentrobar.core.pieces.stringing import (
 )  # fmt: skip
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
-from kentrobar.core.recipes.player_words import FIRST_STEP_PADDLE, WISHES
+from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.quick import quick_set_ups
 from kentrobar.core.units import read_length
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
@@ -144,7 +145,7 @@ def test_a_paddles_sides_are_straight_between_its_stations_and_beyond():
 
 
 def test_a_dimension_on_the_border_of_what_is_likely_is_taken_as_typed():
-    low, high = LIKELY_MM["paddle"]["handle_mm"]
+    low, high = FRAME_KINDS["paddle"].likely_mm["handle_mm"]
     for text in (f"{low}", f"{high}"):
         assert units_meant("paddle", "handle_mm", read_length(text)) == []
     assert "cm" in units_meant("paddle", "handle_mm", read_length(f"{low / 10}"))
@@ -166,7 +167,10 @@ def test_what_serves_a_paddle_best_is_judged_by_a_paddles_first_steps():
     assert found == sorted(found, key=lambda one: -one.score)
     word = wanted.of("paddle")
     for one in found:
-        by = {name: nominal(one.change[name]) / step for name, step in FIRST_STEP_PADDLE.items()}
+        by = {
+            name: nominal(one.change[name]) / step
+            for name, step in FRAME_KINDS["paddle"].first_step.items()
+        }
         kept = set(word.keep) - set(word.up) - set(word.down)
         held = sum(max(by[name], 0.0) for name in word.hold if name in by)
         plain = by["twist_kgcm2"] - sum(abs(by[name]) for name in kept if name in by)

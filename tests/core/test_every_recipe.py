@@ -9,6 +9,7 @@ from uncertainties import ufloat
 from kentrobar.core.errors import DocumentError
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
@@ -26,7 +27,7 @@ from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.one_gram import effects
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.rest import rest
-from kentrobar.core.recipes.strokes import STROKES, best_hit, worth
+from kentrobar.core.recipes.strokes import best_hit, worth
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 from tests.core.kept import keep, kept, lines
 
@@ -90,7 +91,7 @@ def of_feel():
     for kind, (frame, read, axis) in FRAMES.items():
         body = read.body().plain
         yield f"{kind} span", feel.face_span(frame)
-        for stroke in STROKES[kind]:
+        for stroke in FRAME_KINDS[kind].strokes:
             yield f"{kind} {stroke.key}", best_hit(body, frame, stroke)
         yield f"{kind} percussion", feel.percussion_mm(body, axis)
         yield f"{kind} others", [feel.polarisation(body, frame.length_mm), feel.sync(body)]
@@ -112,7 +113,7 @@ def of_feel():
                 felt = feel.changed(body, after, axis, Noticed(), True)
                 yield f"{kind} {name} {sign}", felt
             yield f"{kind} {name} unread", feel.changed(body, body + put_on, axis, Noticed(), False)
-            for stroke in STROKES[kind]:
+            for stroke in FRAME_KINDS[kind].strokes:
                 at = [(low + 60, 70), (low + 90, 0)]
                 told = worth(body, body + put_on, kind, stroke, axis, at)
                 yield f"{kind} {name} {stroke.key}", told

@@ -6,6 +6,7 @@ from types import SimpleNamespace
 import pytest
 
 from kentrobar.core.frame.typical import typical
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.numbers import ufloat
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.plug import Plug
@@ -80,7 +81,8 @@ def test_steps_towards_what_is_wanted_less_those_away_from_what_should_stay():
     word = SimpleNamespace(up=("mass_g",), down=("balance_mm",), keep=("swing_kgcm2", "mass_g"),
                            hold=("twist_kgcm2",))  # fmt: skip
     wanted = SimpleNamespace(of=lambda kind: word)
-    for kind, steps in (("racket", quick.FIRST_STEP), ("paddle", quick.FIRST_STEP_PADDLE)):
+    for kind in ("racket", "paddle"):
+        steps = FRAME_KINDS[kind].first_step
         change = {name: 2 * step for name, step in steps.items()}
         # Two steps up, two too many up, two off what is kept, and half of two that is held.
         assert quick._score(change, kind, wanted) == pytest.approx(2 - 2 - 2 - 2 * quick.HELD)

@@ -6,20 +6,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS, Stroke
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes import feel
-from kentrobar.core.recipes.strokes import (
-    STROKES,
-    Stroke,
-    SwingLaw,
-    best_hit,
-    leaves_kmh,
-    stroke_change,
-)
+from kentrobar.core.recipes.strokes import SwingLaw, best_hit, leaves_kmh, stroke_change
 from tests.core.frames import READ, SHOAL, TERN
 
 FRAME = READ.body()
-BLOCK, VOLLEY, GROUND, SERVE = STROKES["racket"]
+BLOCK, VOLLEY, GROUND, SERVE = FRAME_KINDS["racket"].strokes
 AT_TIP = Body(3.0, 3 * 675, 3 * 675**2, 3 * 20**2)
 """3 g near the tip."""
 IN_HAND = Body(8.0, 8 * 40, 8 * 1800, 0.0)
@@ -49,7 +43,7 @@ def test_the_best_point_lies_where_the_stroke_puts_it():
     assert points[0] == pytest.approx(low, abs=0.3)
     assert points[0] < points[2] - 50
     assert low < points[3] < high
-    for stroke in STROKES["paddle"]:
+    for stroke in FRAME_KINDS["paddle"].strokes:
         best = best_hit(SHOAL_BODY, SHOAL, stroke)
         start, end = feel.face_span(SHOAL)
         steps = [start + (end - start) * i / 900 for i in range(901)]
@@ -112,7 +106,7 @@ def test_mass_in_the_hand_costs_next_to_no_time(grams, x, power):
 
 
 def test_nothing_changed_is_worth_nothing():
-    for stroke in STROKES["racket"]:
+    for stroke in FRAME_KINDS["racket"].strokes:
         change = stroke_change(FRAME, FRAME, TERN, stroke, 100)
         assert (change.worth.gain_kmh, change.worth.band_kmh, change.worth.later) == (0.0, 0.0, 0.0)
         assert change.before == change.after

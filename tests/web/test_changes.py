@@ -1,5 +1,5 @@
 """What `docs/develop.md` promises of a change: a kind of piece is a file and a row, a unit a row, a
-figure two rows."""
+figure two rows, a kind of frame a class and a row."""
 
 import json
 import os
@@ -128,12 +128,74 @@ brief = Brief(
     materials=(Putty(name="putty", step_g=0.5, max_g=80),),
     sites=(PlugSite(name="handle", from_mm=8, to_mm=30),),
 )
-found = solve(brief, 20)
+found = solve(brief)
 print(json.dumps({
     "wish": say_goal("spin_kgcm2", goal, 100),
     "told": Amount("spin_kgcm2", 310.44).told(),
     "figures": list(figures(plan.measured.body(), 100)),
     "grams": round(sum(one.mass_g for one in found.recipes[0].pieces), 1),
+}))
+"""
+
+
+USE_KIND = """
+import json, django
+django.setup()
+from kentrobar.core.bench.sheet import bench_sheet
+from kentrobar.core.frame.plausibility import doubts
+from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.frame.typical import typical
+from kentrobar.core.geometry.kinds import default_outline
+from kentrobar.core.geometry.likely import units_meant
+from kentrobar.core.io.plans import dump_frame, load_plan
+from kentrobar.core.measure.registry import METHODS
+from kentrobar.core.pieces.starters import PUT_ON, TAKE_OFF, for_kind, start
+from kentrobar.core.reader import Reader
+from kentrobar.core.recipes.advice import advise
+from kentrobar.core.recipes.feel import Noticed, rebound
+from kentrobar.core.recipes.quick import quick_set_ups
+from kentrobar.core.recipes.strokes import best_hit
+from kentrobar.core.recipes.usual import usual_sites
+from kentrobar.core.units import read_length
+from kentrobar.frames.forms import FrameForm
+from kentrobar.frames.models import Frame
+from kentrobar.measuring.boxes import boxes_of
+from kentrobar.plans.forms import PieceForm
+from kentrobar.recipes.sets import AskedSet
+from kentrobar.ui.drawing.bench import bench
+from kentrobar.ui.drawing.dimensions import dimensions
+from kentrobar.ui.drawing.setups import usual_places
+
+plan = load_plan(open("plan.json").read().replace("racket", "squash").replace("bridge", "plug"))
+frame = plan.frame
+read = Measured(mass_g=plan.measured.mass_g, balance_mm=plan.measured.balance_mm,
+                swing_kgcm2=plan.measured.swing_kgcm2, axis_mm=90, twist_kgcm2=6.0)
+body = read.body()
+sheet = bench_sheet(frame, [start("tape", frame, ()), *plan.pieces], {})
+row = Frame(kind="squash", model="Grebe")
+row.set_outline(default_outline("squash"))
+print(json.dumps({
+    "document": dump_frame(frame)["kind"],
+    "after": round(predict(plan).after.mass, 1),
+    "strung": frame.is_strung and row.is_strung and len(row.conditions()),
+    "choices": [key for key, _ in Frame._meta.get_field("kind").choices],
+    "boxes": [box.name for box in FrameForm("squash").sheet_fields],
+    "same": row.outline() == default_outline("squash"),
+    "typical": round(typical(frame, {}, 90).mass_g.nominal_value),
+    "doubted": [one.code for one in doubts(read, frame)],
+    "meant": units_meant("squash", "rim_mm", read_length("1.2")),
+    "sites": list(usual_sites(frame)),
+    "starters": len(for_kind((*PUT_ON, *TAKE_OFF), frame)),
+    "axis": [Reader().axis_mm("squash"), Reader.parse("g mm length 100 50 95").axis_mm("squash")],
+    "advice": bool(advise(["stable"], frame, body, 90, Noticed()).patterns),
+    "back": 0.1 < rebound(body, 560, 0, "squash") < 0.9,
+    "quick": len(quick_set_ups(frame, read, 90, 5.0)),
+    "wish": AskedSet.parse({}, "squash").sites,
+    "methods": all(one.steps(frame, str) for one in METHODS.values()),
+    "pin": "pin" in boxes_of(METHODS["pendulum"], frame),
+    "drawn": bool(bench(frame, predict(plan), 90, None).bobs) and len(dimensions(frame)),
+    "places": usual_places(frame)["axis"],
+    "sheet": len(sheet.steps) > 3,
 }))
 """
 
@@ -231,3 +293,60 @@ def test_a_figure_is_a_row_and_a_goal(house):
         # 81 mm off the axis half a gram adds 0.033 kg·cm²: the least inside +2 with care.
         "grams": 32.0,
     }
+
+
+SQUASH_ROW = """
+FRAME_KINDS["squash"] = replace(
+    FRAME_KINDS["racket"], key="squash", label="squash racket", plural="squash rackets",
+    outline=Squash, preset="squash-500", axis_mm=90.0, ball_g=24.0, bounce=0.5,
+    usual=((150.0, 10.0), (0.5, 0.02), (0.33, 0.01), (6.0, 1.0)),
+    plausible={"mass_g": (110, 200), "swing_100": (100, 190), "twist_kgcm2": (3, 9)},
+)
+FIRST_KIND ="""
+SQUASH = """
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Squash(Racket):
+    kind: str = "squash"
+
+
+Outline ="""
+
+
+def test_a_kind_of_frame_is_a_class_and_rows(house):
+    assert "squash" in used(house, USE_KIND).stderr, "a kind nobody knows is refused by its name"
+    changed(house / "kentrobar/core/geometry/outline.py", ("\n\nOutline =", SQUASH))
+    changed(
+        house / "kentrobar/core/geometry/kinds.py",
+        ("\nFIRST_KIND =", SQUASH_ROW),
+        ("import MISSING, dataclass, fields", "import MISSING, dataclass, fields, replace"),
+        (
+            "import Outline, Paddle, Racket, RimLine",
+            "import Outline, Paddle, Racket, RimLine, Squash",
+        ),
+    )
+    changed(
+        house / "kentrobar/core/geometry/presets.py",
+        ("import Outline, Paddle, Racket", "import Outline, Paddle, Racket, Squash"),
+        (
+            '    "paddle-classic": (',
+            """    "squash-500": (
+        "Squash racket",
+        Squash(length_mm=686, width_mm=215, widest_mm=540, hoop_base_mm=400, rim_mm=9, beam_mm=18,
+               handle_length_mm=180, handle_radius_mm=14),
+    ),
+    "paddle-classic": (""",
+        ),
+    )
+    told = answered(used(house, USE_KIND))
+    assert told == {
+        "document": "squash", "after": 303.0, "strung": 3,
+        "choices": ["racket", "paddle", "squash"],
+        "boxes": ["length_mm", "width_mm", "hoop_base_mm"], "same": True, "typical": 150,
+        "doubted": ["mass-unusual", "swing-unusual"], "meant": ["cm"],
+        "sites": ["sides", "tip", "shoulders", "lower-sides", "throat", "handle", "cap",
+                  "under-grip"],
+        "starters": 11, "axis": [90.0, 95.0], "advice": True, "back": True, "quick": 6,
+        "wish": ["sides", "tip", "handle"], "methods": True, "pin": True, "drawn": 8,
+        "places": 90.0, "sheet": True,
+    }  # fmt: skip

@@ -10,7 +10,7 @@ import pytest
 from django.test import Client
 from django.utils import translation
 
-from kentrobar.core.geometry.outline import OUTLINES
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.cautions import GUARD, LEAD, LEAD_AT_THE_HAND, RULES
 from kentrobar.core.quantities import FIGURES, READ
@@ -75,7 +75,7 @@ def test_what_the_core_says_on_a_card_has_its_words(db):
             assert translated(FIGURES[name].label) != FIGURES[name].label or name == "balance_mm"
         assert in_points(331.8875, 686) == "3,5 Punkte grifflastig"
     assert in_points(331.8875, 686) == "3.5 pt head-light"
-    assert set(OUTLINES) == {"racket", "paddle"}
+    assert set(FRAME_KINDS) == {"racket", "paddle"}
 
 
 @pytest.fixture

@@ -16,6 +16,7 @@ from itertools import combinations
 from typing import Literal
 
 from kentrobar.core.errors import Refusal
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.quantities import COMMON_AXES_MM, READ
@@ -26,10 +27,6 @@ from .mistyped import mistyped
 from .predict import Measured
 from .typical import typical
 
-TYPICAL: dict[str, dict[str, tuple[float, float]]] = {
-    "racket": {"mass_g": (230, 380), "swing_100": (250, 380), "twist_kgcm2": (10, 18)},
-    "paddle": {"mass_g": (180, 290), "swing_100": (75, 105), "twist_kgcm2": (4.5, 9)},
-}
 GYRATION_OF_LENGTH = (0.24, 0.38)
 BALANCE_OF_LENGTH = (0.35, 0.70)
 ALONE = 0.1
@@ -169,11 +166,11 @@ def _unlikely(m: Measured, outline: Outline) -> Iterator[Doubt]:
     kind, length = outline.kind, outline.length_mm
     usual = {
         name: {"kind": kind, "low": low, "high": high}
-        for name, (low, high) in TYPICAL[kind].items()
+        for name, (low, high) in FRAME_KINDS[kind].plausible.items()
     }
 
     def is_usual(name: str, value: float) -> bool:
-        low, high = TYPICAL[kind][name]
+        low, high = FRAME_KINDS[kind].plausible[name]
         return low <= value <= high
 
     body = m.body()
@@ -260,9 +257,9 @@ def _usual_alone(name: str, axis_mm: float, outline: Outline) -> tuple[float, fl
         like = typical(outline, {}, 100.0).plain
         further = (like.balance_mm - axis_mm) ** 2 - (like.balance_mm - 100.0) ** 2
         moved = like.mass_g * further / KGCM2
-        low, high = TYPICAL[outline.kind]["swing_100"]
+        low, high = FRAME_KINDS[outline.kind].plausible["swing_100"]
         return round((low + moved) * (1 - ALONE)), round((high + moved) * (1 + ALONE))
-    return TYPICAL[outline.kind].get(name)
+    return FRAME_KINDS[outline.kind].plausible.get(name)
 
 
 def _alone_slips(name: str, value: float, outline: Outline) -> Iterator[tuple[float, Slip]]:

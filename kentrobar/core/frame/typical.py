@@ -6,19 +6,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, ufloat
 from kentrobar.core.pieces.body import KGCM2
 
 from .predict import Measured
-
-# kind: mass in g, balance in share of length, radius of gyration in share of length, twist weight
-# in
-# kg·cm²; each with one standard uncertainty.
-_USUAL = {
-    "racket": ((310.0, 15.0), (0.475, 0.013), (0.33, 0.006), (13.0, 1.2)),
-    "paddle": ((228.0, 10.0), (0.575, 0.015), (0.305, 0.008), (6.2, 0.6)),
-}
 
 
 def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Measured:
@@ -28,9 +21,9 @@ def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Me
         known: any of ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``),
             ``twist_kgcm2``.
     """
-    (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = _USUAL[
-        outline.kind
-    ]
+    (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = kind_of(
+        outline
+    ).usual
     length = outline.length_mm
     m = known.get("mass_g", ufloat(mass, u_mass, "mass"))
     b = known.get("balance_mm", ufloat(share * length, u_share * length, "balance"))

@@ -8,7 +8,7 @@ where across the rim a path runs: on its outer edge, on its flat faces, or insid
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from typing import Literal
@@ -40,7 +40,12 @@ class Racket:
     beam_mm: float
     handle_length_mm: float
     handle_radius_mm: float
-    kind: Literal["racket"] = "racket"
+    kind: str = "racket"
+
+    @property
+    def is_strung(self) -> bool:
+        """Whether it has a hoop with strings."""
+        return True
 
     @property
     def face_centre_mm(self) -> float:
@@ -113,7 +118,11 @@ class Paddle:
     width_middle_mm: float | None = None
     width_low_mm: float | None = None
     neck_mm: float | None = None
-    kind: Literal["paddle"] = "paddle"
+    kind: str = "paddle"
+
+    @property
+    def is_strung(self) -> bool:
+        return False
 
     @property
     def face_centre_mm(self) -> float:
@@ -160,14 +169,6 @@ class Paddle:
 
 
 Outline = Racket | Paddle
-
-
-def outline_of(kind: str, sizes: Mapping[str, float]) -> Outline:
-    """The outline of a kind with these dimensions, by name. KeyError for a kind there is not."""
-    return OUTLINES[kind](**sizes)  # type: ignore[arg-type]
-
-
-OUTLINES: dict[str, type[Racket] | type[Paddle]] = {"racket": Racket, "paddle": Paddle}
 
 
 LONGEST_MM = 1200.0

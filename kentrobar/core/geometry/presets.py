@@ -12,15 +12,6 @@ from dataclasses import replace
 
 from .outline import Outline, Paddle, Racket
 
-SHEET = {
-    "racket": ("length_mm", "width_mm", "hoop_base_mm"),
-    "paddle": ("length_mm", "width_mm", "handle_mm"),
-}
-"""The three dimensions a tape must tell; a preset tells the rest well enough to begin with."""
-NEXT = {"racket": ("widest_mm",), "paddle": ()}
-"""What a tape should tell next: a widest point 20 mm off is half a kg·cm² of every strip beside
-it."""
-
 SQUARE_INCH = 645.16
 LONG_TO_WIDE = 1.36
 
@@ -135,7 +126,7 @@ PRESETS: dict[str, tuple[str, Outline]] = {
 
 
 def filled(preset: Outline, measured: dict[str, float]) -> Outline:
-    """A whole outline from the three measured dimensions of ``SHEET``, the rest like ``preset``'s.
+    """A whole outline from its measured ``tape_first`` dimensions, the rest like ``preset``'s.
 
     A racket's widest point keeps its place in the hoop; handle and corners shrink where they would
     not fit. Faults are left for ``faults()`` to name.

@@ -15,7 +15,8 @@ from kentrobar.core.frame.notices import notices
 from kentrobar.core.frame.plausibility import measured_faults
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.frame.together import PAIRS, correlations, tied
-from kentrobar.core.geometry.outline import OUTLINES, Outline, Paddle, Racket
+from kentrobar.core.geometry.kinds import FRAME_KINDS
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.parsing import dump_number, load_json
 from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.numbers import Given, WithU, digit_u, nominal, ufloat
@@ -91,7 +92,7 @@ def plan_faults(plan: LadenFrame) -> Iterator[tuple[str, str]]:
 
 
 # --- structure -----------------------------------------------------------------------------------
-AnyFrame = Annotated[Racket | Paddle, OneOf(OUTLINES)]
+AnyFrame = Annotated[Outline, OneOf({key: one.outline for key, one in FRAME_KINDS.items()})]
 # Made of the registry, so that a new kind of piece is read without a word here.
 AnyPiece: Any = Annotated[Union[tuple(KINDS.values())], OneOf(KINDS)]  # noqa: UP007 (no | of a tuple)
 

@@ -56,7 +56,7 @@ class Input:
     offered: Callable[[Outline], float | None] | None = None
     usual: Callable[[Outline, Measured], tuple[float, float]] | None = None
     choices: tuple[tuple[str, str], ...] = ()
-    only: Literal["racket", "paddle"] | None = None
+    strung_only: bool = False
 
 
 @dataclass(frozen=True, slots=True)

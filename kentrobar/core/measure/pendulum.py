@@ -93,7 +93,7 @@ class Pendulum(Timed):
             is_needed=False,
             u=PIN_U_MM,
             offered=lambda outline: THIN_PIN_MM if isinstance(outline, Racket) else None,
-            only="racket",
+            strung_only=True,
         ),
         Input(
             "rests_on",
@@ -102,7 +102,7 @@ class Pendulum(Timed):
             "on the pin rests",
             is_needed=False,
             choices=(("string", "a string"), ("rim", "the rim, flat")),
-            only="racket",
+            strung_only=True,
         ),
         Input("jig_mass", "jig.mass_g", "mass", "clamp weighs", "84 g", is_needed=False, u=JIG_U_G),
         Input(

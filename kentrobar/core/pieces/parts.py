@@ -33,7 +33,7 @@ class PartKind:
     grams: tuple[float, float, float]
     on_from: ConditionKey
     place_u_mm: float
-    frames: tuple[str, ...] = ("racket", "paddle")
+    strung_only: bool = False
 
     @property
     def mass_u(self) -> float:
@@ -42,13 +42,15 @@ class PartKind:
 
 
 PARTS: dict[str, PartKind] = {
-    "strings": PartKind("strings", (14.0, 16.5, 19.0), "strung", 4.0, ("racket",)),
+    "strings": PartKind("strings", (14.0, 16.5, 19.0), "strung", 4.0, strung_only=True),
     "overgrip": PartKind("overgrip", (4.0, 5.5, 7.0), "as-played", 4.0),
-    "dampener": PartKind("dampener", (2.0, 2.5, 5.0), "as-played", 8.0, ("racket",)),
+    "dampener": PartKind("dampener", (2.0, 2.5, 5.0), "as-played", 8.0, strung_only=True),
     "edge-tape": PartKind("edge tape", (3.0, 5.0, 8.0), "as-played", 6.0),
     "grip": PartKind("replacement grip", (15.0, 17.5, 20.0), "bare", 5.0),
     "leather-grip": PartKind("leather grip", (24.0, 27.0, 30.0), "bare", 5.0),
-    "guard": PartKind("bumper guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, ("racket",)),
+    "guard": PartKind(
+        "bumper guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, strung_only=True
+    ),
     "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "bare", 3.0),
     "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "bare", 5.0),
 }

@@ -10,12 +10,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
+from kentrobar.core.geometry.kinds import UsualSite, kind_of
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
-from kentrobar.core.pieces.sites import UsualSite, usual_places
+from kentrobar.core.pieces.sites import usual_places
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
@@ -36,7 +37,7 @@ class Starter:
     label: str
     key: str
     make: Callable[[Outline], Piece]
-    rackets_only: bool = False
+    strung_only: bool = False
 
 
 def tape_at(site: UsualSite) -> Strip:
@@ -61,8 +62,7 @@ def _usual_g(part: str) -> float:
 
 
 def _putty(outline: Outline) -> Piece:
-    racket = isinstance(outline, Racket)
-    return Plug(mass_g=5.0 if racket else 3.0, from_mm=8.0, to_mm=32.0, material="putty")
+    return Plug(mass_g=kind_of(outline).putty_g, from_mm=8.0, to_mm=32.0, material="putty")
 
 
 def _grip(outline: Outline, mass: float, what: str) -> Piece:
@@ -101,13 +101,13 @@ PUT_ON = (
     Starter("putty", "Putty", "p", _putty),
     Starter("grip", "Grip", "g", lambda outline: _grip(outline, _usual_g("overgrip"), "overgrip")),
     Starter("point", "Dampener or module", "d", _dampener),
-    Starter("throat", "Throat tape", "h", _throat, rackets_only=True),
+    Starter("throat", "Throat tape", "h", _throat, strung_only=True),
     Starter(
         "strings",
         "Strings",
         "s",
         lambda _: Strings(mass_g=_usual_g("strings"), material="strings"),
-        rackets_only=True,
+        strung_only=True,
     ),
 )
 TAKE_OFF = (
@@ -128,7 +128,7 @@ TAKE_OFF = (
         "Strings",
         "",
         lambda _: Strings(mass_g=-_usual_g("strings"), material="strings"),
-        rackets_only=True,
+        strung_only=True,
     ),
     Starter(
         "no-point",
@@ -142,7 +142,7 @@ TAKE_OFF = (
 
 def for_kind(starters: Iterable[Starter], outline: Outline) -> list[Starter]:
     """The starters that make sense on this frame."""
-    return [s for s in starters if isinstance(outline, Racket) or not s.rackets_only]
+    return [s for s in starters if outline.is_strung or not s.strung_only]
 
 
 def start(name: str, outline: Outline, pieces: Iterable[Piece]) -> Piece:

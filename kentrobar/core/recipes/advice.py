@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS, kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
@@ -18,10 +19,6 @@ from kentrobar.core.words import Message, message
 from .brief import Tape
 from .feel import Noticed, polarisation
 from .player_words import (
-    FIRST_STEP,
-    FIRST_STEP_PADDLE,
-    HEAVY_G,
-    MOST_AT_ONCE_G,
     PATTERNS,
     STEP_TOL,
     WISHES,
@@ -124,7 +121,7 @@ def advise(
 
 def _changes(wishes: Sequence[PlayerWord], kind: str) -> Iterator[Change]:
     """A first step for every figure that is pulled one way only."""
-    steps = FIRST_STEP if kind == "racket" else FIRST_STEP_PADDLE
+    steps = FRAME_KINDS[kind].first_step
     for figure, step in steps.items():
         up = tuple(wish.says for wish in wishes if figure in wish.up)
         down = tuple(wish.says for wish in wishes if figure in wish.down)
@@ -156,8 +153,9 @@ def _against(wishes: Sequence[PlayerWord]) -> Iterator[Message]:
 def _patterns(wishes: Sequence[PlayerWord], kind: str) -> list[str]:
     """Patterns to begin with: those that serve most wishes first; all of the kind where none is
     asked."""
-    of_kind = [key for key, pattern in PATTERNS.items() if getattr(pattern, kind)]
-    asked = [key for wish in wishes for key in getattr(wish, kind)]
+    like = FRAME_KINDS[kind].plays_like
+    of_kind = [key for key, pattern in PATTERNS.items() if getattr(pattern, like)]
+    asked = [key for wish in wishes for key in getattr(wish, like)]
     if not asked:
         return [] if any(wish.like for wish in wishes) else of_kind
     return sorted(dict.fromkeys(asked), key=lambda key: (-asked.count(key), asked.index(key)))
@@ -173,8 +171,8 @@ def _begun(
     is_played: bool,
     tape: Tape | None,
 ) -> TriedPattern:
-    sites = usual_sites(outline)
-    grams: dict[str, float] = getattr(pattern, outline.kind)
+    sites, like = usual_sites(outline), kind_of(outline).plays_like
+    grams: dict[str, float] = getattr(pattern, like)
     pieces = tuple(laid(sites[key], mass, tape) for key, mass in grams.items())
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + put_on
@@ -189,7 +187,7 @@ def _begun(
         swing,
         put_on.twist_kgcm2,
         polarisation(after, outline.length_mm) - polarisation(body, outline.length_mm),
-        tuple(wish.says for wish in wishes if pattern.key in getattr(wish, outline.kind)),
+        tuple(wish.says for wish in wishes if pattern.key in getattr(wish, like)),
         tuple(_begun_rails(outline, after, put_on, swing, noticed, is_played, wishes)),
     )
 
@@ -204,10 +202,10 @@ def _begun_rails(
     wishes: Sequence[PlayerWord],
 ) -> Iterator[Message]:
     """What speaks for caution about one pattern on this frame."""
-    heavy = HEAVY_G[outline.kind]
+    heavy = kind_of(outline).heavy_g
     if is_played and after.mass > heavy:
         yield message("heavy", mass=after.mass, heavy=heavy)
-    if put_on.mass > MOST_AT_ONCE_G[outline.kind]:
+    if put_on.mass > kind_of(outline).most_at_once_g:
         yield message("much-at-once", mass=put_on.mass)
     if swing >= noticed.serious:
         yield message("noticed-at-once", swing=swing)

@@ -13,13 +13,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 from statistics import fmean, stdev
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.words import Message, message
 
-BALL_G = {"racket": 57.7, "paddle": 25.0}
-BOUNCE = {"racket": 0.85, "paddle": 0.78}
-"""Bounce of the ball on a frame held fast, where a workshop has not set its own."""
 G_MM = 9806.65
 
 
@@ -65,8 +63,8 @@ def coming_back(
     body: Body, kind: str, bounce: float | None = None
 ) -> Callable[[float, float], float]:
     """(x, y) in mm → share of a ball's speed that comes back there from a frame at rest, e_A."""
-    ball, met = BALL_G[kind], met_by_a_ball(body)
-    held_fast = BOUNCE[kind] if bounce is None else bounce
+    ball, met = FRAME_KINDS[kind].ball_g, met_by_a_ball(body)
+    held_fast = FRAME_KINDS[kind].bounce if bounce is None else bounce
 
     def share(x_mm: float, y_mm: float) -> float:
         mass = met(x_mm, y_mm)

@@ -11,6 +11,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from kentrobar.core.geometry.kinds import FRAME_KINDS
+
 Style = Literal["", "spin", "flat", "net"]
 
 
@@ -88,7 +90,8 @@ class PlayerWord:
 
     def of(self, kind: str, style: Style = "") -> PlayerWord:
         """The word as a player of that style means it, with a racket or a paddle."""
-        costs = self.paddle_costs if kind == "paddle" and self.paddle_costs else self.costs
+        like = FRAME_KINDS[kind].plays_like
+        costs = self.paddle_costs if like == "paddle" and self.paddle_costs else self.costs
         turn = self.turns.get(style, Turn())
         return replace(
             self, costs=turn.costs or costs, racket=turn.racket or self.racket,
@@ -271,11 +274,4 @@ WISHES = {
     )
 }
 
-FIRST_STEP = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 6.0, "twist_kgcm2": 0.6}
-FIRST_STEP_PADDLE = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 4.0, "twist_kgcm2": 0.4}
-"""How far a figure should move at first, in its unit: enough to be felt, little enough to go
-back."""
 STEP_TOL = {"mass_g": 1.5, "balance_mm": 1.5, "swing_kgcm2": 1.5, "twist_kgcm2": 0.2}
-HEAVY_G = {"racket": 330.0, "paddle": 245.0}
-"""Playing weight above which a frame is for strong, advanced players."""
-MOST_AT_ONCE_G = {"racket": 8.0, "paddle": 7.0}

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.frame.typical import typical
+from kentrobar.core.geometry.kinds import FRAME_KINDS, kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import Body
@@ -18,17 +19,8 @@ from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ, figures
 
 from .brief import Tape
-from .player_words import FIRST_STEP, FIRST_STEP_PADDLE, PlayerWord
+from .player_words import PlayerWord
 from .usual import laid, usual_sites
-
-PLACES: dict[str, tuple[tuple[str, ...], ...]] = {
-    "racket": (("tip",), ("shoulders",), ("sides",), ("throat",), ("handle",), ("tip", "handle")),
-    "paddle": (
-        ("tip",), ("high-corners",), ("sides",), ("low-corners",), ("handle",), ("tip", "handle"),
-    ),
-}  # fmt: skip
-"""Sites of each set-up by kind of frame, tip to butt; the grams are shared among them."""
-
 
 HELD = 0.5
 """What a step of a figure that should not rise counts against one of a figure that should: as much
@@ -80,7 +72,7 @@ def quick_set_ups(
     sites = usual_sites(outline)
     before = figures(measured.body(), axis_mm, READ)
     found = []
-    for keys in PLACES[outline.kind]:
+    for keys in kind_of(outline).quick:
         pieces = tuple(laid(sites[key], grams / len(keys), tape) for key in keys)
         prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces))
         after = figures(prediction.after, axis_mm, READ)
@@ -97,7 +89,7 @@ def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -
     if wanted is None:
         return 0.0
     word = wanted.of(kind)
-    steps = FIRST_STEP if kind == "racket" else FIRST_STEP_PADDLE
+    steps = FRAME_KINDS[kind].first_step
     by = {name: nominal(change[name]) / step for name, step in steps.items()}
     kept = set(word.keep) - set(word.up) - set(word.down)
     return (

@@ -13,47 +13,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from statistics import fmean
-from typing import Literal
 
+from kentrobar.core.geometry.kinds import Stroke, StrokeKey
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 
 from .feel import coming_back, face_span
 
-StrokeKey = Literal["block", "volley", "groundstroke", "serve"]
 KMH = 3.6
 
 
-@dataclass(frozen=True, slots=True)
-class Stroke:
-    """A ball that comes at ``ball_kmh``, and a frame that turns at ``turn`` rad/s, as it is, about
-    a pivot ``pivot_mm`` from its butt: negative behind it, at the wrist, the elbow or the
-    shoulder."""
-
-    key: StrokeKey
-    label: str
-    ball_kmh: float
-    turn: float
-    pivot_mm: float
-
-
-STROKES: dict[str, tuple[Stroke, ...]] = {
-    "racket": (
-        Stroke("block", "blocked ball", 90.0, 0.0, -200.0),
-        Stroke("volley", "volley", 80.0, 9.0, -300.0),
-        Stroke("groundstroke", "groundstroke", 60.0, 32.0, -200.0),
-        Stroke("serve", "serve", 0.0, 50.0, -50.0),
-    ),
-    "paddle": (
-        Stroke("block", "blocked ball", 50.0, 0.0, -200.0),
-        Stroke("volley", "volley", 40.0, 12.0, -250.0),
-        Stroke("groundstroke", "groundstroke", 30.0, 28.0, -200.0),
-        Stroke("serve", "serve", 0.0, 28.0, -250.0),
-    ),
-}
-"""Strokes of a good club player, where a workshop has not set its own: the middle of a racket's
-head moves at 85 km/h in a groundstroke and at 105 in a serve; pivots lie between wrist and
-shoulder."""
 OF_STYLE: dict[str, StrokeKey] = {"net": "volley", "spin": "groundstroke", "flat": "groundstroke"}
 """The stroke a player of that style lives by; a groundstroke where nobody said."""
 

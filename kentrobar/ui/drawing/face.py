@@ -9,10 +9,11 @@ from functools import lru_cache
 
 from django.utils.safestring import SafeString, mark_safe
 
+from kentrobar.core.geometry.kinds import Stroke
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes.feel import Hits, face_span, is_on_face
-from kentrobar.core.recipes.strokes import Stroke, leaving
+from kentrobar.core.recipes.strokes import leaving
 
 from . import bench as drawing
 

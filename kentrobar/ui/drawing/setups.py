@@ -9,7 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.geometry.kinds import kind_of
+from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.measure.pendulum import pin_at_mm
 from kentrobar.core.reader import axis_text, length_text, the_reader
 
 from .bench import MIDDLE, BenchDrawing, Paper, bench
@@ -214,10 +216,10 @@ DRAWN: dict[str, Callable[[Outline, dict[str, float]], Setup]] = {
 
 def usual_places(outline: Outline) -> dict[str, float]:
     """Where things stand before anything was written."""
-    is_racket = isinstance(outline, Racket)
+    share, _ = kind_of(outline).usual[1]
     return {
-        "balance": outline.length_mm * (0.475 if is_racket else 0.575),
-        "pivot": outline.length_mm - outline.rim_mm - 30 if is_racket else 50.0,
+        "balance": outline.length_mm * share,
+        "pivot": pin_at_mm(outline),
         "axis": the_reader().axis_mm(outline.kind),
         "x1": 20.0,
         "x2": outline.length_mm - 20.0,

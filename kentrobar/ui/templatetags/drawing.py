@@ -6,12 +6,12 @@ from django import template
 from django.utils.safestring import SafeString, mark_safe
 
 from kentrobar.core.frame.predict import Prediction
+from kentrobar.core.geometry.kinds import Stroke
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.recipes.brief import Site
 from kentrobar.core.recipes.feel import Hits
 from kentrobar.core.recipes.one_gram import Effect
-from kentrobar.core.recipes.strokes import Stroke
 from kentrobar.ui import regions
 from kentrobar.ui.drawing import bench as drawing
 from kentrobar.ui.drawing import face, setups
