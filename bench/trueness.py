@@ -17,17 +17,27 @@ from dataclasses import replace
 from bench import diagnosis, recipes
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.together import computed_with, slopes
-from kentrobar.core.measure.balance import KnifeEdge
+from kentrobar.core.measure.balance import (
+    SUPPORT_U_MM,
+    ZERO_U_MM,
+    BalanceBoard,
+    KnifeEdge,
+    TwoScales,
+    support_loads,
+)
 from kentrobar.core.measure.machine import Machine
+from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.motion import read_motion
 from kentrobar.core.measure.pendulum import Pendulum, pendulum_period
 from kentrobar.core.measure.recording import NoSwingError
-from kentrobar.core.measure.sample import GUESSED_DOF, wander_u
+from kentrobar.core.measure.sample import GUESSED_DOF, NEVER_CHECKED, wander_u
 from kentrobar.core.measure.scale import Scale
 from kentrobar.core.measure.swinging import mean_square
 from kentrobar.core.measure.taps import fit
+from kentrobar.core.measure.usual import BY_KEY
 from kentrobar.core.numbers import Number, WithU, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.units import read_inertia, read_repeats
 
 RUNS = 4000
 PIN = 643.0
@@ -113,13 +123,18 @@ def _with_u(value: Number) -> WithU:
     return WithU(value=nominal(value), u=uncertainty(value) or 0.0)
 
 
+def walked(band: float, share: float) -> float:
+    """A random walk that comes to half its band by the next check."""
+    return band / 2 * math.sqrt(share)
+
+
 def wandered(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
     """Read when the next check is due: a scale of 0.3 g and a machine of 1.5 kg·cm² of band."""
     frame, share = Frame(rng), rng.uniform(0.2, 1.0)
     grams, inertia = wander_u(0.3, share), wander_u(1.5, share)
-    mass = scale(rng, frame, guess=0.05, off=rng.gauss(0, grams), drift_u=grams)
+    mass = scale(rng, frame, guess=0.05, off=rng.gauss(0, walked(0.3, share)), drift_u=grams)
     balance = edge(rng, frame, guess=1.0)
-    swing = machine(rng, frame, guess=0.5, off=rng.gauss(0, inertia), drift_u=inertia)
+    swing = machine(rng, frame, guess=0.5, off=rng.gauss(0, walked(1.5, share)), drift_u=inertia)
     read = Measured(mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100.0)
     yield "wandered: mass", mass, frame.mass
     yield "wandered: swing weight", swing, frame.swing()
@@ -136,6 +151,67 @@ def guessed(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
         many = "one reading" if repeats == 1 else f"{repeats} readings"
         yield f"scatter guessed, {many}: balance", balance, frame.balance
         yield f"scatter guessed, {many}: swing weight", swing, frame.swing()
+
+
+def typed(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Typed in one box, with the instruments shops usually have, off as they are."""
+    frame = Frame(rng)
+    cases = (
+        ("scale off 0.1 to 0.4 g", "scale-0.1", frame.mass, rng.uniform(0.1, 0.4), 0.05, 0.1),
+        ("kitchen scale off 0.3 g", "scale-1", frame.mass, 0.3, 0.2, 1.0),
+        ("machine off 0.75", "machine-1", frame.swing(), 0.75, 0.5, 1.0),
+        ("edge and ruler", "ruler", frame.balance, 0.0, 1.0, 1.0),
+    )
+    for name, key, true, off, sigma, step in cases:
+        for repeats in (1, 2, 3):
+            values = [shown(rng.gauss(true + off, sigma), step) for _ in range(repeats)]
+            read = read_repeats(" ".join(f"{one:.1f}" for one in values), read_inertia)
+            u = BY_KEY[key].u_of(replace(read, step=step))
+            yield f"typed {repeats}: {name}", ufloat(read.value, u), true
+
+
+def drifted(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Off by anything within its band, however long since its check."""
+    frame, share = Frame(rng), rng.uniform(0.2, 1.0)
+    mass = scale(rng, frame, guess=0.05, off=rng.uniform(-0.3, 0.3), drift_u=wander_u(0.3, share))
+    yield "drift even in its band: mass", mass, frame.mass
+    span = scale(
+        rng, frame, guess=0.05, off=0.001 * frame.mass, drift_u=wander_u(0.3, NEVER_CHECKED)
+    )
+    yield "span 0.1 % off, never checked: mass", span, frame.mass
+
+
+def balanced(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Boards with a broad edge, read askew, their zero off; two supports on scales that drifted."""
+    frame = Frame(rng)
+    length, kerf = 686.0, rng.uniform(1.0, 2.0)
+    zero, askew = 250.0, rng.gauss(0, 0.35)
+    known = {"resolution_mm": 1.0, "repeatability_mm": 0.5, "repeatability_freedom": GUESSED_DOF}
+
+    def read(at: float, off: float) -> float:
+        tips = rng.uniform(-kerf / 2, kerf / 2)
+        return shown(rng.gauss(at + tips + askew - off, 0.3), 0.5)
+
+    off = rng.choice((-1.0, 1.0))
+    once = [read(frame.balance - zero, off) for _ in range(3)]
+    offset = WithU(value=zero, u=ZERO_U_MM)
+    board = {"readings_mm": once, "offset_mm": offset, "edge_mm": 1.5, **known}
+    yield "board, edge 1–2 mm, zero off 1", BalanceBoard(**board).reduce().value, frame.balance
+    turned = read(length - frame.balance - zero, off)
+    both = BalanceBoard(**board, turned_mm=turned, length_mm=WithU(value=length, u=0.5))
+    yield "the same, turned round too", both.reduce().value, frame.balance
+    loads = support_loads(frame.mass, frame.balance, 20.0, 666.0)
+    m1, m2 = (shown(rng.gauss(one + rng.uniform(-0.3, 0.3), 0.05), 0.1) for one in loads)
+    at = (WithU(value=x + rng.choice((-1.0, 1.0)), u=SUPPORT_U_MM) for x in (20.0, 666.0))
+    x1, x2 = at
+    kit = Kit(0.1, 0.05, (0.0, wander_u(0.3, 1.0)))
+    supports = TwoScales(
+        m1_g=m1, m2_g=m2, x1_mm=x1, x2_mm=x2,
+        **TwoScales.of_kit(kit) | {"drift_g": WithU(value=0.0, u=wander_u(0.3, 1.0))},
+    )  # fmt: skip
+    found = supports.reduce()
+    yield "two supports: mass", found.figures["mass_g"], frame.mass
+    yield "two supports, places off 1 mm: balance", found.value, frame.balance
 
 
 def unknown(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
@@ -270,7 +346,18 @@ WANTED = {
 
 def main() -> None:
     print(f"{'case':44} within ± 2u   wanted")
-    for simulate in (wandered, guessed, unknown, tied, tapped, swung, recorded):
+    for simulate in (
+        wandered,
+        drifted,
+        typed,
+        balanced,
+        guessed,
+        unknown,
+        tied,
+        tapped,
+        swung,
+        recorded,
+    ):
         runs = RUNS if simulate is not recorded else RUNS // 20
         for name, share in coverage(simulate, runs).items():
             print(f"{name:44} {100 * share:9.1f} %   {WANTED.get(name, '93–98')}")

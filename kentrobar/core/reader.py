@@ -52,6 +52,7 @@ class Reader:
         mass, length, balance, *rest = text.split()
         axes = [float(axis) for axis in rest]
         is_known = mass in offered("mass") and length in offered("length")
+        is_known &= len(axes) == len(FRAME_KINDS)
         if not is_known or balance not in ("length", "pt", "%"):
             raise ValueError(f"{text} names no units to read")
         if not all(0 <= axis <= 300 for axis in axes):

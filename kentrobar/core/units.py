@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from kentrobar.core.errors import UnreadableError
@@ -120,7 +120,7 @@ class Typed:
     Attributes:
         u: one standard uncertainty, where one was written. step: what the last digit written
             counts: 1 for `324`, 0.1 for `324.7`, 28.3 g for `8 oz`; 0 where nothing is left open.
-        count: how many repeats it is the mean of.
+        values: the repeats it is the mean of; empty for one figure.
     """
 
     value: float
@@ -128,7 +128,12 @@ class Typed:
     unit: str
     text: str
     step: float = 0.0
-    count: int = 1
+    values: tuple[float, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """How many repeats it is the mean of."""
+        return max(len(self.values), 1)
 
     @property
     def least_u(self) -> float:
@@ -148,7 +153,15 @@ def read_mass(text: str, default: str = "g") -> Typed:
 
 def read_length(text: str, default: str = "mm") -> Typed:
     """A length in mm from `685.8`, `68.6 cm`, `27 in`, `12 7/8"`."""
-    return _read(text, LENGTH, default, "a length", "76 mm, 32.4 cm or 12 7/8 in")
+    return _on_a_rule(_read(text, LENGTH, default, "a length", "76 mm, 32.4 cm or 12 7/8 in"))
+
+
+def _on_a_rule(typed: Typed) -> Typed:
+    """A length in fractions is read off a rule marked in eighths or finer, to half a mark, whatever
+    they come to: `12 1/2 in` is as fine as `12 7/8 in`."""
+    if "/" not in typed.text or typed.unit not in LENGTH:
+        return typed
+    return replace(typed, step=min(typed.step, LENGTH[typed.unit] / 8) / 2)
 
 
 def read_inertia(text: str) -> Typed:
@@ -199,20 +212,20 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
 
 
 def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
-    """One figure, or repeats of it (`306 305 305`) as their mean with what their spread and their
-    last digit leave open."""
+    """One figure, or repeats of it (`306 305 305`) as their mean; what they leave open is for the
+    instrument to say (``measure.usual``), unless each was written with its ±."""
     found = read_many(text, reader) if text.strip() else [reader(text)]
     if len(found) == 1:
         return found[0]
-    from statistics import fmean, stdev  # brings much, and few figures are read more than once
-
-    values = [one.value for one in found]
+    values = tuple(one.value for one in found)
+    mean = math.fsum(values) / len(values)
+    u = None
+    if all(one.u is not None for one in found):
+        spread = math.hypot(*(value - mean for value in values)) / math.sqrt(len(values) - 1)
+        own = math.hypot(*(one.u or 0.0 for one in found)) / len(values)
+        u = math.hypot(spread / math.sqrt(len(values)), own)
     step = min(one.step for one in found)
-    scatter = stdev(values) / math.sqrt(len(values))
-    written = [one.u for one in found if one.u is not None]
-    alike = math.hypot(*written) / len(written) if written else step / math.sqrt(12)
-    u = math.hypot(scatter, alike)
-    return Typed(fmean(values), u, found[0].unit, _clean(text), step, len(found))
+    return Typed(mean, u, found[0].unit, _clean(text), step, values)
 
 
 def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
@@ -266,13 +279,8 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
             # Boards marked in points are read to the half.
             (0.5 if value % 1 == 0.5 else step) * POINT_MM,
         )
-    return _read(
-        clean,
-        LENGTH,
-        default if default in LENGTH else "mm",
-        "a balance",
-        "32.4 cm, 6 pts HL or 56 %",
-    )
+    default = default if default in LENGTH else "mm"
+    return _on_a_rule(_read(clean, LENGTH, default, "a balance", "32.4 cm, 6 pts HL or 56 %"))
 
 
 def _clean(text: str) -> str:

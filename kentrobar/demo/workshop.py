@@ -28,6 +28,7 @@ from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState
 from kentrobar.recipes.models import Match, Wear
+from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.stock.seed import seed
 from kentrobar.workshop.models import Job, JobStep, TakenIn
@@ -226,7 +227,7 @@ def _read(frame: Frame, demo: DemoFrame, user: User) -> None:
             frame=frame,
             quantity=quantity,
             value=reading.value,
-            u=reading.read_u(),
+            u=Settings.load().u_of(quantity.value, reading),
             axis_mm=read_length(axis).value if quantity == Quantity.SWING else None,
             condition=demo.condition,
             typed=reading.text,

@@ -21,13 +21,22 @@ Given = Mapping[Quantity, tuple[Typed, float | None]]
 
 
 def keep_reported(
-    frame: Frame, given: Given, condition: str, user: Any, confirmed: Collection[str] = ()
+    frame: Frame,
+    given: Given,
+    condition: str,
+    user: Any,
+    confirmed: Collection[str] = (),
+    is_told: bool = False,
 ) -> None:
-    """Every figure as a reading, all or none; ``confirmed`` are those that were doubted."""
+    """Every figure as a reading, all or none.
+
+    Args:
+        confirmed: those that were doubted. is_told: the customer named them, nobody read them here.
+    """
     now, settings = timezone.now(), Settings.load()
     with transaction.atomic():
         for quantity, (typed, axis) in given.items():
-            u = typed.read_u(settings.usual_u(quantity.value))
+            u = settings.u_of(quantity.value, typed, is_told)
             Reading.objects.create(
                 frame=frame,
                 quantity=quantity,

@@ -85,8 +85,8 @@ class ReportedCorrection(forms.Form):
         old = self.old
         self.value, self.u, self.repeats, self.typed = old.value, old.u, old.repeats, old.typed
         if "figure" in self.changed_data:
-            usual = Settings.load().usual_u(old.quantity)
-            self.value, self.u = figure.value, figure.read_u(usual)
+            self.value = figure.value
+            self.u = Settings.load().u_of(old.quantity, figure)
             self.repeats, self.typed = figure.count, as_written(figure)
 
     def save(self) -> None:

@@ -19,7 +19,7 @@ from django.utils import timezone
 
 from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.registry import METHODS
-from kentrobar.core.measure.sample import GUESSED_DOF, sample, wander_u
+from kentrobar.core.measure.sample import GUESSED_DOF, NEVER_CHECKED, sample, wander_u
 from kentrobar.core.numbers import Number, WithU, number
 from kentrobar.core.reader import digits
 from kentrobar.frames.models import Frame, Reading
@@ -116,10 +116,10 @@ class Instrument(Removable):
 
     def drift(self, now: datetime | None = None) -> WithU:
         """What it reads too much, by its last check: as sure as the check was, and as what it may
-        have wandered since. Never checked, it may be off by half its band."""
+        have wandered since."""
         last = self.last_check()
         if last is None:
-            return WithU(value=0.0, u=wander_u(self.drift_band, 1.0))
+            return WithU(value=0.0, u=wander_u(self.drift_band, NEVER_CHECKED))
         age = (now or timezone.now()) - last.checked_at
         uses = self.uses.filter(reading__read_at__gt=last.checked_at).count()
         share = max(age / timedelta(days=max(self.check_days, 1)), uses / USES_BETWEEN_CHECKS)

@@ -25,8 +25,7 @@ class Way:
     @classmethod
     def of(cls, key: str) -> Way:
         method = METHODS[key]
-        more = ("clamp" if key == "pendulum" else "swing weight") if method.more else ""
-        return cls(key, method.label, method.caution, method.is_timed, more)
+        return cls(key, method.label, method.caution, method.is_timed, method.more_label)
 
     @property
     def method(self) -> type[Method]:

@@ -152,7 +152,7 @@ def show(request: Request) -> HttpResponse:
 def _rows(form: QuickForm) -> list[QuickRow]:
     settings = Settings.load()
     known = {
-        name: ufloat(typed.value, typed.read_u(settings.usual_u(name)), name)
+        name: ufloat(typed.value, settings.u_of(name, typed), name)
         for name, typed in form.given().items()
     }
     outline, axis = form.outline, form.axis_mm

@@ -21,6 +21,7 @@ from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Weights
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.recipes.strokes import SwingLaw
+from kentrobar.core.units import Typed
 from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.reading import ENGLISH, LANGUAGES
 
@@ -188,11 +189,11 @@ class Settings(models.Model):
         """Where the shop's days begin and end."""
         return ZoneInfo(self.time_zone or "UTC")
 
-    def usual_u(self, figure: str) -> float:
-        """One standard uncertainty of a figure as it is usually read here; 0 where nobody said with
-        what."""
-        chosen = getattr(self, USUAL_FIELDS[figure])
-        return usual.BY_KEY[chosen].u if chosen in usual.BY_KEY else 0.0
+    def u_of(self, figure: str, typed: Typed, is_told: bool = False) -> float:
+        """One standard uncertainty of a figure as typed: read with what it is usually read with
+        here, or ``is_told`` by the customer."""
+        chosen = usual.instrument(figure, getattr(self, USUAL_FIELDS[figure]))
+        return (usual.TOLD[figure] if is_told else chosen).u_of(typed)
 
     def gravity(self) -> float:
         """g in m/s² here: as given, that of the latitude and height, or the standard's."""

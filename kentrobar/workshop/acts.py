@@ -52,8 +52,7 @@ def answered(trial: Trial, act: Act, typed: Typed, outline: Outline, user: Any) 
     if act.asks == "axis":
         read["swing_kgcm2"] = _about_its_axis(trial, typed.value, outline)
     elif act.figure is not None:
-        usual = Settings.load().usual_u(act.figure)
-        read[act.figure] = [typed.value, typed.read_u(usual)]
+        read[act.figure] = [typed.value, Settings.load().u_of(act.figure, typed)]
     elif act.piece is not None:
         own = put_on[act.piece]
         piece = parse_piece(own["piece"])

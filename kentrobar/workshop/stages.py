@@ -98,7 +98,7 @@ class StageForm(FigureBoxes):
     def read(self) -> dict[str, list[float]]:
         settings = Settings.load()
         return {
-            one.value: [typed.value, typed.read_u(settings.usual_u(one.value))]
+            one.value: [typed.value, settings.u_of(one.value, typed)]
             for one, (typed, _) in self.given.items()
         }
 

@@ -3,6 +3,7 @@ and why."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, time
@@ -17,6 +18,7 @@ from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS, default_outli
 from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.io.tables import TableRow
 from kentrobar.core.quantities import NEEDED, READ
+from kentrobar.core.units import Typed
 from kentrobar.frames.choices import Condition, Quantity
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import FittedPart, Frame, Person, Reading
@@ -221,11 +223,10 @@ def write_rows(fates: list[ImportRow], user: Any) -> tuple[int, int]:
     new = list({id(frame): frame for frame in frames if frame.pk is None}.values())
     Frame.objects.bulk_create(new, 500)
     known, settings = _known(), Settings.load()
-    usual = {name: settings.usual_u(name) for name in READ}
     readings = [
         reading
         for fate, frame in zip(fates, frames, strict=True)
-        for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), usual, user)
+        for reading in _readings(fate.row, frame, known.setdefault(frame.pk, set()), settings, user)
     ]
     Reading.objects.bulk_create(readings, 1000)
     advanced({reading.frame_id for reading in readings}, user)
@@ -252,13 +253,15 @@ def _new_frame(row: TableRow, players: Mapping[str, Person] = NOBODY) -> Frame:
 
 
 def _readings(
-    row: TableRow, frame: Frame, known: set[Known], usual: Mapping[str, float], user: Any
+    row: TableRow, frame: Frame, known: set[Known], settings: Settings, user: Any
 ) -> Iterator[Reading]:
     condition = row.texts.get("condition", "as-played").lower().replace(" ", "-")
     when = _when(row)
     for figure in list(_news(row, known, condition)):
         value = row.figures[figure]
-        u = row.us[figure] if figure in row.sure else max(row.us[figure], usual.get(figure, 0.0))
+        u = row.us[figure]
+        if figure not in row.sure:
+            u = settings.u_of(figure, Typed(value, None, "", "", u * math.sqrt(12)))
         axis = row.figures["axis_mm"] if figure == Quantity.SWING else None
         raw: dict[str, Any] = {"format": READING_FORMAT, "method": "told", "quantity": figure}
         raw |= {"value": {"value": value, "u": u}}

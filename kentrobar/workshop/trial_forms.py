@@ -119,7 +119,7 @@ class TrialForm(forms.Form):
             )
         settings = Settings.load()
         read = {
-            name: [typed.value, typed.read_u(settings.usual_u(name))]
+            name: [typed.value, settings.u_of(name, typed)]
             for name in READ
             if (typed := cleaned.get(name))
         }

@@ -6,6 +6,8 @@ import math
 import random
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from kentrobar.core.measure.balance import BalanceBoard, KnifeEdge, TwoScales, support_loads
 from kentrobar.core.measure.bar import ReferenceBar
@@ -313,8 +315,27 @@ def test_students_t_is_that_of_the_tables():
     assert within_two(3.7) == WITHIN_TWO[2]
 
 
-def test_an_instrument_wanders_as_the_root_of_its_time():
-    assert wander_u(1.5, 1.0) == 0.75
-    assert wander_u(1.5, 0.25) == 0.375
-    assert wander_u(1.5, 4.0) == 1.5
+def test_an_instrument_wanders_over_its_band_by_the_next_check():
+    """Even over ± 1.5: 1.5/√3; a sixteenth of the time leaves half of it."""
+    assert wander_u(1.5, 1.0) == pytest.approx(0.866, abs=0.001)
+    assert wander_u(1.5, 1 / 16) == pytest.approx(0.433, abs=0.001)
     assert wander_u(1.5, -0.1) == 0
+
+
+@given(
+    st.sampled_from([(Machine, "readings_kgcm2", 318.0, 1.0), (Scale, "readings_g", 318.2, 0.1),
+                     (KnifeEdge, "readings_mm", 321.0, 1.0)]),
+    st.lists(st.integers(-12, 12), min_size=1, max_size=4),
+)  # fmt: skip
+def test_another_reading_never_widens_it_unless_they_lie_far_apart(way, steps):
+    """318, then 319 on a machine nobody named: ± 0.96 became ± 4.03."""
+    method, key, first, step = way
+    axis = {"axis_mm": 100.0} if method is Machine else {}
+
+    def u(values):
+        return method(**{key: values}, **axis, **method.of_kit(None)).reduce().u
+
+    values = [first, *(round(first + one * step, 1) for one in steps)]
+    if max(values) - min(values) <= 4 * u(values[:1]):
+        assert u(values) <= u(values[:1]) * (1 + 1e-9)
+        assert u(values) <= u(values[:-1]) * (1 + 1e-9) or len(values) > 2

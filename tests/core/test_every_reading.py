@@ -208,7 +208,7 @@ def of_methods():
         )
     for figure in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"):
         yield f"for {figure}", [list(methods_for(figure)), usual.choices(figure)]
-    yield "usual u", [one.u for one in usual.USUAL]
+    yield "usual u", [[one.step, one.scatter, one.off] for one in usual.USUAL]
 
 
 def of_expectations():

@@ -141,7 +141,8 @@ def test_shown():
     ("typed", "u"),
     [
         (read_mass("324"), 0.289), (read_mass("324.7"), 0.0289), (read_mass("8.0 oz"), 0.818),
-        (read_length("32.9 cm"), 0.289), (read_length("12 7/8 in"), 0.917),
+        (read_length("32.9 cm"), 0.289), (read_length("12 7/8 in"), 0.458),
+        (read_length("12 1/2 in"), 0.458),
         (read_balance("6.5 pts HL", 686), 0.458), (read_balance("7 pts HL", 686), 0.917),
         (read_balance("56 %", 686), 1.980), (read_inertia("320"), 0.289),
         (read_mass("324 ± 0.1"), 0.1), (read_mass("324 ± 0"), 0.0),
@@ -166,8 +167,7 @@ def test_the_last_digit_written_is_what_it_is_as_sure_as(value, places):
 def test_repeats_are_read_wherever_one_figure_is(text):
     typed = read_repeats(text, read_mass)
     assert (typed.count, typed.value) == (3, pytest.approx(916 / 3))
-    # s/√3 of 306, 305, 305 is 1/3; whole grams leave 0.289 more.
-    assert typed.u == pytest.approx(math.hypot(1 / 3, 1 / math.sqrt(12)))
+    assert (typed.u, typed.step, typed.values) == (None, 1.0, (306.0, 305.0, 305.0))
 
 
 def test_repeats_in_mixed_units_and_with_their_own_u():

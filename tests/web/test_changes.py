@@ -307,7 +307,7 @@ SQUASH = """
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Squash(Racket):
-    kind: str = "squash"
+    kind: Literal["squash"] = "squash"
 
 
 Outline ="""

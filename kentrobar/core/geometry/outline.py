@@ -40,7 +40,7 @@ class Racket:
     beam_mm: float
     handle_length_mm: float
     handle_radius_mm: float
-    kind: str = "racket"
+    kind: Literal["racket"] = "racket"
 
     @property
     def is_strung(self) -> bool:
@@ -118,7 +118,7 @@ class Paddle:
     width_middle_mm: float | None = None
     width_low_mm: float | None = None
     neck_mm: float | None = None
-    kind: str = "paddle"
+    kind: Literal["paddle"] = "paddle"
 
     @property
     def is_strung(self) -> bool:

@@ -65,6 +65,7 @@ class Bifilar(Timed):
             usual=lambda outline, frame: (800.0, 1.0),
         ),
     )  # fmt: skip
+    more_label: ClassVar[str] = "swing weight"
     more: ClassVar[tuple[Input, ...]] = (
         balance_input(is_needed=False),
         axis_input(is_needed=False),

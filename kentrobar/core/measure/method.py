@@ -102,6 +102,8 @@ class Method(RawReading):
     inputs: ClassVar[tuple[Input, ...]] = ()
     more: ClassVar[tuple[Input, ...]] = ()
     """What it may be told beside: a clamp, an axis."""
+    more_label: ClassVar[str] = ""
+    """That in a word."""
     readings: ClassVar[tuple[str, str, str] | None] = None
     """(key of its repeats in the document, their unit, an example); None where it has no
     repeats."""
@@ -259,6 +261,7 @@ BUDGET_WORDS = {
     "thread": "the length of the threads",
     "drift": "the instrument’s drift",
     "offset": "the board’s zero",
+    "edge": "the width of the edge it rests on",
     "supports": "the places of the supports",
     "hang": "the height of hang",
     "jig": "the clamp",
@@ -279,7 +282,8 @@ IMPROVE = {
     "spacing": "measuring the spacing more closely, or setting the threads wider apart",
     "thread": "longer threads, measured more closely",
     "drift": "checking the instrument against its reference more often",
-    "offset": "measuring the board’s zero more closely",
+    "offset": "measuring the board’s zero more closely, or reading it turned round as well",
+    "edge": "a narrower edge",
     "supports": "setting the supports further apart and measuring where they stand",
     "hang": "measuring the height of hang more closely; better still, two-thread (bifilar)",
     "jig": "weighing and timing the clamp alone",

@@ -83,6 +83,7 @@ class Pendulum(Timed):
         ),
         axis_input(),
     )
+    more_label: ClassVar[str] = "clamp"
     more: ClassVar[tuple[Input, ...]] = (
         Input(
             "pin",

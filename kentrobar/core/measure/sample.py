@@ -20,6 +20,8 @@ much."""
 HIDDEN = 1.5
 """Scatter that equal readings on a display may hide, in standard uncertainties of its resolution:
 not quite half a step."""
+FAR = 4.0
+"""Uncertainties of one reading by which two must differ before both are doubted."""
 FEW = 5
 """Number of readings from which the scatter of an unknown instrument is used as it is; of fewer it
 is widened by Student's t."""
@@ -86,7 +88,9 @@ class Sample:
         so that ± 2u with the display's share hold as much as with a known one: Student's t.
 
         With nothing known of the instrument the two have their degrees of freedom together (Welch
-        and Satterthwaite); where the scatter is a guess, the guess is in all of it.
+        and Satterthwaite); where the scatter is a guess, the guess is in all of it. Another reading
+        never leaves more open than one alone does, unless they lie further apart than that would
+        let them.
         """
         u, exact = self.sigma / math.sqrt(self.n), display_u(self.resolution)
         if self._is_known:
@@ -103,10 +107,14 @@ class Sample:
             freedom += self.freedom
         wide = within_two(freedom) / 2
         found = math.sqrt(wide**2 * both - exact**2)
-        if self.repeatability is not None and (self.spread or 0.0) > self.repeatability:
-            # Repeats that scatter more than was guessed speak for themselves too.
-            return max(found, replace(self, repeatability=None).scatter_u)
-        return found
+        if self.repeatability is None or self.n < 2:
+            return found
+        alone = replace(self, kept=self.kept[:1]).scatter_u
+        counted = [self.values[i] for i in self.kept]
+        if max(counted) - min(counted) <= FAR * math.hypot(alone, exact):
+            return min(found, alone)
+        # Repeats that scatter more than could be guessed speak for themselves.
+        return max(found, replace(self, repeatability=None).scatter_u)
 
     @property
     def _is_known(self) -> bool:
@@ -154,14 +162,19 @@ def within_two(freedom: float) -> float:
     return 2 + 2.5 / freedom + 3.0625 / freedom**2
 
 
+NEVER_CHECKED = 1.5
+"""Share of its time between two checks that counts as over for an instrument nobody checked."""
+
+
 def wander_u(band: float, share: float) -> float:
-    """One standard uncertainty of what an instrument wandered since its check: a random walk that
-    comes to half the band it may be off by when the next check is due.
+    """One standard uncertainty of what an instrument wandered since its check: even over its band,
+    ±band/√3, when the next check is due. It may come in one knock, so that it grows faster at first
+    than a random walk would.
 
     Args:
         share: how much of its time or use between two checks is over, 1 when it is due.
     """
-    return band / 2 * math.sqrt(max(share, 0.0))
+    return band / math.sqrt(3) * math.sqrt(math.sqrt(max(share, 0.0)))
 
 
 def display_u(resolution: float) -> float:

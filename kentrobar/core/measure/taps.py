@@ -21,6 +21,9 @@ HAND_JITTER_S = 0.02
 """How unevenly a hand taps, where nothing better is known."""
 JITTER_DOF = 4
 """How much that prior counts beside the residuals at hand: it steadies short runs only."""
+TIRES_S, TIRES_OVER = 0.009, 13.0
+"""By how much a hand taps later and later, one standard uncertainty, and over how many taps: our
+own guess."""
 FEWEST = 3
 MOST_TOGETHER = 0.95
 HALVES = 4.0
@@ -103,12 +106,17 @@ def fit(
     u = pooled * math.sqrt((1 + together) / (1 - together) / sxx)
     creep = _creep(numbers, [times[i] for i in counted])
     # Half of how far the halves part may be in the whole, but for what even taps part them by.
-    widened = math.sqrt(max(creep**2 / 4 - EVEN * u**2, 0.0))
+    widened = math.sqrt(max(creep**2 / 2 - 2 * EVEN * u**2, 0.0))
     scores = modified_z(residuals, resolution=2e-3)
     far = [i for i, z, r in zip(counted, scores, residuals, strict=True) if _is_stray(z, r, usual)]
+    tired = (
+        0.0
+        if jitter_s is not None
+        else TIRES_S * abs(_line(numbers, [_late(k) for k in numbers])[1])
+    )
     return TapFit(
         interval,
-        math.hypot(u, widened),
+        math.hypot(u, widened, tired),
         together,
         creep if abs(creep) > 2 * HALVES * u else 0.0,
         start,
@@ -120,6 +128,11 @@ def fit(
         tuple(doubles),
         tuple(far),
     )
+
+
+def _late(number: int) -> float:
+    """Share of its lateness that a tiring hand has come to."""
+    return 1 - math.exp(-number / TIRES_OVER)
 
 
 def _counted(
@@ -160,7 +173,10 @@ def _together(residuals: Sequence[float]) -> float:
     found = sum(a * b for a, b in pairwise(residuals)) / whole
     # A line through few points takes some of it away.
     found += (1 + 4 * max(found, 0.0)) / count
-    return min(found, MOST_TOGETHER) if found > 1 / math.sqrt(count) else 0.0
+    if found <= 1 / math.sqrt(count):
+        return 0.0
+    # How well a short run tells it: one standard error more.
+    return min(found + math.sqrt(max(1 - found**2, 0.0) / count), MOST_TOGETHER)
 
 
 def _is_stray(z: float, residual: float, usual: float) -> bool:
