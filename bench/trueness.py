@@ -259,8 +259,12 @@ def recorded(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
         except NoSwingError:
             yield f"{name}: refused", 0.0, 1.0
 
+    for ppm in (100, 500):
+        found = read_motion(recording(rng, 0.05, 0.0, rng.choice((-1e-6, 1e-6)) * ppm))
+        yield f"a clock {ppm} ppm off: period", found.period_s, 1.31
 
-def recording(rng: random.Random, noise: float, second: float) -> str:
+
+def recording(rng: random.Random, noise: float, second: float, clock: float = 0.0) -> str:
     phase, other = rng.uniform(0, 6.28), rng.uniform(0, 6.28)
     rows = ["t,x"]
     for i in range(1250):
@@ -268,7 +272,7 @@ def recording(rng: random.Random, noise: float, second: float) -> str:
         swing = math.exp(-0.02 * t) * math.cos(math.tau * t / 1.31 + phase)
         beside = second * math.cos(math.tau * t * 1.04 / 1.31 + other)
         x = swing + beside if i >= 100 else rng.gauss(0, 2.5)
-        rows.append(f"{t:.2f},{x + rng.gauss(0, noise):.5f}")
+        rows.append(f"{t * (1 + clock):.6f},{x + rng.gauss(0, noise):.5f}")
     return "\n".join(rows)
 
 

@@ -240,6 +240,7 @@ class ReadingForm(forms.Form):
 
     condition = forms.ChoiceField(choices=Condition.choices, label="read")
     confirm = forms.BooleanField(required=False, label="Yes, that’s correct")
+    is_told = forms.BooleanField(required=False, label="told by the customer, not read here")
 
     def __init__(self, frame: Frame, data: Any = None, known: list[Figures] | None = None) -> None:
         self.frame, self.outline = frame, frame.outline()

@@ -84,7 +84,7 @@ def show(request: Request, pk: int) -> HttpResponse:
         if form.is_valid():
             keep_reported(
                 frame, form.readings(), form.cleaned_data["condition"], request.user,
-                {doubt.field for doubt in form.doubts},
+                {doubt.field for doubt in form.doubts}, form.cleaned_data["is_told"],
             )  # fmt: skip
             return redirect(_next(request) or frame)
         status = 422

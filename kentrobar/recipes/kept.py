@@ -44,6 +44,11 @@ class KeptRecipe:
             document.get("gap_g"),
         )
 
+    @property
+    def moved_g(self) -> float:
+        """Grams put on and taken off, all counted."""
+        return sum(abs(piece.mass_g) for piece in self.pieces)
+
     def meets(self, wanted: Mapping[str, Target]) -> bool:
         return all(abs(miss) <= wanted[name].tol + 1e-9 for name, miss in self.misses.items())
 
@@ -75,9 +80,9 @@ def _said(document: Mapping[str, Any], words: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class KeptAnswer:
-    """What a wish came to. ``is_undecided`` where the time was up before it was known that it is
-    out of reach. ``base`` is the key of what it was begun on, ``measured`` its figures
-    then."""
+    """What a wish came to. ``is_undecided`` where it was stopped before it was known to be out of
+    reach. ``base`` is the key of what it was begun on, ``measured`` its figures then; ``least_g``
+    what the lightest that comes as near moves."""
 
     status: str
     recipes: tuple[KeptRecipe, ...]
@@ -88,6 +93,7 @@ class KeptAnswer:
     base: str
     measured: Measured
     wanted: Mapping[str, Target]
+    least_g: float | None = None
 
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptAnswer | None:
@@ -104,6 +110,7 @@ class KeptAnswer:
             answer["base"],
             parse_measured(answer["measured"]),
             {name: Target(**one) for name, one in answer["wanted"].items()},
+            answer.get("least_g"),
         )
 
 

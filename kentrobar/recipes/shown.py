@@ -227,10 +227,7 @@ def _reason(recipe: KeptRecipe, found: KeptAnswer, number: int) -> str:
     first, wanted = found.recipes[0], found.wanted
     if number == 1:
         if recipe.meets(wanted):
-            return (
-                "The surest of those about as heavy, by what comes first and the workshop’s"
-                " settings."
-            )
+            return _over_the_lightest(recipe, found)
         there_is = "found so far" if found.is_undecided else "there is"
         return f"The nearest {there_is}, by what comes first."
     better: list[str] = []
@@ -258,11 +255,31 @@ def _reason(recipe: KeptRecipe, found: KeptAnswer, number: int) -> str:
             (worse if difference > 0 else better).append(said)
     surer = recipe.chance - first.chance
     if abs(surer) >= 0.03:
-        (better if surer > 0 else worse).append("surer" if surer > 0 else "less sure")
+        (better if surer > 0 else worse).append(_from_to(first, recipe))
     if not better and not worse:
         return "As good as the first, at other sites."
     gain, loss = ", ".join(better), ", ".join(worse)
     return f"Beside the first: {gain}{'; but ' if gain and loss else ''}{loss}."
+
+
+def _over_the_lightest(recipe: KeptRecipe, found: KeptAnswer) -> str:
+    """What the first weighs more than the lightest there is, and for what."""
+    lightest = min(
+        (one for one in found.recipes if one.meets(found.wanted)), key=lambda one: one.moved_g
+    )
+    over = recipe.moved_g - lightest.moved_g
+    if over >= LEAST_G:
+        more = told("mass_g", over, 1)
+        return f"{more} more than the lightest shown, {_from_to(lightest, recipe)} to end inside."
+    over = recipe.moved_g - (found.least_g or recipe.moved_g)
+    if over < LEAST_G:
+        return "The lightest there is."
+    return f"{told('mass_g', over, 1)} more than the lightest there is, surer or in fewer pieces."
+
+
+def _from_to(one: KeptRecipe, other: KeptRecipe) -> str:
+    """Both chances: `71 → 88 %`."""
+    return f"{100 * one.chance:.0f} → {100 * other.chance:.0f} %"
 
 
 LEAST_G = 0.05

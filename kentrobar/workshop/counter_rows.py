@@ -43,6 +43,7 @@ class FrameRow(FigureBoxes):
     )
     arrived = forms.CharField(label="condition on arrival", max_length=200, required=False)
     refused = forms.CharField(label="refused, because", max_length=200, required=False)
+    is_told = forms.BooleanField(label="figures told, not read here", required=False)
     photos = forms.CharField(max_length=200, required=False, widget=forms.HiddenInput)
 
     def __init__(self, *args: Any, choices: Choices, **kwargs: Any) -> None:
@@ -60,7 +61,7 @@ class FrameRow(FigureBoxes):
 
     @property
     def is_blank(self) -> bool:
-        about = ("maker", "condition", "like", "confirm")
+        about = ("maker", "condition", "like", "confirm", "is_told")
         return not any(self[name].value() for name in self.fields if name not in about)
 
     @property
@@ -110,7 +111,10 @@ class FrameRow(FigureBoxes):
                     frame=frame, kind=part.kind, name=part.name, gauge_mm=part.gauge_mm,
                     mass_g=part.mass_g, u_g=u_g, from_mm=part.from_mm, to_mm=part.to_mm,
                 )  # fmt: skip
-        keep_reported(frame, self.given, self.cleaned_data["condition"], user, self.doubted)
+        cleaned = self.cleaned_data
+        keep_reported(
+            frame, self.given, cleaned["condition"], user, self.doubted, cleaned["is_told"]
+        )
         return frame
 
 

@@ -124,15 +124,15 @@ def two_strips(tol):
 
 def test_cuts_of_one_length_where_they_cost_next_to_nothing():
     p, chosen = two_strips(tol=5.0)
-    alike = evened(p, chosen, INSIDE, grams(p, chosen))
+    alike = evened(p, chosen, INSIDE)
     assert p.support(alike) == p.support(chosen)
     (length,) = {round(p.ways[i].length_mm, 2) for i in alike}
     assert length in (50.8, 57.15)
     # With a tolerance a third as wide the same step costs more than a tenth of it.
     p, chosen = two_strips(tol=1.5)
-    assert evened(p, chosen, INSIDE, grams(p, chosen)) == chosen
+    assert evened(p, chosen, INSIDE) == chosen
     # One strip alone has nothing to be even with.
-    assert evened(p, chosen[:1], INSIDE, 99.0) == chosen[:1]
+    assert evened(p, chosen[:1], INSIDE) == chosen[:1]
 
 
 def test_recipes_are_cut_alike_where_they_can_be():
@@ -147,7 +147,7 @@ def test_recipes_are_cut_alike_where_they_can_be():
                 continue
             several += 1
             ways = tuple(i for i, way in enumerate(p.ways) if way.pieces[0] in recipe.pieces)
-            again = evened(p, ways, INSIDE, recipe.least_g)
+            again = evened(p, ways, INSIDE)
             kinds = {round(p.ways[i].length_mm, 3) for i in ways if p.ways[i].cuts}
             after = {round(p.ways[i].length_mm, 3) for i in again if p.ways[i].cuts}
             assert len(after) >= len(kinds)

@@ -122,8 +122,8 @@ def test_every_recipe_does_what_it_claims_when_predicted():
         balance_mm=Goal(value=321, tol=1),
         swing_kgcm2=Goal(value=325, tol=1),
     )
-    answer = solve(brief(goals, (*SITES, THROAT)))
-    assert len(answer.recipes) == 3
+    answer = solve(brief(goals, (*SITES, THROAT), recipes=6))
+    assert len(answer.recipes) > 3
     for recipe in answer.recipes:
         after = predict(LadenFrame(frame=TERN, measured=READ, pieces=recipe.pieces)).after
         assert nominal(after.mass) == pytest.approx(recipe.after.mass)
@@ -133,7 +133,34 @@ def test_every_recipe_does_what_it_claims_when_predicted():
         frozenset((piece.site, piece.material) for piece in recipe.pieces)
         for recipe in answer.recipes
     ]
-    assert len(set(used)) == 3
+    assert len(set(used)) >= 3
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_three_cards_are_three_ideas_and_none_weighs_more_for_nothing(seed):
+    """Fewer places, surer, or lighter by what a scale tells; no first plus 0.4 g elsewhere."""
+    rng = random.Random(seed)
+    body, _ = planted(rng, TERN, READ, (SIDES, TIP, HANDLE, THROAT), (TAPE, PUTTY))
+    found = solve(brief(goals_from(body, 100, 1.0), (*SITES, THROAT), measured=UNSURE)).recipes
+    first, *others = found
+    for one in others:
+        assert (
+            one.moved_g <= first.moved_g - 0.2
+            or len(one.pieces) < len(first.pieces)
+            or one.sure.chance >= first.sure.chance + 0.1
+        )
+        assert one.moved_g <= first.moved_g + 0.2 or one.sure.chance >= first.sure.chance + 0.1
+    assert min(one.moved_g for one in found) <= first.least_g + 0.2
+
+
+def test_what_opens_a_wish_is_found_under_a_limit_of_cuts():
+    """Two strips of a coarse tape reach nothing; ten of a finer one, which is spare, do."""
+    ways = candidates(TERN, (TAPE,), (SIDES,))
+    goals = goals_from(READ.body() + next(one for one in ways if one.cuts == 8).body, 100, 0.3)
+    few = brief(goals, (SIDES,), (COARSE,), spare_materials=(TAPE,), weights=Weights(most_cuts=2))
+    answer = solve(few)
+    assert answer.status == "nearest"
+    assert [one.name for one in answer.openings if one.kind == "material"] == [TAPE.name]
 
 
 SMALL_SITES = (

@@ -26,6 +26,9 @@ from .sines import LEAST_SWINGS, let_go, swings_of
 
 SLOWEST_S, FASTEST_S = 4.0, 0.25
 PLOTTED = 240
+CLOCK_U = 2.6e-4
+"""Relative standard uncertainty of a logger's clock: most keep 50 parts in a million, some stamp
+samples by a rate they only nearly keep. Our own guess."""
 CLEAN = 0.6
 """Two swings count as clean where a sine explains so much of their movement, or so much of what it
 explains of the recording's best: a weak signal is no worse than another for its noise."""
@@ -227,7 +230,7 @@ def fit_swing(
     every = max(len(t) // PLOTTED, 1)
     drawn = (t[::every].tolist(), y[::every].tolist(), (y - left)[::every].tolist())
     return Motion(
-        ufloat(period, u, "period"),
+        ufloat(period, u, "period") + ufloat(0.0, CLOCK_U * period, "clock"),
         name,
         1 / float(np.median(np.diff(times))),
         float(t[0]),

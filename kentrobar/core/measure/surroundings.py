@@ -27,7 +27,7 @@ STRING_MM = 1.30
 
 
 def gravity(latitude_deg: float, height_m: float = 0.0) -> float:
-    """g in m/s² at a latitude and a height above the sea (international gravity formula of 1967,
+    """g in m/s² at a latitude and a height above the sea (international gravity formula of 1980,
     free air)."""
     sine = math.sin(math.radians(latitude_deg)) ** 2
     double = math.sin(math.radians(2 * latitude_deg)) ** 2

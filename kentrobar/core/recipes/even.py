@@ -6,23 +6,23 @@ from __future__ import annotations
 
 from itertools import combinations
 
-from .programme import Programme, as_light
+from .programme import Programme
 
 COSTS = 0.1
 """Miss, in tolerances, that may be added for it."""
+COSTS_G = 0.1
+"""Grams that may be."""
 MOST_STRIPS = 5
 
 
-def evened(
-    p: Programme, ways: tuple[int, ...], limits: dict[str, float], least_g: float
-) -> tuple[int, ...]:
+def evened(p: Programme, ways: tuple[int, ...], limits: dict[str, float]) -> tuple[int, ...]:
     """The same sites, materials and layers, with as many cuts of one length as cost under a tenth
-    of a tolerance, and no grams beyond what counts as light; the same where none do."""
+    of a tolerance and ``COSTS_G``; the same where none do."""
     strips = [i for i in ways if p.ways[i].cuts]
     lengths = {round(p.ways[i].length_mm, 6) for i in strips}
     if len(lengths) < 2 or len(strips) > MOST_STRIPS:
         return ways
-    was, most_g = p.beyond(ways), as_light(least_g, p.brief.weights.near)
+    was, most_g = p.beyond(ways), float(p.moved[list(ways)].sum()) + COSTS_G
     room = {name: max(limits[name], 0.0) for name in p.names}
     line = _lines(p, ways)
     alike = {i: _same_but_length(p, i) for i in strips}

@@ -30,8 +30,12 @@ NODES = 2_000
 BALANCE_SETTLES_MM = 0.3
 LIKELY = 0.6
 """A recipe that ends inside less often is a gamble, however light."""
-SURER = 0.15
-"""Minimum gain in success probability to list the same sites twice."""
+SURER = 0.1
+"""Gain in success probability that is worth a card of its own, and more grams."""
+LIGHTER_G = 0.2
+"""Grams saved that are."""
+IDEAS = 3
+"""Cards that are each another idea; whoever asks for more gets what comes next as well."""
 NEARLY = 0.25
 """Miss, in tolerances beyond that of the nearest recipe, up to which a recipe may rank before
 it."""
@@ -152,26 +156,17 @@ def _find(brief: Brief, search: Search, is_nearest_too: bool = True) -> SearchRe
     if not found:
         found.append(recipe_of(brief, base, [], Chosen((), math.inf, 0.0)))
         is_whole = False
-    found = _few(_surest_first(found, brief.weights.near), brief.recipes)
+    found = _cards(found, brief.recipes, brief.weights.near)
     return SearchResult("ok" if found[0].is_ok else "nearest", tuple(found), is_whole)
 
 
-def _few(found: list[Recipe], count: int) -> list[Recipe]:
-    """The first of them, and the lightest among those."""
-    few = found[:count]
-    lightest = min(found, key=lambda one: (not one.is_ok, one.moved_g))
-    if count > 1 and lightest.is_ok and all(lightest is not one for one in few):
-        few[-1] = lightest
-    return few
-
-
-def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
-    """Of the recipes that reach it likely enough, the lightest stands first, and of those about as
-    light the surest. Where none is likely, the lightest and about as light is. The lightest of all
-    is among them, unless it is the first over again."""
+def _cards(found: list[Recipe], count: int, near_g: float) -> list[Recipe]:
+    """The first, and beside it what is another idea: the lightest of all, fewer places, the surest.
+    None weighs more than the first unless it is surer. More than ``IDEAS`` are filled up with the
+    others, the likely ones and the lighter before."""
     reaching = [recipe for recipe in found if recipe.is_ok]
     if not reaching:
-        return found
+        return found[:count]
     likely = [one for one in reaching if one.sure.chance >= LIKELY] or reaching
     light = as_light(min(one.moved_g for one in likely), near_g)
     first = max(
@@ -179,19 +174,24 @@ def _surest_first(found: list[Recipe], near_g: float) -> list[Recipe]:
         # Of those as sure the simpler: a gram saved is not worth a third strip.
         key=lambda one: (round(one.sure.chance, 2), -len(one.pieces), -one.moved_g),
     )
-    rest = sorted(
-        (one for one in found if one is not first),
-        key=lambda one: (one not in likely, one.moved_g),
-    )
-    kept = [first]
-    lightest = min(reaching, key=lambda one: one.moved_g)
-    if lightest is not first and not _is_no_better(lightest, first):
-        kept.append(lightest)
-    for one in rest:
-        if one is not lightest and not any(_is_no_better(one, other) for other in kept):
-            kept.append(one)
-    # The first, then the others as they came: the likely ones, the lighter before the heavier.
-    return [first, *(one for one in rest if any(one is other for other in kept))]
+    lightest = min(reaching, key=lambda one: (one.moved_g, -one.sure.chance))
+    fewest = min(likely, key=lambda one: (len(one.pieces), one.moved_g))
+    surest = max(reaching, key=lambda one: (round(one.sure.chance, 2), -one.moved_g))
+    cards = [first]
+    for card, is_another in (
+        (lightest, lightest.moved_g < first.moved_g - LIGHTER_G),
+        (fewest, len(fewest.pieces) < len(first.pieces)),
+        (surest, surest.sure.chance >= first.sure.chance + SURER),
+    ):
+        is_paid = card.moved_g <= first.moved_g + LIGHTER_G or (
+            card.sure.chance >= first.sure.chance + SURER
+        )
+        if is_another and is_paid and all(card is not one for one in cards):
+            cards.append(card)
+    if count > IDEAS:
+        rest = sorted(found, key=lambda one: (one not in likely, one.moved_g))
+        cards += [one for one in rest if not any(_is_no_better(one, card) for card in cards)]
+    return cards[:count]
 
 
 def _is_no_better(one: Recipe, other: Recipe) -> bool:
@@ -238,7 +238,7 @@ def _gather(
 ) -> None:
     """Add recipes within ``limits`` to those found already, as many as are asked for in all."""
     for found in different(programme, limits, brief.recipes, search):
-        chosen = replace(found, ways=evened(programme, found.ways, limits, found.least_g))
+        chosen = replace(found, ways=evened(programme, found.ways, limits))
         recipe = recipe_of(brief, base, programme.ways, chosen)
         same = [i for i, one in enumerate(search.recipes) if one.pieces == recipe.pieces]
         if not same:
@@ -282,9 +282,13 @@ def _unlike(p: Programme, ranked: list[Chosen], count: int) -> Iterator[Chosen]:
 
 
 def reaches(brief: Brief, search: Search) -> Recipe | None:
-    """The best recipe inside every tolerance, or None where there is none."""
-    found = _first(replace(brief, recipes=1), search)
-    return found if found and found.is_ok else None
+    """The best recipe inside every tolerance, with more cuts than a hand likes where it takes them;
+    None where there is none."""
+    for asked in (brief, any_cuts(brief)) if brief.weights.most_cuts else (brief,):
+        found = _first(replace(asked, recipes=1), search)
+        if found and found.is_ok:
+            return found
+    return None
 
 
 def _first(brief: Brief, search: Search) -> Recipe | None:
