@@ -337,6 +337,8 @@ def _normal(z: float) -> float:
 WANTED = {
     "scatter guessed, one reading: balance": "≥ 90",
     "scatter guessed, one reading: swing weight": "≥ 90",
+    "scatter guessed, 3 readings: balance": "≥ 90",
+    "scatter guessed, 3 readings: swing weight": "≥ 90",
     "the same, untied: recoil weight": "too wide",
     "taps that err alike: period": "≥ 90",
     "a hand that creeps: period": "wider",

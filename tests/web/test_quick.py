@@ -15,7 +15,7 @@ def test_a_mass_and_some_tape_are_answered_at_every_place(bench):
     rows = bench.get("/quick/", ASKED).context["rows"]
     assert [row.set_up.key for row in rows][:3] == ["tip", "shoulders", "sides"]
     told_of = {title: (value, u, change) for title, value, u, _, change in rows[0].figures}
-    assert told_of["Static weight"] == ("305.0", "0.29", "+4.98")
+    assert told_of["Static weight"] == ("305.0", "0.36", "+4.98")
     assert told_of["Swing weight"][2] == "+16.72"
     assert rows[0].balance == "3.6 pt head-light · 48.3 % of length"
     wanted = bench.get("/quick/", ASKED | {"wants": "twists"}).context["rows"]

@@ -97,8 +97,8 @@ class BalanceBoard(Method):
         return [
             "Butt against the stop, face level.",
             "Move the frame or the weight until the board rests between its marks.",
-            "Read the board, lift off, set again: three times.",
-            "Turned round, tip at the stop, it can be read once more: the board’s zero drops out.",
+            "Read the board, lift off, set again: three times; once more turned round, tip at the"
+            " stop, and the board’s zero drops out.",
         ]
 
     @classmethod
@@ -172,6 +172,7 @@ class KnifeEdge(Method):
         yield from readings_faults("readings_mm", self.readings_mm, self.set_aside)
         yield from not_negative(
             {
+                "edge_mm": self.edge_mm,
                 "resolution_mm": self.resolution_mm,
                 "repeatability_mm": self.repeatability_mm,
                 "repeatability_freedom": self.repeatability_freedom,

@@ -88,7 +88,7 @@ class Sample:
         so that ± 2u with the display's share hold as much as with a known one: Student's t.
 
         With nothing known of the instrument the two have their degrees of freedom together (Welch
-        and Satterthwaite); where the scatter is a guess, the guess is in all of it. Another reading
+        and Satterthwaite). Another reading
         never leaves more open than one alone does, unless they lie further apart than that would
         let them.
         """
@@ -99,15 +99,12 @@ class Sample:
             u = max(u, HIDDEN * exact / math.sqrt(self.n))
         if not u:
             return 0.0
-        both = u**2 + exact**2
-        freedom = self.n - 1.0
         if self.repeatability is None:
-            freedom *= (both / u**2) ** 2
-        else:
-            freedom += self.freedom
-        wide = within_two(freedom) / 2
-        found = math.sqrt(wide**2 * both - exact**2)
-        if self.repeatability is None or self.n < 2:
+            both = u**2 + exact**2
+            wide = within_two((self.n - 1.0) * (both / u**2) ** 2) / 2
+            return math.sqrt(wide**2 * both - exact**2)
+        found = u * within_two(self.n - 1.0 + self.freedom) / 2
+        if self.n < 2:
             return found
         alone = replace(self, kept=self.kept[:1]).scatter_u
         counted = [self.values[i] for i in self.kept]
