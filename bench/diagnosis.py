@@ -110,6 +110,17 @@ def drifted(one: Fitting) -> tuple[Compared, str]:
     return one.compared(one.read()), "drift-swing_kgcm2"
 
 
+def scale_off(one: Fitting) -> tuple[Compared, str]:
+    """Knocked, or not set to zero."""
+    one.off["mass_g"] = one.rng.choice([-1.5, 1.5])
+    return one.compared(one.read()), "drift-mass_g"
+
+
+def board_off(one: Fitting) -> tuple[Compared, str]:
+    one.off["balance_mm"] = one.rng.choice([-2.0, 2.0])
+    return one.compared(one.read()), "drift-balance_mm"
+
+
 def another_axis(one: Fitting) -> tuple[Compared, str]:
     other = 98.0 if one.axis == 50 else 50.0
     return one.compared(one.read(other)), f"axis-{other:g}"
@@ -121,37 +132,42 @@ PLANTED: dict[Callable[[Fitting], tuple[Compared, str]], str] = {
     tenfold: "≥ 98",
     an_hour_off: "≥ 30 / 5",
     drifted: "≥ 28",
+    scale_off: "first two ≥ 75",
+    board_off: "first two ≥ 81",
     another_axis: "first",
 }
 
 
 def rates(
     plant: Callable[[Fitting], tuple[Compared, str]], kind: str, runs: int = RUNS
-) -> tuple[float, float, float]:
-    """(flagged, named first, another axis named first) of many fittings."""
+) -> tuple[float, float, float, float]:
+    """(flagged, named first, another axis named first, among the first two) of many fittings."""
     rng = random.Random(f"{plant.__name__} {kind} in Skerrow")
     outline, read = (TERN, RACKET_READ) if kind == "racket" else (SHOAL, PADDLE_READ)
-    flagged = first = axis = 0
+    flagged = first = axis = two = 0
     for _ in range(runs):
         found, key = plant(Fitting(outline, read, rng))
         flagged += not found.is_agreed
         leads = found.suspicions[0].key if found.suspicions else ""
         first += leads.startswith(key)
         axis += leads.startswith("axis")
-    return flagged / runs, first / runs, axis / runs
+        two += any(one.key.startswith(key) for one in found.suspicions[:2])
+    return flagged / runs, first / runs, axis / runs, two / runs
 
 
 def main() -> None:
-    print(f"{'planted':16} {'kind':8} flagged  named first  (another axis first)   wanted first")
+    print(
+        f"{'planted':16} {'kind':8} flagged  named first  (another axis first)  first two  wanted"
+    )
     for plant, wanted in PLANTED.items():
         for kind in ("racket", "paddle"):
-            flagged, first, axis = rates(plant, kind)
+            flagged, first, axis, two = rates(plant, kind)
             print(
                 f"{plant.__name__:16} {kind:8} {100 * flagged:5.0f} %   {100 * first:7.0f} %"
-                f"   {100 * axis:12.0f} %             {wanted}"
+                f"   {100 * axis:12.0f} %   {100 * two:6.0f} %   {wanted}"
             )
     for kind in ("racket", "paddle"):
-        flagged, _, _ = rates(honest, kind, 4 * RUNS)
+        flagged, *_ = rates(honest, kind, 4 * RUNS)
         print(f"honest           {kind:8} {100 * flagged:5.1f} %   called off, wanted ≤ 6")
 
 

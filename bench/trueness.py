@@ -335,6 +335,17 @@ def _normal(z: float) -> float:
 
 
 WANTED = {
+    # What may be twice as much as usual leaves more open than a usual one does.
+    "typed 1: edge and ruler": "≥ 90",
+    "typed 2: edge and ruler": "≥ 90",
+    "typed 3: edge and ruler": "≥ 90",
+    "the same, turned round too": "≥ 90",
+    "two supports: mass": "≥ 90",
+    "two supports, places off 1 mm: balance": "≥ 90",
+    "span 0.1 % off, never checked: mass": "≥ 90",
+    "a clear recording: period": "≥ 90",
+    "a clock 100 ppm off: period": "≥ 90",
+    "a clock 500 ppm off: period": "≥ 90",
     "scatter guessed, one reading: balance": "≥ 90",
     "scatter guessed, one reading: swing weight": "≥ 90",
     "scatter guessed, 3 readings: balance": "≥ 90",
@@ -366,7 +377,7 @@ def main() -> None:
     ):
         runs = RUNS if simulate is not recorded else RUNS // 20
         for name, share in coverage(simulate, runs).items():
-            print(f"{name:44} {100 * share:9.1f} %   {WANTED.get(name, '93–98')}")
+            print(f"{name:44} {100 * share:9.1f} %   {WANTED.get(name, '92–99')}")
     print("\nstated chance after wander   realised   of")
     for stated, realised, cases in stated_chance():
         print(f"{stated:26.2f} {realised:10.2f} {cases:6}")

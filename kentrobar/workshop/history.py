@@ -23,7 +23,7 @@ from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.request import Request
 
 from .models import Sheet
-from .suspects import checked, missable
+from .suspects import checked, missable, varying
 
 MOST_READINGS = 500
 WIDTH, HEIGHT = 460.0, 120.0
@@ -138,7 +138,9 @@ def drift(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Compare
         name: (newest[name].value, newest[name].u)
         for name in before if name != "swing_kgcm2" or newest[name].axis_mm == axis
     }  # fmt: skip
-    return compare(outline, bare, fitted, read, axis, missable(frame), checked(frame))
+    return compare(
+        outline, bare, fitted, read, axis, missable(frame), checked(frame), varying(frame)
+    )
 
 
 def _plots(frame: Frame, readings: list[Reading], sheets: list[Sheet]) -> Iterator[HistoryPlot]:

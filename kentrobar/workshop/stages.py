@@ -18,6 +18,7 @@ from kentrobar.core.io.plans import dump_piece, parse_piece
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.uncertain import mass_u
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.reader import axis_text, mass_text, the_reader
 from kentrobar.core.units import Typed
@@ -25,6 +26,7 @@ from kentrobar.core.words.amounts import Amount, change_of
 from kentrobar.frames.choices import Quantity
 from kentrobar.plans.models import Plan
 from kentrobar.shop.models import Settings
+from kentrobar.stock import shelf
 from kentrobar.ui import undo
 from kentrobar.ui.fields import QuantityField, mass_reader
 from kentrobar.ui.once import stored_once
@@ -93,7 +95,7 @@ class StageForm(FigureBoxes):
             mass = PARTS[kind].grams[1] if grams is None else grams
             return (replace(usual_piece(kind, self.outline, mass), site=PARTS[kind].label),)
         piece = self.pieces[what]
-        return (piece if grams is None else replace(piece, mass_g=grams),)
+        return (piece if grams is None else replace(piece, mass_g=grams, weighed=True),)
 
     def read(self) -> dict[str, list[float]]:
         settings = Settings.load()
@@ -155,29 +157,33 @@ def undo_last(request: Request, pk: int) -> HttpResponse:
 def _rows(plan: Plan, stages: list[Stage]) -> list[StageRow]:
     outline, state = plan.frame.outline(), plan.state()
     axis = the_reader().axis_mm(plan.frame.kind)
+    put_on = [tuple(parse_piece(piece) for piece in stage.put_on) for stage in stages]
+    tapes = {piece.material for pieces in put_on for piece in pieces if piece.material}
+    rolls = shelf.rolls(tapes)
     fitted = [
         FittedStage(
-            tuple(parse_piece(piece) for piece in stage.put_on),
+            pieces,
             {
                 name: ufloat(value, u)
                 for name, (value, u) in stage.read.items()
                 # Read about another axis than is shown now, it is no figure to compare.
                 if name != "swing_kgcm2" or stage.axis_mm == axis
             },
+            tuple(mass_u(piece, rolls) for piece in pieces),
         )
-        for stage in stages
+        for stage, pieces in zip(stages, put_on, strict=True)
     ]
     table = run(outline, state.measured, [FittedStage((), {}), *fitted], axis)
     rows = []
     for number, (stage, found) in enumerate(zip([None, *stages], table, strict=True)):
-        put_on = "as it was read" if stage is None else "only read"
+        words = "as it was read" if stage is None else "only read"
         if stage and stage.put_on:
-            put_on = "; ".join(
+            words = "; ".join(
                 f"{piece.name(outline)}, {mass_text(piece.mass_g)}"
                 for piece in fitted[number - 1].pieces
             )
         cells = [_cell(name, found.get(name), outline) for name in READ]
-        rows.append(StageRow(number, stage or Stage(), put_on, cells))
+        rows.append(StageRow(number, stage or Stage(), words, cells))
     return rows
 
 

@@ -32,6 +32,17 @@ def missable(frame: Frame) -> dict[str, Body]:
     }
 
 
+def varying(frame: Frame) -> dict[str, Body]:
+    """Parts that may be heavier or lighter than when the frame was read: strings of another gauge,
+    a damp grip."""
+    outline = frame.outline()
+    kinds = {"strings": "strings", "grip": "overgrip"} if frame.is_strung else {"grip": "overgrip"}
+    return {
+        name: body_of(usual_piece(kind, outline, PARTS[kind].grams[1]), outline)
+        for name, kind in kinds.items()
+    }
+
+
 def checked(frame: Frame) -> dict[str, Checked]:
     """By figure, the last check of the instrument this frame was read with last. Nothing for a
     figure whose instrument nobody named, or that was never checked."""

@@ -35,7 +35,7 @@ from kentrobar.ui.request import Request
 
 from . import acts, rests
 from .models import Trial
-from .suspects import checked, missable
+from .suspects import checked, missable, varying
 from .trial_forms import NEXT_PIECE, TrialForm
 
 
@@ -235,7 +235,7 @@ def _compared(plan: Plan, trial: Trial) -> tuple[Compared, list[Fitted]]:
     frame = plan.frame
     return compare(
         outline, plan.state().measured.body(), fitted, read, trial.axis_mm, missable(frame),
-        checked(frame),
+        checked(frame), varying(frame),
     ), fitted  # fmt: skip
 
 

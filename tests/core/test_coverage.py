@@ -284,7 +284,7 @@ def test_two_u_hold_the_true_value(simulate):
         assert not list(reading.faults())
         value = reading.reduce().value
         held += abs(nominal(value) - true) <= 2 * (uncertainty(value) or 0)
-    assert 0.93 <= held / TRIALS <= 0.98, f"{held / TRIALS:.1%} of trials within ± 2u"
+    assert 0.92 <= held / TRIALS <= 0.99, f"{held / TRIALS:.1%} of trials within ± 2u"
 
 
 def test_two_u_hold_the_period_of_a_recording():

@@ -13,8 +13,10 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.quantities import FIGURES
+from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.words import message
 from tests.core.frames import TERN
 
@@ -87,7 +89,11 @@ def test_what_the_reading_itself_may_be_out_by():
     found = {}
     for one in suspicions.of_the_reading(after, read, 100.0, checked):
         one, spread = one if isinstance(one, tuple) else (one, None)
-        found[one.key] = (one, spread)
+        found.setdefault(one.key, []).append((one, spread))
+    # Off by a little, or knocked: six times as far, and less common.
+    (_, little), (knocked, far) = found["drift-swing_kgcm2"]
+    assert (far, knocked.cost) == (6 * little, 2.5 + 1.5)
+    found = {key: ones[0] for key, ones in found.items()}
     flat = found["flat"][0]
     assert (flat.explains["swing_kgcm2"], flat.cost) == (pytest.approx(13.0), 3.0)
     assert "its twist weight, 13.0, too high" in flat.text
@@ -110,6 +116,34 @@ def test_what_the_reading_itself_may_be_out_by():
     assert (swapped.cost, wrong.cost) == (6.0, 10.0)
     assert swapped.explains == {**dict.fromkeys(swapped.explains, 0.0), "mass_g": -9.0}
     assert "typed-mass_g-3" not in found
+
+
+def test_strings_of_another_gauge_and_a_damp_grip_are_thought_of():
+    """1.5 g more strings move mass and swing weight as strings do; a grip 1.5 g heavier does not."""
+    bed = body_of(Strings(mass_g=16.5), TERN)
+    grip = body_of(Sleeve(mass_g=5.5, from_mm=0, to_mm=190), TERN)
+    for name, body in (("strings", bed), ("grip", grip)):
+        after = BEFORE + body * (1.5 / body.mass)
+        read = {
+            key: (value, u) for (key, value), u in zip(
+                plain_figures(after, 100.0, ("mass_g", "balance_mm", "swing_kgcm2")).items(),
+                (0.1, 0.3, 0.4), strict=True,
+            )
+        }  # fmt: skip
+        found = compare(TERN, BEFORE, [], read, 100.0, varying={"strings": bed, "grip": grip})
+        assert found.suspicions[0].key == f"varies-{name}"
+        assert "g more than before" in found.suspicions[0].text
+
+
+def test_no_slip_of_the_fingers_is_seen_in_a_mean_nobody_typed():
+    after = BEFORE + Body(0.0, 0.0, 0.0, 13.0e5)
+    found = [
+        one[0] if isinstance(one, tuple) else one
+        for one in suspicions.of_the_reading(after, {"balance_mm": (324.333, 0.3)}, 100.0, {})
+    ]
+    assert not [
+        one for one in found if "swapped" in one.message.code or "wrong" in one.message.code
+    ]
 
 
 def test_figures_that_move_together_are_judged_together():
@@ -243,7 +277,9 @@ def test_read_and_predicted_are_apart_by_both_their_uncertainties():
     # Without its ±, a reading is taken at the best a bench reads: 0.05 g.
     (mass,) = compare(TERN, before, fitted, {"mass_g": (305.2, None)}, 100.0).residuals
     assert mass.u == pytest.approx(math.sqrt(0.01 + 0.0025 + 0.0025), abs=1e-6)
-    # A place 1 mm off moves 5 g of 305 by 1/61 mm; 0.05 g of them (320 − 20) / 305 × 0.05 mm.
+    # Putty 4 mm off moves 5 g of 305 by 4/61 mm; 0.05 g of them (320 − 20) / 305 × 0.05 mm.
     exact = Body.from_figures(mass_g=300.0, balance_mm=320.0, swing_kgcm2=310.0, axis_mm=100.0)
     (balance,) = compare(TERN, exact, fitted, {"balance_mm": (315.0, 0.5)}, 100.0).residuals
-    assert balance.u == pytest.approx(math.hypot(0.5, 5 / 305, 0.05 * 295.082 / 305.05), abs=1e-4)
+    assert balance.u == pytest.approx(
+        math.hypot(0.5, 4 * 5 / 305, 0.05 * 295.082 / 305.05), abs=1e-4
+    )

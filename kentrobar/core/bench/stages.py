@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -10,33 +9,38 @@ from kentrobar.core.frame.predict import LadenFrame, Measured, predict
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.uncertain import unweighed_u
 from kentrobar.core.quantities import READ, figures
 
+from .suspicions import Fitted
+from .trial import Compared, compare
+
 AGREES_SIGMAS = 2.0
-"""Beyond so many standard uncertainties of both together a stage does not read as predicted."""
+"""Beyond so many standard uncertainties of both together a figure is pointed out, where the stage
+as a whole does not read as predicted."""
 
 
 @dataclass(frozen=True, slots=True)
 class FittedStage:
-    """What one stage put on, and what was read after it: any of the figures, by key."""
+    """What one stage put on, with one standard uncertainty of each piece's grams, and what was read
+    after it: any of the figures, by key."""
 
     pieces: tuple[Piece, ...]
     read: Mapping[str, Number]
+    u_g: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class StageFigure:
     """One figure after a stage. ``off`` is what was read less what was predicted, ``sigmas`` that
-    in standard uncertainties of both; None where it was not read."""
+    in standard uncertainties of both; None where it was not read. ``agrees``: the stage as a whole
+    reads as predicted, or this figure of it does."""
 
     predicted: Number
-    read: Number | None
-    off: float | None
-    sigmas: float | None
-
-    @property
-    def agrees(self) -> bool:
-        return self.sigmas is None or self.sigmas <= AGREES_SIGMAS
+    read: Number | None = None
+    off: float | None = None
+    sigmas: float | None = None
+    agrees: bool = True
 
 
 def run(
@@ -52,20 +56,34 @@ def run(
     >>> round(rows[0]["mass_g"].off, 1)
     0.4
     """
-    on: list[Piece] = []
+    on: list[Fitted] = []
     names = [name for name in READ if name != "twist_kgcm2" or measured.twist_kgcm2 is not None]
     rows = []
     for stage in stages:
-        on += stage.pieces
-        laden = LadenFrame(frame=outline, measured=measured, pieces=tuple(on))
+        us = stage.u_g or tuple(unweighed_u(piece) for piece in stage.pieces)
+        on += [Fitted(piece, u) for piece, u in zip(stage.pieces, us, strict=True)]
+        pieces = tuple(one.piece for one in on)
+        laden = LadenFrame(frame=outline, measured=measured, pieces=pieces)
         predicted = figures(predict(laden).after, axis_mm, names)
-        rows.append({name: _figure(predicted[name], stage.read.get(name)) for name in names})
+        read = {
+            name: (nominal(stage.read[name]), uncertainty(stage.read[name]))
+            for name in names
+            if name in stage.read
+        }
+        # Figures that share a cause move together: roll, place and reading are judged at once.
+        compared = compare(outline, measured.body(), on, read, axis_mm) if read else None
+        rows.append(
+            {name: _figure(name, predicted[name], stage.read.get(name), compared) for name in names}
+        )
     return rows
 
 
-def _figure(predicted: Number, read: Number | None) -> StageFigure:
-    if read is None:
-        return StageFigure(predicted, None, None, None)
-    off = nominal(read) - nominal(predicted)
-    u = math.hypot(uncertainty(read) or 0.0, uncertainty(predicted) or 0.0)
-    return StageFigure(predicted, read, off, abs(off) / u if u else None)
+def _figure(
+    name: str, predicted: Number, read: Number | None, compared: Compared | None
+) -> StageFigure:
+    if read is None or compared is None:
+        return StageFigure(predicted)
+    one = next(one for one in compared.residuals if one.figure == name)
+    sigmas = abs(one.z)
+    agrees = compared.is_agreed or sigmas <= AGREES_SIGMAS
+    return StageFigure(predicted, read, one.off, sigmas, agrees)

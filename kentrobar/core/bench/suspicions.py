@@ -25,6 +25,12 @@ from kentrobar.core.words import Message, message
 DRIFT_COST, DRIFTED_COST = 2.5, 0.5
 """How uncommon drift is by itself, and of an instrument that was outside its band when it was last
 checked."""
+FAR_OFF, FAR_OFF_COST = 6.0, 1.5
+"""An instrument that was knocked or not set to zero is off by some times its usual drift; how much
+less common that is."""
+VARIES_G, VARIES_COST = 1.0, 3.0
+"""By how much strings of another gauge or a damp grip weigh more or less, and how uncommon that
+is."""
 TYPED: dict[TypingSlip, float] = {
     "digits-swapped": 6.0,
     "digit-wrong": 10.0,
@@ -148,6 +154,18 @@ def of_the_fitting(
         yield Suspicion(f"twice-{name}", message("twice", **part), change(own), 3.5)
 
 
+def of_what_varies(
+    after: Body, varying: Mapping[str, Body], axis_mm: float
+) -> Iterator[tuple[Suspicion, float]]:
+    """Parts that are heavier or lighter than when the frame was read before."""
+    now = plain_figures(after, axis_mm, READ)
+    for name, body in varying.items():
+        then = plain_figures(after + body * (1 / body.mass), axis_mm, READ)
+        explains = {figure: then[figure] - now[figure] for figure in now}
+        said = message("varies", part=name)
+        yield Suspicion(f"varies-{name}", said, explains, VARIES_COST), VARIES_G
+
+
 def _in_part(
     i: int, piece: Piece, own: Body, change: Callable[[Body], dict[str, float]]
 ) -> Iterator[Suspicion]:
@@ -226,10 +244,10 @@ def of_the_reading(
         check = checks.get(name)
         drifts = message("drift", figure=name, check=check.said if check else "")
         cost = check.cost if check else DRIFT_COST
-        yield (
-            Suspicion(f"drift-{name}", drifts, alone(name, 1.0), cost),
-            check.spread if check else FIGURES[name].drift,
-        )
+        spread = check.spread if check else FIGURES[name].drift
+        yield Suspicion(f"drift-{name}", drifts, alone(name, 1.0), cost), spread
+        far = Suspicion(f"drift-{name}", drifts, alone(name, 1.0), cost + FAR_OFF_COST)
+        yield far, FAR_OFF * max(spread, FIGURES[name].drift)
         for right in (value * 10, value / 10):
             says = message("typed-tenfold", figure=name, typed=value, meant=right)
             tenfold = alone(name, value - right)
@@ -239,6 +257,8 @@ def of_the_reading(
             says = message(f"typed-{unit}", figure=name, typed=value, meant=right)
             elsewise = alone(name, value - right)
             yield Suspicion(f"typed-{name}-{unit}", says, elsewise, TENFOLD_COST)
+        if round(value, 2) != value:
+            continue  # the mean of repeats, or of another unit: no hand typed these digits
         for right, slip in mistyped(value):
             # A wrong digit behind the point is lost in what the figures leave open.
             if slip in TYPED and (slip == "digits-swapped" or abs(value - right) >= 1):

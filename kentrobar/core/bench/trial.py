@@ -28,6 +28,7 @@ from .suspicions import (
     of_before,
     of_the_fitting,
     of_the_reading,
+    of_what_varies,
 )
 
 SUSPECT = 2.0
@@ -104,6 +105,7 @@ def compare(
     axis_mm: float,
     parts: Mapping[str, Body] | None = None,
     checks: Mapping[str, Checked] | None = None,
+    varying: Mapping[str, Body] | None = None,
 ) -> Compared:
     """Hold what was read after a fitting against what was predicted.
 
@@ -113,6 +115,7 @@ def compare(
             ``axis_mm``.
         parts: what may be missing or one too many, by its name: an overgrip, a dampener.
         checks: the last check of what each figure is read with, by figure, where there was one.
+        varying: what may be heavier or lighter than it was, by its name: strings, a damp grip.
     """
     bodies = [body_of(one.piece, outline) for one in fitted]
     after = sum(bodies, before)
@@ -128,6 +131,7 @@ def compare(
         return compared
     found = [
         *of_the_fitting(outline, after.plain, bodies, fitted, parts or {}, axis_mm),
+        *of_what_varies(after.plain, varying or {}, axis_mm),
         *of_before(before.plain, after.plain, axis_mm),
         *of_the_reading(after.plain, read, axis_mm, checks or {}),
     ]
@@ -149,7 +153,7 @@ def _covariance(
     now = plain_figures(plain, axis_mm, READ)
     for body, one in zip(bodies, fitted, strict=True):
         own = body.plain
-        for moved in (own * (one.u_g / abs(own.mass)), shifted(own, 1.0) - own):
+        for moved in (own * (one.u_g / abs(own.mass)), shifted(own, one.piece.place_u_mm) - own):
             then = plain_figures(plain + moved, axis_mm, READ)
             change = [then[name] - now[name] for name in read]
             for i, mine in enumerate(change):
@@ -167,7 +171,7 @@ def _ranked(found: Sequence[Suspicion | tuple[Suspicion, float]], gap: Gap) -> l
     for one in found:
         suspicion, spread = one if isinstance(one, tuple) else (one, None)
         scored.append(_settled(suspicion, spread, gap))
-    scored = _best_of_each_piece(scored)
+    scored = _best_of_each_piece(_best_of_each_key(scored))
     scores = {one.key: one.left + one.cost for one in scored}
     least = min(scores.values())
     weights = {key: math.exp(-(score - least) / 2) for key, score in scores.items()}
@@ -177,6 +181,16 @@ def _ranked(found: Sequence[Suspicion | tuple[Suspicion, float]], gap: Gap) -> l
         key=lambda one: -one.likely,
     )
     return [one for one in ranked if one.likely >= 0.01][:8]
+
+
+def _best_of_each_key(scored: Sequence[Suspicion]) -> list[Suspicion]:
+    """Of one thing that may be little or much, the likelier."""
+    best: dict[str, Suspicion] = {}
+    for one in scored:
+        known = best.get(one.key)
+        if known is None or one.left + one.cost < known.left + known.cost:
+            best[one.key] = one
+    return list(best.values())
 
 
 def _best_of_each_piece(scored: Sequence[Suspicion]) -> list[Suspicion]:

@@ -8,7 +8,9 @@ between.
 How strong any liking is, against that noise, is learned as well: strengths are weighed by how well
 they explain the answers, none at all among them, so that a player who cannot tell is found out.
 
-The posterior is Laplace's: a Gaussian at the mode of each strength. All of it is held in
+The posterior of each strength is a Gaussian found by expectation propagation (T. Minka, 2001): a
+Gaussian at the mode is far off where answers agree. The chance that one is liked more than another
+they were held against is then integrated over what was said of the two. All of it is held in
 ``docs/court.md`` and tested against numerical integration.
 """
 
@@ -36,7 +38,10 @@ SAME = 0.5
 REACH = 2.5
 """Steps over which liking changes."""
 SQUARED, SMOOTH = 0.3, 1.0
-STEPS = 60
+SWEEPS, SETTLED = 200, 1e-5
+DAMPING = 0.7
+GRID = 801
+"""Points a difference of liking is integrated over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,11 +70,15 @@ class Liking:
     Attributes:
         belief: of each of STRENGTHS, after the answers.
         means: by strength, of each set-up. spreads: by strength, covariances.
+        answers: what was said. sites: by strength, (ν, τ) of the Gaussian each answer counts as.
     """
 
     belief: Array
     means: tuple[Array, ...]
     spreads: tuple[Array, ...]
+    answers: tuple[Answer, ...] = ()
+    sites: tuple[tuple[Array, Array], ...] = ()
+    same: float = SAME
 
     @cached_property
     def mean(self) -> Array:
@@ -86,12 +95,40 @@ class Liking:
     def chance(self, one: int, other: int, by: float = 0.0) -> float:
         """The chance that ``one`` is liked more than ``other``, by so much at least."""
         found = 0.0
-        for weight, mean, spread in zip(self.belief, self.means, self.spreads, strict=True):
+        between = [
+            (i, 1.0 if answer.first == one else -1.0)
+            for i, answer in enumerate(self.answers)
+            if {answer.first, answer.second} == {one, other}
+        ]
+        for k, (weight, mean, spread) in enumerate(
+            zip(self.belief, self.means, self.spreads, strict=True)
+        ):
             apart = float(mean[one] - mean[other])
             var = float(spread[one, one] + spread[other, other] - 2 * spread[one, other])
             if var > 1e-12:
-                found += float(weight) * float(below((apart - by) / var**0.5))
+                found += float(weight) * self._above(k, apart, var, between, by)
         return found
+
+    def _above(
+        self, k: int, apart: float, var: float, between: list[tuple[int, float]], by: float
+    ) -> float:
+        """The chance under one strength that a difference of this mean and variance is above
+        ``by``: what was said of these two is not a Gaussian, and is integrated."""
+        import numpy as np
+
+        if between:
+            nu, tau = self.sites[k]
+            precision = 1 / var - sum(float(tau[i]) for i, _ in between)
+            if precision > 1e-12:
+                middle = (apart / var - sum(sign * float(nu[i]) for i, sign in between)) / precision
+                d = np.linspace(-9, 9, GRID) / precision**0.5 + middle
+                log = -precision * (d - middle) ** 2 / 2
+                for i, sign in between:
+                    said = np.full(GRID, SIGN[self.answers[i].said])
+                    log = log + log_chance(sign * d, said, self.same)[0]
+                weight = np.exp(log - log.max())
+                return float(weight[d > by].sum() / weight.sum())
+        return float(below((apart - by) / var**0.5))
 
     def gain(self, best: int) -> Array:
         """How much more each is expected to be liked than ``best``, where it is."""
@@ -117,15 +154,18 @@ def liking(places: Array, answers: Sequence[Answer], same: float = SAME) -> Liki
 
     whole = kernel(places, places)
     met = sorted({one for answer in answers for one in (answer.first, answer.second)})
-    logs, means, spreads = [], [], []
+    logs, means, spreads, sites = [], [], [], []
     for strength, prior in zip(STRENGTHS, BELIEFS, strict=True):
         k = strength**2 * whole
-        log, mean, spread = _laplace(k, met, answers, same)
+        log, mean, spread, site = _propagated(k, met, answers, same)
         logs.append(log + np.log(prior))
         means.append(mean)
         spreads.append(spread)
+        sites.append(site)
     belief = np.exp(np.array(logs) - max(logs))
-    return Liking(belief / belief.sum(), tuple(means), tuple(spreads))
+    return Liking(
+        belief / belief.sum(), tuple(means), tuple(spreads), tuple(answers), tuple(sites), same
+    )
 
 
 def below(z: Any) -> Any:
@@ -143,60 +183,81 @@ def bell(z: Any) -> Any:
     return np.exp(-np.square(np.asarray(z, float)) / 2) / (2 * math.pi) ** 0.5
 
 
-def log_chance(d: Array, said: Array, same: float) -> tuple[Array, Array, Array]:
-    """(log of the chance of each answer, its slope and its curvature by d); ``said`` is 1 for
-    better, −1 for worse, 0 for same."""
+def log_chance(d: Array, said: Array, same: float, var: Any = 0.0) -> tuple[Array, Array, Array]:
+    """(log of the chance of each answer, its slope and its curvature by d), d known to ``var``;
+    ``said`` is 1 for better, −1 for worse, 0 for same."""
     import numpy as np
 
-    root = 2**0.5
-    # Better: (−∞, (d − s)/√2]; same: between; worse mirrors better.
+    root = np.sqrt(2 + np.asarray(var, float))
+    # Better: (−∞, (d − s)/√(2 + var)]; same: between; worse mirrors better.
     high = np.where(said == 1, (d - same) / root, np.where(said == -1, (-d - same) / root, 0.0))
-    upper, lower = (same - d) / root, (-same - d) / root
+    # As far to either side, counted in the tail that keeps its digits.
+    side, away = np.where(d < 0, -1.0, 1.0), np.abs(d)
+    upper, lower = (same - away) / root, (-same - away) / root
     is_same = said == 0
     p = np.where(is_same, below(upper) - below(lower), below(high))
     p = np.maximum(p, 1e-300)
     sign = np.where(said == -1, -1.0, 1.0)
-    slope = np.where(is_same, (bell(lower) - bell(upper)) / p / root, sign * bell(high) / p / root)
+    middle = side * (bell(lower) - bell(upper))
+    slope = np.where(is_same, middle, sign * bell(high)) / p / root
     bend = np.where(
         is_same,
-        (lower * bell(lower) - upper * bell(upper)) / p / 2,
-        -high * bell(high) / p / 2,
+        (lower * bell(lower) - upper * bell(upper)) / p / root**2,
+        -high * bell(high) / p / root**2,
     )
     return np.log(p), slope, bend - slope**2
 
 
-def _laplace(
+SIGN = {"better": 1, "worse": -1, "same": 0}
+
+
+def _propagated(
     k: Array, met: list[int], answers: Sequence[Answer], same: float
-) -> tuple[float, Array, Array]:
-    """(log evidence, mean, covariance) of all set-ups under a kernel."""
+) -> tuple[float, Array, Array, tuple[Array, Array]]:
+    """(log evidence, mean, covariance, sites) of all set-ups under a kernel: every answer counts as
+    the Gaussian exp(ν·d − τ·d²/2) that leaves the difference d it tells of with the mean and the
+    variance which the answer itself would."""
     import numpy as np
 
-    said = np.array([{"better": 1, "worse": -1, "same": 0}[one.said] for one in answers])
-    pairs = np.zeros((len(answers), len(met)))
+    n, m = len(answers), len(met)
+    said = np.array([SIGN[one.said] for one in answers])
+    pairs = np.zeros((n, m))
     for row, one in enumerate(answers):
         pairs[row, met.index(one.first)] += 1
         pairs[row, met.index(one.second)] -= 1
-    if not k.any() or not answers:
-        log, *_ = log_chance(np.zeros(len(answers)), said, same)
-        return float(log.sum()), np.zeros(len(k)), k
-    prior = k[np.ix_(met, met)] + 1e-8 * np.eye(len(met))
-    f = np.zeros(len(met))
-    for _ in range(STEPS):
-        log, slope, bend = log_chance(pairs @ f, said, same)
-        w = pairs.T @ (np.maximum(-bend, 1e-9)[:, None] * pairs)
-        inner = np.eye(len(met)) + w @ prior
-        weights = np.linalg.solve(inner, w @ f + pairs.T @ slope)
-        newer = prior @ weights
-        step = float(np.abs(newer - f).max())
-        f = newer if step < 2 else f + (newer - f) * 2 / step
-        if step < 1e-9:
+    nu, tau = np.zeros(n), np.zeros(n)
+    if not k.any() or not n:
+        log, *_ = log_chance(np.zeros(n), said, same)
+        return float(log.sum()), np.zeros(len(k)), k, (nu, tau)
+    prior = k[np.ix_(met, met)] + 1e-8 * np.eye(m)
+
+    def now() -> tuple[Array, Array, Array]:
+        """(I + W·prior, mean and variance of every difference)."""
+        inner = np.eye(m) + pairs.T @ (tau[:, None] * pairs) @ prior
+        toward = np.linalg.solve(inner.T, prior @ pairs.T)  # the covariance beside each difference
+        return inner, toward.T @ (pairs.T @ nu), (pairs @ toward).diagonal()
+
+    for _ in range(SWEEPS):
+        inner, mean, var = now()
+        alone = 1 / np.maximum(1 / var - tau, 1e-10)  # without the answer itself
+        middle = alone * (mean / var - nu)
+        log, slope, bend = log_chance(middle, said, same, alone)
+        told = np.maximum(alone + alone**2 * bend, 1e-10)
+        newer_tau = np.maximum(1 / told - 1 / alone, 0.0)
+        newer_nu = (middle + alone * slope) / told - middle / alone
+        step = float(np.abs(newer_tau - tau).max() + np.abs(newer_nu - nu).max())
+        tau += DAMPING * (newer_tau - tau)
+        nu += DAMPING * (newer_nu - nu)
+        if step < SETTLED:
             break
-    log, slope, bend = log_chance(pairs @ f, said, same)
-    w = pairs.T @ (np.maximum(-bend, 1e-9)[:, None] * pairs)
-    inner = np.eye(len(met)) + w @ prior
+    inner, mean, var = now()
+    # What each answer's Gaussian must be weighed by to come to as much as the answer.
+    both = 1 / alone + tau
+    at = (middle / alone + nu) / both
+    weigh = log + 0.5 * np.log(alone * both) - 0.5 * (both * at**2 - middle**2 / alone)
     _, size = np.linalg.slogdet(inner)
-    alpha = np.linalg.solve(prior, f)
-    evidence = float(log.sum() - 0.5 * f @ alpha - 0.5 * size)
-    to_all = k[:, met]
+    evidence = float(weigh.sum() - 0.5 * size + 0.5 * nu @ mean)
+    to_all, w = k[:, met], pairs.T @ (tau[:, None] * pairs)
+    all_mean = to_all @ np.linalg.solve(inner, pairs.T @ nu)
     spread = k - to_all @ np.linalg.solve(inner, w) @ to_all.T
-    return evidence, np.asarray(to_all @ alpha, float), np.asarray((spread + spread.T) / 2, float)
+    return evidence, np.asarray(all_mean, float), (spread + spread.T) / 2, (nu, tau)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 NOTICED = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 5.0, "twist_kgcm2": 0.5}
 """One step a player notices, of each figure."""
-SURE = 0.9
+SURE = 0.95
 """Probability from which the best set-up is called better than the frame as it came."""
 PERHAPS = 0.75
 CONFIRM = 7

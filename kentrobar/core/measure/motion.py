@@ -26,7 +26,7 @@ from .sines import LEAST_SWINGS, let_go, swings_of
 
 SLOWEST_S, FASTEST_S = 4.0, 0.25
 PLOTTED = 240
-CLOCK_U = 2.6e-4
+CLOCK_U = 3e-4
 """Relative standard uncertainty of a logger's clock: most keep 50 parts in a million, some stamp
 samples by a rate they only nearly keep. Our own guess."""
 CLEAN = 0.6

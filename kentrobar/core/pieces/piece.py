@@ -89,6 +89,9 @@ class Piece(ABC):
     """Whether it is put on until the scale reads right."""
 
     can_lie_elsewhere: ClassVar[bool] = True
+    place_u_mm: ClassVar[float] = 1.0
+    """One standard uncertainty of where a hand lays it along the frame: a cut strip along a mark,
+    or a part where it belongs."""
     """Whether it may have been laid away from where it was noted."""
 
     kind: str

@@ -21,6 +21,7 @@ class Plug(Stretch):
     """Even along x. Packed longer, putty keeps its grams."""
 
     keeps_grams: ClassVar[bool] = True
+    place_u_mm: ClassVar[float] = 4.0  # putty is pushed in, not measured
     is_at_the_hand: ClassVar[bool] = True
     is_dosed: ClassVar[bool] = True
 

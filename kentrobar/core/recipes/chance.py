@@ -23,8 +23,6 @@ from .candidates import NO_MATERIAL, Candidate
 
 CUT_U_MM = 0.5
 """One standard uncertainty of a strip's length, cut by hand along a ruler."""
-PLACE_U_MM = 1.0
-"""One standard uncertainty of where a hand lays it."""
 DRAWS = 4000
 
 
@@ -90,7 +88,7 @@ def _changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[Body]:
             yield way.body * (CUT_U_MM / way.length_mm / max(way.cuts, 1) ** 0.5)
         else:
             yield way.body * (material.u_g / way.body.mass)
-        yield shifted(way.body, PLACE_U_MM) - way.body
+        yield shifted(way.body, way.pieces[0].place_u_mm) - way.body
     yield from by_roll.values()
 
 

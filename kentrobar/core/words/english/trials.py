@@ -42,6 +42,11 @@ SUSPICIONS: dict[str, Sentence] = {
         f" {'tip' if nearer_tip else 'butt'}"
     ),
     "backing": "The backing is still on: {mass:mass2}",
+    "varies": lambda part, amount: (
+        f"The {part} weigh{'' if part.endswith('s') else 's'} {told('mass_g', abs(amount), 1)}"
+        f" {'more' if amount > 0 else 'less'} than before"
+        f"{': another gauge?' if part.endswith('s') else ': damp?' if amount > 0 else ''}"
+    ),
     "off": "The {part} is missing: {mass:mass1}",
     "twice": "One {part} too many: {mass:mass1}",
     "flat": (
