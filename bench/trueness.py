@@ -25,6 +25,7 @@ from kentrobar.core.measure.balance import (
     TwoScales,
     support_loads,
 )
+from kentrobar.core.measure.bifilar import Bifilar
 from kentrobar.core.measure.machine import Machine
 from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.motion import read_motion
@@ -32,7 +33,7 @@ from kentrobar.core.measure.pendulum import Pendulum, pendulum_period
 from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.sample import GUESSED_DOF, NEVER_CHECKED, wander_u
 from kentrobar.core.measure.scale import Scale
-from kentrobar.core.measure.swinging import mean_square
+from kentrobar.core.measure.swinging import PENDULUM, lengthening, mean_square, two_thread_c2
 from kentrobar.core.measure.taps import fit
 from kentrobar.core.measure.usual import BY_KEY
 from kentrobar.core.numbers import Number, WithU, nominal, ufloat, uncertainty
@@ -291,6 +292,30 @@ def swung(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
         yield f"{name} said: swing weight", Pendulum(**given, **said).reduce().value, frame.swing()
 
 
+def swung_wide(rng: random.Random) -> Iterator[tuple[str, Number, float]]:
+    """Let go as wide as a hand does that nobody told how; nobody looked."""
+    frame = Frame(rng)
+    small = pendulum_period(frame.mass, frame.balance, frame.recoil, PIN)
+    first, lost = rng.uniform(12, 25), max(rng.gauss(0.02, 0.01), 0.001)
+    longer = 1 + nominal(mean_square(first, first * math.exp(-20 * lost))) / 16
+    given = {
+        "mass_g": frame.mass, "balance_mm": frame.balance, "pivot_mm": PIN, "axis_mm": 100.0,
+        "period_s": WithU(value=rng.gauss(small * longer, 0.0003), u=0.0003), "usual_swing": True,
+    }  # fmt: skip
+    yield "12–25° and not said: swing weight", Pendulum(**given).reduce().value, frame.swing()
+    apart, thread, twist = 220.0, 800.0, rng.uniform(11, 16)
+    still = math.tau * math.sqrt(twist * KGCM2 * thread / (frame.mass * 9806.65 * apart**2 / 4))
+    first = rng.uniform(20, 40)
+    square = mean_square(first, first * math.exp(-20 * lost))
+    c2 = two_thread_c2(apart, apart, thread, still, 9.80665)
+    period = still * nominal(lengthening(square, c2, PENDULUM[1]))
+    turned = Bifilar(
+        mass_g=frame.mass, thread_mm=thread, spacing_top_mm=apart, spacing_bottom_mm=apart,
+        period_s=WithU(value=rng.gauss(period, 0.0003), u=0.0003), usual_swing=True,
+    ).reduce()  # fmt: skip
+    yield "threads 20–40° and not said: twist weight", turned.value, twist
+
+
 def _u(value: Number) -> float:
     return uncertainty(value) or 0.0
 
@@ -335,6 +360,8 @@ def _normal(z: float) -> float:
 
 
 WANTED = {
+    "12–25° and not said: swing weight": "≥ 90",
+    "threads 20–40° and not said: twist weight": "≥ 90",
     # What may be twice as much as usual leaves more open than a usual one does.
     "typed 1: edge and ruler": "≥ 90",
     "typed 2: edge and ruler": "≥ 90",
@@ -373,6 +400,7 @@ def main() -> None:
         tied,
         tapped,
         swung,
+        swung_wide,
         recorded,
     ):
         runs = RUNS if simulate is not recorded else RUNS // 20

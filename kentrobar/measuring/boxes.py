@@ -67,7 +67,7 @@ def timing_boxes() -> dict[str, forms.Field]:
         "goal": forms.FloatField(label="Stop when within ±", required=False, min_value=0.001),
         "recording": forms.IntegerField(required=False, widget=forms.HiddenInput),
     }
-    hints = {"period": "1.382 ± 0.001 s", "amplitude": "8°", "amplitude_end": "5°"}
+    hints = {"period": "1.382 ± 0.001 s", "amplitude": "how wide? 8°", "amplitude_end": "5°"}
     for name, hint in hints.items():
         found[name].widget.attrs["placeholder"] = hint
     return found
@@ -121,9 +121,6 @@ def offered(
         "condition": figures.condition if figures else "",
         "axis": axis_text(the_reader().axis_mm(outline.kind)),
         "taps_per_period": "2",
-        # A hand's breadth of swing lengthens the period by more than forty taps leave uncertain.
-        "amplitude": "6 ± 2°",
-        "amplitude_end": "4 ± 2°",
         "hangs": "vertical",
         "goal": "0.1" if "twist_kgcm2" in method.gives else "1",
     }

@@ -161,7 +161,7 @@ def _amplitudes(cleaned: Mapping[str, Any], recording: Recording | None) -> Docu
         if cleaned.get(name) is not None
     }
     first = found.get("amplitude_deg")
-    if recording is not None and first and "amplitude_end_deg" not in found:
+    if recording is not None and first and first["value"] and "amplitude_end_deg" not in found:
         # The recording knows how fast the swing died.
         facts = recording.found
         left = math.exp(-max(facts["decay_per_s"], 0.0) * facts["seconds"])

@@ -185,12 +185,12 @@ def test_what_nobody_looked_at_is_usual_and_carried():
         longer = 1 + math.radians(degrees) ** 2 / 16
         return Pendulum(**given, period_s=WithU(value=small * longer, u=1e-4), **more).reduce()
 
-    # Nothing said: 6 ± 3°, so anything from none to a hand's breadth lies within two u.
-    for degrees in (1, 6, 9):
+    # Nothing said: 11 ± 7°, so anything from none to what a hand does lies within two u.
+    for degrees in (1, 6, 18):
         told = timed(degrees, usual_swing=True)
         assert [note.code for note in told.notes] == ["usual-swing"]
         assert abs(nominal(told.figures["recoil_kgcm2"]) - 156.2) < 2 * told.u
-        assert told.budget["amplitude"] == pytest.approx(0.67, abs=0.1)
+        assert told.budget["amplitude"] == pytest.approx(2.9, abs=0.3)
     # The last one not said: it lost 2 ± 1 % a swing.
     told = timed(0, amplitude_deg=8.0, usual_swing=True)
     assert [note.code for note in told.notes] == ["usual-decay"]

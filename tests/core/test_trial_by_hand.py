@@ -119,7 +119,7 @@ def test_what_the_reading_itself_may_be_out_by():
 
 
 def test_strings_of_another_gauge_and_a_damp_grip_are_thought_of():
-    """1.5 g more strings move mass and swing weight as strings do; a grip 1.5 g heavier does not."""
+    """1.5 g more strings move mass and swing weight as strings do; a grip does not."""
     bed = body_of(Strings(mass_g=16.5), TERN)
     grip = body_of(Sleeve(mass_g=5.5, from_mm=0, to_mm=190), TERN)
     for name, body in (("strings", bed), ("grip", grip)):

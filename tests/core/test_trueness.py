@@ -17,7 +17,8 @@ from tests.core.frames import READ, TERN
 RUNS = {
     trueness.wandered: 1200, trueness.drifted: 1200, trueness.typed: 600, trueness.balanced: 600,
      trueness.guessed: 1200, trueness.unknown: 1200, trueness.tied: 1200,
-    trueness.tapped: 1200, trueness.swung: 1200, trueness.recorded: 40,
+    trueness.tapped: 1200, trueness.swung: 1200, trueness.swung_wide: 600,
+    trueness.recorded: 40,
 }  # fmt: skip
 
 

@@ -23,6 +23,7 @@ from kentrobar.core.measure.method import (
     plain,
     without_air,
 )
+from kentrobar.core.measure.swinging import THREADS_DEG
 from kentrobar.core.numbers import Given, Number, nominal, number, value_of
 from kentrobar.core.pieces.body import KGCM2
 
@@ -51,6 +52,7 @@ class Bifilar(Timed):
     """
 
     label: ClassVar[str] = "two-thread (bifilar)"
+    usual_deg: ClassVar[tuple[float, float]] = THREADS_DEG
     gives: ClassVar[tuple[str, ...]] = ("twist_kgcm2", "swing_kgcm2")
     inputs: ClassVar[tuple[Input, ...]] = (
         Input(

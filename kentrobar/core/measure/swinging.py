@@ -11,9 +11,11 @@ import math
 
 from kentrobar.core.numbers import Given, Number, number, ufloat, value_of
 
-USUAL_DEG = (6.0, 3.0)
-"""How wide a frame swings in the mean where nobody looked, ± one standard uncertainty: a hand's
-breadth at first."""
+USUAL_DEG = (11.0, 7.0)
+"""How wide a frame swings in the mean where nobody looked, ± one standard uncertainty: a hand lets
+go anywhere from a hand's breadth to 25°. Our own guess."""
+THREADS_DEG = (25.0, 9.0)
+"""The same of one that turns on threads, which a hand turns further."""
 USUAL_DECAY = (0.02, 0.01)
 """What share of its width a swing loses, ± one standard uncertainty: air and a thin pin."""
 PENDULUM = (1 / 16, 11 / 3072)
@@ -31,11 +33,13 @@ def mean_square(first_deg: Given, last_deg: Given | None = None) -> Number:
     return (first * first - last * last) / (2 * math.log(value_of(first_deg) / value_of(last_deg)))
 
 
-def usual_mean_square(first_deg: Given | None, swings: float) -> Number:
+def usual_mean_square(
+    first_deg: Given | None, swings: float, usual_deg: tuple[float, float] = USUAL_DEG
+) -> Number:
     """The same where the last amplitude, or neither, was looked at: it died away, or swung, as is
     usual, give or take."""
     if first_deg is None:
-        degrees, u = USUAL_DEG
+        degrees, u = usual_deg
         # The mean of a square is more than the square of the mean.
         return ufloat((degrees**2 + u**2) * _RADIANS**2, 2 * degrees * u * _RADIANS**2, "amplitude")
     first = number(first_deg, "amplitude") * _RADIANS

@@ -44,6 +44,8 @@ class Timed(Method):
     """
 
     instrument: ClassVar[InstrumentKind] = "timer"
+    usual_deg: ClassVar[tuple[float, float]] = USUAL_DEG
+    """How wide it swings in the mean where nobody looked, with one standard uncertainty."""
     is_timed: ClassVar[bool] = True
 
     tap_times_s: list[float] | None = None
@@ -73,7 +75,7 @@ class Timed(Method):
         first, last = (None if one is None else plain(one) for one in wide)
         square = nominal(mean_square(first or 0.0, last))
         if last is None and given.get("usual_swing"):
-            square = nominal(usual_mean_square(first, TAPS / per_period))
+            square = nominal(usual_mean_square(first, TAPS / per_period, cls.usual_deg))
         longer = lengthening(square, nominal(cls.c2_of(given, small)), PENDULUM[1])
         return {"period_s": {"value": small * longer, "u": u}}
 
@@ -155,8 +157,8 @@ class Timed(Method):
         if not self.usual_swing or last is not None:
             return mean_square(0.0 if first is None else first, last), ()
         if first is None:
-            usual = message("usual-swing", degrees=USUAL_DEG[0], u=USUAL_DEG[1])
-            return usual_mean_square(None, swings), (Note(usual),)
+            usual = message("usual-swing", degrees=self.usual_deg[0], u=self.usual_deg[1])
+            return usual_mean_square(None, swings, self.usual_deg), (Note(usual),)
         usual = message("usual-decay", share=USUAL_DECAY[0], u=USUAL_DECAY[1])
         return usual_mean_square(first, swings), (Note(usual),)
 
