@@ -94,7 +94,7 @@ def test_places_of_the_picture_that_are_apart_are_left_out_or_counted(made):
     found = seen(shrunk(made), made.period_s * 1.02)
     off = nominal(found.motion.period_s) - lasted(made, found.motion)
     u = uncertainty(found.motion.period_s)
-    assert abs(off) < 3 * u < 2.4e-3
+    assert abs(off) < 3 * u < 1.8e-3
     assert found.apart > 0
 
 

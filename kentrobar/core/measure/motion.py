@@ -9,10 +9,10 @@ sine with its first overtone to every sample of that stretch. NumPy is imported 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.numbers import Number, ufloat
+from kentrobar.core.numbers import Number, nominal, ufloat
 from kentrobar.core.reader import fixed
 from kentrobar.core.words import Message, message
 
@@ -84,7 +84,9 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
         )
     name, values, frequency = found
     keep = clean_stretch(times, values, frequency)
-    return fit_swing(times, values, keep, frequency, name, expect_s, notes)
+    found = fit_swing(times, values, keep, frequency, name, expect_s, notes)
+    clock = ufloat(0.0, CLOCK_U * nominal(found.period_s), "clock")
+    return replace(found, period_s=found.period_s + clock)
 
 
 # --- finding the swing ---------------------------------------------------------------------------
@@ -230,7 +232,7 @@ def fit_swing(
     every = max(len(t) // PLOTTED, 1)
     drawn = (t[::every].tolist(), y[::every].tolist(), (y - left)[::every].tolist())
     return Motion(
-        ufloat(period, u, "period") + ufloat(0.0, CLOCK_U * period, "clock"),
+        ufloat(period, u, "period"),
         name,
         1 / float(np.median(np.diff(times))),
         float(t[0]),
