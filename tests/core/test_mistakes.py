@@ -72,7 +72,7 @@ class Bench:
             name: value(after) for name, value in changed.items()
         }
         return {
-            name: (self.rng.gauss(value, READ_U[name]), READ_U[name])
+            name: (round(self.rng.gauss(value, READ_U[name]), 2), READ_U[name])
             for name, value in truth.items()
         }
 

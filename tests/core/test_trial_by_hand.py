@@ -34,7 +34,8 @@ def suspected(fitted=LAID, parts=None):
     after = sum(bodies, BEFORE)
     found = suspicions.of_the_fitting(TERN, after, bodies, fitted, parts or {}, 100.0)
     rows = [one if isinstance(one, tuple) else (one, None) for one in found]
-    return {one.key: (one, spread) for one, spread in rows}
+    # What may be far off too stands behind, under the same key.
+    return {one.key: (one, spread) for one, spread in reversed(rows)}
 
 
 def test_what_each_suspicion_says_changes_and_costs():

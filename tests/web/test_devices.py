@@ -251,7 +251,7 @@ def test_a_figure_that_stands_alone_has_its_drift_off_and_says_how_sure_it_is(be
         return json.loads(answer.headers["HX-Trigger-After-Swap"])["figure-taken"]["text"]
 
     # 0.1 g of display and 0.05 g of scatter as usual for a scale, a guess; 0.03 g of the check.
-    guessed = math.hypot(0.1 / 12**0.5, 0.05) * 3.31 / 2
+    guessed = math.hypot(0.1 / 12**0.5, 0.05 * 3.31 / 2)
     assert taken("single") == f"{316.84 - 0.4:.2f} ± {math.hypot(guessed, 0.03):.2f}"
     # A piece is laid on after setting to zero.
     assert taken("small") == f"316.84 ± {guessed:.2f}"

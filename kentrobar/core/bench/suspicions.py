@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from kentrobar.core.frame.mistyped import TypingSlip, mistyped
@@ -28,6 +28,8 @@ checked."""
 FAR_OFF, FAR_OFF_COST = 6.0, 1.5
 """An instrument that was knocked or not set to zero is off by some times its usual drift; how much
 less common that is."""
+MISWEIGHED, MISWEIGHED_COST = 3.0, 1.0
+"""The same of a piece that was weighed or cut wrong."""
 VARIES_G, VARIES_COST = 1.0, 3.0
 """By how much strings of another gauge or a damp grip weigh more or less, and how uncommon that
 is."""
@@ -130,7 +132,9 @@ def of_the_fitting(
         own = body.plain
         unit = own * (1 / own.mass)
         heavier = Suspicion(f"mass-{i}", message("mass", piece=i + 1), change(unit), 1.0, piece=i)
-        yield heavier, 0.1 + 0.1 * abs(own.mass)
+        spread = 0.1 + 0.1 * abs(own.mass)
+        yield heavier, spread
+        yield replace(heavier, cost=1.0 + MISWEIGHED_COST), MISWEIGHED * spread
         if own.mass > 0:
             lost = message("lost", piece=i + 1, mass=own.mass)
             yield Suspicion(f"lost-{i}", lost, change(own * -1.0), 3.0, piece=i)
