@@ -22,26 +22,15 @@ from kentrobar.core.words.amounts import Amount, gap
 from kentrobar.ui.forms import choose, first_fault
 
 from .aims import PULLS, Aim, SiteRow, pulled
-from .asked import Asked, Base, chosen_base, on_shelf
+from .asked import Asked, Base, chosen_base
+from .kit_form import KitForm
 from .limited import FLAGS, Limited, SiteWish
 
-SCHOOLS = [
-    ("swing", "swing weight first"),
-    ("balance", "balance, then weight, then the head"),
-    ("inertia", "weight, balance and recoil together"),
-]
 
-
-class WishForm(forms.Form):
+class WishForm(KitForm):
     """A wish, and what the frame allows. ``asked`` and ``limited`` are what was so before."""
 
     base = forms.ChoiceField(label="starts from")
-    sites = forms.MultipleChoiceField(required=False)
-    parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
-    hidden_only = forms.BooleanField(label="hidden places only", required=False)
-    bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
     most = forms.CharField(label="added at most", required=False, max_length=20)
 
     def __init__(
@@ -55,13 +44,10 @@ class WishForm(forms.Form):
     ) -> None:
         self.asked, self.limited, self.bases, self.outline = asked, limited, bases, outline
         self.axis = the_reader().axis_mm(outline.kind)
-        self.all_sites = limited.sites(outline)
-        self.lighter, self.on_shelf = parts, on_shelf()
+        self.gather(limited.sites(outline), parts)
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
         choose(self, "base", [(base.key, base.label) for base in bases])
-        choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
-        choose(self, "materials", [(name, name) for name in self.on_shelf])
-        choose(self, "parts", [(part.name, part.name) for part in parts])
+        self.offer()
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
                 label=FIGURES[name].title, required=False, max_length=60
@@ -94,17 +80,12 @@ class WishForm(forms.Form):
         """What was posted, a pulled vial turned into words; what is no longer there left out."""
         if data is None:
             return None
-        data = data.copy()
+        data = self.posted(data)
         for name in FIGURES:
             at, stood = data.get(f"at-{name}"), data.get(f"stood-{name}")
             if at is not None and at != stood and re.fullmatch(r"-?\d{1,3}", at):
                 old = self.asked.goals.get(name)
                 data[f"goal-{name}"] = pulled(name, int(at), old.tol if old else None, self.axis)
-        there = {part.name for part in self.lighter}
-        data.setlist("parts", [part for part in data.getlist("parts") if part in there])
-        data.setlist(
-            "materials", [name for name in data.getlist("materials") if name in self.on_shelf]
-        )
         return data
 
     def _initial(self) -> dict[str, Any]:
@@ -329,10 +310,6 @@ class WishForm(forms.Form):
         return bool(self.limited.site_wishes) or any(
             name.startswith(("most-", "free-")) for name in self.errors
         )
-
-    @property
-    def sites_on(self) -> tuple[str, ...]:
-        return tuple(self["sites"].value() or ())
 
     def site_rows(self) -> Iterator[SiteRow]:
         on = self.sites_on

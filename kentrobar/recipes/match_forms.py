@@ -22,8 +22,7 @@ from kentrobar.frames.choices import Condition
 from kentrobar.ui.fields import length_reader, mass_reader
 from kentrobar.ui.forms import choose
 
-from .asked import on_shelf
-from .forms import SCHOOLS
+from .kit_form import KitForm
 from .limited import FLAGS
 from .sets import GIVEN, LEAST, AskedSet, MatchFrame
 
@@ -48,16 +47,10 @@ class Held:
         )
 
 
-class MatchForm(forms.Form):
+class MatchForm(KitForm):
     condition = forms.ChoiceField(label="compared", choices=Condition.choices)
     target = forms.ChoiceField(label="target")
-    sites = forms.MultipleChoiceField(required=False)
-    parts = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    materials = forms.MultipleChoiceField(required=False, widget=forms.CheckboxSelectMultiple)
-    priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
     judged = forms.ChoiceField(label="judged by", choices=JUDGED)
-    hidden_only = forms.BooleanField(label="hidden places only", required=False)
-    bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
 
     def __init__(
         self,
@@ -66,26 +59,17 @@ class MatchForm(forms.Form):
         parts: Sequence[PartSite],
         data: Any = None,
     ) -> None:
-        self.asked, self.lighter = asked, parts
+        self.asked = asked
         outline = found[0].frame.outline()
         self.length_mm, self.axis = outline.length_mm, the_reader().axis_mm(outline.kind)
-        self.all_sites = usual_sites(outline)
-        materials = on_shelf()
+        self.gather(usual_sites(outline), parts)
         if data is not None:
-            # What was switched on and is no longer there is left out, not a fault.
-            data = data.copy()
-            there = {part.name for part in parts}
-            data.setlist("parts", [part for part in data.getlist("parts") if part in there])
-            data.setlist(
-                "materials", [name for name in data.getlist("materials") if name in materials]
-            )
+            data = self.posted(data)
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
         super().__init__(data, auto_id="match-%s", initial=self._initial())
         choose(self, "target", list(self._targets(found).items()))
-        choose(self, "sites", [(key, site.name) for key, site in self.all_sites.items()])
-        choose(self, "materials", [(name, name) for name in materials])
-        choose(self, "parts", [(part.name, part.name) for part in parts])
+        self.offer()
         for name in MATCHED:
             label = FIGURES[name].label
             self.fields[f"tol-{name}"] = forms.CharField(
@@ -203,10 +187,6 @@ class MatchForm(forms.Form):
     @property
     def is_given(self) -> bool:
         return self["target"].value() == GIVEN
-
-    @property
-    def sites_on(self) -> tuple[str, ...]:
-        return tuple(self["sites"].value() or ())
 
     def site_rows(self) -> list[tuple[str, str, bool]]:
         return [(key, site.name, key in self.sites_on) for key, site in self.all_sites.items()]

@@ -84,9 +84,9 @@ def read_motion(text: str, expect_s: float | None = None) -> Motion:
         )
     name, values, frequency = found
     keep = clean_stretch(times, values, frequency)
-    found = fit_swing(times, values, keep, frequency, name, expect_s, notes)
-    clock = ufloat(0.0, CLOCK_U * nominal(found.period_s), "clock")
-    return replace(found, period_s=found.period_s + clock)
+    motion = fit_swing(times, values, keep, frequency, name, expect_s, notes)
+    clock = ufloat(0.0, CLOCK_U * nominal(motion.period_s), "clock")
+    return replace(motion, period_s=motion.period_s + clock)
 
 
 # --- finding the swing ---------------------------------------------------------------------------
