@@ -76,7 +76,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     read = newest("mass_g")
     assert (read.value, read.repeats) == (pytest.approx(mass + 1 / 3), 3)
     assert read.u > 0.3
-    assert newest("balance_mm").u == pytest.approx(0.1 / 12**0.5)
+    assert newest("balance_mm").u > 1, "read with an edge and a ruler, as nobody said with what"
     # With whole units in the settings a bare figure is no surer than they are.
     hand.go("/settings/")
     hand.press("How you measure", "summary")
@@ -86,7 +86,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     hand.write("#reading-mass_g", f"{mass}.0")
     hand.press("Save", "button")
     hand.until(lambda: newest("mass_g").typed == f"{mass}.0 g")
-    assert newest("mass_g").u == pytest.approx(1 / 12**0.5)
+    assert newest("mass_g").u > 1 / 12**0.5
 
 
 def test_one_language_in_every_box(hand):

@@ -280,7 +280,7 @@ IMPROVE = {
     "taps": "more swings",
     "period": "more swings",
     "clock": "another recorder",
-    "amplitude": "smaller swings",
+    "amplitude": "writing down how wide it swings, and smaller swings",
     "spacing": "measuring the spacing more closely, or setting the threads wider apart",
     "thread": "longer threads, measured more closely",
     "drift": "checking the instrument against its reference more often",
