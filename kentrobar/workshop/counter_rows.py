@@ -43,7 +43,7 @@ class FrameRow(FigureBoxes):
     )
     arrived = forms.CharField(label="condition on arrival", max_length=200, required=False)
     refused = forms.CharField(label="refused, because", max_length=200, required=False)
-    is_told = forms.BooleanField(label="figures told, not read here", required=False)
+    is_told = forms.BooleanField(label="told", required=False)
     photos = forms.CharField(max_length=200, required=False, widget=forms.HiddenInput)
 
     def __init__(self, *args: Any, choices: Choices, **kwargs: Any) -> None:
