@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 NOTICED = {"mass_g": 4.0, "balance_mm": 4.0, "swing_kgcm2": 5.0, "twist_kgcm2": 0.5}
-"""One step a player notices, of each figure."""
+"""One step a player notices, of each figure: our own guess."""
 SURE = 0.95
 """Probability from which the best set-up is called better than the frame as it came."""
 PERHAPS = 0.75

@@ -1,5 +1,5 @@
 """Materials a bench starts from, until it has weighed its own. Tape is grams per mm of one
-strip."""
+strip; grams and prices are our own guess of what is commonly sold."""
 
 from __future__ import annotations
 

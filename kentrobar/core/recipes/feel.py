@@ -23,7 +23,8 @@ G_MM = 9806.65
 
 @dataclass(frozen=True, slots=True)
 class Noticed:
-    """Differences of swing weight a player notices, kg·cm²: below ``few`` most do not."""
+    """Differences of swing weight a player notices, kg·cm²: below ``few`` most do not. Our own
+    guess; a workshop sets its own."""
 
     few: float = 5.0
     serious: float = 10.0

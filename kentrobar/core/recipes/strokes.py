@@ -30,7 +30,8 @@ OF_STYLE: dict[str, StrokeKey] = {"net": "volley", "spin": "groundstroke", "flat
 @dataclass(frozen=True, slots=True)
 class SwingLaw:
     """Ω ∝ (swing weight)^−``power``, the power known to ± ``band``: strokes at full speed lie
-    between 0.15 and 0.35."""
+    between 0.15 and 0.35. Our own guess of what swing tests spread over; a workshop sets its
+    own."""
 
     power: float = 0.25
     band: float = 0.10
