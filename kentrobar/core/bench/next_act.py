@@ -63,10 +63,14 @@ def best_act(compared: Compared, pieces: Sequence[Piece], outline: Outline) -> A
         return None
     acts = _all_judged(compared, pieces, outline)
     able = [act for act in acts if act.tells > TELLS_LITTLE]
-    first = compared.suspicions[0].piece
+    first, *others = compared.suspicions
+    if not able and others and all(one.piece == first.piece is not None for one in others):
+        # Nothing tells what is wrong with it, but something tells whether it is that piece at all.
+        return best_act(replace(compared, suspicions=(first,)), pieces, outline)
     # Of acts that tell as much, the one that looks at what is suspected first.
     return max(
-        able, key=lambda act: (round(act.bits, 2), first is not None and act.piece == first),
+        able,
+        key=lambda act: (round(act.bits, 2), first.piece is not None and act.piece == first.piece),
         default=None,
     )  # fmt: skip
 
