@@ -138,7 +138,7 @@ class KeptWithout:
 
 @dataclass(frozen=True, slots=True)
 class KeptMatch:
-    """What a set came to. ``is_undecided`` where the time was up before it was known that not all
+    """What a set came to. ``is_undecided`` where it is not known that not all
     can reach one target. ``wanted`` is the common target; ``others`` are further targets that all
     can reach (``least-mass`` or ``frame:`` and a key), with their grams; ``openings`` what would
     let a frame follow that cannot, with its name."""

@@ -45,7 +45,7 @@ ORDERS: dict[str, tuple[tuple[str, ...], ...]] = {
 
 
 class SearchStoppedError(Exception):
-    """The search was stopped, or its time is up."""
+    """The search was stopped."""
 
 
 SUMS = attrgetter("mass", "moment", "second", "twist", "lateral")
