@@ -36,7 +36,8 @@ def parts(page):
         if not text.strip():
             continue
         if not text.startswith("<"):
-            yield "told", html.unescape(text)
+            # Minutes go by from one walk to the other.
+            yield "told", re.sub(r"\d+\s\w+ ago", "a while ago", html.unescape(text))
         elif not found[1] and not CHANGING.search(text):
             is_number = "inputmode=" in text
             for name, value in ATTRIBUTE.findall(text):
