@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -142,8 +142,19 @@ class Typed:
 
     def read_u(self, usual: float = 0.0) -> float:
         """One standard uncertainty of it as a reading: as written, else what it is usually read
-        with leaves open, and never less than its last digit."""
-        return self.u if self.u is not None else max(usual, self.least_u)
+        with leaves open, never less than its last digit, and what its repeats scatter."""
+        if self.u is not None:
+            return self.u
+        return math.hypot(scatter_of(self.values), max(usual, self.least_u))
+
+
+def scatter_of(values: Sequence[float]) -> float:
+    """One standard uncertainty of the mean of repeats, from how they scatter; 0 for one figure."""
+    if len(values) < 2:
+        return 0.0
+    mean = math.fsum(values) / len(values)
+    away = math.hypot(*(value - mean for value in values))
+    return away / math.sqrt((len(values) - 1) * len(values))
 
 
 def read_mass(text: str, default: str = "g") -> Typed:
@@ -221,9 +232,8 @@ def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
     mean = math.fsum(values) / len(values)
     u = None
     if all(one.u is not None for one in found):
-        spread = math.hypot(*(value - mean for value in values)) / math.sqrt(len(values) - 1)
         own = math.hypot(*(one.u or 0.0 for one in found)) / len(values)
-        u = math.hypot(spread / math.sqrt(len(values)), own)
+        u = math.hypot(scatter_of(values), own)
     step = min(one.step for one in found)
     return Typed(mean, u, found[0].unit, _clean(text), step, values)
 

@@ -284,7 +284,9 @@ def test_two_u_hold_the_true_value(simulate):
         assert not list(reading.faults())
         value = reading.reduce().value
         held += abs(nominal(value) - true) <= 2 * (uncertainty(value) or 0)
-    assert 0.92 <= held / TRIALS <= 0.99, f"{held / TRIALS:.1%} of trials within ± 2u"
+    # A guess that is out by half may hold a little less often.
+    least = 0.92 if simulate is scale_guessed else 0.93
+    assert least <= held / TRIALS <= 0.98, f"{held / TRIALS:.1%} of trials within ± 2u"
 
 
 def test_two_u_hold_the_period_of_a_recording():
@@ -339,4 +341,3 @@ def test_another_reading_never_widens_it_unless_they_lie_far_apart(way, steps):
     values = [first, *(round(first + one * step, 1) for one in steps)]
     if max(values) - min(values) <= 4 * u(values[:1]):
         assert u(values) <= u(values[:1]) * (1 + 1e-9)
-        assert u(values) <= u(values[:-1]) * (1 + 1e-9) or len(values) > 2

@@ -311,7 +311,7 @@ def fitted(values, frequency=FREQUENCY, expect_s=None, times=TIMES):
 def test_the_motion_carries_what_was_found_and_where():
     found = fitted(sine(decay=0.02) + noise(0.05))
     assert nominal(found.period_s) == pytest.approx(1.25, abs=3 * uncertainty(found.period_s))
-    assert 0.00005 < uncertainty(found.period_s) < 0.0005
+    assert 0.00005 < uncertainty(found.period_s) < 0.0002
     assert (found.channel, found.rate_hz) == ("gyro", pytest.approx(50))
     assert (found.start_s, found.end_s) == (2.0, pytest.approx(29.98))
     assert found.swings == pytest.approx(27.98 / 1.25, abs=0.01)

@@ -19,7 +19,7 @@ from kentrobar.core.io.readings import (
     reading_of,
     reduced,
 )
-from kentrobar.core.measure.balance import TwoScales, support_loads
+from kentrobar.core.measure.balance import BalanceBoard, TwoScales, support_loads
 from kentrobar.core.measure.bifilar import Bifilar, bifilar_period
 from kentrobar.core.measure.hung import HungFlat, hung_period
 from kentrobar.core.measure.machine import Machine
@@ -242,3 +242,19 @@ def test_the_shortest_run_that_has_a_line():
     answer = measurement_document(PENDULUM | {"tap_times_s": [0.0, 0.71, 1.42], "pivot_mm": 643})
     assert answer["measured_period_s"] == pytest.approx(1.42)
     assert answer["us"]["period_s"] > 0.01  # three taps of a hand tell little, and say so
+
+
+def test_a_board_read_turned_round_too_needs_no_zero():
+    """323 mm of 686: butt at the stop it reads 323 less its zero, tip at the stop 363 less it."""
+    for zero in (250.0, 251.5):
+        board = {"readings_mm": [323 - zero] * 3, "offset_mm": 250.0, "turned_mm": 363 - zero}
+        read = BalanceBoard(**board, length_mm=686.0)
+        assert nominal(read.reduce().value) == pytest.approx(323)
+        assert [path for path, _ in BalanceBoard(**board).faults()] == ["length_mm"]
+    guess = {"resolution_mm": 0.5, "repeatability_mm": 0.5}
+    known, unsure = (
+        BalanceBoard(**board, length_mm=686.0, **guess, repeatability_freedom=one).reduce().u
+        for one in (20.0, 3.0)
+    )
+    # One reading turned round is as unsure of its scatter as those before.
+    assert unsure > 1.3 * known

@@ -168,6 +168,9 @@ def test_repeats_are_read_wherever_one_figure_is(text):
     typed = read_repeats(text, read_mass)
     assert (typed.count, typed.value) == (3, pytest.approx(916 / 3))
     assert (typed.u, typed.step, typed.values) == (None, 1.0, (306.0, 305.0, 305.0))
+    # s/√3 of 306, 305, 305 is 1/3, beside what the last digit or a usual weighing leaves open.
+    assert typed.read_u() == pytest.approx(math.hypot(1 / 3, 1 / math.sqrt(12)))
+    assert typed.read_u(usual=0.5) == pytest.approx(math.hypot(1 / 3, 0.5))
 
 
 def test_repeats_in_mixed_units_and_with_their_own_u():

@@ -26,13 +26,12 @@ DRIFT_COST, DRIFTED_COST = 2.5, 0.5
 """How uncommon drift is by itself, and of an instrument that was outside its band when it was last
 checked."""
 FAR_OFF, FAR_OFF_COST = 6.0, 1.5
-"""An instrument that was knocked or not set to zero is off by some times its usual drift; how much
-less common that is."""
+"""Factor on the usual drift, and added cost, of an instrument that was knocked or not set to
+zero."""
 MISWEIGHED, MISWEIGHED_COST = 3.0, 1.0
-"""The same of a piece that was weighed or cut wrong."""
+"""Factor on the usual spread, and added cost, of a piece that was weighed or cut wrong."""
 VARIES_G, VARIES_COST = 1.0, 3.0
-"""By how much strings of another gauge or a damp grip weigh more or less, and how uncommon that
-is."""
+"""Spread, g, and cost of strings of another gauge or a damp grip."""
 TYPED: dict[TypingSlip, float] = {
     "digits-swapped": 6.0,
     "digit-wrong": 10.0,

@@ -11,6 +11,7 @@ from dataclasses import MISSING, dataclass, fields
 from typing import Literal
 
 from .outline import Outline, Paddle, Racket, RimLine
+from .presets import PRESETS
 
 StrokeKey = Literal["block", "volley", "groundstroke", "serve"]
 
@@ -242,6 +243,4 @@ def outline_of(kind: str, sizes: Mapping[str, float]) -> Outline:
 
 def default_outline(kind: str) -> Outline:
     """The outline a new frame of a kind begins with."""
-    from .presets import PRESETS
-
     return PRESETS[FRAME_KINDS[kind].preset][1]

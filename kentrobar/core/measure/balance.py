@@ -38,7 +38,7 @@ ZERO_U_MM = 0.7
 SUPPORT_U_MM = 1.0
 """How well it is known where a support, which is no line, bears a frame."""
 EDGE_MM = 1.5
-"""Width of an edge as people saw or file it."""
+"""Usual width of a sawn or filed edge, mm."""
 
 
 def edge_input() -> Input:
@@ -130,7 +130,10 @@ class BalanceBoard(Method):
         if self.turned_mm is None or self.length_mm is None:
             balance = number(self.offset_mm, "offset") + seen.result()
         else:
-            once = sample([value_of(self.turned_mm)], self.resolution_mm, self.repeatability_mm)
+            once = sample(
+                [value_of(self.turned_mm)], self.resolution_mm, self.repeatability_mm,
+                freedom=self.repeatability_freedom,
+            )  # fmt: skip
             turned = number(self.turned_mm, "scatter") + once.result() - value_of(self.turned_mm)
             balance = (number(self.length_mm, "length") + seen.result() - turned) / 2
         return _balance("balance-board", balance + edge_u(self.edge_mm), seen)
@@ -271,8 +274,8 @@ class TwoScales(Method):
             yield "x2_mm", "the two supports must stand apart"
 
     def reduce(self) -> Measurement:
-        """mass = m₁ + m₂; balance = (m₁x₁ + m₂x₂)/(m₁ + m₂). Both scales are off by as much, or
-        each by its own: whatever is worse for either figure."""
+        """mass = m₁ + m₂; balance = (m₁x₁ + m₂x₂)/(m₁ + m₂). The u of the drift counts √2 times
+        on each scale, so that the mass is covered also where both are off by as much."""
         m1, m2 = self._weighed(self.m1_g), self._weighed(self.m2_g)
         x1, x2 = number(self.x1_mm, "supports"), number(self.x2_mm, "supports")
         mass = m1 + m2

@@ -103,7 +103,7 @@ class Method(RawReading):
     more: ClassVar[tuple[Input, ...]] = ()
     """What it may be told beside: a clamp, an axis."""
     more_label: ClassVar[str] = ""
-    """That in a word."""
+    """Label of the fold they stand in."""
     readings: ClassVar[tuple[str, str, str] | None] = None
     """(key of its repeats in the document, their unit, an example); None where it has no
     repeats."""

@@ -11,7 +11,7 @@ from .programme import Programme
 COSTS = 0.1
 """Miss, in tolerances, that may be added for it."""
 COSTS_G = 0.1
-"""Grams that may be."""
+"""Grams that may be added for it."""
 MOST_STRIPS = 5
 
 

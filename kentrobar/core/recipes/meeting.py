@@ -18,6 +18,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import FIGURES
 
 from .candidates import Candidate
+from .programme import sums_of
 from .relaxed import Relaxed, Together
 
 if TYPE_CHECKING:
@@ -70,10 +71,10 @@ class Meeting:
 
 @dataclass(frozen=True, slots=True)
 class States:
-    """What could be put on a frame, one way a row.
+    """Ways to load a frame, one a column.
 
     Attributes:
-        sums: (5, n) of a Body. grams, cuts: (n,). choice: (n, sites) of candidates, −1 for none.
+        sums: (5, n) of a Body. grams, cuts: (n,). choice: (sites, n) of candidates, −1 for none.
         figures: (figures, n) of the frame with them.
     """
 
@@ -83,11 +84,8 @@ class States:
     choice: Whole
     figures: Table
 
-    def only(self, rows: Any) -> States:
-        return States(
-            self.sums[:, rows], self.grams[rows], self.cuts[rows], self.choice[rows],
-            self.figures[:, rows],
-        )  # fmt: skip
+    def only(self, columns: Any) -> States:
+        return States(*(getattr(self, name)[..., columns] for name in self.__dataclass_fields__))
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,9 +171,9 @@ class _Grid:
             if not len(inside):
                 chosen.append(None)
                 continue
-            row = inside[int(states.grams[inside].argmin())]
-            moved += float(states.grams[row])
-            chosen.append(tuple(int(i) for i in states.choice[row] if i >= 0))
+            at = inside[int(states.grams[inside].argmin())]
+            moved += float(states.grams[at])
+            chosen.append(tuple(int(i) for i in states.choice[:, at] if i >= 0))
         target = dict(zip(self.names, map(float, place), strict=True))
         return Meeting(target, tuple(chosen), moved)
 
@@ -250,13 +248,12 @@ class _Ways:
         import numpy as np
 
         here = [(i, way) for i, way in enumerate(ways) if way.site == site]
-        bodies = [Body(), *(way.body for _, way in here)]
-        sums = np.array([[b.mass, b.moment, b.second, b.twist, b.lateral] for b in bodies]).T
+        sums = sums_of([Body(), *(way.body for _, way in here)])
         return States(
             sums,
             abs(sums[0]),
             np.array([0, *(way.cuts for _, way in here)]),
-            np.array([[-1], *([i] for i, _ in here)]),
+            np.array([[-1, *(i for i, _ in here)]]),
             self._figures(sums),
         )
 
@@ -286,18 +283,12 @@ class _Ways:
                 keep &= cuts <= self.most_cuts
             at = np.flatnonzero(keep)
             i, j = np.divmod(at, m)
-            choice = np.hstack([some.choice[i], site.choice[j]])
+            choice = np.vstack([some.choice[:, i], site.choice[:, j]])
             parts.append(States(sums[:, at], grams[at], cuts[at], choice, figures[:, at]))
         whole = States(
             *(
-                np.concatenate([getattr(one, key) for one in parts], axis=-1 if wide else 0)
-                for key, wide in (
-                    ("sums", True),
-                    ("grams", False),
-                    ("cuts", False),
-                    ("choice", False),
-                    ("figures", True),
-                )
+                np.concatenate([getattr(one, name) for one in parts], axis=-1)
+                for name in States.__dataclass_fields__
             )
         )
         whole, wider = self._lightest(whole), 1.0

@@ -112,7 +112,7 @@ class Programme:
         self.lines = lines
         # A line is linear in the sums of a Body, so what it makes of one of each is all of it.
         self.each = np.array([[line.form(one) for one in ONE_OF_EACH] for line in lines])
-        self.rows = self.each @ _sums(way.body for way in ways)
+        self.rows = self.each @ sums_of(way.body for way in ways)
         # A balance band widens with the mass put on.
         self.wider = np.array(
             [
@@ -131,7 +131,7 @@ class Programme:
     def fragile(self) -> Table:
         import numpy as np
 
-        moved = _sums(shifted(way.body, OFF_MM) - way.body for way in self.ways)
+        moved = sums_of(shifted(way.body, OFF_MM) - way.body for way in self.ways)
         lengths = np.array([way.length_mm for way in self.ways])
         shaken: Table = np.hypot(self.rows * OFF_MM / lengths, self.each @ moved)
         return np.where(self.grams < 0, 0.0, shaken)  # taking off is exact
@@ -180,7 +180,7 @@ def _line(name: str, goal: Target, base: Body, reference_mm: float, axis_mm: flo
     return made(lambda body: FIGURES[name].of(body, goal.about(axis_mm)), goal.value)
 
 
-def _sums(bodies: Iterable[Body]) -> Table:
+def sums_of(bodies: Iterable[Body]) -> Table:
     """The five sums of every body, one body a column."""
     import numpy as np
 

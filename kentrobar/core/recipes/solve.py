@@ -26,14 +26,14 @@ from .join import TooManyStatesError, best_by_support
 from .programme import NEAR_SHARE, Chosen, Programme, SearchStoppedError, as_light
 
 NODES = 2_000
-"""Branches of a mixed-integer programme looked into at most: a second or two."""
+"""Most branch-and-bound nodes of a mixed-integer programme: a second or two."""
 BALANCE_SETTLES_MM = 0.3
 LIKELY = 0.6
 """A recipe that ends inside less often is a gamble, however light."""
 SURER = 0.1
 """Gain in success probability that is worth a card of its own, and more grams."""
 LIGHTER_G = 0.2
-"""Grams saved that are."""
+"""Grams saved that are worth a card of its own."""
 IDEAS = 3
 """Cards that are each another idea; whoever asks for more gets what comes next as well."""
 NEARLY = 0.25
