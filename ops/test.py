@@ -33,8 +33,10 @@ SIDE_BY_SIDE = [
     "--durations", "12",
 ]  # fmt: skip
 
+UNDISTURBED = ["tests/browser/test_camera.py"]
+"""What plays a film as fast as it was taken: nothing else is done meanwhile."""
+
 WAITING = [
-    "tests/browser/test_camera.py",
     "tests/browser/test_own_shop.py",
     "tests/browser/test_typing.py",
     "tests/web/test_devices.py",
@@ -93,10 +95,11 @@ def _everything(known: dict[str, str], at_the_end: contextlib.ExitStack) -> int:
         return 1
     # Each process with a database, a browser and a worker of its own. What commits, and journeys
     # with it, is the second half (pytest-django sorts it so): one process begins with each.
-    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in WAITING)]
+    rest = ["tests/browser", "tests/web", *(f"--ignore={one}" for one in WAITING + UNDISTURBED)]
     others.append(beside("tests that wait", *PYTEST, "--durations", "12", *WAITING))
     status = _run("web and browser tests", [*SIDE_BY_SIDE, *rest], known)
-    return max(status, *(one.ended() for one in others))
+    status = max(status, *(one.ended() for one in others))
+    return max(status, _run("a camera", [*PYTEST, *UNDISTURBED], known))
 
 
 class BackgroundProcess:

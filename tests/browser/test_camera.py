@@ -48,7 +48,7 @@ def test_a_camera_held_at_the_swing_stops_by_itself(live_server, tmp_path):
         browser.execute_script(COUNT)
         hand.press("Start the camera", "button")
         hand.until(lambda: "more" in hand.find("#film-words").text)
-        hand.until(lambda: hand.find("#film-go").text.startswith("Start"))
+        hand.until(lambda: hand.find("#film-go").text.startswith("Start"), seconds=180)
         hand.until(lambda: "It swung" in hand.find("#film-answer").text)
         found = Recording.objects.get().found
         rate = pictures_a_second(browser.execute_script("return window.shown"), found["seconds"])
