@@ -23,7 +23,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from kentrobar.core.io.films import trace_of
 from kentrobar.core.measure.film.decode import Pictures, open_film
-from kentrobar.core.measure.film.reading import SLOWED, Seen, SlowedFilm, seen
+from kentrobar.core.measure.film.reading import SLOWED, OtherRateError, Seen, SlowedFilm, seen
 from kentrobar.core.measure.recording import NoSwingError
 from kentrobar.core.measure.registry import METHODS
 from kentrobar.core.numbers import nominal, uncertainty
@@ -46,6 +46,8 @@ MOST_FILM = 300 * 1024 * 1024
 MOST_WORK_S = 120.0
 """Processor time for one film, s: others wait for theirs."""
 STILL_QUALITY = 70
+SLOWEST_HZ, FASTEST_HZ = 10.0, 1000.0
+"""Pictures a second that a film may be taken at."""
 
 
 class FilmStoppedError(Exception):
@@ -74,6 +76,7 @@ def film(request: Request, pk: int) -> HttpResponse:
     content = {
         "name": row.content.get("name", "film"), "file": again,
         "slowed": _one_of(request.POST.get("slowed"), SLOWED),
+        "filmed_hz": _rate_of(request.POST.get("filmed_hz")),
         "expect_s": expected_s(request, frame, asked),
         "keep": bool(request.POST.get("keep")), "asked": asked,
     }  # fmt: skip
@@ -193,6 +196,15 @@ def _one_of(text: str | None, numbers: tuple[int, ...]) -> int:
     return next((one for one in numbers if str(one) == text), numbers[0])
 
 
+def _rate_of(text: str | None) -> float | None:
+    """Pictures a second that somebody says it was filmed at."""
+    try:
+        rate = float(text or "")
+    except ValueError:
+        return None
+    return rate if SLOWEST_HZ <= rate <= FASTEST_HZ else None
+
+
 def expected_s(request: Request, frame: Frame, asked: dict[str, str]) -> float | None:
     """The period this frame should have, in the set-up as the boxes of its reading stand."""
     condition = asked.get("condition") or frame.usual_condition(frame.latest())
@@ -258,12 +270,15 @@ def look(row: Film) -> background.Prepared:
             pictures = open_film(path, lambda share: far(0.7 * share))
             found = seen(
                 pictures, content["expect_s"], content["slowed"],
-                lambda share: far(0.7 + 0.3 * share),
+                lambda share: far(0.7 + 0.3 * share), content.get("filmed_hz"),
             )  # fmt: skip
         except FilmStoppedError:
             return {}
         except SlowedFilm as slowed:
             return {"why": str(slowed), "slowed": slowed.times}
+        except OtherRateError as asked:
+            rates = [float(asked.filmed_hz), round(asked.stamped_hz, 2)]
+            return {"why": str(asked), "rates": rates}
         except NoSwingError as error:
             path.unlink(missing_ok=True)
             if not isinstance(error.__cause__, FileNotFoundError):

@@ -132,6 +132,7 @@ def _timing(
             found["film"] = recording.found["film"]
         else:
             found["period_s"] = {"value": recording.found["period_s"], "u": recording.found["u"]}
+            found["is_fitted"] = True
     elif taps:
         try:
             found["tap_times_s"] = [float(word.replace(",", ".")) for word in taps]

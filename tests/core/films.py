@@ -38,7 +38,17 @@ class Scene:
     hand_s: float = 0.0
     other_s: float = 0.0
     """The period of a second thing that swings, in the corner."""
+    second: float = 0.0
+    """Of how wide it swings, in a second way that dies as the first."""
+    apart: float = 0.07
+    """How much faster the second one is, of itself."""
     look: str = "side"
+    thick: float = 1.0
+    """Of the frame, beside its usual one."""
+    askew_deg: float = 0.0
+    """How far the camera stands beside the axis that the frame turns about."""
+    passer_s: float = 0.0
+    """When somebody begins to walk by, before the frame."""
     width: int = 96
     height: int = 54
     seed: int = 0
@@ -51,7 +61,8 @@ class Scene:
         # A wide swing is slower; its own phase is what the amplitude made of it.
         slower = math.radians(self.wide_deg) ** 2 / 16
         lost = slower * (1 - np.exp(-2 * self.decay * x)) / max(2 * self.decay, 1e-9)
-        return wide * np.cos(omega * (x - lost) + self.phase)
+        beside = self.second * np.cos(omega * (1 + self.apart) * x)
+        return wide * (np.cos(omega * (x - lost) + self.phase) + beside)
 
 
 def stamps(scene: Scene, rng) -> np.ndarray:
@@ -116,14 +127,14 @@ def _drawn(scene: Scene, wall, x, y, t: float):
     else:
         turned, scale = 0.0, 1 + 0.25 * math.sin(angle)
     # The pivot near the upper edge; the frame hangs down from it, 40 long.
-    u, v = x - 48.0, y - 6.0
+    u, v = (x - 48.0) / math.cos(math.radians(scene.askew_deg)), y - 6.0
     along = (v * math.cos(turned) + u * math.sin(turned)) / scale
     if scene.look != "side":
         along = along / math.cos(angle)
     across = (u * math.cos(turned) - v * math.sin(turned)) / scale
     head = np.sqrt(((along - 12) / 12) ** 2 + (across / 8) ** 2)
-    ring = np.abs(head - 1) * 8 - 1.4
-    shaft = np.maximum(np.abs(across) - 1.3, np.maximum(23 - along, along - 41))
+    ring = np.abs(head - 1) * 8 - 1.4 * scene.thick
+    shaft = np.maximum(np.abs(across) - 1.3 * scene.thick, np.maximum(23 - along, along - 41))
     edge = np.minimum(ring, shaft)
     cover = np.clip(0.5 - edge, 0, 1)
     found = wall * (1 - cover) + 215 * cover
@@ -131,6 +142,10 @@ def _drawn(scene: Scene, wall, x, y, t: float):
         away = 6 * math.sin(2 * math.pi * t / scene.other_s)
         dot = np.clip(4 - np.sqrt((x - 80 - away) ** 2 + (y - 42) ** 2), 0, 1)
         found = found * (1 - dot) + 30 * dot
+    if scene.passer_s and 0 < t - scene.passer_s < 3:
+        at = 40 * (t - scene.passer_s) - 12
+        somebody = np.clip(9 - np.abs(x - at - 2 * np.sin(y / 9)), 0, 1)
+        found = found * (1 - somebody) + 60 * somebody
     if t < scene.hand_s:
         side = 20 * t / max(scene.hand_s, 1e-9)
         arm = np.clip(7 - np.abs(y - 40 + 3 * math.sin(9 * t)), 0, 1) * (x < 56 - side)

@@ -1,6 +1,7 @@
 """Films on PostgreSQL: handed in, looked through, asked about, taken into a reading; and a camera's
 pictures, a second's worth at a time."""
 
+import re
 import struct
 from dataclasses import replace
 
@@ -98,6 +99,17 @@ def test_slow_motion_is_asked_about_and_read_from_the_same_file(bench, page, set
     assert "Yes, 4× slow motion" in asked
     assert len(lying(settings)) == 1
     bench.post(page, ASKED | {"again": "on", "slowed": "4"})
+    assert abs(Recording.objects.get().found["period_s"] - SWING.period_s) < 0.004
+    assert lying(settings) == []
+
+
+def test_stamps_that_a_program_wrote_are_asked_about(bench, page, settings, tmp_path):
+    lied = written(replace(SWING, rate=25.0), tmp_path / "s.mp4", slower=1.2)
+    asked = said(hand_in(bench, page, lied.read_bytes()))
+    assert "exactly even" in asked
+    answers = re.findall(r'name="filmed_hz" value="([^"]+)"', asked)
+    assert len(answers) == 2
+    bench.post(page, ASKED | {"again": "on", "filmed_hz": answers[0]})
     assert abs(Recording.objects.get().found["period_s"] - SWING.period_s) < 0.004
     assert lying(settings) == []
 

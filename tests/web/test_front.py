@@ -78,7 +78,7 @@ def bodies(served):
 
 
 PATIENCE_S = 5.0
-"""How long nginx waits for who is slowest, at least: whoever stood behind them would wait as long."""
+"""nginx waits so long at least for who is slow: whoever stood behind them would as well."""
 
 
 def test_strangers_who_send_slowly_hold_nobody_up(served, user):

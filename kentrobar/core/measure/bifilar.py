@@ -32,11 +32,14 @@ from .surroundings import GRAVITY, face_air_kgcm2, face_air_twist_kgcm2
 from .swinging import thread_height, two_thread_c2
 from .timing import Timed
 
+SPACING_U_MM = 0.7
+"""One standard uncertainty of how far apart two threads are: knots and holes are wide."""
+
 
 def _spacing(name: str, label: str) -> Input:
     return Input(
-        name, f"{name}_mm", "length", label, "236 mm", u=TAPE_U_MM,
-        usual=lambda outline, frame: (outline.width_mm - 20, TAPE_U_MM),
+        name, f"{name}_mm", "length", label, "236 mm", u=SPACING_U_MM,
+        usual=lambda outline, frame: (outline.width_mm - 20, SPACING_U_MM),
     )  # fmt: skip
 
 

@@ -89,7 +89,7 @@ class Filmed(RawReading):
         """The period of a pendulum's small swings: T = T_seen / (1 + θ²/16 …)."""
         motion = self.film.motion()
         first = 0.0 if self.amplitude_deg is None else self.amplitude_deg
-        square = mean_square(first, self.amplitude_end_deg)
+        square = mean_square(first, self.amplitude_end_deg, "samples")
         period = motion.period_s / lengthening(square, *PENDULUM)
         figures = {
             "measured_period_s": motion.period_s, "period_s": period, "swings": motion.swings,

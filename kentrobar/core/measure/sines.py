@@ -5,7 +5,7 @@ swings beside it. NumPy is imported only where it is used.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.words import Message, message
@@ -23,6 +23,13 @@ HANDLED = 2.0
 """An end counts as handled where what the fit leaves of it is so much more than in the middle."""
 BESIDE = 0.04
 """A second swing this large beside the first, of its width, is told."""
+PARTED = 0.1
+"""One standard uncertainty of how truly two swings are parted, in what the second one moves the
+period by. Our own, of films made up."""
+AS_WELL = 1.5
+"""Of what a second swing leaves: a wide swing, which quickens as it dies, that leaves no more."""
+WIDE_DEG = (4.0, 45.0)
+"""How wide a swing is looked for, that quickens as it dies."""
 BEYOND_CHANCE = 0.1
 """Minimum relative decrease of the residual for a second frequency."""
 BEYOND_RESTLESS = 40.0
@@ -91,13 +98,42 @@ def swings_of(t: Array, y: Array, one: Sines) -> tuple[Sines, Message | None]:
     tried = [dying_sines(t, y, list(pair)) for pair in pairs]
     two = min(tried, key=lambda found: float(found.left @ found.left))
     explained = 1 - float(two.left @ two.left) / float(one.left @ one.left)
-    if explained < BEYOND_CHANCE or two.next_size < BESIDE * two.size or abs(two.slower) > 0.25:
+    if explained < BEYOND_CHANCE or abs(two.slower) > 0.25:
+        return one, None
+    # A thousandth of the swing is not told apart.
+    least = len(t) * (one.size / 1000) ** 2
+    if _cost_of_a_wide_swing(t, y, one) < AS_WELL * float(two.left @ two.left) + least:
         return one, None
     chance = 4 * power_beside(t, two.left, one.omega) / len(t)
     if float(one.left @ one.left) - float(two.left @ two.left) < BEYOND_RESTLESS * chance:
         return one, None
     share = two.next_size / two.size
+    if share < BESIDE:
+        # Too little to be told; what it would do to the period is left open.
+        return replace(one, u_omega=math.hypot(one.u_omega, two.omega - one.omega)), None
+    left_open = math.hypot(two.u_omega, PARTED * (two.omega - one.omega))
+    two = replace(two, u_omega=left_open)
     return two, message("second-swing", share=share, apart=two.slower)
+
+
+def _cost_of_a_wide_swing(t: Array, y: Array, one: Sines) -> float:
+    """What is left, squared, of one swing that quickens as it dies: as wide as leaves least."""
+    import numpy as np
+
+    decay = max(one.decay, 1e-4)
+    late = -np.expm1(-2 * decay * (t - t[0])) / (2 * decay) / 16
+
+    def cost(degrees: float) -> float:
+        left = dying_sines(t - math.radians(degrees) ** 2 * late, y, [one.omega]).left
+        return float(left @ left)
+
+    low, high = WIDE_DEG
+    for _ in range(8):
+        third = (high - low) / 3
+        low, high = (
+            (low, high - third) if cost(low + third) < cost(high - third) else (low + third, high)
+        )
+    return cost((low + high) / 2)
 
 
 def power_beside(t: Array, left: Array, omega: float) -> float:

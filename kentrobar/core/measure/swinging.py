@@ -1,13 +1,17 @@
 """How wide a frame swings, and what that does to its period.
 
 A small swing takes T₀ however wide it is; a wide one takes T = T₀ (1 + c₂θ² + c₄θ⁴). Swings die
-away, so what counts is the mean over all that were timed, θ²(1 − e^−2x)/2x for an amplitude that
-falls from θ by e^−x. See docs/physics.md, "Wide swings".
+away, so what counts is a mean over all that were timed, of θ² e^−2xt where the amplitude falls from
+θ by e^−x: even, where a clock ran for all of them; the middle most, as a line through taps weighs
+them; the early, wide ones most, as a dying sine through samples does. See docs/physics.md, "Wide
+swings".
 """
 
 from __future__ import annotations
 
 import math
+from itertools import accumulate
+from typing import Literal
 
 from kentrobar.core.numbers import Given, Number, number, ufloat, value_of
 
@@ -20,21 +24,44 @@ USUAL_DECAY = (0.02, 0.01)
 """What share of its width a swing loses, ± one standard uncertainty: air and a thin pin."""
 PENDULUM = (1 / 16, 11 / 3072)
 """c₂, c₄ of whatever is pulled back by the sine of its angle."""
+PARTS = 200
+"""Steps of time in which a weighed mean is added up."""
 _RADIANS = math.pi / 180
 
+TimedBy = Literal["clock", "taps", "samples"]
 
-def mean_square(first_deg: Given, last_deg: Given | None = None) -> Number:
+
+def mean_square(first_deg: Given, last_deg: Given | None = None, by: TimedBy = "clock") -> Number:
     """Mean θ² in rad² over swings that die away evenly from the first amplitude to the last; as
     wide at last as at first where nothing is said of it."""
     first = number(first_deg, "amplitude") * _RADIANS
     if last_deg is None or value_of(last_deg) >= value_of(first_deg) * 0.999:
         return first * first
     last = number(last_deg, "amplitude") * _RADIANS
-    return (first * first - last * last) / (2 * math.log(value_of(first_deg) / value_of(last_deg)))
+    lost = math.log(value_of(first_deg) / value_of(last_deg))
+    mean = (first * first - last * last) / (2 * lost)
+    return mean * (_share(lost, by) / _share(lost, "clock"))
+
+
+def _share(lost: float, by: TimedBy) -> float:
+    """The mean of e^−2xt, t from 0 to 1, as a line through what was timed weighs it."""
+    if by == "clock":
+        return -math.expm1(-2 * lost) / (2 * lost)
+    middles = [(i + 0.5) / PARTS for i in range(PARTS)]
+    square = [math.exp(-2 * lost * t) for t in middles]
+    weights = square if by == "samples" else [1.0] * PARTS
+    behind = list(accumulate(one / PARTS for one in square))
+    at = sum(w * t for w, t in zip(weights, middles, strict=True)) / sum(weights)
+    away = [w * (t - at) for w, t in zip(weights, middles, strict=True)]
+    slope = sum(w * one for w, one in zip(away, behind, strict=True))
+    return slope / sum(w * t for w, t in zip(away, middles, strict=True))
 
 
 def usual_mean_square(
-    first_deg: Given | None, swings: float, usual_deg: tuple[float, float] = USUAL_DEG
+    first_deg: Given | None,
+    swings: float,
+    usual_deg: tuple[float, float] = USUAL_DEG,
+    by: TimedBy = "clock",
 ) -> Number:
     """The same where the last amplitude, or neither, was looked at: it died away, or swung, as is
     usual, give or take."""
@@ -46,8 +73,7 @@ def usual_mean_square(
     decay, u = USUAL_DECAY
 
     def left(share: float) -> float:
-        lost = 2 * share * swings
-        return -math.expm1(-lost) / lost
+        return _share(share * swings, by)
 
     slope = (left(decay + u) - left(decay - u / 2)) / (1.5 * u)
     return first * first * (left(decay) + slope * ufloat(0.0, u, "amplitude"))

@@ -21,7 +21,15 @@ from .filmed import Film
 from .method import Faults, above_zero, aside_faults, no_negative_u, not_negative
 from .sample import SetAside
 from .surroundings import GRAVITY
-from .swinging import PENDULUM, USUAL_DECAY, USUAL_DEG, lengthening, mean_square, usual_mean_square
+from .swinging import (
+    PENDULUM,
+    USUAL_DECAY,
+    USUAL_DEG,
+    TimedBy,
+    lengthening,
+    mean_square,
+    usual_mean_square,
+)
 from .taps import TooFewTapsError, fit
 
 Figures = dict[str, Number]
@@ -35,6 +43,7 @@ class Timed(Method):
 
     Attributes:
         tap_times_s: rising times of passes; or else ``period_s``, or what a film showed.
+        is_fitted: whether the period is of a dying sine through a recording's samples.
         taps_per_period: passes in one swing there and back.
         amplitude_deg, amplitude_end_deg: half the width of the first and of the last swing.
         usual_swing: whether what nobody said of how wide it swung is taken as usual, and carried as
@@ -51,6 +60,7 @@ class Timed(Method):
     tap_times_s: list[float] | None = None
     period_s: Given | None = None
     film: Film | None = None
+    is_fitted: bool = False
     taps_per_period: int = 2
     amplitude_deg: Given | None = None
     amplitude_end_deg: Given | None = None
@@ -151,16 +161,23 @@ class Timed(Method):
         """How this reading's wide swings lengthen its period."""
         return PENDULUM[0]
 
+    @property
+    def timed_by(self) -> TimedBy:
+        if self.tap_times_s is not None:
+            return "taps"
+        return "samples" if self.film is not None or self.is_fitted else "clock"
+
     def _square(self, swings: float) -> tuple[Number, tuple[Note, ...]]:
         """Mean θ² over the swings that were timed, rad², and what was taken as usual in it."""
         first, last = self.amplitude_deg, self.amplitude_end_deg
         if not self.usual_swing or last is not None:
-            return mean_square(0.0 if first is None else first, last), ()
+            return mean_square(0.0 if first is None else first, last, self.timed_by), ()
         if first is None:
             usual = message("usual-swing", degrees=self.usual_deg[0], u=self.usual_deg[1])
             return usual_mean_square(None, swings, self.usual_deg), (Note(usual),)
         usual = message("usual-decay", share=USUAL_DECAY[0], u=USUAL_DECAY[1])
-        return usual_mean_square(first, swings), (Note(usual),)
+        by = self.timed_by
+        return usual_mean_square(first, swings, by=by), (Note(usual),)
 
 
 def _tap_faults(times: Sequence[float], set_aside: list[SetAside]) -> Faults:

@@ -42,17 +42,24 @@ class Pictures:
         times_s: of each picture, from the first, by the film's own stamps.
         grey: pictures × height × width, 0…255.
         stills: (seconds, red-green-blue height × width × 3) of a few, upright.
+        every: one picture in how many of the film is here.
     """
 
     times_s: NDArray[np.float64]
     grey: NDArray[np.uint8]
     stills: tuple[tuple[float, NDArray[np.uint8]], ...] = ()
+    every: int = 1
 
     @property
     def rate_hz(self) -> float:
         import numpy as np
 
         return 1 / float(np.median(np.diff(self.times_s)))
+
+    @property
+    def stamped_hz(self) -> float:
+        """Pictures a second of the whole film, by its stamps."""
+        return self.rate_hz * self.every
 
 
 def open_film(path: str | PathLike[str], far: Far = lambda share: None) -> Pictures:
@@ -125,7 +132,7 @@ def _read(container: Any, far: Far) -> Pictures:
     order = np.argsort(stamps, kind="stable")
     stamps = stamps[order] - stamps[order][0]
     fresh = np.concatenate([[True], np.diff(stamps) > 0])
-    return Pictures(stamps[fresh], np.stack(grey)[order][fresh], tuple(stills))
+    return Pictures(stamps[fresh], np.stack(grey)[order][fresh], tuple(stills), every)
 
 
 def _every(container: Any, stream: Any) -> int:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.measure.least import Amounts, fit
+from kentrobar.core.measure.least import Amounts, Fit, fit
 from kentrobar.core.measure.motion import (
     FASTEST_S,
     Motion,
@@ -18,7 +19,8 @@ from kentrobar.core.measure.motion import (
 from kentrobar.core.measure.recording import NoSwingError, in_order
 from kentrobar.core.measure.sines import calm, power_beside
 from kentrobar.core.numbers import nominal, ufloat, uncertainty
-from kentrobar.core.words import Message
+from kentrobar.core.reader import digits
+from kentrobar.core.words import Message, message
 
 from .decode import Far, Pictures
 from .places import agreeing
@@ -29,9 +31,8 @@ from .sight import (
     pattern,
     steadied,
     through,
-    turning_rate,
-    width_deg,
 )
+from .width import seen_width
 
 if TYPE_CHECKING:
     import numpy as np
@@ -41,6 +42,12 @@ if TYPE_CHECKING:
 
 SLOWED = (1, 2, 4, 8)
 """How many times slower than it was a film may run."""
+RATES = (24, 25, 30, 50, 60)
+"""Pictures a second that are usual."""
+EVEN_S = 2e-5
+"""Seconds by which stamps of a program are uneven at most; a phone's own are more."""
+DOUBTED = 0.08
+"""A period so much, of itself, from what is expected is doubted where stamps are even."""
 CLOCK = 5e-5
 """A phone's clock goes wrong by less, of itself."""
 LIKE = 0.2
@@ -56,12 +63,12 @@ SHAKEN = 0.05
 OWN = (0.03, 0.2)
 """Minimum share of a shift independent of the swing: to accept it, and below which it is
 doubted."""
+SECOND = 0.5
+"""Minimum relative decrease of what is left of a trace for a second swing in it."""
 TRACE_HZ = 60.0
 WIDEST_DEG, NARROWEST_DEG = 45.0, 0.2
 WIDTH_U = 0.15
 """How well a width is seen, of itself: nobody films quite along the axis it turns about."""
-TURNS = 0.5
-"""Minimum share of the rotation in phase with the swing for its amplitude to be used."""
 
 
 class SlowedFilm(NoSwingError):
@@ -73,6 +80,18 @@ class SlowedFilm(NoSwingError):
             f" motion? Then say {times}×, and read it again."
         )
         self.times = times
+
+
+class OtherRateError(NoSwingError):
+    """It would swing as expected had it been filmed at another rate than its even stamps say."""
+
+    def __init__(self, stamped_hz: float, filmed_hz: float) -> None:
+        super().__init__(
+            f"Its stamps are exactly even, {digits(stamped_hz, 4)} pictures a second, as a program"
+            f" writes them, and such a frame would swing so had it been filmed at"
+            f" {filmed_hz:g} a second. How many was it?"
+        )
+        self.stamped_hz, self.filmed_hz = stamped_hz, filmed_hz
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +121,7 @@ def seen(
     expect_s: float | None = None,
     slowed: int = 1,
     far: Far = lambda share: None,
+    filmed_hz: float | None = None,
 ) -> Seen:
     """Find the swing in a film.
 
@@ -109,14 +129,18 @@ def seen(
         expect_s: the period this frame should have.
         slowed: how many times slower than it was the film runs.
         far: told how far it is; what it raises ends the work.
+        filmed_hz: pictures a second it was filmed at, where that is known; else by its stamps.
 
     Raises:
-        NoSwingError: nothing in it swings, with the reason; SlowedFilm where that is slow motion.
+        NoSwingError: nothing in it swings, with the reason; SlowedFilm where that is slow motion,
+            OtherRateError where its stamps are doubted.
     """
     import numpy as np
 
     which = {"i": np.arange(len(pictures.times_s), dtype=float)}
-    times, which, notes = in_order(pictures.times_s / slowed, which)
+    stamped_hz = pictures.stamped_hz
+    times_s = pictures.times_s * (stamped_hz / filmed_hz if filmed_hz else 1) / slowed
+    times, which, notes = in_order(times_s, which)
     grey = evened(pictures.grey[which["i"].astype(int)])
     still, shifts = steadied(grey)
     far(0.3)
@@ -130,6 +154,9 @@ def seen(
             " the phone propped up, the whole swing in the picture."
         )
     values, frequency = found
+    is_even = filmed_hz is None and slowed == 1 and _is_even(pictures.times_s)
+    if is_even and expect_s is not None:
+        _ask_for_the_rate(stamped_hz, frequency, expect_s)
     keep = clean_stretch(times, values, frequency)
     times, grey, still, shifts = times[keep], grey[keep], still[keep], shifts[keep]
     turned = 2 * math.pi * frequency
@@ -142,9 +169,10 @@ def seen(
     motion = _motion(times, trace, frequency, expect_s, notes, apart)
     beats = 2 if nominal(motion.period_s) * frequency > 1.5 else 1
     omega = 2 * math.pi * beats / nominal(motion.period_s)
-    width = None if beats == 2 else _width(times, grey, omega, motion)
+    width = None if beats == 2 else _width(times, grey, omega, motion, trace)
     every = max(int(len(times) / ((times[-1] - times[0]) * TRACE_HZ)), 1)
-    return Seen(motion, beats, times[::every], trace[::every], width, apart)
+    doubts = (message("even-stamps", rate=stamped_hz),) if is_even else ()
+    return Seen(motion, beats, times[::every], trace[::every], width, apart, doubts)
 
 
 def _of_all_places(
@@ -156,20 +184,27 @@ def _of_all_places(
     What swings takes part in a shift. All of the shift is believed, unless only half as much is
     left open where what is nearly all swing is not.
     """
+    x = times - times.mean()
     tries = []
     for own in OWN:
 
-        def straight(trace: Array, own: float = own) -> tuple[Array, Array]:
-            return straightened(times, unshaken(times, trace, shifts, omega, own), omega)
+        def quiet(points: Array, place: Array | None = None, own: float = own) -> Array:
+            seen = through(still, points) if along.any() else trace
+            if place is None:
+                place = _swings(x, _one_swing(x, seen, omega).x)[0]
+            return unshaken(seen, shifts, place, own)
 
         agreed, apart = along, 0.0
         if along.any():
             agreed, apart = agreeing(
-                times, lambda points: straight(through(still, points))[0], along, still.shape[1:],
-                omega,
+                times, lambda points: straightened(times, quiet(points), omega)[0], along,
+                still.shape[1:], omega,
             )  # fmt: skip
-        found, left = straight(through(still, agreed) if along.any() else trace)
-        tries.append((max(apart, restless_u(times, found, left, omega) / omega), found, apart))
+        place = where(times, through(still, agreed) if along.any() else trace, omega)
+        found = quiet(agreed, place)
+        straight, left = straightened(times, found, omega, place)
+        restless = restless_u(times, straight, left, omega) / omega
+        tries.append((max(apart, restless), found, apart))
     believed, doubted = tries
     _, found, apart = doubted if doubted[0] < believed[0] / 2 else believed
     return found, apart
@@ -196,7 +231,7 @@ def _motion(
     import numpy as np
 
     omega = 2 * math.pi * frequency
-    straight, left = straightened(times, trace, omega)
+    straight, left = straightened(times, trace, omega, where(times, trace, omega))
     everything = np.ones(len(times), bool)
     motion = fit_swing(times, straight, everything, frequency, "film", expect_s, notes)
     period = nominal(motion.period_s)
@@ -237,7 +272,7 @@ def let_free(times: Array, trace: Array, omega: float) -> Any:
     return keep
 
 
-def unshaken(times: Array, trace: Array, shifts: Array, omega: float, own: float) -> Array:
+def unshaken(trace: Array, shifts: Array, place: Array, own: float) -> Array:
     """The trace without what a shift of the picture makes of it, alone and with the swing: a point
     of the picture sees where the frame is and where the camera is, added up. Of a shift so much
     must be its ``own``, beside the swing, for it to tell what a shift does to the trace."""
@@ -246,7 +281,7 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float, own: float
     shifts = shifts - shifts.mean(axis=0)
     if float(shifts.std()) < SHAKEN:
         return trace
-    s = _dying(times, trace, omega)[:, None]
+    s = place[:, None]
     a, b = shifts[:, :1], shifts[:, 1:]
     shaken = np.hstack([shifts, s * shifts, s**2 * shifts, s**3 * shifts, a * a, a * b, b * b])
     swung = np.hstack([np.ones_like(s), s, s**2, s**3, s**4, s**5])
@@ -259,41 +294,75 @@ def unshaken(times: Array, trace: Array, shifts: Array, omega: float, own: float
     return np.asarray(trace - shaken @ solved, float)
 
 
-def straightened(times: Array, trace: Array, omega: float) -> tuple[Array, Array]:
+def straightened(
+    times: Array, trace: Array, omega: float, place: Array | None = None
+) -> tuple[Array, Array]:
     """(the trace as if light changed evenly with where the frame is, what is left of it).
 
-    A point of the picture is a curved function of that: y = a₀ + a₁s + a₂s² + …, s a dying sine.
-    What is curved in it is taken off; else the fit would take it for noise that errs alike.
+    A point of the picture is a curved function of that: y = a₀ + a₁s + a₂s² + …, s a dying sine
+    unless its ``place`` is known. What is curved in it is taken off; else the fit would take it
+    for noise that errs alike.
     """
-    s = _dying(times, trace, omega)
-    x = times - times.mean()
-    columns = _curved(x, s)
-    amounts = Amounts(columns, trace)
-    return trace - columns[:, 3:] @ amounts.each[3:], amounts.left
-
-
-def _dying(times: Array, trace: Array, omega: float) -> Array:
-    """The dying sine that a trace is a curved function of."""
     import numpy as np
 
     x = times - times.mean()
+    columns = _curved(x, _swings(x, _one_swing(x, trace, omega).x)[0] if place is None else place)
+    amounts = Amounts(columns, trace)
+    return np.asarray(trace - columns[:, 3:] @ amounts.each[3:], float), amounts.left
 
-    def dying(unknown: Array) -> tuple[Array, Array]:
-        rate, decay, phase = unknown
-        size, angle = np.exp(np.clip(-decay * x, -20, 20)), (omega + rate) * x + phase
-        return size * np.cos(angle), size * np.sin(angle)
+
+def where(times: Array, trace: Array, omega: float) -> Array:
+    """Where the frame is at each time: a dying sine, and another one beside it where both leave
+    much less of the trace."""
+    x = times - times.mean()
+    one = _one_swing(x, trace, omega)
+    tries = [
+        _place(x, trace, [*one.x, one.x[0] * (1 + shift), 0.01, *start])
+        for shift in (-0.1, -0.06, -0.03, 0.03, 0.06, 0.1)
+        for start in ((0.2, 0.0), (0.0, 0.2))
+    ]
+    two = min(tries, key=lambda found: found.cost)
+    return _swings(x, two.x if two.cost < (1 - SECOND) * one.cost else one.x)[0]
+
+
+def _one_swing(x: Array, trace: Array, omega: float) -> Fit:
+    tries = [_place(x, trace, [omega, 0.01, phase]) for phase in (0.0, math.pi / 2)]
+    return min(tries, key=lambda found: found.cost)
+
+
+def _place(x: Array, trace: Array, start: Sequence[float]) -> Fit:
+    """Where the frame is, fitted: of the first swing its angular frequency, decay and phase, of one
+    beside it frequency, decay and two amounts."""
+    import numpy as np
 
     def rest(unknown: Array) -> tuple[Array, Array]:
-        s, beside = dying(unknown)
-        columns = _curved(x, s)
+        place, moves = _swings(x, unknown)
+        columns = _curved(x, place)
         amounts = Amounts(columns, trace)
         powers = np.arange(1, CURVED + 1)
         steep = columns[:, [0, *range(2, CURVED + 1)]] @ (powers * amounts.each[2:])
-        moved = np.stack([-steep * x * beside, -steep * x * s, -steep * beside])
-        return amounts.left, amounts.slopes(moved.T)
+        return amounts.left, amounts.slopes((steep * moves).T)
 
-    tries = [fit(rest, np.array([0.0, 0.01, phase]), most=30) for phase in (0.0, math.pi / 2)]
-    return dying(min(tries, key=lambda one: one.cost).x)[0]
+    return fit(rest, np.array(start), most=30)
+
+
+def _swings(x: Array, unknown: Array) -> tuple[Array, Array]:
+    """(where the frame is at each time, as a share of the first swing; how the unknowns move
+    it)."""
+    import numpy as np
+
+    size = np.exp(np.clip(-unknown[1] * x, -20, 20))
+    angle = unknown[0] * x + unknown[2]
+    place, turned = size * np.cos(angle), size * np.sin(angle)
+    moves = [-x * turned, -x * place, -turned]
+    if len(unknown) > 3:
+        omega, decay, a, b = unknown[3:]
+        size = np.exp(np.clip(-decay * x, -20, 20))
+        cos, sin = size * np.cos(omega * x), size * np.sin(omega * x)
+        second = a * cos + b * sin
+        moves += [x * (b * cos - a * sin), -x * second, cos, sin]
+        place = place + second
+    return place, np.stack(moves)
 
 
 def _curved(x: Array, s: Array) -> Array:
@@ -358,14 +427,29 @@ def _ask_if_slowed(times: Array, grey: Any, expect_s: float) -> None:
             raise SlowedFilm(slowed)
 
 
+def _is_even(times: Array) -> bool:
+    import numpy as np
+
+    steps = np.diff(times)
+    return bool(np.percentile(np.abs(steps - np.median(steps)), 95) < EVEN_S)
+
+
+def _ask_for_the_rate(stamped_hz: float, frequency: float, expect_s: float) -> None:
+    """Raises OtherRateError where it swings as expected at another usual rate, and not at that of
+    its stamps."""
+    off = min((expect_s * frequency, expect_s * frequency / 2), key=lambda one: abs(one - 1))
+    if abs(off - 1) < DOUBTED:
+        return
+    near = min(RATES, key=lambda rate: abs(off * rate / stamped_hz - 1))
+    if abs(off * near / stamped_hz - 1) < DOUBTED / 2:
+        raise OtherRateError(stamped_hz, near)
+
+
 def _width(
-    times: Array, grey: Any, omega: float, motion: Motion
+    times: Array, grey: Any, omega: float, motion: Motion, trace: Array
 ) -> tuple[float, float, float] | None:
-    rates = turning_rate(times, grey, omega)
-    if rates is None:
-        return None
-    first, share = width_deg(times, rates, omega, motion.decay_per_s)
-    if share < TURNS or not NARROWEST_DEG < first < WIDEST_DEG:
+    first = seen_width(times, grey, omega, motion.decay_per_s, trace)
+    if not NARROWEST_DEG < first < WIDEST_DEG:
         return None
     last = first * math.exp(-max(motion.decay_per_s, 0.0) * float(times[-1] - times[0]))
     return first, last, max(WIDTH_U * first, 0.2)

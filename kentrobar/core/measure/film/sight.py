@@ -8,7 +8,6 @@ which points of the picture go with it, and these give the trace that is fitted.
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
@@ -58,7 +57,7 @@ def steadied(pictures: NDArray[np.float32]) -> tuple[NDArray[np.float32], Array]
     import numpy as np
 
     usual = pictures.mean(axis=0)
-    down, right = np.gradient(_blurred(usual[None])[0])
+    down, right = np.gradient(blurred(usual[None])[0])
     # How a picture changes by a shift, and by how the shift changes its slopes.
     shifts = np.stack([right, down]).reshape(2, -1)
     curved = np.stack(
@@ -141,46 +140,7 @@ def _keeping_time(x: Array, turning: Any, moved: Any) -> Any:
     return fits
 
 
-def turning_rate(times: Array, pictures: NDArray[np.float32], omega: float) -> Array | None:
-    """How fast what swings turns in the picture, rad/s, from one picture to the next; None where
-    nothing goes with the swing.
-
-    Between neighbouring pictures points move little: the change of each is its slope times how far
-    it went, and how far is a turn about some place: three unknowns for all points that swing.
-    """
-    import numpy as np
-
-    flat_trace = going_with(times, pictures, omega)
-    if not flat_trace.any():
-        return None
-    count, height, width = pictures.shape
-    blurred = _blurred(pictures)
-    swing = flat_trace / (np.linalg.norm(flat_trace) or 1.0)
-    moved = blurred - blurred.mean(axis=0)
-    share = np.abs(np.tensordot(swing, moved, axes=1)) / np.maximum(
-        np.sqrt((moved**2).sum(axis=0)), 1e-6
-    )
-    strong = np.sqrt((moved**2).mean(axis=0))
-    weight = np.where(strong > 0.15 * float(strong.max()), share, 0.0)
-    weight = weight.astype(np.float32)
-    y, x = np.mgrid[:height, :width].astype(np.float32)
-    x, y = x - x.mean(), y - y.mean()
-    rates = []
-    for k in range(0, count - 1, CHUNK):
-        some = blurred[k : k + CHUNK + 1]
-        middle = (some[1:] + some[:-1]) / 2
-        down, right = np.gradient(middle, axis=(1, 2))
-        change = (some[1:] - some[:-1]).reshape(len(middle), -1)
-        # A point that goes by (dx, dy) leaves a change of −slope · (dx, dy).
-        columns = np.stack([right, down, down * x - right * y], axis=1)
-        columns = columns.reshape(len(middle), 3, -1)
-        slopes = columns * weight.reshape(-1)
-        square = slopes @ columns.transpose(0, 2, 1) + 1e-3 * np.eye(3, dtype=np.float32)
-        rates.append(-np.linalg.solve(square, slopes @ change[:, :, None])[:, 2, 0])
-    return np.asarray(np.concatenate(rates) / np.diff(times), float)
-
-
-def _blurred(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
+def blurred(pictures: NDArray[np.float32]) -> NDArray[np.float32]:
     """Each point the mean of its neighbours, twice: slopes hold over more than a point."""
     found: NDArray[np.float32] = pictures
     for _ in range(2):
@@ -200,23 +160,3 @@ def _padded(pictures: Any) -> Any:
     import numpy as np
 
     return np.pad(pictures, ((0, 0), (1, 1), (1, 1)), mode="edge")
-
-
-def width_deg(times: Array, rates: Array, omega: float, decay: float) -> tuple[float, float]:
-    """(half the width of the swing at the first of ``times``, how much of the turning is a swing):
-    a dying sine through the rates of turning."""
-    import numpy as np
-
-    middle = (times[1:] + times[:-1]) / 2
-    x = middle - times[0]
-    dying = np.exp(-np.clip(decay * x, -20, 20))
-    columns = np.column_stack([dying * np.cos(omega * x), dying * np.sin(omega * x)])
-    tame = np.clip(rates, *np.percentile(rates, [1, 99]))
-    solved, *_ = np.linalg.lstsq(columns, tame, rcond=None)
-    left = tame - columns @ solved
-    whole = float(((tame - tame.mean()) ** 2).sum())
-    share = 1 - float(left @ left) / whole if whole else 0.0
-    # Between two pictures it is the mean rate that shows.
-    half = omega * float(np.median(np.diff(times))) / 2
-    seen = math.sin(half) / half if half > 1e-9 else 1.0
-    return math.degrees(math.hypot(*solved) / omega / seen), share

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from kentrobar.core.reader import fixed, percent
+from kentrobar.core.reader import digits, fixed, percent
 
 from .names import Sentence
 
@@ -41,6 +41,10 @@ READINGS: dict[str, Sentence] = {
         f"A second swing, {percent(share)} as wide and {percent(abs(apart), 1)}"
         f" {'slower' if apart > 0 else 'faster'}, swings beside the first: the frame hangs askew or"
         " the stand swings along. The wider one is taken for the frame’s; look at the pin."
+    ),
+    "even-stamps": lambda rate: (
+        f"Its stamps are exactly even, {digits(rate, 4)} a second, as a program writes them: if it"
+        " was filmed at another rate, the period is off by as much. Hold it against a few taps."
     ),
     "two-beats": ("The sensor beat twice a swing: the period is two beats, as this frame swings."),
 }
