@@ -19,8 +19,8 @@ from django.utils import timezone
 
 from kentrobar.core.measure.method import Kit
 from kentrobar.core.measure.registry import METHODS
-from kentrobar.core.measure.sample import GUESSED_DOF, NEVER_CHECKED, sample, wander_u
-from kentrobar.core.numbers import Number, WithU, number
+from kentrobar.core.measure.sample import GUESSED_DOF, NEVER_CHECKED, error_at, sample, wander_u
+from kentrobar.core.numbers import Number, WithU, nominal, number, uncertainty
 from kentrobar.core.reader import digits
 from kentrobar.frames.models import Frame, Reading
 from kentrobar.ui.models import Work
@@ -39,6 +39,7 @@ PRINTED = RegexValidator(r"^[ -~]*\Z", "Plain letters, digits and signs only, on
 """What is sent to an instrument is one word on one line."""
 USES_BETWEEN_CHECKS = 200
 """Number of readings that wears an instrument as much as the days between two checks."""
+DAY = timedelta(days=1)
 UNITS = {"scale": "g", "board": "mm", "tape": "mm", "machine": "kg·cm²", "timer": "s"}
 
 
@@ -106,24 +107,31 @@ class Instrument(Removable):
     def last_check(self) -> Check | None:
         return self.checks.first()
 
-    def kit(self) -> Kit:
-        """What the core must know of it to compute with what it reads."""
-        drift, own = self.drift(), self.own_scatter()
+    def kit(self, near: float | None = None) -> Kit:
+        """What the core must know of it to compute with what it reads, about ``near``."""
+        drift, own = self.drift(near=near), self.own_scatter()
         return Kit(
             self.resolution, own[0] if own else None, (drift.value, drift.u),
             own[1] if own else GUESSED_DOF,
         )  # fmt: skip
 
-    def drift(self, now: datetime | None = None) -> WithU:
+    def drift(self, now: datetime | None = None, near: float | None = None) -> WithU:
         """What it reads too much, by its last check: as sure as the check was, and as what it may
-        have wandered since."""
+        have wandered since. ``near`` a value by the line through that check and one of the same day
+        with a reference that is much lighter or heavier."""
         last = self.last_check()
         if last is None:
             return WithU(value=0.0, u=wander_u(self.drift_band, NEVER_CHECKED))
         age = (now or timezone.now()) - last.checked_at
         uses = self.uses.filter(reading__read_at__gt=last.checked_at).count()
         share = max(age / timedelta(days=max(self.check_days, 1)), uses / USES_BETWEEN_CHECKS)
-        return WithU(value=last.drift, u=math.hypot(last.u, wander_u(self.drift_band, share)))
+        off = WithU(value=last.drift, u=last.u)
+        if near is not None:
+            same_day = [one for one in self.checks.all() if last.checked_at - one.checked_at < DAY]
+            lines = (error_at(near, last.found, one.found) for one in same_day if one != last)
+            if line := next((one for one in lines if one is not None), None):
+                off = WithU(value=nominal(line), u=uncertainty(line) or 0.0)
+        return WithU(value=off.value, u=math.hypot(off.u, wander_u(self.drift_band, share)))
 
     def zero_u(self) -> float:
         """How well a board's zero is known, mm, with what it may have wandered."""
@@ -149,7 +157,7 @@ class Instrument(Removable):
         own, usual = self.own_scatter(), METHODS[self.kind].usual_kit
         scatter, freedom = own or (usual.repeatability, usual.freedom)
         read = sample([shown], self.resolution, scatter, freedom=freedom).result()
-        return read if is_small else read - number(self.drift(), "drift")
+        return read if is_small else read - number(self.drift(near=shown), "drift")
 
     def troubles(self, now: datetime | None = None) -> list[str]:
         """What must be said at each reading taken with it."""
@@ -215,6 +223,11 @@ class Check(models.Model):
     @property
     def u(self) -> float:
         return math.hypot(self.expected_u, self.read_u)
+
+    @property
+    def found(self) -> tuple[float, float, float]:
+        """What it should have read, what it read too much, one standard uncertainty of that."""
+        return self.expected, self.drift, self.u
 
     @property
     def is_level(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from statistics import fmean
 from typing import Any
 
 from kentrobar.core.geometry.outline import Outline
@@ -42,7 +43,8 @@ def document_of(
     """The raw reading of a frame of such an outline, as a document. Raises BoxError."""
     instrument = cleaned.get("instrument")
     written = {one.name: cleaned.get(one.name) for one in method.all_inputs()}
-    found, lacking = method.settled(inputs_of(method, written, instrument))
+    near = fmean(one.value for one in cleaned["readings"]) if cleaned.get("readings") else None
+    found, lacking = method.settled(inputs_of(method, written, instrument, near))
     if lacking:
         raise BoxError(*lacking)
     if method.readings is not None:
@@ -54,10 +56,13 @@ def document_of(
 
 
 def inputs_of(
-    method: type[Method], written: Mapping[str, Any], instrument: Instrument | None
+    method: type[Method],
+    written: Mapping[str, Any],
+    instrument: Instrument | None,
+    near: float | None = None,
 ) -> Document:
-    """What was written beside the readings, with what the instrument adds."""
-    found: Document = dict(method.of_kit(instrument.kit() if instrument else None))
+    """What was written beside the readings, with what the instrument adds ``near`` them."""
+    found: Document = dict(method.of_kit(instrument.kit(near) if instrument else None))
     for one in method.all_inputs():
         typed = written.get(one.name)
         if typed is None or typed == "":

@@ -129,6 +129,29 @@ def test_the_newest_check_says_how_far_an_instrument_is_off(db, racket):
     assert scale.single(3.4, is_small=True).nominal_value == pytest.approx(3.4)
 
 
+def test_a_check_with_two_masses_tells_a_scales_zero_from_its_span(db):
+    """It shows 0.1 % too much: 0.05 g of 50, 0.4 of 400."""
+    scale = Instrument.objects.create(name="bench scale", kind="scale", resolution=0.01,
+                                      drift_band=0.5)  # fmt: skip
+    now = timezone.now()
+    for grams, before in ((50, timedelta(minutes=5)), (400, timedelta(0))):
+        scale.checks.create(
+            reference=f"{grams} g", expected=grams, expected_u=0.01, read=1.001 * grams,
+            checked_at=now - before,
+        )  # fmt: skip
+    assert scale.kit(320).drift[0] == pytest.approx(0.32)
+    assert scale.single(320.32).nominal_value == pytest.approx(320.0)
+    # Between the two it is as sure as both, each by its share of the way.
+    assert scale.drift(now, 320).u == pytest.approx(0.01 * math.hypot(80 / 350, 270 / 350), rel=0.5)
+    # Another day's check, or one with nearly the same mass, tells no span.
+    scale.checks.filter(expected=50).update(checked_at=now - timedelta(days=3))
+    assert scale.kit(320).drift[0] == pytest.approx(0.4)
+    scale.checks.create(
+        reference="330 g", expected=330, read=330.1, checked_at=now - timedelta(minutes=9)
+    )
+    assert scale.kit(320).drift[0] == pytest.approx(0.4)
+
+
 def test_an_instrument_never_checked_may_be_off_and_guesses_are_no_knowledge(db, racket):
     scale = Instrument.objects.create(name="new scale", kind="scale", resolution=0.1, drift_band=1)
     assert scale.drift().value == 0

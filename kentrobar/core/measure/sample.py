@@ -174,6 +174,26 @@ def wander_u(band: float, share: float) -> float:
     return band / math.sqrt(3) * math.sqrt(math.sqrt(max(share, 0.0)))
 
 
+APART = 0.2
+"""Of the heavier of two references, by which they differ at least to tell a zero from a span."""
+
+
+def error_at(
+    value: float, last: tuple[float, float, float], other: tuple[float, float, float]
+) -> Number | None:
+    """What an instrument reads too much at a value, along the line through two checks (what each
+    reference should have read, what it read too much, one standard uncertainty): its zero and its
+    span. None where the references are too near to tell them apart."""
+    (at, off, u), (beyond, off_there, u_there) = last, other
+    if abs(beyond - at) < APART * max(abs(at), abs(beyond)):
+        return None
+    share = (value - at) / (beyond - at)
+    line: Number = (1 - share) * ufloat(off, u, "drift") + share * ufloat(
+        off_there, u_there, "drift"
+    )
+    return line
+
+
 def display_u(resolution: float) -> float:
     """Standard uncertainty of a display with steps of ``resolution``: an even spread over one
     step."""

@@ -52,25 +52,35 @@ def roll_mm(pin_mm: Number, string_mm: float | None = STRING_MM) -> Number:
 
 
 def face_air_kgcm2(outline: Outline, about_mm: float) -> float:
-    """What the air that a paddle's face pushes along adds to its swing weight about an axis,
-    kg·cm²: ∫ 0.65·π·ρ·b²·(x − a)² dx over its half widths b. 0 for a racket: its strings let the
-    air through.
+    """What air adds to a paddle's swing weight about an axis, kg·cm²: what its face pushes along,
+    ∫ 0.65·π·ρ·b²·(x − a)² dx over its half widths b, and what is sealed in it, which swings and is
+    not weighed, ∫ 2·ρ·t·b·(x − a)² dx of its thickness t. 0 for a racket: its strings let the air
+    through.
     """
-    return _integral(outline, lambda half, x: half**2 * (x - about_mm) ** 2)
+    return _integral(
+        outline, lambda half, x, thick: (pushed(half) + 2 * thick * half) * (x - about_mm) ** 2
+    )
 
 
 def face_air_twist_kgcm2(outline: Outline) -> float:
-    """The same about its own long centre line: ∫ 0.65·π·ρ·b⁴/8 dx, kg·cm²."""
-    return _integral(outline, lambda half, x: half**4 / 8)
+    """The same about its own long centre line: ∫ 0.65·π·ρ·b⁴/8 dx and ∫ 2·ρ·t·b³/3 dx, kg·cm²."""
+    return _integral(
+        outline, lambda half, x, thick: pushed(half) * half**2 / 8 + 2 * thick * half**3 / 3
+    )
 
 
-def _integral(outline: Outline, of: Callable[[float, float], float]) -> float:
+def pushed(half_mm: float) -> float:
+    """Of a strip so wide, how much air goes with it for each mm of its length, mm²."""
+    return SHORT_FACE * math.pi * half_mm**2
+
+
+def _integral(outline: Outline, of: Callable[[float, float, float], float]) -> float:
     if not isinstance(outline, Paddle):
         return 0.0
     widths = _half_widths(outline)
     step = widths[1][0] - widths[0][0]
-    whole = sum(of(half, x) for x, half in widths) * step
-    return SHORT_FACE * math.pi * AIR_G_MM3 * whole / KGCM2
+    whole = sum(of(half, x, outline.beam_mm) for x, half in widths) * step
+    return AIR_G_MM3 * whole / KGCM2
 
 
 @lru_cache(maxsize=64)
