@@ -150,6 +150,41 @@ def of_one(seed: int) -> tuple[Any, Any, Any, int, int]:
     )  # fmt: skip
 
 
+class Greedy(Player):
+    """Likes whatever is heavier."""
+
+    def likes(self, place: Any) -> float:
+        return self.felt * float(place[0])
+
+
+class Tiring(Player):
+    """Likes the second of two better the longer it goes on, and errs twice as much."""
+
+    said = 0
+
+    def says(self, one: Any, other: Any) -> Said:
+        self.said += 1
+        d = self.likes(one) - self.likes(other) - 0.06 * self.said
+        d += self.rng.normal(0, 2 * 2**0.5)
+        return "same" if abs(d) < 0.5 else "better" if d > 0 else "worse"
+
+
+class Ridge(Player):
+    """Tells swing weight and balance alone."""
+
+    def likes(self, place: Any) -> float:
+        return -self.felt * float(np.linalg.norm((place - self.ideal)[1:3]))
+
+
+HARSHER = {"likes the heavier": Greedy, "errs twice, tires": Tiring, "tells two figures": Ridge}
+
+
+def of_harsher(task: tuple[str, int]) -> tuple[int, int, str, bool]:
+    name, seed = task
+    usual = player(seed)
+    return searched(HARSHER[name](usual.ideal, usual.felt, usual.rng))
+
+
 def of_nothing(seed: int) -> tuple[int, str]:
     _, pairs, verdict, _ = searched(player(seed, 0.0))
     return pairs, verdict
@@ -161,6 +196,10 @@ def main(count: int) -> None:
     with Pool(2) as pool:
         rows = pool.map(of_one, range(count))
         nothing = pool.map(of_nothing, range(count))
+        harsher = {
+            name: pool.map(of_harsher, [(name, seed) for seed in range(count // 4)])
+            for name in HARSHER
+        }
     print("pairs until what is kept is within a step and stays so (median; share that gets there):")
     ours = [one[0] for one, *_ in rows]
     ways = {
@@ -180,6 +219,12 @@ def main(count: int) -> None:
     print(f"players who feel nothing: called better {false:.1%}, ", end="")
     told = sum(verdict == "cannot-tell" for _, verdict in nothing) / count
     print(f"found out {told:.0%}, after {median(pairs for pairs, _ in nothing)} pairs")
+    for name, found in harsher.items():
+        ends = [verdict for _, _, verdict, _ in found]
+        told = {one: ends.count(one) for one in sorted(set(ends))}
+        near = sum(is_near for *_, is_near in found) / len(found)
+        pairs = median(pairs for _, pairs, *_ in found)
+        print(f"  {name:20} after {pairs} pairs {told}, within a step {near:.0%}")
     print(f"{time.perf_counter() - started:.0f} s")
 
 

@@ -40,6 +40,8 @@ from .setup_shown import covers_of, maps, moves, rows_of
 
 ASPECTS = ("power", "control", "spin", "steadiness", "quickness", "arm")
 SAID = ("better", "worse", "same")
+FURTHER = 1.5
+"""How many times as far limits go where the best lies beyond them."""
 
 
 def _rail(label: str, usual: float) -> forms.FloatField:
@@ -63,8 +65,10 @@ class SetupForm(forms.Form):
     )  # fmt: skip
     is_blind = forms.BooleanField(label="under covers", required=False, initial=True)
 
-    def __init__(self, frame: Frame, data: Any = None) -> None:
-        super().__init__(data, auto_id="u-%s")
+    def __init__(
+        self, frame: Frame, data: Any = None, beyond: dict[str, Any] | None = None
+    ) -> None:
+        super().__init__(data, auto_id="u-%s", initial=beyond)
         self.there = Limited.of(frame).sites(frame.outline())
         known = asking.materials_of(Settings.load())
         self.tapes = {one.name: one for one in known if isinstance(one, Tape)}
@@ -72,7 +76,9 @@ class SetupForm(forms.Form):
         assert isinstance(sites, forms.MultipleChoiceField)
         assert isinstance(tape, forms.ChoiceField)
         sites.choices = [(key, one.name) for key, one in self.there.items()]
-        sites.initial = [key for key in FRAME_KINDS[frame.kind].blind_sites if key in self.there]
+        sites.initial = (beyond or {}).get("sites") or [
+            key for key in FRAME_KINDS[frame.kind].blind_sites if key in self.there
+        ]
         tape.choices = [(name, name) for name in self.tapes]
         with_commas(self)
 
@@ -94,7 +100,7 @@ def index(request: Request, pk: int) -> HttpResponse:
     """The searches of a frame, and a new one."""
     frame = get_object_or_404(Frame.live, pk=pk)
     base = asking.base(frame)
-    form = SetupForm(frame, request.POST or None)
+    form = SetupForm(frame, request.POST or None, beyond=_beyond(frame, request.GET.get("beyond")))
     if request.method == "POST" and form.is_valid():
         chosen = {key: form.there[key] for key in form.cleaned_data["sites"]}
         tape = form.tapes[form.cleaned_data["tape"]]
@@ -114,6 +120,21 @@ def index(request: Request, pk: int) -> HttpResponse:
     return render(request, "workshop/setup_index.html", context, status=status)
 
 
+def _beyond(frame: Frame, number: str | None) -> dict[str, Any] | None:
+    """What an earlier search of this frame was asked for, its limits a step further out."""
+    searches = frame.setup_searches.all()
+    row = searches.filter(pk=number).first() if number and number.isdecimal() else None
+    if row is None or "asked" not in row.content:
+        return None
+    asked = row.content["asked"]
+    further = {
+        name: round(FURTHER * asked[name], 1)
+        for name in ("most_g", *FIGURES)
+        if asked.get(name) is not None
+    }
+    return asked | further
+
+
 def _create(
     request: Request, frame: Frame, base: asking.Base, found: list[Setup], form: SetupForm
 ) -> SetupSearch:
@@ -124,6 +145,7 @@ def _create(
             "base": base.key, "is_blind": form.cleaned_data["is_blind"],
             "names": {key: form.there[key].name for key in form.cleaned_data["sites"]},
             "pairs": form.cleaned_data["pairs"], "tape": form.cleaned_data["tape"],
+            "asked": form.cleaned_data,
             "setups": [
                 {
                     "grams": one.grams, "place": one.place,
@@ -186,6 +208,11 @@ def verdict(row: SetupSearch, now: Standing) -> str:
         return (
             f"Stop: the best is liked more than the frame as it came, {percent(now.chance)} sure;"
             " what is left to gain is below what is noticed."
+        )
+    if now.verdict == "beyond":
+        return (
+            "Stop: the heavier one was liked more again and again, up to the most that these limits"
+            " allow. The best lies beyond them."
         )
     if now.verdict == "perhaps":
         return (

@@ -196,6 +196,21 @@ def test_players_with_an_ideal_find_it_and_those_without_are_told_so():
     assert nothing.count("cannot-tell") >= 8
 
 
+def test_who_always_likes_more_is_told_after_five_that_the_best_lies_beyond():
+    """He took all fourteen pairs and ended in perhaps."""
+    _, places = players.setups()
+    answers = []
+    while (now := standing(places, answers)).next is not None:
+        a, b = now.next
+        d = places[a][0] - places[b][0]
+        answers.append(Answer(a, b, "same" if abs(d) < 0.1 else "better" if d > 0 else "worse"))
+    assert (now.verdict, len(answers)) == ("beyond", 5)
+    assert places[now.best][0] == places[:, 0].max()
+    # Who likes less is not sent beyond.
+    lighter = [Answer(a.second, a.first, a.said) for a in answers]
+    assert standing(places, lighter).verdict != "beyond"
+
+
 def test_a_strength_that_is_none_is_no_gain():
     known = liking(PLACES, [Answer(1, 0, "same")])
     assert known.gain(0)[0] == pytest.approx(0, abs=1e-6)

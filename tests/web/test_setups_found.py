@@ -62,7 +62,7 @@ def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket,
     assert felt
     assert all("km/h" in words and words in page for words in felt), "what it does to strokes"
     assert search.token in page
-    play(search, lambda one: 2 * one["place"][2])
+    play(search, lambda one: -3 * abs(one["place"][2] - 2.5) - abs(one["place"][0] - 1.5))
     assert search.is_answered
     now = standing(search.places(), search.told(), search.cost)
     assert now.verdict == "better"
@@ -90,6 +90,19 @@ def test_a_search_from_the_first_pair_to_a_plan_and_what_is_liked(bench, racket,
     asked = bench.post(f"/frames/{other.pk}/recipes/say/", {"said": wish}, follow=True)
     assert not asked.context.get("said_fault"), wish
     assert wish.startswith("swing weight +")
+
+
+def test_who_always_likes_more_is_offered_a_search_with_more(bench, racket, search):
+    play(search, lambda one: 3 * one["place"][0])
+    page = said(bench.get(f"/set-ups/{search.pk}/"))
+    assert "The best lies beyond them" in page
+    (further,) = re.findall(r"/frames/\d+/set-ups/\?beyond=\d+", page)
+    form = bench.get(further).context["form"]
+    assert (form["most_g"].value(), form["swing_kgcm2"].value()) == (18.0, 37.5)
+    assert form["sites"].value() == search.content["asked"]["sites"]
+    other = measured_frame(TERN, READ, serial="9")
+    usual = bench.get(f"/frames/{other.pk}/set-ups/?beyond={search.pk}").context["form"]
+    assert usual["most_g"].value() == 12.0, "a search of another frame says nothing here"
 
 
 def test_what_is_to_be_cut_weighs_what_stands_beside_it(search):

@@ -33,6 +33,12 @@ NEAR = 0.85
 """Share of the best pair's expected gain from which a pair counts as equal; the cheapest of them to
 fit is taken."""
 ORIGINAL = 0
+HEAVIER = 0.2
+"""Noticed steps of mass by which one of two counts as heavier."""
+ONE_SLIP_IN = 8
+"""Answers of somebody who always likes more, of which one may be the other way round."""
+TOP = 0.95
+"""Of the heaviest set-up's mass, from which the best lies at the end of what may be tried."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,8 +48,9 @@ class Standing:
     Attributes:
         best: the set-up liked most so far. chance: that it is liked more than the frame as it came.
         next: the pair to try, the one on the frame first; None where it is over.
-        verdict: ``going``, ``better`` or ``perhaps`` (the best is), ``as-it-was`` (nothing is liked
-            more) or ``cannot-tell``.
+        verdict: ``going``, ``better`` or ``perhaps`` (the best is), ``beyond`` (the heavier one was
+            always liked more: the best lies beyond these), ``as-it-was`` (nothing is liked more)
+            or ``cannot-tell``.
         more: rounds that would still be needed to be sure, at a guess.
     """
 
@@ -80,6 +87,8 @@ def standing(
     gain[best] = 0.0
     promise = float(gain.max()) if len(gain) > 1 else 0.0
     rounds = len(answers)
+    if rounds >= LEAST and chance >= 0.5 and _wants_more(places, answers, best):
+        return Standing(best, chance, None, "beyond", 0, known)
     is_over = rounds >= most or (
         rounds >= LEAST
         and (
@@ -117,6 +126,16 @@ def session(
         said: Said = "same" if abs(apart) < SAME else "better" if apart > 0 else "worse"
         supposed.append(Answer(first, second, said))
     return found
+
+
+def _wants_more(places: Array, answers: Sequence[Answer], best: int) -> bool:
+    """Whether the heavier of two was always liked more, up to the heaviest there is."""
+    mass = places[:, 0]
+    apart = [(float(mass[a.first] - mass[a.second]), a.said) for a in answers]
+    told = [(said == "better") == (heavier > 0) for heavier, said in apart
+            if said != "same" and abs(heavier) > HEAVIER]  # fmt: skip
+    is_at_top = float(mass[best]) >= TOP * float(mass.max())
+    return is_at_top and len(told) >= LEAST - 1 and told.count(False) <= len(told) // ONE_SLIP_IN
 
 
 def _verdict(known: Liking, best: int, chance: float) -> str:
