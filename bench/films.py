@@ -1,7 +1,8 @@
 """How true a film's period is: .venv/bin/python -m bench.films [N]
 
-N films made up at random of each kind (100), rendered, reduced and held against what they were made
-of: how many lie within ± 2u and within 0.5 ms or 3u, the median ±, how many widths lie within ± 2u. Then what reducing costs: 20 s of 1080p at 30 pictures a second, in two encodings.
+N films of each kind (100), made up at random, rendered, reduced and held against what they were
+made of: how many lie within ± 2u and within 0.5 ms or 3u, the median ±, how many widths lie within
+± 2u. Then what reducing costs: 20 s of 1080p at 30 pictures a second, in two encodings.
 """
 
 from __future__ import annotations
@@ -68,7 +69,7 @@ def truth(made: Scene, start: float, end: float) -> float:
 
 
 def one(task: tuple[str, int]) -> tuple[float, ...] | None:
-    """(what it is off by in s, u, width said, its u, width true) or None where nothing was found."""
+    """(what it is off by in s, u, width said, its u, width true); None where nothing was found."""
     kind, seed = task
     made = scene(kind, seed)
     pictures = shrunk(made)

@@ -68,7 +68,7 @@ BAR = (
     View("Plans", "plans", ("plan", "sheet", "trial", "card")),
     View("Match", "matches", ("match",)),
     View("Stock", "stock", ("stock", "material")),
-    View("Instruments", "instruments", ("instrument",)),
+    View("Instruments", "instruments", ("instrument", "own-figures")),
 )
 OWN = (View("Settings", "settings", ("settings", "colleague", "invit", "program", "token")),)
 SIMULATORS = View("Simulators", "simulators", ("simulators",))

@@ -36,4 +36,5 @@ class WorkshopConfig(AppConfig):
             lambda request, page: {"links": links.of_frame(page.frame)},
         )  # fmt: skip
         fill("player-likes", "workshop/_likes.html", liked.shown)
+        fill("instruments-actions", "workshop/_own_figures.html", lambda request, page: {})
         fill("settings-actions", "workshop/_settings_action.html", calendar.of_settings)

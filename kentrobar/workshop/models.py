@@ -122,6 +122,16 @@ class RestSearch(Work):
         return f"rest of the {self.trial}"
 
 
+class Learned(Work):
+    """What all fittings that were read again say of rolls and instruments (``own_figures.py``): one
+    row."""
+
+    is_beside = True
+
+    def __str__(self) -> str:
+        return "what the shop learned of itself"
+
+
 class Job(Removable):
     """What somebody asked for, and the frames taken in for it."""
 

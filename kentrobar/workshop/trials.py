@@ -33,7 +33,7 @@ from kentrobar.stock.models import CUT, Material, Weighing
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
-from . import acts, rests
+from . import acts, own_figures, rests
 from .models import Trial
 from .suspects import checked, missable, varying
 from .trial_forms import NEXT_PIECE, TrialForm
@@ -89,6 +89,7 @@ def keep(request: Request, pk: int) -> HttpResponse:
         return _page(request, plan, form, 422)
     trial = form.save(request.user)
     rests.begin(plan, trial)
+    own_figures.begin()
     return redirect("trial", pk)
 
 

@@ -120,7 +120,7 @@ def compare(
     bodies = [body_of(one.piece, outline) for one in fitted]
     after = sum(bodies, before)
     predicted = plain_figures(after, axis_mm, READ)
-    square = _covariance(after, bodies, fitted, read, axis_mm)
+    square = joint_covariance(after, bodies, fitted, read, axis_mm)
     residuals = tuple(
         Residual(name, predicted[name], value, math.sqrt(square[i][i]))
         for i, (name, (value, _)) in enumerate(read.items())
@@ -138,14 +138,14 @@ def compare(
     return replace(compared, suspicions=tuple(_ranked(found, gap)))
 
 
-def _covariance(
+def joint_covariance(
     after: Body,
     bodies: Sequence[Body],
     fitted: Sequence[Fitted],
     read: Mapping[str, tuple[float, float | None]],
     axis_mm: float,
 ) -> list[list[float]]:
-    """Of read less predicted, figure by figure: the frame's readings before, which move several
+    """Of read less predicted, by figure: the frame's readings before, which move several
     figures at once, the pieces' masses and places, which do too, and each reading by itself."""
     given = [figure(name, after, axis_mm) for name in read]
     square = [[covariance(one, other) for other in given] for one in given]

@@ -32,7 +32,7 @@ from .surroundings import GRAVITY, face_air_kgcm2, face_air_twist_kgcm2
 from .swinging import thread_height, two_thread_c2
 from .timing import Timed
 
-SPACING_U_MM = 0.7
+SPACING_U_MM = 1.0
 """One standard uncertainty of how far apart two threads are: knots and holes are wide."""
 
 

@@ -17,8 +17,8 @@ DENSITIES = (
     ("lead-free", 4.0), ("lead", 9.0), ("tungsten", 9.0), ("copper", 7.0), ("leather", 0.71),
     ("overgrip", 0.8), ("wrapper", 1.3), ("shrink", 1.3), ("cotton", 0.4), ("grip", 0.35),
 )  # fmt: skip
-"""Grams per cm³ as wound, by what the name of the material holds; of anything else 1. Of an
-overgrip of 0.5 mm a hand feels about 0.35: foam gives, and its turns overlap."""
+"""Grams per cm³ as wound, by what the name of the material holds; of anything else 1: our own
+guess. Of an overgrip of 0.5 mm a hand feels about 0.35: foam gives, and its turns overlap."""
 
 
 def girth_mm(name: str, mass_g: float, length_mm: float, outline: Outline) -> float:

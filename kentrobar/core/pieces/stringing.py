@@ -21,7 +21,8 @@ DENSITY: dict[StringMaterial, float] = {
     "synthetic": 1.16,
     "natural": 1.28,
 }
-"""g/cm³, as drawn or twisted."""
+"""g/cm³, as drawn or twisted: usual of polyester, nylon and gut; for what is wound and coated our
+own guess."""
 ANY_DENSITY = 1.22
 GAUGES_MM = {
     "15": 1.43, "15L": 1.38, "16": 1.32, "16L": 1.28, "17": 1.24, "17L": 1.20, "18": 1.16,
