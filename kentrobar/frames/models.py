@@ -26,7 +26,7 @@ from kentrobar.core.geometry.kinds import FRAME_KINDS, outline_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.parts import PARTS
-from kentrobar.core.reader import digits
+from kentrobar.core.reader import digits, translated
 from kentrobar.core.words.amounts import told
 from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.reading import LANGUAGES
@@ -356,6 +356,13 @@ class Reading(Removable):
 
     removed_word = "Withdrew"
     history = HistoricalRecords()
+
+    @property
+    def how(self) -> str:
+        """How it was read, in words."""
+        if self.raw.get("is_told"):
+            return translated("told by the customer")
+        return str(self.get_method_display())
 
     class Meta:
         ordering = ["-read_at", "-pk"]

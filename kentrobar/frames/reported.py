@@ -46,19 +46,22 @@ def keep_reported(
                 axis_mm=axis,
                 condition=condition,
                 typed=as_written(typed),
-                raw=document_of(quantity, typed.value, u, axis),
+                raw=document_of(quantity, typed.value, u, axis, is_told),
                 confirmed=quantity.value in confirmed,
                 read_at=now,
                 read_by=user,
             )
 
 
-def document_of(quantity: str, value: float, u: float | None, axis: float | None) -> dict[str, Any]:
-    """The raw reading of a figure somebody wrote down."""
+def document_of(
+    quantity: str, value: float, u: float | None, axis: float | None, is_told: bool = False
+) -> dict[str, Any]:
+    """The raw reading of a figure somebody wrote down, or only told."""
     document = {
         "format": READING_FORMAT,
         "method": "told",
         "quantity": str(quantity),
         "value": {"value": value, "u": u} if u else value,
     }
-    return document | ({"axis_mm": axis} if axis is not None else {})
+    more: dict[str, Any] = {"is_told": True} if is_told else {}
+    return document | more | ({"axis_mm": axis} if axis is not None else {})

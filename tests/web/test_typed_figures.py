@@ -60,6 +60,7 @@ def test_on_the_frame_page_the_last_digit_and_the_usual_instrument_say(bench, ra
     told = read(bench, racket, mass_g="317.0", swing_kgcm2="315", is_told="on")
     assert told["mass_g"].u > 1.0
     assert told["swing_kgcm2"].u > 2.0
+    assert "told by the customer" in said(bench.get(f"/readings/{told['mass_g'].pk}/"))
 
 
 def as_read(figure, step, key="", values=(0.0,)):

@@ -14,11 +14,13 @@ from .method import Faults, Measurement, above_zero, not_negative
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reported(RawReading):
-    """One figure as it was written down."""
+    """One figure as it was written down; ``is_told`` where a customer named it and nobody here read
+    it."""
 
     quantity: Literal["mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2"]
     value: Given
     axis_mm: float | None = None
+    is_told: bool = False
     method: Literal["told"] = "told"
 
     def faults(self) -> Faults:
