@@ -56,6 +56,7 @@ UNITS: dict[str, Unit] = {
         Unit("cm", "length", 10.0, 2, 2, True, ("centimetre", "centimetres")),
         Unit("m", "length", 1000.0, 4, 4),
         Unit("in", "length", 25.4, 2, 3, True, ("inch", "inches", '"', "″", "''", "”")),
+        Unit("ft", "length", 304.8, 3, 3, False, ("foot", "feet")),
         Unit(
             "kg·cm²", "inertia", 1.0, 1, 2, False,
             ("kgcm2", "kgcm²", "kg·cm2", "kg.cm2", "kg*cm2", "kg*cm^2", "kgcm^2", "kg·cm^2", "sw"),
@@ -108,6 +109,10 @@ _ROW = re.compile(
 """Several plain numbers in a row, with one unit for all or none."""
 _SAME = re.compile(rf"(?:{_PLAIN})\s*(?P<unit>[^\W\d]+)(?:\s+(?:{_PLAIN})\s*(?P=unit))+")
 """Several, each with the same unit: `1 lb 3 oz` is none, and no one figure either."""
+_TWO_UNITS = re.compile(
+    r"(?P<whole>\d{1,4})\s*(?P<large>[a-z]+)\.?,?\s+(?P<part>\d{1,4}(?:[.,]\d{1,4})?)\s*(?P<small>[a-z]+)\.?",
+    re.IGNORECASE,
+)
 _PLUS_MINUS = re.compile(
     rf"^(?P<main>.*?)(?:±|\+/-|\+-|\+−)\s*(?P<u>{_PLAIN})(?P<unit>.*)$", re.DOTALL
 )
@@ -300,7 +305,7 @@ def _clean(text: str) -> str:
 
 
 def _read(text: str, table: dict[str, float], default: str, what: str, example: str) -> Typed:
-    clean = _clean(text)
+    clean = _in_the_smaller(_clean(text))
     value, u, words, step = _split(clean, what, example)
     word = words.strip().rstrip(".").lower().replace(" ", "")
     unit = _WORDS.get(word, word) or default
@@ -309,7 +314,27 @@ def _read(text: str, table: dict[str, float], default: str, what: str, example: 
             f"“{clean}”: {words.strip()} is not a unit for {what}. Write {example}."
         )
     factor = table[unit]
-    return Typed(value * factor, None if u is None else u * factor, unit, clean, step * factor)
+    typed = _clean(text)
+    return Typed(value * factor, None if u is None else u * factor, unit, typed, step * factor)
+
+
+def _in_the_smaller(clean: str) -> str:
+    """`1 lb 3 oz` as 19 oz, `6 ft 2 in` as 74 in."""
+    found = _TWO_UNITS.fullmatch(clean)
+    if not found:
+        return clean
+    large, small = (_WORDS.get(found[k].lower(), found[k].lower()) for k in ("large", "small"))
+    if (large, small) not in (("lb", "oz"), ("ft", "in")):
+        return clean
+    many = (16 if large == "lb" else 12) * int(found["whole"])
+    part = found["part"].replace(",", ".")
+    places = len(part.partition(".")[2])
+    return f"{many + float(part):.{places}f} {small}"
+
+
+def _unit(word: str) -> Unit | None:
+    key = word.strip().rstrip(".").lower().replace(" ", "")
+    return UNITS.get(_WORDS.get(key, key))
 
 
 def last_digit(number: str) -> float:
@@ -350,6 +375,12 @@ def _split(clean: str, what: str, example: str) -> tuple[float, float | None, st
         raise UnreadableError(f"“{clean}” is not {what}. Write {example}.")
     if found["sign"] in ("-", "−", "–"):
         value = -value
+    if u is not None and rest and tail and rest.lower() != tail.lower():
+        # Each with its own unit: 32.4 cm ± 1 mm.
+        own, other = _unit(rest), _unit(tail)
+        if own is None or other is None or own.dimension != other.dimension:
+            raise UnreadableError(f"“{clean}”: two units. Write {example}.")
+        u, tail = u * other.size / own.size, ""
     return value, u, tail or rest, step
 
 

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.predict import Measured, predict
-from kentrobar.core.io.said import read_said
+from kentrobar.core.io.said import AskedError, read_said
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
@@ -129,7 +129,9 @@ def say(request: Request, pk: int) -> HttpResponse:
     try:
         goals = _meant(request, frame, asked, text)
     except UnreadableError as error:
-        more = {"said": text, "said_fault": str(error)}
+        more: dict[str, Any] = {"said": text, "said_fault": str(error)}
+        if isinstance(error, AskedError):
+            more |= {"said_answers": error.answers, "said_advice": error.advice}
         return _page(request, frame, wish, _form(request, frame, wish), 422, more)
     return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
 

@@ -166,7 +166,7 @@ def test_the_frames_readings_move_several_figures_at_once():
     piece = Point(mass_g=5.0, x_mm=600.0)
     bodies = [body_of(piece, TERN)]
     read = {"mass_g": (305.0, 0.1), "swing_kgcm2": (322.5, None)}
-    square = trial._covariance(sum(bodies, before), bodies, [Fitted(piece, 0.05)], read, 100.0)
+    square = trial.joint_covariance(sum(bodies, before), bodies, [Fitted(piece, 0.05)], read, 100.0)
     # 0.05 g at half a metre from the axis is 0.125 kg·cm²; a millimetre further 0.05·(501² − 500²).
     placed = 5 * (501**2 - 500**2) / 1e5
     assert square[0][0] == pytest.approx(0.3**2 + 0.05**2 + 0.1**2)

@@ -471,6 +471,21 @@ def test_another_frame_is_found_by_words_that_it_alone_has(page, racket, bench):
     assert "Fulmar 100 · F1 has no balance as played: read it first." in said(answer)
 
 
+def test_what_may_be_meant_two_ways_is_asked_and_a_feeling_led_to_advice(racket, bench, page):
+    """Read 6.1 points head-light."""
+    answer = bench.post(page.path + "say/", {"said": "3 points head light, keep weight"})
+    answers = answer.context["said_answers"]
+    assert all(f'value="{one}"' in said(answer) for one in answers)
+    assert not page.wish.content.get("goals")
+    for one, key in zip(answers, ("value", "change"), strict=True):
+        bench.post(page.path + "say/", {"said": one})
+        assert key in page.wish.content["goals"]["balance_mm"]
+    feeling = bench.post(page.path + "say/", {"said": "more stable"})
+    assert 'name="w" value="forgiving"' in said(feeling)
+    advice = bench.get(f"/frames/{racket.pk}/advice/?w=forgiving")
+    assert 'value="forgiving" checked' in said(advice)
+
+
 def test_the_chart_of_one_gram(racket, paddle, bench):
     for frame in (racket, paddle):
         answer = bench.get(f"/frames/{frame.pk}/one-gram/", {"grams": "2 g"})

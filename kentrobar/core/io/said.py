@@ -5,7 +5,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from difflib import get_close_matches
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
@@ -13,40 +14,56 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.player_words import STEP_TOL
 from kentrobar.core.units import LENGTH, MASS, POINT_MM
 
+from .clauses import Clause, clauses_of, of_a_side, slots_of, words_known
 from .wishes import UNREAD, read_goal
 
 Figures = Mapping[str, float]
-_N = r"(?P<n>\d+(?:[.,]\d+)?)\s*"
-_HEAD = r"(?P<more>more\s+|less\s+)?head[ -]?(?P<side>light|heavy)"
-ADJECTIVES = {
-    "steadier": ("twist_kgcm2", 1), "stabler": ("twist_kgcm2", 1),
-    "more stable": ("twist_kgcm2", 1), "more forgiving": ("twist_kgcm2", 1),
-    "heavier": ("mass_g", 1), "lighter": ("mass_g", -1),
-    "quicker": ("swing_kgcm2", -1), "faster": ("swing_kgcm2", -1), "whippier": ("swing_kgcm2", -1),
-    "heavier to swing": ("swing_kgcm2", 1), "more plow": ("swing_kgcm2", 1),
-    "more power": ("swing_kgcm2", 1),
-}  # fmt: skip
-KEPT = {
-    r"(?:no|not) slower.*|(?:just )?as (?:quick|fast).*": "swing_kgcm2",
-    r"(?:no|not) heavier.*|(?:just )?as (?:heavy|light).*": "mass_g",
-}
-NAMED = {
-    r"(?:static )?weight|mass": "mass_g", "balance": "balance_mm",
-    r"swing ?weight|swing|sw": "swing_kgcm2", r"twist ?weight|twist|tw": "twist_kgcm2",
-    r"recoil ?weight|recoil": "recoil_kgcm2",
-}  # fmt: skip
-"""Figures by name, which say where they should be as a box of the wish does: `sw 330 ± 1`."""
-_NAME = "|".join(NAMED)
-_NEXT = rf"(?i)(\d ?(?:g|oz|mm|cm|%)?)\s+(?=(?:{_NAME})\b[ :=]*[+−-]? ?\d)"
-_KEEP = r"keep(?: the| its)?|(?:the )?same"
-_BEFORE = r"(?:(?:please|about|around|make it|bring it to|i(?:’d|'d| would) like|i want) )+"
-_AFTER = r"(?: please| about| or so)+"
 FAR = 0.5
 """A figure is not asked to change by more than this part of itself."""
+FEW_POINTS, NEAR_POINTS = 3.0, 5.0
+"""So many points head-light may be where the balance should be or by how much it should change,
+where it lies no farther from there."""
 EXAMPLES = (
     "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower, "
     "swing weight 330, keep balance"
 )
+NAMED = re.compile(
+    r"(?:just )?(?:make it )?(?:as|like|match|same as|wie) (?:my |the )?(?P<name>.+)", re.IGNORECASE
+)
+FEELINGS = {
+    "power": "more power|mehr power", "spin": "more spin|mehr spin",
+    "forgiving": "more stable|more stability|more forgiving|mehr stabilität",
+    "slow": "maneuverable|manoeuvrable|slow at the net|sluggish",
+    "light": "bit light|too light|zu leicht", "twists": "twists|volleys twist",
+    "arm": "arm hurts|sore arm|arm tut weh|elbow", "friendly": "on the arm|arm friendly",
+    "whippy": "whippier", "depth": "no depth|land short", "hefty": "plow through|plough through",
+}  # fmt: skip
+"""By the key of a player's word (``recipes/player_words.py``), what it sounds like."""
+
+
+class AskedError(UnreadableError):
+    """What was said may mean two things, or is a feeling.
+
+    Attributes:
+        answers: the whole sentence again, as each of them would be said. advice: keys of players'
+            words that Advice knows first steps for.
+    """
+
+    def __init__(
+        self, said: str, answers: tuple[str, ...] = (), advice: tuple[str, ...] = ()
+    ) -> None:
+        super().__init__(said)
+        self.answers, self.advice = answers, advice
+
+
+@dataclass(frozen=True, slots=True)
+class _Meant:
+    """What a clause is about."""
+
+    now: Figures
+    length_mm: float
+    axis_mm: float
+    named: Callable[[str], Figures | None]
 
 
 def read_said(
@@ -64,12 +81,18 @@ def read_said(
         named: the figures of a frame by its name or mark, None where there is no such frame.
 
     Raises:
-        UnreadableError: a clause is not understood, or two of them pull one figure two ways.
+        UnreadableError: a clause is not understood, or two of them pull one figure two ways;
+            AskedError where it must be asked which of two is meant, or Advice knows better.
     """
     goals: dict[str, Goal] = {}
     meant = _Meant(now, length_mm, axis_mm, named)
-    for clause in _clauses(text):
-        for figure, goal in _clause(clause, meant).items():
+    for clause in clauses_of(text):
+        try:
+            found = _clause(clause, meant)
+        except AskedError as asked:
+            whole = tuple(text.replace(clause, answer, 1) for answer in asked.answers)
+            raise AskedError(str(asked), whole, asked.advice) from None
+        for figure, goal in found.items():
             if goals.get(figure, goal) != goal:
                 raise UnreadableError(f"“{clause}” and what was said before it both say where the"
                                  f" {FIGURES[figure].label} should be: leave one out.")  # fmt: skip
@@ -79,86 +102,108 @@ def read_said(
     return goals
 
 
-@dataclass(frozen=True, slots=True)
-class _Meant:
-    """What a clause is about."""
-
-    now: Figures
-    length_mm: float
-    axis_mm: float
-    named: Callable[[str], Figures | None]
-
-
-def _clauses(text: str) -> list[str]:
-    """What is said one after the other; `sw 330 twist 15` are two as well."""
-    parts = re.split(r",(?!\d)|[;\n]|\s(?:and|but)\s", re.sub(_NEXT, r"\1;", text))
-    parts = [re.sub(rf"(?i)^\s*{_BEFORE}|{_AFTER}[ .!]*$", "", one).strip(" .!") for one in parts]
-    return [one for one in parts if one]
-
-
 def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
-    low, axis_mm = clause.lower(), meant.axis_mm
-    if found := re.fullmatch(rf"{_N}(?P<unit>points?|pts?|mm|cm|in)\.?\s+{_HEAD}", low):
-        unit = found["unit"]
-        by = _number(found) * (POINT_MM if unit[0] == "p" else LENGTH[unit])
-        towards_tip = (found["side"] == "heavy") != ((found["more"] or "").strip() == "less")
-        return {"balance_mm": _change("balance_mm", by if towards_tip else -by)}
-    if found := re.fullmatch(
-        rf"(?:{_KEEP}) (?P<figure>{_NAME})|(?P<kept>{_NAME}):? (?:same|kept)", low
-    ):
-        return _kept(_figure(found["figure"] or found["kept"]), axis_mm)
-    if goal := _of_a_figure(clause, meant):
-        return goal
-    if found := re.fullmatch(rf"{_N}(?P<unit>%|g|oz)\s*(?P<how>[a-z ]+)", low):
-        return _by_adjective(clause, found, meant.now, axis_mm)
-    if found := re.fullmatch(
-        rf"sweet ?spot\s+{_N}(?P<unit>mm|cm|in)\s+(?P<way>up|higher|down|lower)", low
-    ):
-        by = _number(found) * LENGTH[found["unit"]]
-        return _sweet_spot(by if found["way"] in ("up", "higher") else -by, meant.now, axis_mm)
-    found = re.fullmatch(r"(?:just )?(?:as|like) (?:my )?(?P<name>.+)", clause, re.IGNORECASE)
-    if found and (figures := meant.named(found["name"].strip())):
+    if (found := NAMED.fullmatch(clause)) and (figures := meant.named(found["name"].strip())):
         return {
             name: Goal(value=round(value, 6), tol=FIGURES[name].tol,
-                       axis_mm=axis_mm if name == "swing_kgcm2" else None)
+                       axis_mm=meant.axis_mm if name == "swing_kgcm2" else None)
             for name, value in figures.items()
             if name in meant.now
         }  # fmt: skip
-    if re.fullmatch(rf"{_N}(?:points?|pts?)\.? (?:hl|hh)", low):
-        raise UnreadableError(
-            f"“{clause}”: say “balance {clause}” for where it should be, or “3 points more"
-            " head-light” for a change."
+    if not re.search(r"\d", clause) and (feeling := _feeling(clause)):
+        raise AskedError(
+            f"“{clause}” is a feeling: Advice has first steps for it.", advice=(feeling,)
         )
-    for pattern, figure in KEPT.items():
-        if re.fullmatch(pattern, low):
-            return _kept(figure, axis_mm)
-    raise UnreadableError(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
+    goals: dict[str, Goal] = {}
+    for slots in slots_of(clause):
+        goals |= _goals(clause, slots, meant)
+    return goals
 
 
-def _figure(name: str) -> str:
-    return next(figure for names, figure in NAMED.items() if re.fullmatch(names, name))
-
-
-def _kept(figure: str, axis_mm: float) -> dict[str, Goal]:
-    axis = axis_mm if figure == "swing_kgcm2" else None
-    return {figure: Goal(change=0.0, tol=STEP_TOL.get(figure, FIGURES[figure].tol), axis_mm=axis)}
-
-
-def _of_a_figure(clause: str, meant: _Meant) -> dict[str, Goal] | None:
-    """A figure by its name and what a box of the wish would hold, either first; grams alone are of
-    the weight. None where it is none of these."""
-    found = re.fullmatch(
-        rf"(?i)(?P<figure>{_NAME})(?: to| of| =|=|:)? *(?P<box>[+\-−–±]? ?\d.*)"
-        rf"|(?P<first>[+\-−–±]? ?\d.*?) *(?P<after>{_NAME})"
-        r"|(?P<grams>[+\-−–]? ?\d+(?:[.,]\d+)? ?(?:g|oz))",
-        clause,
+def _feeling(clause: str) -> str | None:
+    low = clause.lower()
+    return next(
+        (key for key, words in FEELINGS.items() if any(word in low for word in words.split("|"))),
+        None,
     )
-    if not found:
-        return None
-    name, box = found["figure"] or found["after"], found["box"] or found["first"] or found["grams"]
-    if more := re.fullmatch(r"(?i)(\d.*?) (more|less)", box):
-        box = ("+" if more[2].lower() == "more" else "−") + more[1]
-    figure = _figure(name.lower()) if name else "mass_g"
+
+
+def _goals(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
+    """What one clause wishes. Raises UnreadableError."""
+    if said.unknown:
+        raise UnreadableError(_not_understood(clause, said.unknown))
+    if said.is_not and said.adjective and said.number is None:
+        return _kept(said.adjective[0], meant.axis_mm)
+    if said.stays and said.figure and said.number is None:
+        return _kept(said.figure, meant.axis_mm)
+    if said.is_not or said.stays:
+        raise UnreadableError(_not_understood(clause))
+    if said.side:
+        return _of_a_side(clause, said, meant)
+    if said.number is None:
+        if said.adjective or said.figure:
+            raise UnreadableError(f"“{clause}”: by how much? Say it so: {EXAMPLES}.")
+        raise UnreadableError(_not_understood(clause))
+    if said.figure == "sweet spot":
+        if not said.way or said.unit not in LENGTH:
+            raise UnreadableError(f"“{clause}”: how far, and which way? Sweet spot 1 cm up.")
+        return _sweet_spot(said.way * said.number * LENGTH[said.unit], meant.now, meant.axis_mm)
+    return _of_a_figure(clause, _by_adjective(clause, said), meant)
+
+
+def _by_adjective(clause: str, said: Clause) -> Clause:
+    """`10 % steadier` as 10 % more of its figure; grams alone are of the weight."""
+    figure, way = said.adjective or ("", 0)
+    if not said.adjective:
+        of_mass = said.unit in MASS and not said.figure
+        return replace(said, figure="mass_g") if of_mass else said
+    fits = said.unit in ("%", *(MASS if figure == "mass_g" else ("", "pt", "kgcm2")))
+    if not fits or said.way or said.figure not in ("", figure):
+        raise UnreadableError(_not_understood(clause))
+    return replace(said, figure=figure, way=way)
+
+
+def _of_a_side(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
+    """Head-light and head-heavy, asked about where few points may be either."""
+    found = of_a_side(said, meant.length_mm)
+    if found is None:
+        raise UnreadableError(_not_understood(clause))
+    mm, is_change = found
+    if is_change:
+        return {"balance_mm": _change("balance_mm", mm)}
+    is_plain = not (said.is_to or said.is_by or said.figure or said.side == "even")
+    now = meant.now.get("balance_mm")
+    few = abs(mm - meant.length_mm / 2) <= FEW_POINTS * POINT_MM
+    if is_plain and few and now and abs(mm - now) <= NEAR_POINTS * POINT_MM:
+        side = "head-light" if said.side == "HL" else "head-heavy"
+        much = f"{said.number:g} {said.unit if said.unit in LENGTH else 'points'}"
+        raise AskedError(
+            f"“{clause}”: is that where the balance should be, or by how much it should change?",
+            (f"balance {much} {side}", f"{much} more {side}"),
+        )
+    return {"balance_mm": Goal(value=round(mm, 6), tol=FIGURES["balance_mm"].tol)}
+
+
+def _of_a_figure(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
+    """A figure and a number, as a box of the wish would hold them."""
+    figure = said.figure
+    if not figure or (said.unit == "pt" and figure == "mass_g"):
+        raise UnreadableError(f"“{clause}”: of what? Say it so: {EXAMPLES}.")
+    # A point of swing, twist or recoil weight is a kg·cm².
+    is_point = said.unit == "pt" and figure != "balance_mm"
+    unit = "" if is_point or said.unit == "kgcm2" else said.unit
+    is_change = bool(said.sign) or said.is_by or said.is_added or (said.way and not said.is_to)
+    if unit == "%" and not is_change and figure != "balance_mm":
+        raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
+    sign = ""
+    if is_change:
+        if said.way and said.sign == "−":
+            raise UnreadableError(_not_understood(clause))
+        if not (said.way or said.sign):
+            raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
+        sign = said.sign or ("+" if said.way > 0 else "−")
+    held = f" ± {_in_unit(said.tol, unit)}" if said.tol else ""
+    box = f"{sign}{said.number:.12g}{held} {unit}".strip() + f" at {said.axis}" * bool(said.axis)
     now = meant.now.get(figure)
     goal = read_goal(figure, box, meant.length_mm, meant.axis_mm, None, now)
     if goal.value is not None and figure == "twist_kgcm2" and now is None:
@@ -172,20 +217,27 @@ def _of_a_figure(clause: str, meant: _Meant) -> dict[str, Goal] | None:
     return {figure: goal}
 
 
-def _by_adjective(
-    clause: str, found: re.Match[str], now: Figures, axis_mm: float
-) -> dict[str, Goal]:
-    how, unit, number = found["how"].strip(), found["unit"], _number(found)
-    if how not in ADJECTIVES or (unit != "%" and ADJECTIVES[how][0] != "mass_g"):
-        raise UnreadableError(f"“{clause}” is not understood. Say it so: {EXAMPLES}.")
-    figure, way = ADJECTIVES[how]
-    if unit != "%":
-        return {figure: _change(figure, way * number * MASS[unit])}
-    if figure not in now:
-        label = FIGURES[figure].label
-        raise UnreadableError(f"“{clause}”: of what? The {label} was not measured.")
+def _in_unit(tol: str, unit: str) -> str:
+    """A tolerance with a unit of its own in that of its figure."""
+    found = re.fullmatch(r"(\d+(?:[.,]\d+)?) *([a-z]+)", tol)
+    sizes = {**LENGTH, **MASS, "pt": POINT_MM, "pts": POINT_MM}
+    if not found or found[2] not in sizes or unit not in sizes:
+        return tol
+    return f"{float(found[1].replace(',', '.')) * sizes[found[2]] / sizes[unit]:.9g}"
+
+
+def _not_understood(clause: str, unknown: list[str] | None = None) -> str:
+    words = [word for word in unknown or [] if word.isalpha()]
+    near = [get_close_matches(word, words_known(), 1, 0.75) for word in words]
+    meant = "".join(f" “{word}”: {one[0]}?" for word, one in zip(words, near, strict=True) if one)
+    return f"“{clause}” is not understood.{meant} Say it so: {EXAMPLES}."
+
+
+def _kept(figure: str, axis_mm: float) -> dict[str, Goal]:
+    if figure not in FIGURES:
+        raise UnreadableError(f"The {figure} is no figure of its own: keep the swing weight.")
     axis = axis_mm if figure == "swing_kgcm2" else None
-    return {figure: _change(figure, way * number / 100 * now[figure], axis)}
+    return {figure: Goal(change=0.0, tol=STEP_TOL.get(figure, FIGURES[figure].tol), axis_mm=axis)}
 
 
 def _sweet_spot(by_mm: float, now: Figures, axis_mm: float) -> dict[str, Goal]:
@@ -202,7 +254,3 @@ def _sweet_spot(by_mm: float, now: Figures, axis_mm: float) -> dict[str, Goal]:
 
 def _change(figure: str, by: float, axis_mm: float | None = None) -> Goal:
     return Goal(change=round(by, 6), tol=FIGURES[figure].tol, axis_mm=axis_mm)
-
-
-def _number(found: re.Match[str]) -> float:
-    return float(found["n"].replace(",", "."))

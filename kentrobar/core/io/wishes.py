@@ -15,6 +15,8 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import told, unit_of
 
+from .clauses import of_a_side, slots_of
+
 HIGHEST = 3000.0
 UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
 
@@ -105,7 +107,14 @@ def _read(figure: str, text: str, length_mm: float, now: float | None) -> tuple[
         if share:
             return _by_share(figure, share, length_mm, now), True
         return _change(figure, text.lstrip("+")), True
-    return reader(text), False
+    try:
+        return reader(text), False
+    except UnreadableError:
+        slots = slots_of(text) if figure == "balance_mm" else []
+        found = of_a_side(slots[0], length_mm) if len(slots) == 1 else None
+        if found is None:
+            raise
+        return Typed(found[0], None, "pt", text), found[1]
 
 
 def _tolerance(figure: str, text: str) -> float:
