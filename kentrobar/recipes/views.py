@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
@@ -13,14 +12,13 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.predict import Measured, predict
-from kentrobar.core.io.said import AskedError, read_said
-from kentrobar.core.io.wishes import read_goal
+from kentrobar.core.io.said import EXAMPLES, Heard, hear
+from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
 from kentrobar.core.reader import the_reader
-from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames import above, fitted
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
@@ -126,18 +124,21 @@ def say(request: Request, pk: int) -> HttpResponse:
     wish = _wish(request, frame)
     asked = _content(frame, wish)
     text = request.POST.get("said", "").strip()[:LONGEST_SAID].replace("\0", "")
-    try:
-        goals = _meant(request, frame, asked, text)
-    except UnreadableError as error:
-        more: dict[str, Any] = {"said": text, "said_fault": str(error)}
-        if isinstance(error, AskedError):
-            more |= {"said_answers": error.answers, "said_advice": error.advice}
+    heard = _heard(request, frame, asked, text)
+    if not heard or any(one.why for one in heard):
+        rows = [_heard_row(one, text, frame) for one in heard]
+        more = {
+            "said": text, "said_rows": rows,
+            "said_fault": "" if rows else f"Say what is wanted: {EXAMPLES}.",
+            "said_rest": ", ".join(one.clause for one in heard if not one.why),
+        }  # fmt: skip
         return _page(request, frame, wish, _form(request, frame, wish), 422, more)
+    goals = {figure: goal for one in heard for figure, goal in one.goals.items()}
     return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
 
 
-def _meant(request: Request, frame: Frame, asked: Asked, text: str) -> dict[str, Goal]:
-    """The goals of what somebody said about this frame; raises UnreadableError."""
+def _heard(request: Request, frame: Frame, asked: Asked, text: str) -> tuple[Heard, ...]:
+    """What somebody said about this frame, clause by clause."""
     base = asking.base(frame, asked.base)
     axis = the_reader().axis_mm(frame.kind)
     names = READ if base.measured.twist_kgcm2 is not None else NEEDED
@@ -146,18 +147,30 @@ def _meant(request: Request, frame: Frame, asked: Asked, text: str) -> dict[str,
     def named(name: str) -> dict[str, float] | None:
         return likeness.figures_of_named(name, frame, base.state.condition, axis)
 
-    return read_said(text, now, frame.length_mm, axis, named)
+    return hear(text, now, frame.length_mm, axis, named)
+
+
+def _heard_row(one: Heard, text: str, frame: Frame) -> dict[str, Any]:
+    """A clause as the page shows it: what it wishes, or what is asked about it."""
+    axis = the_reader().axis_mm(frame.kind)
+    wishes = [
+        f"{FIGURES[name].label} {'kept' if goal.change == 0 else say_goal(name, goal, axis)}"
+        for name, goal in one.goals.items()
+    ]
+    return {
+        "clause": one.clause, "wishes": ", ".join(wishes), "why": one.why, "advice": one.advice,
+        "answers": [(said, text.replace(one.clause, said, 1)) for said in one.answers],
+    }  # fmt: skip
 
 
 def _said_before(request: Request, frame: Frame, form: WishForm) -> str:
-    """What was said at the counter, where nothing is wished for yet and it can be taken as it
-    stands: it is said once."""
+    """What was said at the counter, where nothing is wished for yet and some of it can be taken:
+    what cannot is asked about then."""
     spoken = None if form.asked.goals else above.spoken_of(frame)
-    if spoken and not spoken.keys and len(spoken.text) <= LONGEST_SAID:
-        with suppress(UnreadableError):
-            _meant(request, frame, form.asked, spoken.text)
-            return spoken.text
-    return ""
+    if not spoken or len(spoken.text) > LONGEST_SAID:
+        return ""
+    heard = _heard(request, frame, form.asked, spoken.text)
+    return spoken.text if any(one.goals for one in heard) else ""
 
 
 @require_POST

@@ -474,14 +474,23 @@ def test_another_frame_is_found_by_words_that_it_alone_has(page, racket, bench):
 def test_what_may_be_meant_two_ways_is_asked_and_a_feeling_led_to_advice(racket, bench, page):
     """Read 6.1 points head-light."""
     answer = bench.post(page.path + "say/", {"said": "3 points head light, keep weight"})
-    answers = answer.context["said_answers"]
+    row, kept = answer.context["said_rows"]
+    assert kept["wishes"] == "mass kept"
+    answers = [whole for _, whole in row["answers"]]
     assert all(f'value="{one}"' in said(answer) for one in answers)
     assert not page.wish.content.get("goals")
     for one, key in zip(answers, ("value", "change"), strict=True):
         bench.post(page.path + "say/", {"said": one})
         assert key in page.wish.content["goals"]["balance_mm"]
-    feeling = bench.post(page.path + "say/", {"said": "more stable"})
+    # A feeling beside what can be wished: Advice for the one, the other by itself.
+    text = "more stable on returns but not slower, about 2 pts less head light"
+    feeling = bench.post(page.path + "say/", {"said": text})
     assert 'name="w" value="forgiving"' in said(feeling)
+    rest = feeling.context["said_rest"]
+    assert rest == "not slower, about 2 pts less head light"
+    bench.post(page.path + "say/", {"said": rest})
+    assert page.wish.content["goals"]["balance_mm"]["change"] == 6.35
+    assert page.wish.content["goals"]["swing_kgcm2"]["change"] == 0
     advice = bench.get(f"/frames/{racket.pk}/advice/?w=forgiving")
     assert 'value="forgiving" checked' in said(advice)
 

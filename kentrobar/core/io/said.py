@@ -66,6 +66,59 @@ class _Meant:
     named: Callable[[str], Figures | None]
 
 
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """One clause as it was heard: what it wishes, or why not.
+
+    Attributes:
+        answers: the clause again, as each of two meanings would be said. advice: keys of players'
+            words.
+    """
+
+    clause: str
+    goals: Mapping[str, Goal]
+    why: str = ""
+    answers: tuple[str, ...] = ()
+    advice: tuple[str, ...] = ()
+
+
+def hear(
+    text: str,
+    now: Figures,
+    length_mm: float,
+    axis_mm: float,
+    named: Callable[[str], Figures | None],
+) -> tuple[Heard, ...]:
+    """What somebody said, clause by clause; nothing of it is passed over.
+
+    Args:
+        now: the figures as they are, by key, in g, mm and kg·cm² about ``axis_mm``; one nobody
+            read is left out.
+        named: the figures of a frame by its name or mark, None where there is no such frame.
+    """
+    goals: dict[str, Goal] = {}
+    meant = _Meant(now, length_mm, axis_mm, named)
+    found = []
+    for clause in clauses_of(text):
+        try:
+            wished = _clause(clause, meant)
+        except AskedError as asked:
+            found.append(Heard(clause, {}, str(asked), asked.answers, asked.advice))
+            continue
+        except UnreadableError as error:
+            found.append(Heard(clause, {}, str(error)))
+            continue
+        against = next((f for f, goal in wished.items() if goals.get(f, goal) != goal), None)
+        why = "" if against is None else (
+            f"“{clause}” and what was said before it both say where the"
+            f" {FIGURES[against].label} should be: leave one out."
+        )  # fmt: skip
+        goals |= {} if why else wished
+        if wished:
+            found.append(Heard(clause, {} if why else wished, why))
+    return tuple(found)
+
+
 def read_said(
     text: str,
     now: Figures,
@@ -73,33 +126,22 @@ def read_said(
     axis_mm: float,
     named: Callable[[str], Figures | None],
 ) -> dict[str, Goal]:
-    """Goals of what somebody said, clause by clause.
-
-    Args:
-        now: the figures as they are, by key, in g, mm and kg·cm² about ``axis_mm``; one nobody
-            read is left out.
-        named: the figures of a frame by its name or mark, None where there is no such frame.
+    """Goals of what somebody said (see ``hear``).
 
     Raises:
         UnreadableError: a clause is not understood, or two of them pull one figure two ways;
             AskedError where it must be asked which of two is meant, or Advice knows better.
     """
-    goals: dict[str, Goal] = {}
-    meant = _Meant(now, length_mm, axis_mm, named)
-    for clause in clauses_of(text):
-        try:
-            found = _clause(clause, meant)
-        except AskedError as asked:
-            whole = tuple(text.replace(clause, answer, 1) for answer in asked.answers)
-            raise AskedError(str(asked), whole, asked.advice) from None
-        for figure, goal in found.items():
-            if goals.get(figure, goal) != goal:
-                raise UnreadableError(f"“{clause}” and what was said before it both say where the"
-                                 f" {FIGURES[figure].label} should be: leave one out.")  # fmt: skip
-            goals[figure] = goal
-    if not goals:
+    heard = hear(text, now, length_mm, axis_mm, named)
+    for one in heard:
+        if one.answers or one.advice:
+            whole = tuple(text.replace(one.clause, answer, 1) for answer in one.answers)
+            raise AskedError(one.why, whole, one.advice)
+        if one.why:
+            raise UnreadableError(one.why)
+    if not heard:
         raise UnreadableError(f"Say what is wanted: {EXAMPLES}.")
-    return goals
+    return {figure: goal for one in heard for figure, goal in one.goals.items()}
 
 
 def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
@@ -116,7 +158,10 @@ def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
         )
     goals: dict[str, Goal] = {}
     for slots in slots_of(clause):
-        goals |= _goals(clause, slots, meant)
+        wished = _goals(clause, slots, meant)
+        if against := next((f for f, goal in wished.items() if goals.get(f, goal) != goal), None):
+            raise UnreadableError(f"“{clause}” says twice where the {FIGURES[against].label} is.")
+        goals |= wished
     return goals
 
 
