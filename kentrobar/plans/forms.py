@@ -65,6 +65,9 @@ class TypedBox:
     widget: str = ""
 
 
+OTHER_END = {"from_mm": "to_mm", "to_mm": "from_mm"}
+
+
 class PieceForm(forms.Form):
     """One piece: its grams, the boxes its kind has, its material. Only boxes whose text was changed
     change the piece, so that rounding for the eye never moves anything.
@@ -212,6 +215,7 @@ class PieceForm(forms.Form):
             if isinstance(value, float) and abs(value - getattr(self.piece, name)) < 1e-6:
                 continue  # the same, only written otherwise
             new[name] = value or None if name in ("material", "layers", "weighed") else value
+        new |= self._refused_before(cleaned)
         grams = new.pop("mass_g", None)
         if grams == 0:
             self.add_error("mass_g", "A piece weighs something. Clear it with ⌫ if it is not on.")
@@ -220,6 +224,18 @@ class PieceForm(forms.Form):
         if changed is None or grams is None:
             return changed and self._weighs(changed, new)
         return self._of_grams(changed, grams, new)
+
+    def _refused_before(self, cleaned: dict[str, Any]) -> dict[str, Any]:
+        """The other end of a stretch, where it stands in its box as it was refused: `from 45` of
+        8–38 mm waits for `to 190`, and both are meant."""
+        other = OTHER_END.get(self._typed, "")
+        typed = cleaned.get(other) if other in self.fields else None
+        if not isinstance(typed, Typed) or typed.value == getattr(self.piece, other):
+            return {}
+        end: dict[str, Any] = {other: typed.value}
+        alone = replace(self.piece, **end)
+        is_refused = any(True for _ in piece_faults(alone, self.outline))
+        return end if is_refused else {}
 
     def _taken_off(self, grams: float) -> float:
         """What was typed of something that comes off: a plain number is taken off, as the box

@@ -195,6 +195,16 @@ def test_what_must_not_get_slower_is_held_and_pulls_against_power():
     assert codes(asked("whippy", "spot").against) == {"against", "against-held"}
 
 
+@pytest.mark.parametrize(("frame", "body"), [(TERN, RACKET), (SHOAL, PADDLE)])
+@pytest.mark.parametrize("key", ["steadier", "whippy"])
+def test_no_first_step_makes_slower_what_must_not_be(frame, body, key):
+    """A step of +5.5 kg·cm² stood first under “swing weight kept”."""
+    swings = [one.swing_kgcm2 for one in asked(key, frame=frame, body=body).patterns]
+    assert swings
+    assert max(swings) < Noticed().few
+    assert swings == sorted(swings)
+
+
 # --- feel -----------------------------------------------------------------------------------------
 
 

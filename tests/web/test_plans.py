@@ -586,3 +586,17 @@ def test_a_twist_weight_nobody_read_is_aimed_at_by_its_change(bench, plan):
     bench.post(f"/plans/{plan.pk}/recipes/")
     asked = Wish.objects.get(frame=plan.frame).content["goals"]["twist_kgcm2"]
     assert asked["change"] == pytest.approx(0.5 - vial.level.value, abs=1e-5)
+
+
+def test_both_ends_of_a_stretch_that_were_typed_are_meant(window):
+    """Putty from 8 to 38 mm: `from 45` has to wait for `to 190`, and was lost then."""
+    window.do("edit/put", what="putty")
+    begun = window.pieces[0]
+    refused, piece = piece_form(window, from_mm="45", typed="piece-from_mm")
+    assert refused.context["board"].was_refused or "45" in said(refused)
+    assert piece == begun
+    _, piece = piece_form(window, from_mm="45", to_mm="190", typed="piece-to_mm")
+    assert (piece.from_mm, piece.to_mm) == (45, 190)
+    # An end that could have been taken by itself and was not is older than the piece: it is left.
+    _, piece = piece_form(window, from_mm="60", to_mm="170", typed="piece-to_mm")
+    assert (piece.from_mm, piece.to_mm) == (45, 170)
