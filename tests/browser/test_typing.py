@@ -227,18 +227,27 @@ def test_a_server_that_is_gone_is_said_and_nothing_is_lost(hand):
     hand.complained("ERR_INTERNET_DISCONNECTED")
 
 
+# A name was looked up while it was typed; its answer comes when the server is gone.
+ANSWERED_LATE = """window.late ??= new XMLHttpRequest();
+    const detail = {xhr: window.late, successful: true};
+    document.dispatchEvent(new CustomEvent(`htmx:${arguments[0]}Request`, {detail}));"""
+
+
 def test_a_plain_form_is_only_sent_while_somebody_takes_it(hand):
     """Taken in at the counter with the server gone: the page stays, says so, and keeps it all."""
     network = {"latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
     hand.go("/jobs/new/")
     hand.write("#j-who", "Ilva Sorrel")
     hand.write("#j-said", "the head is slow")
+    hand.browser.execute_script(ANSWERED_LATE, "before")
     hand.browser.execute_cdp_cmd("Network.enable", {})
     hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", network | {"offline": True})
     try:
         hand.press("Check in", "button")
         hand.until(lambda: "No answer from the server" in hand.find("#page-says").text)
         assert hand.find("#j-said").get_attribute("value") == "the head is slow"
+        hand.browser.execute_script(ANSWERED_LATE, "after")
+        assert hand.find("#page-says").text, "what was asked before answers nothing of it"
     finally:
         off = network | {"offline": False}
         hand.browser.execute_cdp_cmd("Network.emulateNetworkConditions", off)

@@ -178,10 +178,15 @@
   }
   const GONE = "No answer from the server: your last change was not kept, and what you typed is still here. Do it again.";
   let trouble = "";
+  // What was asked before the trouble and is answered after it does not mend it.
+  const askedAt = new WeakMap();
+  let troubledAt = 0;
+  document.addEventListener("htmx:beforeRequest", ({ detail }) => askedAt.set(detail.xhr, performance.now()));
   const unanswered = (words) => {
     const { hasOtherUnits, ...kept } = read();
     if (hasOtherUnits) write(kept);
     trouble = words;
+    troubledAt = performance.now();
     say(words);
   };
   document.addEventListener("htmx:sendError", () => unanswered(GONE));
@@ -191,7 +196,8 @@
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
     const line = document.getElementById("page-says");
-    if (detail.successful && trouble && line?.textContent === trouble) line.hidden = true;
+    const isLater = (askedAt.get(detail.xhr) ?? troubledAt) >= troubledAt;
+    if (detail.successful && isLater && trouble && line?.textContent === trouble) line.hidden = true;
   });
 
   // Whatever is asked says which units the page was made in: so its boxes are read.
