@@ -57,7 +57,7 @@ class FittingRead:
     put_on: list[tuple[Piece, bool]]
     read: dict[str, tuple[float, float | None]]
     axis_mm: float
-    at: datetime
+    read_at: datetime
     used: Mapping[str, Instrument]
 
 
@@ -99,10 +99,10 @@ def take(request: Request) -> HttpResponse:
         kind, _, name = request.POST.get("key", "").partition(":")
         is_same = row is not None and str(row.run) == request.POST.get("run")
         one = next((one for one in told if (one["kind"], one["name"]) == (kind, name)), None)
-        if not is_same or one is None or not (found := _found(one)).is_told:
+        if not is_same or one is None or not _is_told(one):
             messages.error(request, "This was looked at anew meanwhile: look again.")
             return redirect("own-figures")
-        words = _corrected(one, found, request)
+        words = _corrected(one, request)
     begin()
     (messages.success if words else messages.error)(
         request, words or f"{name} is not there any more."
@@ -110,8 +110,9 @@ def take(request: Request) -> HttpResponse:
     return redirect("own-figures")
 
 
-def _corrected(one: Mapping[str, Any], found: Found, request: Request) -> str:
+def _corrected(one: Mapping[str, Any], request: Request) -> str:
     """What was corrected, in words; '' where the thing is gone."""
+    found = _found(one)
     source = f"learned from {found.count} fittings"
     if one["kind"] == "roll":
         material = Material.objects.filter(name=one["name"], kind__in=CUT).first()
@@ -124,7 +125,7 @@ def _corrected(one: Mapping[str, Any], found: Found, request: Request) -> str:
             width_mm=material.width_mm if material.is_sheet else None, u_g=metre * found.u,
             source=source, weighed_by=request.user,
         )  # fmt: skip
-        return f"{material} counts as {percent(found.value, 1)} heavier from now on."
+        return f"{material} counts as {_heavier(found)} from now on."
     instrument = Instrument.live.filter(name=one["name"]).first()
     if instrument is None:
         return ""
@@ -137,9 +138,17 @@ def _corrected(one: Mapping[str, Any], found: Found, request: Request) -> str:
 
 
 def _found(one: Mapping[str, Any]) -> Found:
-    found = Found(one["value"], one["u"], one["count"])
-    is_no_rolls = one["kind"] == "roll" and not LEAST_SHARE <= abs(found.value) <= MOST_SHARE
-    return replace(found, count=0) if is_no_rolls else found
+    return Found(one["value"], one["u"], one["count"])
+
+
+def _is_told(one: Mapping[str, Any]) -> bool:
+    """Whether there is enough behind it, and of a roll no more than a roll errs."""
+    is_rolls = one["kind"] != "roll" or LEAST_SHARE <= abs(one["value"]) <= MOST_SHARE
+    return is_rolls and _found(one).is_told
+
+
+def _heavier(found: Found) -> str:
+    return f"{percent(abs(found.value), 1)} {'heavier' if found.value > 0 else 'lighter'}"
 
 
 def _shown(one: Mapping[str, Any]) -> LearnedRow | None:
@@ -150,12 +159,11 @@ def _shown(one: Mapping[str, Any]) -> LearnedRow | None:
         if material is None:
             return None
         amount = f"{percent(found.value, 1)} ± {percent(found.u, 1)}"
-        more = "heavier" if found.value > 0 else "lighter"
         return LearnedRow(
-            key, name, "roll", material.get_absolute_url(), amount, count, found.is_told,
-            f"It was {percent(abs(found.value), 1)} {more} than its cuts say in {count} fittings:"
-            " weigh a cut of it, or",
-            f"count it {percent(abs(found.value), 1)} {more}",
+            key, name, "roll", material.get_absolute_url(), amount, count, _is_told(one),
+            f"It was {_heavier(found)} than its cuts say in {count} fittings: weigh a cut of it,"
+            " or",
+            f"count it {_heavier(found)}",
         )  # fmt: skip
     instrument = Instrument.live.filter(name=name).first()
     if instrument is None:
@@ -163,9 +171,9 @@ def _shown(one: Mapping[str, Any]) -> LearnedRow | None:
     off = f"{digits(found.value, 2, signed=True)} {instrument.unit}"
     return LearnedRow(
         key, name, instrument.get_kind_display(), instrument.get_absolute_url(),
-        f"{off} ± {digits(found.u, 1)}", count, found.is_told,
+        f"{off} ± {digits(found.u, 1)}", count, _is_told(one),
         f"It read {off} off in {count} fittings since its last check: check it, or",
-        f"take {off} off what it reads",
+        f"correct it by {digits(-found.value, 2, signed=True)} {instrument.unit}",
     )  # fmt: skip
 
 
@@ -253,7 +261,9 @@ def _read_after(plan: Plan) -> FittingRead | None:
     swing = first.get("swing_kgcm2")
     axis = (swing.axis_mm if swing else None) or state.measured.axis_mm or 100.0
     put_on = [(piece, bool(piece.weighed)) for piece in sheet.core_pieces()]
-    return FittingRead(plan, put_on, read, axis, end, used) if read else None
+    if not read:
+        return None
+    return FittingRead(plan, put_on, read, axis, max(one.read_at for one in first.values()), used)
 
 
 def _tried(plan: Plan) -> FittingRead | None:
@@ -286,7 +296,8 @@ def _experiment(one: FittingRead) -> Experiment | None:
     for piece, is_weighed in one.put_on:
         roll, u_g = error_of(replace(piece, weighed=is_weighed), known)
         fitted.append(Fitted(piece, u_g))
-        rolls.append(roll if roll and not _weighed_since(roll, one.at) else "")
+        is_old = roll and _weighed_since(roll, one.plan.created_at)
+        rolls.append("" if is_old else roll)
     if any(name in state.assumed for name in READ) or not fitted:
         return None
     read = {name: given for name, given in one.read.items() if _is_known(state.measured, name)}
@@ -317,12 +328,13 @@ def _instruments(one: FittingRead) -> dict[str, str]:
         before = uses.filter(reading__read_at__lte=one.plan.created_at).order_by("reading__read_at")
         base = before.last()
         then = one.used.get(figure) or (base.instrument if base else None) or _only(kind)
-        if then is None:
+        if then is None or then.removed_at is not None:
             continue
         check = then.last_check()
-        if check is not None and one.at < check.checked_at:
+        if check is not None and one.read_at < check.checked_at:
             continue
-        if base is None or base.instrument != then or one.at - base.reading.read_at > SAME_SITTING:
+        same = base if base is not None and base.instrument == then else None
+        if same is None or one.read_at - same.reading.read_at > SAME_SITTING:
             found[figure] = then.name
     return found
 

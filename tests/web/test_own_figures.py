@@ -12,12 +12,13 @@ from kentrobar.core.frame.predict import predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.quantities import READ, plain_figures
-from kentrobar.measuring.models import Check, Instrument
+from kentrobar.frames.models import Reading
+from kentrobar.measuring.models import Check, Instrument, Use
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.stock.models import Material, Weighing
 from kentrobar.workshop import own_figures
-from kentrobar.workshop.models import Learned, Trial
+from kentrobar.workshop.models import Learned, Sheet, Trial
 from tests.core.frames import READ as FRAME_READ
 from tests.core.frames import TERN
 from tests.pages import said
@@ -79,6 +80,35 @@ def test_a_roll_that_is_heavier_than_thought_is_told_and_taken_once(bench, racke
     assert Weighing.objects.count() == 1
 
 
+def test_a_roll_that_is_lighter_is_said_to_be(bench, racket, roll):
+    tried(heavier=-0.12)
+    row = rows(bench)[f"roll:{TAPE}"]
+    assert "lighter" in row.words
+    assert "lighter" in row.take
+    posted = {"key": f"roll:{TAPE}", "run": Learned.objects.get().run}
+    assert "% lighter from now on" in said(bench.post("/own-figures/take/", posted, follow=True))
+
+
+def test_what_was_read_after_sign_off_tells_of_its_roll_until_that_is_weighed(bench, racket, roll):
+    tried(heavier=0.12, count=6)
+    for trial in Trial.objects.all():
+        then = timezone.now()
+        pieces = [one["piece"] for one in trial.put_on]
+        Sheet.objects.create(plan=trial.plan, pieces=pieces, signed_off_at=then)
+        for name, (value, u) in trial.read.items():
+            Reading.objects.create(
+                frame=trial.plan.frame, quantity=name, value=value, u=u, condition="as-played",
+                axis_mm=100.0 if name == "swing_kgcm2" else None,
+                read_at=then + timedelta(milliseconds=1),
+            )  # fmt: skip
+    Trial.objects.all().delete()
+    own_figures.begin()
+    assert rows(bench)[f"roll:{TAPE}"].count == 6
+    roll.weighings.create(length_mm=100, mass_g=1.1, u_g=0.01)
+    own_figures.begin()
+    assert f"roll:{TAPE}" not in rows(bench), "the sheets still hold what was thought before"
+
+
 def test_what_was_weighed_by_itself_tells_nothing_of_its_roll(bench, racket, roll):
     tried(weighed=True)
     assert f"roll:{TAPE}" not in rows(bench)
@@ -96,6 +126,18 @@ def test_a_scale_that_reads_too_much_is_told_until_it_is_checked(bench, racket, 
     assert scale.drift().value == pytest.approx(1.0, abs=0.1)
     assert Check.objects.get().expected == pytest.approx(320, abs=5)
     assert "instrument:new scale" not in rows(bench)
+
+
+def test_an_instrument_that_was_put_away_does_not_break_it(bench, racket, roll):
+    away = Instrument.objects.create(name="old scale", kind="scale", resolution=0.1,
+                                     drift_band=0.5, removed_at=timezone.now())  # fmt: skip
+    tried(scale=1.0, count=5)
+    Reading.objects.update(read_at=timezone.now() - timedelta(days=2))
+    for reading in Reading.objects.filter(quantity="mass_g"):
+        Use.objects.create(reading=reading, instrument=away)
+    own_figures.begin()
+    assert Learned.objects.get().status == "done"
+    assert "instrument:old scale" not in rows(bench)
 
 
 def test_what_is_old_or_gone_or_unread_does_not_break_it(bench, racket, roll):

@@ -205,9 +205,12 @@ def _fill(now: Clause, kind: str, value: object) -> None:
                 now.unknown.append(f"{sign}{digits}")
             now.number, now.sign = _value(str(digits)), str(sign)
         case "number", str(word):
-            if word == "half" or now.number is None:
-                now.number = 0.5 if word == "half" else float(NUMBERS.split("|").index(word))
+            if now.number is not None:
+                now.unknown.append(word)
+            now.number = 0.5 if word == "half" else float(NUMBERS.split("|").index(word))
         case "unit", str(unit):
+            if now.unit and now.unit != unit:
+                now.unknown.append(unit)
             now.unit = unit
             now.number = 1.0 if now.number is None else now.number
         case "figure", str(figure):
@@ -215,10 +218,16 @@ def _fill(now: Clause, kind: str, value: object) -> None:
                 now.unknown.append(figure)
             now.figure = figure
         case "side", str(side):
+            if now.side and now.side != side:
+                now.unknown.append(side)
             now.side = side
         case "way", (int(way), str(side)):
+            if now.way == -way:
+                now.unknown.append("more" if way > 0 else "less")
             now.way, now.side = way, side or now.side
         case "add", int(way):
+            if now.way == -way:
+                now.unknown.append("add" if way > 0 else "take off")
             now.way, now.is_added = way, True
         case "adjective", (str(figure), int(way)):
             now.adjective = figure, way

@@ -42,11 +42,11 @@ FEELINGS = {
 
 
 class AskedError(UnreadableError):
-    """What was said may mean two things, or is a feeling.
+    """A clause may mean two things, or is a feeling.
 
     Attributes:
-        answers: the whole sentence again, as each of them would be said. advice: keys of players'
-            words that Advice knows first steps for.
+        answers: the clause again, as each of them would be said. advice: keys of players' words
+            that Advice knows first steps for.
     """
 
     def __init__(
@@ -117,31 +117,6 @@ def hear(
         if wished:
             found.append(Heard(clause, {} if why else wished, why))
     return tuple(found)
-
-
-def read_said(
-    text: str,
-    now: Figures,
-    length_mm: float,
-    axis_mm: float,
-    named: Callable[[str], Figures | None],
-) -> dict[str, Goal]:
-    """Goals of what somebody said (see ``hear``).
-
-    Raises:
-        UnreadableError: a clause is not understood, or two of them pull one figure two ways;
-            AskedError where it must be asked which of two is meant, or Advice knows better.
-    """
-    heard = hear(text, now, length_mm, axis_mm, named)
-    for one in heard:
-        if one.answers or one.advice:
-            whole = tuple(text.replace(one.clause, answer, 1) for answer in one.answers)
-            raise AskedError(one.why, whole, one.advice)
-        if one.why:
-            raise UnreadableError(one.why)
-    if not heard:
-        raise UnreadableError(f"Say what is wanted: {EXAMPLES}.")
-    return {figure: goal for one in heard for figure, goal in one.goals.items()}
 
 
 def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:

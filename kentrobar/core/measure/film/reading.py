@@ -89,7 +89,7 @@ class OtherRateError(NoSwingError):
         super().__init__(
             f"Its stamps are exactly even, {digits(stamped_hz, 4)} pictures a second, as a program"
             f" writes them, and such a frame would swing so had it been filmed at"
-            f" {filmed_hz:g} a second. How many was it?"
+            f" {filmed_hz:g} a second. How many pictures a second was it?"
         )
         self.stamped_hz, self.filmed_hz = stamped_hz, filmed_hz
 
