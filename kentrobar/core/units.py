@@ -172,11 +172,53 @@ def read_length(text: str, default: str = "mm") -> Typed:
     return _on_a_rule(_read(text, LENGTH, default, "a length", "76 mm, 32.4 cm or 12 7/8 in"))
 
 
+LEAST_AXIS_MM = 40.0
+"""Nobody reads a swing weight about a nearer axis, but the butt itself."""
+
+
+def read_axis(text: str, default: str = "mm", length_mm: float = 600.0) -> Typed:
+    """A swing axis in mm from the butt, in the handle; a bare `10` or `32.3` is asked about.
+    Raises UnreadableError.
+
+    Args:
+        length_mm: of the frame; an axis lies in the lower half of it.
+    """
+    typed = read_length(text, default)
+    is_bare = not re.search(r"[^\W\d]|[\"″”']", typed.text)
+    if is_bare and 0 < typed.value < LEAST_AXIS_MM:
+        count = typed.text
+        meant = [
+            f"{count} {unit}"
+            for unit in ("cm", "in")
+            if LEAST_AXIS_MM <= typed.value / LENGTH[typed.unit] * LENGTH[unit] < length_mm / 2
+        ]
+        others = " or ".join([*meant, f"{count} {typed.unit}"])
+        raise UnreadableError(f"“{count}”: nobody reads so near the butt. Write {others}.")
+    if not 0 <= typed.value < length_mm / 2:
+        raise UnreadableError(f"“{typed.text}”: the axis lies in the handle. Write 100 mm.")
+    return typed
+
+
+def set_length(typed: Typed) -> Typed:
+    """A length somebody set or cut, not read off a frame: a whole number of a coarse unit was made
+    to the next finer one, `25 cm` to the millimetre, `6 ft` to the inch."""
+    finer = {"m": "cm", "cm": "mm", "ft": "in"}.get(typed.unit)
+    if finer is None or typed.step != LENGTH[typed.unit]:
+        return typed
+    return replace(typed, step=LENGTH[finer])
+
+
 def _on_a_rule(typed: Typed) -> Typed:
     """A length in fractions is read off a rule marked in eighths or finer, to half a mark, whatever
-    they come to: `12 1/2 in` is as fine as `12 7/8 in`."""
+    they come to: `12 1/2 in` is as fine as `12 7/8 in`. Nobody halves a millimetre or a centimetre
+    so: a fraction without a unit is asked about there. Raises UnreadableError."""
     if "/" not in typed.text or typed.unit not in LENGTH:
         return typed
+    if typed.unit in ("mm", "cm") and not re.search(r"[^\W\d]", typed.text):
+        count = typed.value / LENGTH[typed.unit]
+        raise UnreadableError(
+            f"“{typed.text}”: inches? Write {typed.text} in, or {count:.6g} {typed.unit}."
+        )
     return replace(typed, step=min(typed.step, LENGTH[typed.unit] / 8) / 2)
 
 
@@ -219,12 +261,22 @@ def read_many(text: str, reader: Callable[[str], Typed]) -> list[Typed]:
         row = _ROW.fullmatch(part.strip())
         same = _SAME.fullmatch(part.strip())
         if row:
+            _not_spaced_out(part.strip(), row["numbers"].split())
             found += [reader(f"{one} {row['unit']}".strip()) for one in row["numbers"].split()]
         elif same:
             found += [reader(f"{one} {same['unit']}") for one in part.split(same["unit"])[:-1]]
         else:
             found.append(reader(part))
     return found
+
+
+def _not_spaced_out(text: str, numbers: Sequence[str]) -> None:
+    """`3 2 0` may be one figure spaced out. Raises UnreadableError."""
+    if len(numbers) > 2 and all(one.isdigit() and len(one) == 1 for one in numbers):
+        raise UnreadableError(
+            f"“{text}”: one figure, or {len(numbers)}? Write {''.join(numbers)},"
+            f" or {'; '.join(numbers)}."
+        )
 
 
 def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
@@ -245,12 +297,31 @@ def read_repeats(text: str, reader: Callable[[str], Typed]) -> Typed:
 
 def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     """A balance in mm from the butt, from any length, points (`6 pts HL`, `3 HH`, `even`) or `56
-    %`.
+    %`. Raises UnreadableError, also for what lies off the frame.
 
     Args:
         length_mm: of the frame, which points and percent are counted against.
         default: unit of a bare number: a length unit, ``pt`` or ``%``.
     """
+    typed = _balance(text, length_mm, default)
+    if 0 < typed.value < length_mm:
+        return typed
+    unit = typed.unit if typed.unit in LENGTH else "mm"
+    long, tenth = length_mm / LENGTH[unit], typed.value / 10
+    meant = (
+        f" Did you mean {tenth / LENGTH[unit]:.6g} {unit}?" if _is_usual(tenth, length_mm) else ""
+    )
+    raise UnreadableError(
+        f"“{typed.text}” lies off the frame, which is {long:.4g} {unit} long.{meant}"
+    )
+
+
+def _is_usual(mm: float, length_mm: float) -> bool:
+    """Whether frames balance there."""
+    return 0.3 * length_mm < mm < 0.7 * length_mm
+
+
+def _balance(text: str, length_mm: float, default: str) -> Typed:
     clean = _clean(text)
     low = clean.lower()
     led = re.fullmatch(r"(hl|hh|head[ -]?light|head[ -]?heavy)\s+(.*)", clean, re.IGNORECASE)
@@ -260,8 +331,7 @@ def read_balance(text: str, length_mm: float, default: str = "mm") -> Typed:
     ranged = re.fullmatch(rf"({_PLAIN})\s*[-–]\s*({_PLAIN})\s+(\D.*)", clean)
     if ranged and "±" not in clean:
         ends = [
-            read_balance(f"{end} {ranged[3]}", length_mm, default).value
-            for end in ranged.groups()[:2]
+            _balance(f"{end} {ranged[3]}", length_mm, default).value for end in ranged.groups()[:2]
         ]
         return Typed(sum(ends) / 2, abs(ends[0] - ends[1]) / 2, "pt", clean)
     if low in ("even", "balanced"):

@@ -18,7 +18,13 @@ from kentrobar.core.geometry.presets import PRESETS, filled
 from kentrobar.core.reader import axis_text, length_text, the_reader
 from kentrobar.core.units import Typed
 from kentrobar.frames.models import Person
-from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
+from kentrobar.ui.fields import (
+    QuantityField,
+    axis_reader,
+    balance_reader,
+    length_reader,
+    mass_reader,
+)
 from kentrobar.ui.formatting import refusal_text
 from kentrobar.ui.forms import choose
 from kentrobar.ui.understood import let_ask
@@ -250,7 +256,6 @@ class ReadingForm(forms.Form):
         condition = frame.usual_condition()
         super().__init__(data, initial={"axis": axis, "condition": condition}, auto_id="reading-%s")
         choose(self, "condition", frame.conditions())
-        length = length_reader()
         balance = balance_reader(self.outline.length_mm)
         boxes: dict[str, tuple[str, Callable[[str], Any], str]] = {
             "mass_g": (
@@ -260,7 +265,7 @@ class ReadingForm(forms.Form):
             ),
             "balance_mm": ("balance", balance, "32.4 cm or 6 pts HL"),
             "swing_kgcm2": ("swing weight", units.read_inertia, "kg·cm²"),
-            "axis": ("about the axis", length, "100 mm"),
+            "axis": ("about the axis", axis_reader(self.outline.length_mm), "100 mm"),
             "twist_kgcm2": ("twist weight", units.read_inertia, "kg·cm²"),
         }
         for name, (label, reader, hint) in boxes.items():
@@ -292,11 +297,6 @@ class ReadingForm(forms.Form):
         axis = cleaned.get("axis")
         if "swing_kgcm2" in given and not isinstance(axis, Typed):
             self.add_error("axis", "A swing weight means nothing without its axis: write 100 mm.")
-            return cleaned
-        if isinstance(axis, Typed) and not 0 <= axis.value < self.outline.length_mm / 2:
-            self.add_error(
-                "axis", f"{axis.text}: the axis lies in the handle, 0…300 mm from the butt."
-            )
             return cleaned
         self._judge(given, axis)
         return cleaned

@@ -16,7 +16,13 @@ from kentrobar.core.reader import axis_text, digits, fixed, length_number, the_r
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import Amount, told, unit_of
 from kentrobar.frames.figures import Figures
-from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
+from kentrobar.ui.fields import (
+    QuantityField,
+    axis_reader,
+    balance_reader,
+    length_reader,
+    mass_reader,
+)
 
 from .models import Instrument
 
@@ -83,6 +89,8 @@ def _box(
 
 def reader_of(one: Input, outline: Outline) -> Callable[[str], Typed]:
     """What reads an input's box, in the reader's unit. Raises UnreadableError."""
+    if one.key == "axis_mm":
+        return axis_reader(outline.length_mm)
     match one.holds:
         case "mass":
             return mass_reader()

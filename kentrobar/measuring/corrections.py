@@ -18,7 +18,7 @@ from kentrobar.frames.models import Reading
 from kentrobar.frames.reported import document_of
 from kentrobar.frames.typed import UNITS, as_written
 from kentrobar.shop.models import Settings
-from kentrobar.ui.fields import QuantityField, balance_reader, length_reader, mass_reader
+from kentrobar.ui.fields import QuantityField, axis_reader, balance_reader, mass_reader
 from kentrobar.ui.understood import let_ask
 
 from .boxes import capital
@@ -35,7 +35,7 @@ class ReportedCorrection(forms.Form):
     )
 
     def __init__(self, old: Reading, data: Any = None) -> None:
-        self.old, length = old, length_reader()
+        self.old = old
         u = f" ± {digits(old.u)}" if old.u else ""
         axis = axis_text(old.axis_mm)
         initial = {
@@ -52,7 +52,9 @@ class ReportedCorrection(forms.Form):
         repeats = partial(units.read_repeats, reader=reader)
         self.fields["figure"] = QuantityField(repeats, label=old.get_quantity_display())
         if old.quantity == "swing_kgcm2":
-            self.fields["axis"] = QuantityField(length, label="about the axis")
+            self.fields["axis"] = QuantityField(
+                axis_reader(old.frame.length_mm), label="about the axis"
+            )
         let_ask(self)
 
     def clean(self) -> dict[str, Any]:

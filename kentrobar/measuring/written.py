@@ -13,7 +13,7 @@ from kentrobar.core.io.readings import READING_FORMAT
 from kentrobar.core.measure.method import Document, Input, Method
 from kentrobar.core.measure.registry import key_of
 from kentrobar.core.measure.surroundings import AIR_U, GRAVITY
-from kentrobar.core.units import Typed
+from kentrobar.core.units import Typed, set_length
 from kentrobar.shop.models import Settings
 
 from .models import Instrument, Recording
@@ -90,6 +90,8 @@ def surroundings_of(method: type[Method], outline: Outline, found: Document) -> 
 def _given(one: Input, typed: Typed, instrument: Instrument | None) -> Any:
     if one.is_exact:
         return typed.value
+    if one.holds == "length":
+        typed = set_length(typed)
     usual = one.u or 0.0
     if one.name == "offset" and instrument is not None:
         usual = instrument.zero_u()

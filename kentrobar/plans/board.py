@@ -17,7 +17,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.numbers import uncertainty as u_of
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.pieces.cutting import grams_of
+from kentrobar.core.pieces.cutting import grams_of, wanted_of
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.quantities import FIGURES, READ, figure
 from kentrobar.core.reader import (
@@ -36,7 +36,7 @@ from kentrobar.stock import shelf
 from kentrobar.ui.formatting import change_text, level_word
 
 from . import desk
-from .forms import PieceForm, TargetForm
+from .forms import PieceForm, TargetForm, wanted_text
 from .hand import Hand
 from .models import Plan
 from .state import PlanState
@@ -175,7 +175,7 @@ class Board:
         if (piece.layers or 1) == 1 and length <= piece.room_mm(self.outline):
             return []
         found = []
-        for way in self.hand.ways(piece, piece.mass_g, self.outline):
+        for way in self.hand.ways(piece, wanted_of(piece), self.outline):
             layers = way.piece.layers or 1
             if way.piece.tape() == piece.tape():
                 continue
@@ -197,6 +197,8 @@ class Board:
         if piece.weighed:
             of_roll = Amount("mass_g", grams_of(piece, roll)).fine()
             return f"Weighed {mass_text(piece.mass_g)}; the roll says {of_roll}."
+        if piece.wanted_g is not None:
+            return wanted_text(piece)
         return ""
 
     @property

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import starters
+from kentrobar.core.pieces.cutting import wanted, wanted_of
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
 
 from .hand import Hand
@@ -97,10 +98,12 @@ def take_off(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> 
 def recut(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     """Cut the same grams another way: in other layers, of another length."""
     piece = _picked(state, posted)
-    for way in hand.ways(piece, piece.mass_g, outline):
+    grams = wanted_of(piece)
+    for way in hand.ways(piece, grams, outline):
         if f"{way.length_mm:.2f} {way.piece.layers or 1}" == posted.get("way", ""):
             label = f"Cut piece {state.number(piece.id)} another way"
-            after = _checked(state.with_piece(way.piece), outline, way.piece)
+            cut = wanted(way.piece, grams)
+            after = _checked(state.with_piece(cut), outline, cut)
             return Done(after, label, piece.id, piece.id)
     raise EditError("The piece was changed meanwhile: look at its cut again.")
 
@@ -145,6 +148,9 @@ def _moved(
 ) -> Done:  # fmt: skip
     piece = _picked(state, posted)
     moved = hand.settled(move(piece), piece, outline)
+    if moved.tape() != piece.tape():
+        # A hand that cuts it anew wants what it cuts; held, its grams are still what is wanted.
+        moved = wanted(moved, wanted_of(piece) if hand.holds_grams else moved.mass_g)
     label = f"{verb} piece {state.number(piece.id)}{moved.moved_to(verb)}"
     gesture = "" if verb == "Mirror" else f"{verb} {piece.id}"
     after = _checked(state.with_piece(moved), outline, moved)

@@ -16,7 +16,7 @@ from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
-from kentrobar.core.pieces.cutting import SAME_G
+from kentrobar.core.pieces.cutting import SAME_G, wanted, wanted_of
 from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
 from kentrobar.core.reader import (
@@ -42,7 +42,7 @@ LINES_SHORT = [("edge", "edge"), ("face", "faces"), ("inner", "inside")]
 
 
 ORDER = (
-    "mass_g", "length_mm", "layers", "weighed",
+    "mass_g", "sure", "length_mm", "layers", "weighed",
     "clock", "middle", "upper_end", "from_tip", "hole",
     "line", "mirror", "material",
 )  # fmt: skip
@@ -89,6 +89,7 @@ class PieceForm(forms.Form):
         self.changed: Piece | None = None
         self.stuck: dict[str, tuple[str, str]] = {}
         self.is_off = piece.mass_g < 0
+        self.asks = False
         grams = f"mass in {the_reader().mass}" if the_reader().mass != "g" else "grams"
         self.labels = {"mass_g": grams} | {box.field: box.label for box in piece.boxes}
         super().__init__(data, initial=self._initial(), prefix="piece", auto_id="piece-%s")
@@ -106,6 +107,7 @@ class PieceForm(forms.Form):
         self.fields["material"].widget.attrs |= {"list": names, "autocomplete": "off"}
         if piece.is_tape and not self.is_off:
             self.fields["hold"] = forms.BooleanField(label="hold grams", required=False)
+        self.fields["sure"] = forms.BooleanField(label="Yes, that’s correct", required=False)
         self.order_fields(ORDER)
         for name in self.fields:
             self.fields[name].widget.attrs["id"] = f"piece-{name}"
@@ -115,7 +117,11 @@ class PieceForm(forms.Form):
         """The boxes that say something new: of a page with its script the one that was typed, for
         the others may be older than what has become of the piece since."""
         changed = super().changed_data
-        return [name for name in changed if name == self._typed] if self._typed else changed
+        if not self._typed:
+            return changed
+        # What was asked about waits in its box until it is said to be right.
+        meant = {"mass_g" if self._typed == "sure" else self._typed}
+        return [name for name in changed if name in meant]
 
     @property
     def _typed(self) -> str:
@@ -149,6 +155,8 @@ class PieceForm(forms.Form):
     def boxes(self) -> Iterator[TypedBox]:
         """The fields for the page."""
         for bound in self:
+            if bound.name == "sure" and not self.asks:
+                continue
             key, name, label = f"piece-{bound.name}", bound.html_name, str(bound.label)
             widget = bound.field.widget
             if not isinstance(widget, (forms.TextInput, forms.NumberInput)):
@@ -164,7 +172,7 @@ class PieceForm(forms.Form):
 
     def _initial(self) -> dict[str, Any]:
         piece = self.piece
-        grams = abs(piece.mass_g) if self.is_off else piece.mass_g
+        grams = abs(piece.mass_g) if self.is_off else wanted_of(piece)
         initial: dict[str, Any] = {"mass_g": _text("mass_g", grams, 2)}
         for box in piece.boxes:
             value = getattr(piece, box.field)
@@ -208,17 +216,18 @@ class PieceForm(forms.Form):
             value = cleaned.get(name)
             if isinstance(value, Typed):
                 value = value.value
-            if name in places or name == "hold":
+            if name in places or name in ("hold", "sure"):
                 continue
             if name == "mass_g" and self.is_off and isinstance(value, float):
                 value = self._taken_off(value)
-            if isinstance(value, float) and abs(value - getattr(self.piece, name)) < 1e-6:
+            was = wanted_of(self.piece) if name == "mass_g" else getattr(self.piece, name)
+            if isinstance(value, float) and abs(value - was) < 1e-6:
                 continue  # the same, only written otherwise
             new[name] = value or None if name in ("material", "layers", "weighed") else value
         new |= self._refused_before(cleaned)
         grams = new.pop("mass_g", None)
-        if grams == 0:
-            self.add_error("mass_g", "A piece weighs something. Clear it with ⌫ if it is not on.")
+        if fault := self._grams_fault(grams, cleaned):
+            self.add_error("mass_g", fault)
             return None
         changed = self._laid(replace(self.piece, **new), cleaned)
         if changed is None or grams is None:
@@ -236,6 +245,22 @@ class PieceForm(forms.Form):
         alone = replace(self.piece, **end)
         is_refused = any(True for _ in piece_faults(alone, self.outline))
         return end if is_refused else {}
+
+    def _grams_fault(self, grams: float | None, cleaned: dict[str, Any]) -> str:
+        """Why so many grams are not taken, or not unasked; '' where they are."""
+        if grams is None:
+            return ""
+        if grams == 0:
+            return "A piece weighs something. Clear it with ⌫ if it is not on."
+        if grams < 0 and not self.is_off:
+            return "Write how many grams are put on. What comes off is laid with “Take off”."
+        if abs(grams) <= self.piece.likely_g or cleaned.get("sure"):
+            return ""
+        self.asks = True
+        typed: Typed = cleaned["mass_g"]
+        count = typed.value / units.MASS[typed.unit]
+        meant = "" if typed.unit == "g" else f" Did you mean {told('mass_g', count)}?"
+        return f"{told('mass_g', abs(grams))} in one piece is a lot.{meant}"
 
     def _taken_off(self, grams: float) -> float:
         """What was typed of something that comes off: a plain number is taken off, as the box
@@ -259,7 +284,12 @@ class PieceForm(forms.Form):
     def _weighs(self, changed: Piece, new: dict[str, Any]) -> Piece:
         """With the grams that follow where none were typed."""
         if "weighed" in new and changed.tape() == self.piece.tape():
-            return changed if changed.weighed else self.hand.laid(changed)
+            if changed.weighed:
+                # The scale said what stands in the box.
+                return replace(changed, mass_g=wanted_of(changed), wanted_g=None)
+            return self.hand.laid(changed)
+        if changed.weighed and {"length_mm", "layers", "from_mm", "to_mm"} & set(new):
+            return changed  # the cut that was weighed, told of now
         if "material" in new and not changed.is_tape and changed.mass_g > 0:
             each = shelf.each_g(changed.material)
             if each:
@@ -269,14 +299,14 @@ class PieceForm(forms.Form):
 
     def _of_grams(self, changed: Piece, grams: float, new: dict[str, Any]) -> Piece | None:
         """With grams as typed, and the cut that gives them where its roll is known."""
-        typed = replace(changed, mass_g=grams)
+        typed = replace(changed, mass_g=grams, wanted_g=None)
         roll = self.hand.roll(changed.material) if changed.is_tape and grams > 0 else None
         if roll is None or changed.weighed:
             return typed
         if "length_mm" in new or {"from_mm", "to_mm"} & set(new):
             of_cut = self.hand.laid(changed)
             if abs(of_cut.mass_g - grams) <= SAME_G:
-                return of_cut
+                return wanted(of_cut, grams)
             self.add_error(
                 "mass_g",
                 f"This cut weighs {told('mass_g', of_cut.mass_g, 2)} off its roll. Type one of the"
@@ -286,12 +316,9 @@ class PieceForm(forms.Form):
         ways = self.hand.ways(changed, grams, self.outline)
         if "layers" in new:
             ways = [way for way in ways if way.piece.layers == changed.layers] or ways
-        found = ways[0].piece
-        length, strips = found.tape()
-        layers = f" in {found.layers} layers" if (found.layers or 1) > 1 else ""
-        runs = strips // (found.layers or 1)
-        cut = f"{runs} × {length_text(length)}{layers}"
-        self.said.append(f"cut as {cut}: {mass_text(found.mass_g)}")
+        found = wanted(ways[0].piece, grams)
+        met = f"cut as {_cut_text(found)}: {mass_text(found.mass_g)}"
+        self.said.append(met if found.wanted_g is None else wanted_text(found))
         return found
 
     @property
@@ -305,6 +332,20 @@ class PieceForm(forms.Form):
                 unit = "g" if name == "mass_g" else "mm"
                 said.append(f"{typed.text} = {digits(typed.value, 4)} {unit}")
         return ", ".join([*said, *self.said])
+
+
+def wanted_text(piece: Piece) -> str:
+    """`2.00 g wanted, 4 × 50.8 mm gives 1.99 g`."""
+    grams = told("mass_g", wanted_of(piece), 2)
+    return f"{grams} wanted, {_cut_text(piece)} gives {told('mass_g', piece.mass_g, 2)}"
+
+
+def _cut_text(piece: Piece) -> str:
+    length, strips = piece.tape()
+    layers = piece.layers or 1
+    return f"{strips // layers} × {length_text(length)}" + (
+        f" in {layers} layers" if layers > 1 else ""
+    )
 
 
 def _place_text(box: Box, at: float) -> str:

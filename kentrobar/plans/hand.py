@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.pieces.cutting import CutChoice, by_cut, carried, ways_to
+from kentrobar.core.pieces.cutting import CutChoice, by_cut, carried, wanted_of, ways_to
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
 from kentrobar.shop.models import Settings
@@ -54,7 +54,7 @@ class Hand:
     def settled(self, piece: Piece, before: Piece, outline: Outline) -> Piece:
         """A changed piece with the grams of its cut, or where grams are held with their cut."""
         if self.holds_grams and piece.tape() != before.tape():
-            ways = self.ways(piece, before.mass_g, outline)
+            ways = self.ways(piece, wanted_of(before), outline)
             same = [way for way in ways if (way.piece.layers or 1) == (piece.layers or 1)]
             if ways:
                 return (same or ways)[0].piece

@@ -56,6 +56,11 @@ def balance_reader(length_mm: float) -> Reads:
     return partial(units.read_balance, length_mm=length_mm, default=unit)
 
 
+def axis_reader(length_mm: float) -> Reads:
+    """What reads a swing axis of a frame, a bare number in the reader's unit."""
+    return partial(units.read_axis, length_mm=length_mm, default=the_reader().length)
+
+
 def parts_of(reader: Reads) -> tuple[str, str, Mapping[str, Any]]:
     """(name of the innermost reader, its unit of a bare number, all it was given)."""
     given: dict[str, Any] = {}

@@ -27,7 +27,7 @@ from .forms import mark_examples
 READERS: dict[str, Callable[..., Any]] = {
     one.__name__: one
     for one in (
-        units.read_mass, units.read_length, units.read_balance, units.read_inertia,
+        units.read_mass, units.read_length, units.read_axis, units.read_balance, units.read_inertia,
         units.read_seconds, units.read_degrees, units.read_hole,
         stringing.read_gauge,
     )
@@ -57,7 +57,7 @@ def said(typed: Any, reader: Reads) -> str:
 def _unit(base: str) -> tuple[float, str, int]:
     """(what a figure in the core's unit is divided by, the unit it is said in, decimals)."""
     match base:
-        case "read_mass" | "read_length" | "read_balance":
+        case "read_mass" | "read_length" | "read_axis" | "read_balance":
             unit = unit_of("mass_g" if base == "read_mass" else "length")
             return unit.size, unit.key, unit.places
         case "read_inertia":

@@ -11,8 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.kinds import FRAME_KINDS
-from kentrobar.core.reader import axis_text
-from kentrobar.core.units import offered, read_length
+from kentrobar.core.units import offered, read_axis
 from kentrobar.ui.request import Request
 
 from . import undo
@@ -45,16 +44,11 @@ def units(request: Request) -> HttpResponse:
     kind = request.POST.get("kind")
     if kind in FRAME_KINDS and request.POST.get("axis"):
         try:
-            axis = round(read_length(request.POST["axis"]).value, 3)
+            axis = round(read_axis(request.POST["axis"]).value, 3)
         except UnreadableError as error:
             messages.error(request, str(error))
         else:
-            if 0 <= axis <= 300:
-                chosen["axes_mm"] = {**_axes_mm(request), kind: axis}
-            else:
-                messages.error(
-                    request, f"{axis_text(axis)}: a swing axis lies 0…300 mm from the butt."
-                )
+            chosen["axes_mm"] = {**_axes_mm(request), kind: axis}
     if chosen:
         Preferences.objects.update_or_create(user=request.user, defaults=chosen)
     return HttpResponseRedirect(_back(request))

@@ -16,7 +16,7 @@ from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.units import Typed
 from kentrobar.frames.typed import as_written
 from kentrobar.shop.models import Settings
-from kentrobar.ui.fields import balance_reader, length_reader, mass_reader
+from kentrobar.ui.fields import axis_reader, balance_reader, length_reader, mass_reader
 from kentrobar.ui.formatting import placed_text
 
 from .models import Trial
@@ -30,8 +30,10 @@ def read_answer(act: Act, text: str, outline: Outline) -> Typed:
     match act.asks:
         case "grams":
             reader: Any = mass
-        case "place" | "axis":
+        case "place":
             reader = length
+        case "axis":
+            reader = axis_reader(outline.length_mm)
         case "figure":
             reader = {"mass_g": mass, "balance_mm": balance}.get(
                 act.figure or "", units.read_inertia
@@ -39,8 +41,6 @@ def read_answer(act: Act, text: str, outline: Outline) -> Typed:
     typed = units.read_repeats(text, reader)
     if typed.value < 0 or (typed.value == 0 and act.asks != "grams"):
         raise UnreadableError(f"“{typed.text}”: write what was read, above 0.")
-    if act.asks == "axis" and not typed.value < outline.length_mm / 2:
-        raise UnreadableError(f"“{typed.text}”: the axis lies in the handle. Write 100 mm.")
     return typed
 
 

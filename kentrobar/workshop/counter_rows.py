@@ -56,12 +56,12 @@ class FrameRow(FigureBoxes):
     def cells(self) -> list[forms.BoundField]:
         """In the order of a list of frames, so that one pasted from a spreadsheet falls right."""
         names = ("like", "maker", "model", "serial", "mass_g", "balance_mm", "swing_kgcm2",
-                 "twist_kgcm2", "condition", "arrived", "refused")  # fmt: skip
+                 "axis", "twist_kgcm2", "condition", "arrived", "refused")  # fmt: skip
         return [self[name] for name in names]
 
     @property
     def is_blank(self) -> bool:
-        about = ("maker", "condition", "like", "confirm", "is_told")
+        about = ("maker", "condition", "like", "confirm", "is_told", "axis")
         return not any(self[name].value() for name in self.fields if name not in about)
 
     @property

@@ -11,24 +11,21 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.kinds import FRAME_KINDS
-from kentrobar.core.reader import digits, the_reader
+from kentrobar.core.reader import axis_text, the_reader
 from kentrobar.core.units import Typed
-from kentrobar.core.words.amounts import told
 from kentrobar.core.written import unit_word
 from kentrobar.frames.choices import Quantity
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.judging import judge
 from kentrobar.frames.models import Frame
 from kentrobar.frames.reported import Given
-from kentrobar.ui.fields import QuantityField, balance_reader, mass_reader
+from kentrobar.ui.fields import QuantityField, axis_reader, balance_reader, mass_reader
 
 
-def not_of_a_frame(figure: str, typed: Typed, length_mm: float) -> str:
+def not_of_a_frame(typed: Typed) -> str:
     """Why what was typed is no figure of any frame; '' where it may be one, however far off."""
     if not typed.value > 0:
         return f"“{typed.text}”: write what was read, above 0."
-    if figure == "balance_mm" and typed.value >= length_mm:
-        return f"“{typed.text}” lies off the frame, which is {told('length', length_mm, 0)} long."
     return ""
 
 
@@ -36,6 +33,7 @@ class FigureBoxes(forms.Form):
     """Mass, balance, swing and twist weight as somebody writes them down."""
 
     balance_mm = forms.CharField(max_length=60, required=False)
+    axis = forms.CharField(label="about", max_length=30, required=False)
     confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -44,10 +42,10 @@ class FigureBoxes(forms.Form):
         self.doubted: set[str] = set()
         self.fields["balance_mm"].label = f"balance, {the_reader().balance_unit}"
         axes = {the_reader().axis_mm(kind) for kind in FRAME_KINDS}
-        about = " or ".join(digits(axis, 6) for axis in sorted(axes, reverse=True))
+        about = " or ".join(axis_text(axis) for axis in sorted(axes, reverse=True))
         boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
             "mass_g": (f"mass, {the_reader().mass}", mass_reader()),
-            "swing_kgcm2": (f"swing weight, axis {about} mm", units.read_inertia),
+            "swing_kgcm2": ("swing weight", units.read_inertia),
             "twist_kgcm2": ("twist weight", units.read_inertia),
         }
         for name, (label, reader) in boxes.items():
@@ -55,18 +53,24 @@ class FigureBoxes(forms.Form):
             self.fields[name] = QuantityField(repeats, label=label, required=False)
         unit = unit_word(the_reader().balance_unit)
         self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off", "data-unit": unit}
+        length = unit_word(the_reader().length)
+        self.fields["axis"].widget.attrs |= {
+            "autocomplete": "off", "data-unit": length, "placeholder": about,
+        }  # fmt: skip
 
     def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
         """What was written, with the swing weight's axis; a balance is read against the frame's
         length."""
-        text = cleaned.get("balance_mm")
-        if isinstance(text, str) and text:
-            balance = balance_reader(frame.length_mm)
-            try:
-                cleaned["balance_mm"] = units.read_repeats(text, reader=balance)
-            except UnreadableError as error:
-                self.add_error("balance_mm", str(error))
-        axis = the_reader().axis_mm(frame.kind)
+        repeats = partial(units.read_repeats, reader=balance_reader(frame.length_mm))
+        for name, reader in (("balance_mm", repeats), ("axis", axis_reader(frame.length_mm))):
+            text = cleaned.get(name)
+            if isinstance(text, str) and text:
+                try:
+                    cleaned[name] = reader(text)
+                except UnreadableError as error:
+                    self.add_error(name, str(error))
+        about = cleaned.get("axis")
+        axis = about.value if isinstance(about, Typed) else the_reader().axis_mm(frame.kind)
         return {
             one: (typed, axis if one == Quantity.SWING else None)
             for one in Quantity
@@ -78,7 +82,9 @@ class FigureBoxes(forms.Form):
     ) -> None:
         """Doubts about what was written, each beside its box, until it is confirmed."""
         figures = {one.value: typed.value for one, (typed, _) in given.items()}
-        doubts = judge(frame, figures, the_reader().axis_mm(frame.kind), condition, known)
+        _, axis = given.get(Quantity.SWING, (None, None))
+        usual = the_reader().axis_mm(frame.kind)
+        doubts = judge(frame, figures, usual if axis is None else axis, condition, known)
         self.doubted = {doubt.field for doubt in doubts}
         self.asks_to_confirm = bool(doubts) and all(one.severity == "unlikely" for one in doubts)
         if self.asks_to_confirm and confirmed:

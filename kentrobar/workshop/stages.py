@@ -74,7 +74,7 @@ class StageForm(FigureBoxes):
         cleaned = super().clean() or {}
         self.given = self.read_given(self.plan.frame, cleaned)
         for figure, (typed, _) in self.given.items():
-            if fault := not_of_a_frame(figure.value, typed, self.plan.frame.length_mm):
+            if fault := not_of_a_frame(typed):
                 self.add_error(figure.value, fault)
         if not self.errors and not cleaned.get("what") and not self.given:
             self.add_error("what", "Put something on, or write what was read.")

@@ -72,7 +72,7 @@ class TrialForm(forms.Form):
         cleaned = super().clean() or {}
         for name in READ:
             typed = cleaned.get(name)
-            if typed and (fault := not_of_a_frame(name, typed, self.outline.length_mm)):
+            if typed and (fault := not_of_a_frame(typed)):
                 self.add_error(name, fault)
         if not any(cleaned.get(name) for name in READ) and not self.errors:
             self.add_error("mass_g", "Read at least one figure again: write it here.")

@@ -1,24 +1,53 @@
 """A wish as customers put it: a table of sentences and what they mean, worked out by hand before
 the code."""
 
+from functools import partial
 from pathlib import Path
 
 import pytest
 
+from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.said import FEELINGS, hear
 from kentrobar.core.recipes.player_words import WISHES
+from kentrobar.core.units import (
+    read_axis,
+    read_balance,
+    read_clock,
+    read_hole,
+    read_inertia,
+    read_length,
+    read_mass,
+    read_repeats,
+    set_length,
+)
 
 NOW = {
     "mass_g": 320.0, "balance_mm": 325.0, "swing_kgcm2": 315.0, "twist_kgcm2": 13.0,
     "recoil_kgcm2": 153.0,
 }  # fmt: skip
 OTHER = {"no. 07": {"mass_g": 316.8, "balance_mm": 323.5, "swing_kgcm2": 314.6, "twist_kgcm2": 13}}
-TABLE = Path(__file__).parent / "said" / "sentences.txt"
-ROWS = [
-    [part.strip() for part in line.split("|")]
-    for line in TABLE.read_text().splitlines()
-    if line and not line.startswith("#")
-]
+SAID = Path(__file__).parent / "said"
+
+
+def rows(name):
+    lines = (SAID / name).read_text().splitlines()
+    return [
+        [part.strip() for part in line.split("|")]
+        for line in lines
+        if line and not line.startswith("#")
+    ]
+
+
+ROWS, BOXES = rows("sentences.txt"), rows("boxes.txt")
+READERS = {
+    "mass": partial(read_repeats, reader=read_mass), "length": read_length,
+    "set": lambda text, default: set_length(read_length(text, default)),
+    "axis": partial(read_axis, length_mm=685.0),
+    "balance": lambda text, default: read_repeats(
+        text, partial(read_balance, length_mm=685.0, default=default)
+    ),
+    "inertia": partial(read_repeats, reader=read_inertia), "clock": read_clock, "hole": read_hole,
+}  # fmt: skip
 
 
 def heard(text, now=NOW, axis=100.0):
@@ -60,6 +89,25 @@ def wanted(text):
 @pytest.mark.parametrize(("text", "said"), ROWS, ids=[row[0] for row in ROWS])
 def test_what_customers_say(text, said):
     assert meaning(text) == wanted(said)
+
+
+@pytest.mark.parametrize(("box", "text", "said"), BOXES, ids=[f"{b} {t}" for b, t, _ in BOXES])
+def test_what_is_typed_into_boxes(box, text, said):
+    box, _, default = box.partition(" ")
+    reader = READERS[box]
+    if box == "mass" and default:
+        reader = partial(read_repeats, reader=partial(read_mass, default=default))
+    elif default:
+        reader = partial(reader, default=default)
+    if said == "ask":
+        with pytest.raises(UnreadableError):
+            reader(text)
+        return
+    found = reader(text)
+    value, _, u = said.partition(" ± ")
+    assert getattr(found, "value", found) == pytest.approx(float(value), abs=1e-5)
+    if u:
+        assert found.read_u() == pytest.approx(float(u), abs=1e-5)
 
 
 def test_where_two_things_may_be_meant_both_are_offered_as_they_would_be_said():

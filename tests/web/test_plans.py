@@ -404,7 +404,10 @@ def test_typing_grams_finds_a_cut_and_typing_a_cut_the_grams(window):
     answer, piece = piece_form(window, mass_g="2")
     # 51.0 mm of four strips of 0.0098 g/mm, in quarters of an inch.
     assert (piece.length_mm, piece.layers, piece.mass_g) == (50.8, 1, 1.99)
-    assert "cut as 4 × 50.8 mm: 1.99 g" in answer.context["board"].said
+    both = "2.00 g wanted, 4 × 50.8 mm gives 1.99 g"
+    assert both in answer.context["board"].said
+    assert answer.context["board"].cut_words == both
+    assert answer.context["board"].piece_form["mass_g"].value() == "2.00 g"
     answer, piece = piece_form(window, mass_g="10 g")
     assert (piece.layers, piece.length_mm, piece.mass_g) == (4, 63.5, 9.96)
     (other,) = answer.context["board"].other_ways
@@ -412,8 +415,40 @@ def test_typing_grams_finds_a_cut_and_typing_a_cut_the_grams(window):
     window.do("edit/recut", way=other[0])
     assert (window.pieces[0].layers, window.pieces[0].length_mm) == (1, 254.0)
     assert window.do("edit/recut", way="1.00 9").context["board"].was_refused
-    _, piece = piece_form(window, length_mm="3 in")
+    answer, piece = piece_form(window, length_mm="3 in")
     assert (piece.mass_g, piece.length_mm) == (2.99, pytest.approx(76.2))
+    assert answer.context["board"].cut_words == "10.00 g wanted, 4 × 76.2 mm gives 2.99 g"
+    window.do("edit/cut", mm="6.35")
+    assert window.pieces[0].wanted_g is None, "cut anew by hand, it is what is wanted"
+
+
+def test_a_cut_that_was_weighed_stays_weighed_when_its_length_is_told(window):
+    window.do("edit/put", what="tape")
+    _, piece = piece_form(window, mass_g="2")
+    _, piece = piece_form(window, weighed="on")
+    assert (piece.mass_g, piece.weighed, piece.wanted_g) == (2.0, True, None)
+    _, piece = piece_form(window, length_mm="51.2 mm", typed="piece-length_mm")
+    assert (piece.mass_g, piece.weighed, piece.length_mm) == (2.0, True, 51.2)
+
+
+@pytest.mark.parametrize(
+    ("box", "text", "says"),
+    [
+        ("mass_g", "-2", "laid with “Take off”"),
+        ("mass_g", "11.3oz", "Did you mean 11.3 g?"),
+        ("mass_g", "320", "320 g in one piece is a lot"),
+        ("length_mm", "12 1/2", "inches? Write 12 1/2 in, or 12.5 mm"),
+    ],
+)  # fmt: skip
+def test_a_far_slip_on_the_plan_is_asked_about(window, box, text, says):
+    window.do("edit/put", what="tape")
+    answer, piece = piece_form(window, **{box: text}, typed=f"piece-{box}")
+    assert (answer.status_code, piece.mass_g, piece.length_mm) == (422, 2.99, 76.2)
+    assert says in answer.context["board"].piece_form.errors[box][0]
+    if text == "320":
+        assert "Yes, that’s correct" in said(answer)
+        _, piece = piece_form(window, mass_g=text, sure="on", typed="piece-sure")
+        assert piece.wanted_g == 320 or piece.mass_g == 320
 
 
 @pytest.mark.parametrize(

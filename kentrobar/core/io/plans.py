@@ -172,7 +172,7 @@ def dump_piece(piece: Piece) -> dict[str, Any]:
     return ordered | {k: values[k] for k in _TAGS if values[k] is not None}
 
 
-_TAGS = ("id", "site", "material", "layers", "note", "weighed")
+_TAGS = ("id", "site", "material", "layers", "note", "weighed", "wanted_g")
 
 
 def dump_frame(frame: Outline) -> dict[str, Any]:

@@ -26,6 +26,7 @@ from kentrobar.core.units import (
     MASS,
     Typed,
     last_digit,
+    read_axis,
     read_inertia,
     read_length,
     read_mass,
@@ -63,7 +64,7 @@ CALLED = {
 }  # fmt: skip
 """What people write over their columns. A figure named so is in g or mm, or as its cell says."""
 _READERS: dict[str, Callable[..., Typed]] = {
-    "mass_g": read_mass, "balance_mm": read_length, "axis_mm": read_length,
+    "mass_g": read_mass, "balance_mm": read_length, "axis_mm": read_axis,
     "swing_kgcm2": read_inertia, "twist_kgcm2": read_inertia,
 }  # fmt: skip
 _US = {f"{name}_u": known for name, known in _FACTORS.items() if known[0] in FIGURES_WITH_U}

@@ -81,10 +81,7 @@ def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str
     wish, at, axis = text.partition(" at ")
     if figure != "swing_kgcm2" or not at:
         return text, axis_mm
-    mm = units.read_length(axis).value
-    if not 0 <= mm < length_mm / 2:
-        raise UnreadableError(f"{axis.strip()}: the axis lies in the handle.")
-    return wish.strip(), mm
+    return wish.strip(), units.read_axis(axis, length_mm=length_mm).value
 
 
 def _read(figure: str, text: str, length_mm: float, now: float | None) -> tuple[Typed, bool]:

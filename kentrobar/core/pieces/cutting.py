@@ -21,6 +21,7 @@ NEAR = 0.02
 """Relative mass error below which two cuts rank equal."""
 SAME_G = 0.011
 """Grams that differ by less were only rounded."""
+ROUNDED_G = 0.0051
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +90,17 @@ def ways_to(
             near = max(NEAR * grams, min(off[id(way)] for way in there) + SAME_G)
             ways.append(next(way for way in there if off[id(way)] <= near))
     return ways
+
+
+def wanted(piece: Piece, grams: float) -> Piece:
+    """A cut piece that notes how many grams were wanted where it weighs something else."""
+    is_met = abs(piece.mass_g - grams) < ROUNDED_G
+    return replace(piece, wanted_g=None if is_met else grams)
+
+
+def wanted_of(piece: Piece) -> float:
+    """The grams a piece was wanted to have: its own where nothing else was."""
+    return piece.mass_g if piece.wanted_g is None else piece.wanted_g
 
 
 def off_its_roll(piece: Piece, roll: PerLength | None) -> float:

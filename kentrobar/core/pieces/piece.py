@@ -74,7 +74,8 @@ class Piece(ABC):
     """Something put on a frame, or taken off it where its mass is negative.
 
     ``mass_g`` is the whole piece: both sides of a mirrored pair and both faces together. ``id``,
-    ``site``, ``material``, ``layers``, ``note`` and ``weighed`` change nothing in the sums.
+    ``site``, ``material``, ``layers``, ``note``, ``weighed`` and ``wanted_g`` change nothing in the
+    sums.
     """
 
     boxes: ClassVar[tuple[Box, ...]] = ()
@@ -104,6 +105,11 @@ class Piece(ABC):
     weighed: bool | None = None
     """Whether ``mass_g`` is what a scale said of this very piece, not what its roll says of its
     cut."""
+    wanted_g: float | None = None
+    """The grams asked for, where the cut nearest to them weighs something else."""
+
+    likely_g: ClassVar[float] = 60.0
+    """A heavier one is asked about."""
 
     # --- the sums --------------------------------------------------------------------------------
 

@@ -32,6 +32,7 @@ class Point(Piece):
     x_mm: float
     y_mm: float = 0.0
     z_mm: float = 0.0
+    likely_g: ClassVar[float] = 30.0
     kind: Literal["point"] = "point"
 
     def unit(self, outline: Outline) -> Body:

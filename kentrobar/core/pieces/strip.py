@@ -48,6 +48,7 @@ class Strip(Piece):
         Box("mirror", "on both sides", "flag"),
         Box("layers", "layers", "layers"),
     )
+    likely_g: ClassVar[float] = 30.0
     places: ClassVar[tuple[Box, ...]] = (
         Box("middle", "middle from butt", "length"),
         Box("upper_end", "upper end from butt", "length"),

@@ -23,6 +23,7 @@ class Throat(Stretch):
     """Even along x, half on each shaft."""
 
     boxes: ClassVar[tuple[Box, ...]] = (*Stretch.boxes, Box("layers", "layers", "layers"))
+    likely_g: ClassVar[float] = 30.0
     is_tape: ClassVar[bool] = True
 
     kind: Literal["throat"] = "throat"
