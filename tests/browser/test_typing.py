@@ -151,6 +151,23 @@ def test_a_session_that_ended_meanwhile_loses_nothing(hand, by):
     assert "What you had written is back" in hand.find("#page-says").text
 
 
+def test_a_refused_form_that_was_left_by_a_link_comes_back(hand):
+    frame = Frame.objects.get(serial="no. 11")
+    hand.go(frame.get_absolute_url())
+    hand.write("#reading-mass_g", "31.9 kg")
+    hand.press("Save", "main button")
+    hand.until(lambda: hand.all("main .fault"))
+    hand.go("/stock/")
+    hand.go(frame.get_absolute_url())
+    hand.until(lambda: stands(hand, "mass_g") == "31.9 kg")
+    assert "It is back" in hand.find("#page-says").text
+    hand.write("#reading-mass_g", "319.9")
+    hand.press("Save", "main button")
+    hand.until(lambda: frame.readings.filter(typed="319.9 g").exists())
+    hand.go(frame.get_absolute_url())
+    assert stands(hand, "mass_g") == ""
+
+
 def test_other_units_lose_nothing_that_was_written(hand):
     """A bare number stays what it was, and a swing weight about its axis."""
     frame = Frame.objects.get(serial="no. 11")

@@ -140,9 +140,39 @@
 
   const WHY = {
     hasOtherUnits: "What you had written is back, in the units it was written in: save it again.",
+    wasRefused: "What you wrote here before was not saved. It is back: save it, or leave it.",
     wasAway: "The server could not be reached. What you had written is back: save it again.",
     wasSignedOut: "You were signed out meanwhile. What you had written is back: save it again.",
   };
+  // A form that was refused, and left by a link: what stood in it comes back once, with its page.
+  const REFUSED = "kentrobar-refused";
+  const refusedForms = () => [...document.querySelectorAll("main form:has(.fault)")].filter((form) => isPosted(form) && !sendsItself(form));
+  function refusedBefore() {
+    const all = JSON.parse(sessionStorage.getItem(REFUSED) ?? "{}");
+    const forms = [...document.querySelectorAll("main form")].filter(isPosted);
+    const isRefused = new Set(refusedForms().map((form) => pathOf(form.getAttribute("action"))));
+    let found;
+    for (const path of new Set(forms.map((form) => pathOf(form.getAttribute("action")))))
+      if (all[path] && !isRefused.has(path)) {
+        if (!all[path].wasSent) found = { ...found, ...all[path].boxes };
+        delete all[path];
+      }
+    for (const [path, one] of Object.entries(all)) if (one.wasSent) delete all[path];
+    for (const form of refusedForms()) {
+      const boxes = [...boxesOf(form)].filter(isWritten).map((box) => [nameOf(box), valueOf(box)]);
+      all[pathOf(form.getAttribute("action"))] = { boxes: Object.fromEntries(boxes) };
+    }
+    sessionStorage.setItem(REFUSED, JSON.stringify(all));
+    return found;
+  }
+  function refusedIsSent(form) {
+    const all = JSON.parse(sessionStorage.getItem(REFUSED) ?? "{}");
+    const one = all[pathOf(form.getAttribute("action"))];
+    if (!one) return;
+    one.wasSent = true;
+    sessionStorage.setItem(REFUSED, JSON.stringify(all));
+  }
+
   addEventListener("DOMContentLoaded", () => {
     const kept = read();
     if (document.getElementById("sign-in")) {
@@ -150,10 +180,11 @@
       return;
     }
     sessionStorage.removeItem(KEPT);
-    const why = Object.keys(WHY).find((one) => kept[one]);
+    const why = Object.keys(WHY).find((one) => kept[one]) ?? "wasRefused";
+    const boxes = why === "wasRefused" ? refusedBefore() : kept.boxes;
     const back = [];
-    for (const box of why ? document.querySelectorAll(BOX) : []) {
-      const value = isWritten(box) ? kept.boxes?.[nameOf(box)] : undefined;
+    for (const box of boxes ? document.querySelectorAll(BOX) : []) {
+      const value = isWritten(box) ? boxes[nameOf(box)] : undefined;
       if (value === undefined) continue;
       if (isTick(box)) box.checked = value === "true";
       else box.value = value;
@@ -162,7 +193,7 @@
     const isSwing = kept.hasOtherUnits && back.some((box) => box.name.includes("swing"));
     if (back.length) say(WHY[why] + (isSwing ? " A swing weight is about the axis that is named here now." : ""));
     // Not taken yet: what came back, and what stands in a form that was refused.
-    const refused = [...document.querySelectorAll("form:has(.fault)")].flatMap((form) => [...boxesOf(form)]);
+    const refused = refusedForms().flatMap((form) => [...boxesOf(form)]);
     keep([...back, ...refused].filter(isWritten));
     // What says how it is read says so anew; what sends itself waits for a hand.
     for (const box of back)
@@ -206,7 +237,9 @@
     if (shown) detail.headers["Kentrobar-Shown"] = shown;
   });
   document.addEventListener("formdata", ({ target, formData }) => {
-    if (shown && leaving === target) formData.set("shown", shown);
+    if (leaving !== target) return;
+    refusedIsSent(target);
+    if (shown) formData.set("shown", shown);
   });
 
   // A form that leaves the page is only sent while somebody is there to take it: else the browser
