@@ -53,7 +53,7 @@ def judge(
         (field, doubt.severity) for doubt in before for field in given
     }
     first = next(iter(given))
-    read = {*given, *(known.values if known else ())}
+    read = {*given, *(known.values if known else ())} - {*judged.assumed}
     found = [
         doubt if doubt.field in given else replace(doubt, field=first)
         for doubt in doubts(judged, frame.outline())
@@ -119,6 +119,7 @@ def _beside(
         values.pop("swing_kgcm2", None)
     ordinary = typical(frame.outline(), values, 100.0 if axis is None else axis)
     twist = values.get(Quantity.TWIST)
+    # An assumed figure is nobody's slip.
     return replace(ordinary.plain, twist_kgcm2=twist)
 
 

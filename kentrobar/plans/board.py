@@ -17,7 +17,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.numbers import uncertainty as u_of
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.pieces.cutting import grams_of, wanted_of
+from kentrobar.core.pieces.cutting import cut_text, grams_of, wanted_of
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.quantities import FIGURES, READ, figure
 from kentrobar.core.reader import (
@@ -179,9 +179,7 @@ class Board:
             layers = way.piece.layers or 1
             if way.piece.tape() == piece.tape():
                 continue
-            cut = f"{way.piece.tape()[1] // layers} × {length_text(way.length_mm)}"
-            words = cut + (f" in {layers} layers" if layers > 1 else "")
-            found.append((f"{way.length_mm:.2f} {layers}", words))
+            found.append((f"{way.length_mm:.2f} {layers}", cut_text(way.piece)))
         return found
 
     @property

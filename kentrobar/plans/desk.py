@@ -79,9 +79,11 @@ def state_from(frame: Frame, figures: Figures) -> PlanState:
     if axis is None:
         axis = Reader().axis_mm(frame.kind)
     measured = typical(frame.outline(), figures.values, axis)
-    measured = replace(measured, twist_kgcm2=figures.values.get("twist_kgcm2"))
-    assumed = tuple(name for name in NEEDED if name not in figures.found)
-    return PlanState(measured=measured, condition=figures.condition, assumed=assumed)
+    # A twist weight nobody read is only told by its change.
+    twist = figures.values.get("twist_kgcm2")
+    assumed = tuple(name for name in measured.assumed if name in NEEDED)
+    measured = replace(measured, twist_kgcm2=twist, assumed=assumed)
+    return PlanState(measured=measured, condition=figures.condition)
 
 
 def newest(plan: Plan) -> Figures | None:

@@ -16,7 +16,7 @@ from kentrobar.core.frame.targets import Target, Targets
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
-from kentrobar.core.pieces.cutting import SAME_G, wanted, wanted_of
+from kentrobar.core.pieces.cutting import SAME_G, cut_text, wanted, wanted_of
 from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
 from kentrobar.core.reader import (
@@ -317,7 +317,7 @@ class PieceForm(forms.Form):
         if "layers" in new:
             ways = [way for way in ways if way.piece.layers == changed.layers] or ways
         found = wanted(ways[0].piece, grams)
-        met = f"cut as {_cut_text(found)}: {mass_text(found.mass_g)}"
+        met = f"cut as {cut_text(found)}: {mass_text(found.mass_g)}"
         self.said.append(met if found.wanted_g is None else wanted_text(found))
         return found
 
@@ -337,15 +337,7 @@ class PieceForm(forms.Form):
 def wanted_text(piece: Piece) -> str:
     """`2.00 g wanted, 4 × 50.8 mm gives 1.99 g`."""
     grams = told("mass_g", wanted_of(piece), 2)
-    return f"{grams} wanted, {_cut_text(piece)} gives {told('mass_g', piece.mass_g, 2)}"
-
-
-def _cut_text(piece: Piece) -> str:
-    length, strips = piece.tape()
-    layers = piece.layers or 1
-    return f"{strips // layers} × {length_text(length)}" + (
-        f" in {layers} layers" if layers > 1 else ""
-    )
+    return f"{grams} wanted, {cut_text(piece)} gives {told('mass_g', piece.mass_g, 2)}"
 
 
 def _place_text(box: Box, at: float) -> str:

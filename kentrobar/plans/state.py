@@ -23,8 +23,7 @@ class PlanState:
     """``measured`` is a copy of the readings the plan started from, in ``condition``.
 
     ``touched`` says at which version of the plan each piece (by id) and the targets were last
-    changed: that is how a late change from another window is merged or refused. ``assumed`` names
-    the figures nobody has read yet, which stand at what is usual.
+    changed: that is how a late change from another window is merged or refused.
     """
 
     measured: Measured
@@ -32,20 +31,21 @@ class PlanState:
     pieces: tuple[Piece, ...] = ()
     targets: Targets = Targets()
     touched: Mapping[str, int] = field(default_factory=dict)
-    assumed: tuple[str, ...] = ()
     carries: tuple[int, ...] = ()
     """Keys of the plans this one was made on top of: their pieces are among its own, as far as it
     keeps them."""
 
     @classmethod
     def parse(cls, content: Mapping[str, Any]) -> PlanState:
+        measured = parse_measured(content["measured"])
+        if "assumed" in content:  # of before it stood with the figures
+            measured = replace(measured, assumed=tuple(content["assumed"]))
         return cls(
-            measured=parse_measured(content["measured"]),
+            measured=measured,
             condition=content["condition"],
             pieces=tuple(parse_piece(piece) for piece in content["pieces"]),
             targets=Targets.parse(content["targets"]),
             touched=content["touched"],
-            assumed=tuple(content.get("assumed", ())),
             carries=tuple(content.get("carries", ())),
         )
 
@@ -56,8 +56,12 @@ class PlanState:
             "pieces": [dump_piece(piece) for piece in self.pieces],
             "targets": self.targets.dump(),
             "touched": dict(self.touched),
-            "assumed": list(self.assumed),
         } | ({"carries": list(self.carries)} if self.carries else {})
+
+    @property
+    def assumed(self) -> tuple[str, ...]:
+        """The figures nobody has read yet."""
+        return self.measured.assumed
 
     def to_plan(self, outline: Outline, rolls: Mapping[str, PerLength] | None = None) -> LadenFrame:
         return LadenFrame(frame=outline, measured=self.measured, pieces=self.pieces, rolls=rolls)

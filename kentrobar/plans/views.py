@@ -174,7 +174,7 @@ def rebase(request: Request, pk: int) -> HttpResponse:
 
     def change(state: PlanState, outline: Outline) -> Done:
         now = fitted.now(plan.frame, newest, without=(plan.pk, *state.carries))
-        after = replace(state, measured=now.measured, condition=newest.condition, assumed=())
+        after = replace(state, measured=now.measured, condition=newest.condition)
         return edits.change_targets(
             state, after, "Take the newest readings", request.POST.get("pick")
         )

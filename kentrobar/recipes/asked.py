@@ -141,7 +141,8 @@ def _as_read(frame: Frame) -> list[Figures]:
 def _of_figures(frame: Frame, figures: Figures) -> Base:
     state = desk.state_from(frame, figures)
     now = fitted.now(frame, figures, state.measured)
-    label = f"{Condition(state.condition).label}, {'as it is now' if now.said else 'as measured'}"
+    how = "partly assumed" if state.assumed else "as it is now" if now.said else "as measured"
+    label = f"{Condition(state.condition).label}, {how}"
     return Base(
         state.condition, label, state, state.measured, now.fitted(frame.outline()), now.said
     )
@@ -160,6 +161,7 @@ def read_off(body: Body, like: Measured) -> Measured:
     return Measured(
         mass_g=body.mass, balance_mm=body.balance, swing_kgcm2=body.swing_kgcm2(like.axis_mm),
         axis_mm=like.axis_mm, twist_kgcm2=None if like.twist_kgcm2 is None else body.twist_kgcm2,
+        assumed=like.assumed,
     )  # fmt: skip
 
 
@@ -185,6 +187,12 @@ def first_tape(workshop: Settings) -> Tape | None:
     return shelf.tape(
         USUAL_MATERIALS[0], workshop.cut_step_mm, workshop.least_cut_mm, workshop.max_layers
     )
+
+
+def rolls_of(workshop: Settings) -> list[Tape]:
+    """Every tape on the shelf, as it weighs here: the usual one first, what is toxic last."""
+    tapes = [one for one in materials_of(workshop) if isinstance(one, Tape)]
+    return sorted(tapes, key=lambda one: (one.name != USUAL_MATERIALS[0], one.toxicity))
 
 
 def materials_of(workshop: Settings) -> list[RecipeMaterial]:

@@ -25,8 +25,19 @@ def set_ups(known=MASS, outline=TERN, grams=5.0, wanted=None):
 @pytest.mark.parametrize(
     ("outline", "keys"),
     [
-        (TERN, ["tip", "shoulders", "sides", "throat", "handle", "tip-handle"]),
-        (SHOAL, ["tip", "high-corners", "sides", "low-corners", "handle", "tip-handle"]),
+        (TERN, ["tip", "shoulders", "sides", "throat", "handle", "tip-handle", "sides-shoulders"]),
+        (
+            SHOAL,
+            [
+                "tip",
+                "high-corners",
+                "sides",
+                "low-corners",
+                "handle",
+                "tip-handle",
+                "high-corners-low-corners",
+            ],
+        ),
     ],
 )
 def test_every_place_takes_about_the_grams_and_tells_what_they_do(outline, keys):

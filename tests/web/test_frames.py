@@ -43,7 +43,7 @@ def test_a_new_racket_with_sizes_as_people_write_them(bench):
         ({"beam_mm": ""}, "Measure the beam too"),
         ({"beam_mm": "thick"}, "“thick” is not a length"),
         ({"widest_mm": "640", "length_mm": "600"}, "is at 640.0 mm, not below the tip at 600.0 mm"),
-        ({"hoop_base_mm": "13 1/8"}, "13 1/8 mm cannot be: 13 1/8 in? Write the unit"),
+        ({"hoop_base_mm": "13 1/8"}, "“13 1/8”: inches? Write 13 1/8 in, or 13.125 mm"),
         ({"handle_radius_mm": "1.6"}, "1.6 mm cannot be: 1.6 cm? Write the unit"),
         ({"length_mm": "6858"}, "6858.0 mm is outside 0…1200.0 mm"),
     ],
@@ -295,7 +295,7 @@ def test_a_figure_is_judged_the_moment_it_stands_alone(bench):
     frame = Frame(model="Wren")
     frame.set_outline(TERN)
     frame.save()
-    for typed, says in (("6 mm", "6 pts head-light"), ("3184", "ten times too large")):
+    for typed, says in (("6 mm", "6 pts head-light"), ("3184", "Did you mean 318.4 mm?")):
         answer = bench.post(f"/frames/{frame.pk}/", {"condition": "as-played", "balance_mm": typed})
         assert says in answer.content.decode()
     assert not frame.readings.exists()

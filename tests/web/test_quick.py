@@ -5,7 +5,7 @@ import pytest
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Wish
-from tests.pages import told
+from tests.pages import said, told
 
 ASKED = {"shape": "racket-98", "mass_g": "300 g", "grams": "5"}
 
@@ -14,10 +14,12 @@ def test_a_mass_and_some_tape_are_answered_at_every_place(bench):
     assert bench.get("/quick/").context["rows"] == []
     rows = bench.get("/quick/", ASKED).context["rows"]
     assert [row.set_up.key for row in rows][:3] == ["tip", "shoulders", "sides"]
-    told_of = {title: (value, u, change) for title, value, u, _, change in rows[0].figures}
-    assert told_of["Static weight"] == ("305.0", "0.36", "+4.98")
-    assert told_of["Swing weight"][2] == "+16.72"
-    assert rows[0].balance == "3.6 pt head-light · 48.3 % of length"
+    told_of = {one.title: one for one in rows[0].figures}
+    mass = told_of["Static weight"]
+    assert (mass.number, mass.u, mass.change, mass.is_assumed) == ("305.1", "0.36", "+5.10", False)
+    swing = told_of["Swing weight about 100 mm"]
+    assert (swing.change, swing.change_u, swing.is_assumed) == (swing.change, "", True)
+    assert rows[0].balance == "3.5 pt head-light · 48.4 % of length"
     wanted = bench.get("/quick/", ASKED | {"wants": "twists"}).context["rows"]
     assert wanted[0].set_up.key == "sides"
 
@@ -49,9 +51,60 @@ def test_one_click_makes_a_plan_on_a_frame_known_as_far_as_it_is(bench):
     assert frame.model == "Racket, 98 in² head"
     assert sorted(one.typed for one in frame.readings.all()) == ["300 g", "32.4 cm"]
     state = plan.state()
-    assert (state.assumed, len(state.pieces)) == (("swing_kgcm2",), 1)
+    assert (state.assumed, len(state.pieces)) == (("swing_kgcm2", "twist_kgcm2"), 1)
     assert bench.post("/quick/plan/", ASKED | {"set-up": "moon"}).url == "/quick/"
     assert Frame.objects.count() == 1
+
+
+def test_a_paddles_swing_weight_is_read_and_judged_about_its_own_axis(bench):
+    asked = {"shape": "paddle-even", "mass_g": "7.9 oz", "swing_kgcm2": "108", "grams": "4"}
+    answer = bench.get("/quick/", asked)
+    assert answer.status_code == 200, "without a balance, too"
+    first = answer.context["rows"][0]
+    titles = {one.title: one for one in first.figures}
+    swing = titles["Swing weight about 50 mm"]
+    assert (swing.is_assumed, titles["Balance"].is_assumed) == (False, True)
+    assert float(swing.number) == pytest.approx(108 + float(swing.change), abs=0.06)
+    # Read about 100 mm it says another swing weight about 50 mm.
+    other = bench.get("/quick/", asked | {"swing_kgcm2": "75", "axis": "100 mm"})
+    about_50 = {one.title: one for one in other.context["rows"][0].figures}
+    assert float(about_50["Swing weight about 50 mm"].number) == pytest.approx(115, abs=5)
+    assert bench.get("/quick/", asked | {"axis": "5"}).context["form"].errors["axis"]
+
+
+def test_what_is_unlikely_may_be_kept_and_goes_along_into_the_plan(bench):
+    asked = ASKED | {"mass_g": "395 g"}
+    doubted = bench.get("/quick/", asked)
+    assert (doubted.status_code, doubted.context["form"].asks_to_confirm) == (422, True)
+    assert "Yes, that’s correct" in said(doubted)
+    kept = bench.get("/quick/", asked | {"confirm": "on"})
+    assert len(kept.context["rows"]) > 5
+    bench.post("/quick/plan/", asked | {"confirm": "True", "set-up": "sides"})
+    assert Frame.objects.get().readings.get().confirmed
+    plan = Plan.objects.get()
+    page = said(bench.get(plan.get_absolute_url()))
+    assert "as measured" not in page
+    assert "assumed 3" in page, "beside its wedge"
+    assert page.count("an assumed") >= 3, "balance, swing and twist weight"
+
+
+def test_the_cut_stands_beside_the_grams_and_what_differs_is_said(bench):
+    rows = bench.get("/quick/", ASKED | {"grams": "0.4 oz"}).context["rows"]
+    by_key = {row.set_up.key: row for row in rows}
+    assert by_key["sides"].cuts == [
+        "11.20 g: 4 × 95.3 mm in 3 layers of lead-free tape, 6 mm",
+        "11.20 g in all, of 11.34 g asked",
+    ]  # fmt: skip
+    assert by_key["handle"].cuts[-1] == "11.50 g in all, of 11.34 g asked"
+    heavy = bench.get("/quick/", ASKED | {"grams": "30"}).context["rows"]
+    tip = next(row for row in heavy if row.set_up.key == "tip")
+    assert "Too many layers" in tip.warning
+
+
+def test_another_kind_brings_the_page_whole_with_its_axis(bench):
+    asked = ASKED | {"shape": "paddle-even", "mass_g": "224", "kind": "racket"}
+    answer = bench.get("/quick/", asked, headers={"HX-Request": "true"})
+    assert "kind=paddle" in answer["HX-Redirect"]
 
 
 def test_a_wish_in_their_words_becomes_goals(bench, racket):

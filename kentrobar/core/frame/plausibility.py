@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from dataclasses import replace as changed
 from itertools import combinations
-from typing import Literal
+from typing import Any, Literal
 
 from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.kinds import FRAME_KINDS
@@ -181,12 +181,14 @@ def _unlikely(m: Measured, outline: Outline) -> Iterator[Doubt]:
         yield hm("balance_mm", "balance-unusual", balance=m.balance_mm, share=share)
     gyration = math.sqrt(body.recoil / m.mass_g) / length
     swing = {"swing": m.swing_kgcm2, "axis": m.axis_mm}
-    about_100 = body.swing_kgcm2(100.0)
+    own_axis = FRAME_KINDS[kind].axis_mm
+    about_own = body.swing_kgcm2(own_axis)
     if not GYRATION_OF_LENGTH[0] <= gyration <= GYRATION_OF_LENGTH[1]:
         inward = gyration < GYRATION_OF_LENGTH[0]
         yield hm("swing_kgcm2", "gyration-unusual", **swing, inward=inward)
-    elif not is_usual("swing_100", about_100):
-        yield hm("swing_kgcm2", "swing-unusual", **swing, about_100=about_100, **usual["swing_100"])
+    elif not is_usual("swing_kgcm2", about_own):
+        own = {"own_axis": own_axis, "about_own": about_own}
+        yield hm("swing_kgcm2", "swing-unusual", **swing, **own, **usual["swing_kgcm2"])
     twist = m.twist_kgcm2
     if twist is not None and twist > body.recoil_kgcm2:
         yield hm("twist_kgcm2", "twist-above-recoil", twist=twist)
@@ -212,7 +214,7 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
     )
     for code, field, factor in units:
         read = values[field]
-        yield changed(m, **{field: read * factor}), slip(code, read=read, meant=read * factor)
+        yield _with(m, field, read * factor), slip(code, read=read, meant=read * factor)
     for a, b in combinations(values, 2):
         swapped = changed(m, **{a: values[b], b: values[a]})
         yield swapped, slip("swapped-boxes", first=a, second=b)
@@ -222,11 +224,16 @@ def _undoings(m: Measured) -> Iterator[tuple[Measured, Slip]]:
     for field, value in values.items():
         for factor in (10, 0.1):
             tenfold = slip("tenfold", figure=field, too_small=factor > 1)
-            yield changed(m, **{field: value * factor}), tenfold
+            yield _with(m, field, value * factor), tenfold
     for field, value in values.items():
         for meant, code in mistyped(value):
             if code == "digit-left-over":
-                yield changed(m, **{field: meant}), slip(code, figure=field, meant=meant)
+                yield _with(m, field, meant), slip(code, figure=field, meant=meant)
+
+
+def _with(m: Measured, field: str, value: float) -> Measured:
+    other: dict[str, Any] = {field: value}
+    return changed(m, **other)
 
 
 def alone(name: str, value: float, axis_mm: float, outline: Outline) -> Doubt | None:
@@ -254,10 +261,11 @@ def _usual_alone(name: str, axis_mm: float, outline: Outline) -> tuple[float, fl
         low, high = BALANCE_OF_LENGTH
         return round(low * outline.length_mm), round(high * outline.length_mm)
     if name == "swing_kgcm2":
-        like = typical(outline, {}, 100.0).plain
-        further = (like.balance_mm - axis_mm) ** 2 - (like.balance_mm - 100.0) ** 2
+        own_axis = FRAME_KINDS[outline.kind].axis_mm
+        like = typical(outline, {}, own_axis).plain
+        further = (like.balance_mm - axis_mm) ** 2 - (like.balance_mm - own_axis) ** 2
         moved = like.mass_g * further / KGCM2
-        low, high = FRAME_KINDS[outline.kind].plausible["swing_100"]
+        low, high = FRAME_KINDS[outline.kind].plausible[name]
         return round((low + moved) * (1 - ALONE)), round((high + moved) * (1 + ALONE))
     return FRAME_KINDS[outline.kind].plausible.get(name)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, nominal, ufloat
@@ -19,7 +19,8 @@ from kentrobar.core.quantities import READ
 class Measured:
     """A frame's figures as read: g, mm from the butt, kg·cm². Each may carry an uncertainty.
 
-    ``twist_kgcm2`` may be missing: then only its change can be told.
+    ``twist_kgcm2`` may be missing: then only its change can be told. ``assumed`` names the figures
+    nobody has read, which stand at what is usual.
     """
 
     mass_g: Number
@@ -27,6 +28,7 @@ class Measured:
     swing_kgcm2: Number
     axis_mm: float
     twist_kgcm2: Number | None = None
+    assumed: tuple[str, ...] = ()
 
     @property
     def plain(self) -> Measured:
@@ -38,6 +40,7 @@ class Measured:
             swing_kgcm2=nominal(self.swing_kgcm2),
             axis_mm=self.axis_mm,
             twist_kgcm2=None if twist is None else nominal(twist),
+            assumed=self.assumed,
         )
 
     def body(self) -> Body:
@@ -70,8 +73,8 @@ def as_it_is(read: Measured, since: Mapping[str, Body]) -> Measured:
     twist = (
         None if read.twist_kgcm2 is None else read.twist_kgcm2 + change["twist_kgcm2"].twist_kgcm2
     )
-    return Measured(
-        mass_g=mass, balance_mm=moment / mass, swing_kgcm2=swing, axis_mm=axis, twist_kgcm2=twist
+    return replace(
+        read, mass_g=mass, balance_mm=moment / mass, swing_kgcm2=swing, twist_kgcm2=twist
     )
 
 
@@ -101,9 +104,12 @@ class Share:
 
 @dataclass(frozen=True, slots=True)
 class Prediction:
+    """``assumed``: figures of the frame before that nobody has read."""
+
     before: Body
     after: Body
     shares: tuple[Share, ...]
+    assumed: tuple[str, ...] = ()
 
     @property
     def added(self) -> Body:
@@ -130,7 +136,7 @@ def predict(plan: LadenFrame) -> Prediction:
         shares.append(Share(piece, body, whole.balance - rest.balance if rest.mass else 0.0))
     if plan.rolls is not None:
         after = after + _left_open(plan.pieces, bodies, plan.rolls)
-    return Prediction(before, after, tuple(shares))
+    return Prediction(before, after, tuple(shares), plan.measured.assumed)
 
 
 def body_after(plan: LadenFrame) -> Body:

@@ -12,6 +12,7 @@ import math
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import combinations
+from typing import Any
 
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.quantities import READ
@@ -97,7 +98,7 @@ def tied(measured: Measured, ties: Mapping[str, float]) -> Measured:
     values = [getattr(measured, name) for name in TIED]
     rows = nearest_triangle([[_tie(ties, i, k) for k in range(3)] for i in range(3)])
     sources = [ufloat(0.0, 1.0) for _ in TIED]
-    joined = {}
+    joined: dict[str, Any] = {}
     for name, value, row in zip(TIED, values, rows, strict=True):
         u = uncertainty(value)
         if u:

@@ -8,8 +8,9 @@ from collections.abc import Mapping
 
 from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.numbers import Number, ufloat
+from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import KGCM2
+from kentrobar.core.quantities import READ
 
 from .predict import Measured
 
@@ -21,21 +22,35 @@ def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Me
         known: any of ``mass_g``, ``balance_mm``, ``swing_kgcm2`` (about ``axis_mm``),
             ``twist_kgcm2``.
     """
-    (mass, u_mass), (share, u_share), (gyration, u_gyration), (twist, u_twist) = kind_of(
+    (mass, u_mass), (share, u_share), (gyration, u_gyration), (breadth, u_breadth) = kind_of(
         outline
     ).usual
     length = outline.length_mm
     m = known.get("mass_g", ufloat(mass, u_mass, "mass"))
     b = known.get("balance_mm", ufloat(share * length, u_share * length, "balance"))
+    k = ufloat(gyration * length, u_gyration * length, "gyration")
+    swing = m * (k * k + (b - axis_mm) ** 2) / KGCM2
     if "swing_kgcm2" in known:
+        if "balance_mm" not in known:
+            # A heavier swing than usual is partly a balance farther out: the linear (Kalman)
+            # update of what is usual by what was read.
+            b = b + _gain(m, b, axis_mm, swing, known["swing_kgcm2"]) * (
+                known["swing_kgcm2"] - swing
+            )
         swing = known["swing_kgcm2"]
-    else:
-        k = ufloat(gyration * length, u_gyration * length, "gyration")
-        swing = m * (k * k + (b - axis_mm) ** 2) / KGCM2
+    y = ufloat(breadth * outline.width_mm, u_breadth * outline.width_mm, "breadth")
     return Measured(
         mass_g=m,
         balance_mm=b,
         swing_kgcm2=swing,
         axis_mm=axis_mm,
-        twist_kgcm2=known.get("twist_kgcm2", ufloat(twist, u_twist, "twist")),
+        twist_kgcm2=known.get("twist_kgcm2", m * y * y / KGCM2),
+        assumed=tuple(name for name in READ if name not in known),
     )
+
+
+def _gain(m: Number, b: Number, axis_mm: float, usual: Number, read: Number) -> float:
+    """mm of balance for each kg·cm² the swing weight was read above the usual."""
+    slope = 2 * nominal(m) * (nominal(b) - axis_mm) / KGCM2
+    spread = (uncertainty(usual) or 0.0) ** 2 + (uncertainty(read) or 0.0) ** 2
+    return slope * (uncertainty(b) or 0.0) ** 2 / spread

@@ -55,9 +55,9 @@ class FrameKind:
         outline: its class. preset: the outline a new one begins with. tape_first: dimensions a tape
             must tell, the rest following a preset; tape_next: what it should tell next.
         likely_mm: how large each dimension can be, widely, juniors and oversizes included.
-        usual: mass in g, balance and radius of gyration in share of the length, twist weight in
-            kg·cm², each with one standard uncertainty. plausible: figures outside are asked about;
-            ``swing_100`` about 100 mm.
+        usual: mass in g, balance and radius of gyration in share of the length, radius of gyration
+            about the long axis in share of the width, each with one standard uncertainty.
+            plausible: figures outside are asked about; a swing weight about ``axis_mm``.
         axis_mm: usual swing axis from the butt. balance_in: how its players tell a balance.
         ball_g: the ball. bounce: of it on a frame held fast, where a shop has not set its own.
         sites: usual places for tape on its rim, the commonest first. wish_sites, blind_sites: keys
@@ -139,8 +139,8 @@ FRAME_KINDS: dict[str, FrameKind] = {
                 "handle_length_mm": (80, 280),
                 "handle_radius_mm": (9, 26),
             },
-            usual=((310.0, 15.0), (0.475, 0.013), (0.33, 0.006), (13.0, 1.2)),
-            plausible={"mass_g": (230, 380), "swing_100": (250, 380), "twist_kgcm2": (10, 18)},
+            usual=((310.0, 15.0), (0.475, 0.013), (0.33, 0.006), (0.2425, 0.009)),
+            plausible={"mass_g": (230, 380), "swing_kgcm2": (250, 380), "twist_kgcm2": (10, 18)},
             axis_mm=100.0,
             balance_in="pt",
             ball_g=57.7,
@@ -155,6 +155,7 @@ FRAME_KINDS: dict[str, FrameKind] = {
             blind_sites=("tip", "sides", "under-grip"),
             quick=(
                 ("tip",), ("shoulders",), ("sides",), ("throat",), ("handle",), ("tip", "handle"),
+                ("sides", "shoulders"),
             ),
             strokes=(
                 Stroke("block", "blocked ball", 90.0, 0.0, -200.0),
@@ -193,8 +194,8 @@ FRAME_KINDS: dict[str, FrameKind] = {
                 "beam_mm": (5, 30),
                 "handle_radius_mm": (8, 26),
             },
-            usual=((228.0, 10.0), (0.575, 0.015), (0.305, 0.008), (6.2, 0.6)),
-            plausible={"mass_g": (180, 290), "swing_100": (75, 105), "twist_kgcm2": (4.5, 9)},
+            usual=((228.0, 10.0), (0.575, 0.015), (0.305, 0.008), (0.2716, 0.011)),
+            plausible={"mass_g": (180, 290), "swing_kgcm2": (85, 140), "twist_kgcm2": (4.5, 9)},
             axis_mm=50.0,
             balance_in="%",
             ball_g=25.0,
@@ -209,7 +210,7 @@ FRAME_KINDS: dict[str, FrameKind] = {
             blind_sites=("tip", "sides", "under-grip"),
             quick=(
                 ("tip",), ("high-corners",), ("sides",), ("low-corners",), ("handle",),
-                ("tip", "handle"),
+                ("tip", "handle"), ("high-corners", "low-corners"),
             ),
             strokes=(
                 Stroke("block", "blocked ball", 50.0, 0.0, -200.0),

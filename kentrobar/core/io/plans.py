@@ -24,6 +24,7 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import KINDS
 from kentrobar.core.pieces.piece import Piece, piece_faults
 from kentrobar.core.pieces.rolls import PerLength
+from kentrobar.core.quantities import READ
 
 MOST_PIECES = 300
 """No hand lays more on one frame."""
@@ -106,6 +107,8 @@ class MeasuredDocument:
     twist_kgcm2: Given | None = None
     typed: bool = False
     """Bare numbers are figures somebody read: their last digit says how well."""
+    assumed: list[str] = field(default_factory=list)
+    """Figures nobody has read, which stand at what is usual."""
     correlations: dict[str, float] = field(default_factory=dict)
     """Of figures computed with one another, by pair: `mass-balance`, `mass-swing`,
     `balance-swing`."""
@@ -135,7 +138,11 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
         swing_kgcm2=number("swing_kgcm2"),
         axis_mm=document.axis_mm,
         twist_kgcm2=number("twist_kgcm2"),
+        assumed=tuple(document.assumed),
     )
+    for name in document.assumed:
+        if name not in READ:
+            raise DocumentError(f"{path}.assumed", f"“{name}” is not one of {', '.join(READ)}")
     for name, tie in document.correlations.items():
         if name not in PAIRS:
             raise DocumentError(
@@ -184,9 +191,12 @@ def dump_frame(frame: Outline) -> dict[str, Any]:
 
 
 def dump_measured(measured: Measured) -> dict[str, Any]:
-    dumped = {f.name: dump_number(getattr(measured, f.name)) for f in fields(measured)}
+    numbers = (f.name for f in fields(measured) if f.name != "assumed")
+    dumped = {name: dump_number(getattr(measured, name)) for name in numbers}
     if dumped["twist_kgcm2"] is None:
         del dumped["twist_kgcm2"]
+    if measured.assumed:
+        dumped["assumed"] = list(measured.assumed)
     ties = {name: round(tie, 6) for name, tie in correlations(measured).items()}
     return dumped | ({"correlations": ties} if ties else {})
 

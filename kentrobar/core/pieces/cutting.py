@@ -10,6 +10,7 @@ import math
 from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.reader import length_text
 
 from .piece import MOST_LAYERS, Piece
 from .rolls import PerLength
@@ -101,6 +102,14 @@ def wanted(piece: Piece, grams: float) -> Piece:
 def wanted_of(piece: Piece) -> float:
     """The grams a piece was wanted to have: its own where nothing else was."""
     return piece.mass_g if piece.wanted_g is None else piece.wanted_g
+
+
+def cut_text(piece: Piece) -> str:
+    """`4 × 50.8 mm in 2 layers`."""
+    length, strips = piece.tape()
+    layers = piece.layers or 1
+    cut = f"{strips // layers} × {length_text(length)}"
+    return f"{cut} in {layers} layers" if layers > 1 else cut
 
 
 def off_its_roll(piece: Piece, roll: PerLength | None) -> float:

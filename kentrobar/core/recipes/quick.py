@@ -6,7 +6,7 @@ assumed typical with its wide uncertainty, which every figure carries on.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
@@ -18,10 +18,12 @@ from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, READ, figures
 
-from .brief import Tape
+from .brief import Site, Tape
 from .player_words import PlayerWord
-from .usual import laid, usual_sites
+from .usual import laid, tapes, usual_sites
 
+MOST_LAYERS = 3
+"""More of them is no way to lay tape: it stands up, and peels."""
 HELD = 0.5
 """What a step of a figure that should not rise counts against one of a figure that should: as much
 and nothing put on anywhere would ever come first."""
@@ -53,6 +55,11 @@ class QuickSetUp:
     change: Mapping[str, Number]
     score: float
 
+    @property
+    def layers(self) -> int:
+        """The most layers any of its strips lies in."""
+        return max(piece.layers or 1 for piece in self.pieces)
+
 
 def quick_set_ups(
     outline: Outline,
@@ -60,20 +67,23 @@ def quick_set_ups(
     axis_mm: float,
     grams: float,
     wanted: PlayerWord | None = None,
-    tape: Tape | None = None,
+    rolls: Sequence[Tape] = (),
 ) -> list[QuickSetUp]:
-    """Every set-up of this kind of frame; what serves best first, else tip to butt.
+    """Every set-up of this kind of frame, tip to butt; where something is wanted what serves it
+    best first, and what would lie in too many layers last.
 
     Args:
         measured: what is known, the rest as ``frame.typical`` has it.
-        grams: about so many are laid, in whole steps of the cutting table. tape: what is cut, the
-            usual as it usually weighs where none is said.
+        grams: about so many are laid, in whole steps of the cutting table. rolls: what may be cut,
+            the usual first: the first of which few layers do. The usual tapes as they usually weigh
+            where none is said.
     """
+    rolls = list(rolls) or tapes()
     sites = usual_sites(outline)
     before = figures(measured.body(), axis_mm, READ)
     found = []
     for keys in kind_of(outline).quick:
-        pieces = tuple(laid(sites[key], grams / len(keys), tape) for key in keys)
+        pieces = tuple(_few_layers(sites[key], grams / len(keys), rolls) for key in keys)
         prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces))
         after = figures(prediction.after, axis_mm, READ)
         change = {name: after[name] - before[name] for name in READ}
@@ -81,7 +91,16 @@ def quick_set_ups(
         first, *more = (sites[key].name for key in keys)
         name = " and ".join([first, *(one[0].lower() + one[1:] for one in more)])
         found.append(QuickSetUp("-".join(keys), name, pieces, prediction, after, change, score))
-    return sorted(found, key=lambda one: -one.score)
+    if wanted is None:
+        return found
+    return sorted(found, key=lambda one: (one.layers > MOST_LAYERS, -one.score))
+
+
+def _few_layers(site: Site, grams: float, rolls: Sequence[Tape]) -> Piece:
+    """So many grams there of the first roll that lies flat enough, else of the heaviest."""
+    ways = [laid(site, grams, roll) for roll in rolls]
+    flat = (way for way in ways if (way.layers or 1) <= MOST_LAYERS)
+    return next(flat, min(ways, key=lambda way: way.layers or 1))
 
 
 def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -> float:
@@ -101,18 +120,24 @@ def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -
 
 
 def sharper(
-    outline: Outline, known: Mapping[str, Number], axis_mm: float, set_up: QuickSetUp
-) -> Sharper | None:
-    """What to read next for the sake of this set-up's swing weight: the easiest reading that halves
-    its ±, else the one that helps most; None where everything is read."""
+    outline: Outline, known: Mapping[str, Number], read_at_mm: float, set_up: QuickSetUp,
+    axis_mm: float | None = None,
+) -> Sharper | None:  # fmt: skip
+    """What to read next for the sake of this set-up's swing weight about ``axis_mm``: the easiest
+    reading that halves its ±, else the one that helps most; None where everything is read.
+
+    Args:
+        read_at_mm: the axis a known swing weight is about, and the other one where None is said.
+    """
+    axis_mm = read_at_mm if axis_mm is None else axis_mm
     u_now = uncertainty(set_up.after["swing_kgcm2"]) or 0.0
     found: list[Sharper] = []
-    usual = typical(outline, known, axis_mm)
+    usual = typical(outline, known, read_at_mm)
     for name in READ:
         if name in known or name == "twist_kgcm2":
             continue
         as_read = ufloat(nominal(getattr(usual, name)), FIGURES[name].least_u, name)
-        then = typical(outline, {**known, name: as_read}, axis_mm)
+        then = typical(outline, {**known, name: as_read}, read_at_mm)
         after: Body = predict(LadenFrame(frame=outline, measured=then, pieces=set_up.pieces)).after
         found.append(Sharper(name, u_now, uncertainty(after.swing_kgcm2(axis_mm)) or 0.0))
     halving = (one for one in found if one.u_then <= one.u_now / 2)

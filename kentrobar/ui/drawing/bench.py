@@ -146,6 +146,8 @@ class BenchDrawing:
     axis: tuple[float, str] | None = None
     measured: tuple[float, str] | None = None
     planned: tuple[float, str] | None = None
+    is_assumed: bool = False
+    """Whether nobody read the balance before."""
     height: float = HEIGHT
 
     @property
@@ -176,6 +178,7 @@ def bench(
         axis=None if axis is None else (paper.x(axis), axis_text(axis)),
         measured=(paper.x(before), length_number(before)),
         planned=(paper.x(after), f"{length_number(after)} {unit}"),
+        is_assumed="balance_mm" in prediction.assumed,
     )
 
 

@@ -68,7 +68,7 @@ def _wedges(bench: BenchDrawing, is_live: bool) -> list[Region]:
         return []
     facts = drawn(
         "drawing/_wedges.html", measured=bench.measured, planned=bench.planned,
-        planned_is_left=bench.planned_is_left, is_live=is_live,
+        planned_is_left=bench.planned_is_left, is_live=is_live, is_assumed=bench.is_assumed,
     )  # fmt: skip
     return [Region("wedges", (facts,), "svg")]
 

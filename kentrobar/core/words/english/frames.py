@@ -18,6 +18,16 @@ def _gyration_unusual(swing: float, axis: float, inward: bool) -> str:
     )
 
 
+def _swing_unusual(
+    swing: float, axis: float, own_axis: float, about_own: float, kind: str, low: float, high: float
+) -> str:
+    moved = "" if axis == own_axis else (
+        f" is {fixed(about_own, 0)} about {digits(own_axis, 6)} mm"
+    )  # fmt: skip
+    usual = f"{kind}s usually read {digits(low, 6)}–{digits(high, 6)} there."
+    return f"Swing weight {digits(swing, 6)} about {digits(axis, 6)} mm{moved}; {usual}"
+
+
 def _differs(figure: str, now: float, was: float, when: str) -> str:
     return (
         f"{title(figure)} {told(figure, float(f'{now:.4g}'))} is"
@@ -54,10 +64,7 @@ DOUBTS: dict[str, Sentence] = {
         "Swing weight {swing:g} about {axis:g} mm: {kind}s usually read {low}–{high} there."
     ),
     "gyration-unusual": _gyration_unusual,
-    "swing-unusual": (
-        "Swing weight {swing:g} about {axis:g} mm is {about_100:.0f} about 100 mm; {kind}s usually"
-        " read {low}–{high}."
-    ),
+    "swing-unusual": _swing_unusual,
     "twist-above-recoil": "Twist weight {twist:g} is above the recoil weight.",
     "twist-unusual": "Twist weight {twist:g}: {kind}s usually read {low}–{high} kg·cm².",
     "differs": _differs,
