@@ -225,7 +225,10 @@ def _rows(form: QuickForm) -> list[QuickRow]:
     rows = []
     for one in quick_set_ups(outline, measured, axis, grams, wanted, rolls_of(settings)):
         at = nominal(one.after["balance_mm"])
-        said = [in_points(at, outline.length_mm), percent_of_length(at, outline.length_mm)]
+        ways = {"pt": in_points, "%": percent_of_length}
+        said = [
+            tell(at, outline.length_mm) for of, tell in ways.items() if of != the_reader().balance
+        ]
         next_one = sharper(outline, known, form.read_at_mm, one, axis)
         measure = (
             f"read the {FIGURES[next_one.figure].label}: swing weight ± {digits(next_one.u_now, 2)}"
@@ -264,8 +267,8 @@ def _cuts(one: QuickSetUp, grams: float) -> list[str]:
     """What is cut or dosed for it, and how much it comes to where that is not what was asked."""
     cuts = []
     for piece in one.pieces:
-        what = f"{cut_text(piece)} of {piece.material}" if piece.strips()[1] else piece.material
-        cuts.append(f"{told('mass_g', piece.mass_g, 2)}: {what}")
+        cut = f", {cut_text(piece)}" if piece.strips()[1] else ""
+        cuts.append(f"{told('mass_g', piece.mass_g, 2)}: {piece.material}{cut}")
     laid = sum(piece.mass_g for piece in one.pieces)
     if abs(laid - grams) > SAID_G:
         cuts.append(f"{told('mass_g', laid, 2)} in all, of {told('mass_g', grams, 2)} asked")

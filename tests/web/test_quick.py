@@ -92,7 +92,7 @@ def test_the_cut_stands_beside_the_grams_and_what_differs_is_said(bench):
     rows = bench.get("/quick/", ASKED | {"grams": "0.4 oz"}).context["rows"]
     by_key = {row.set_up.key: row for row in rows}
     assert by_key["sides"].cuts == [
-        "11.20 g: 4 × 95.3 mm in 3 layers of lead-free tape, 6 mm",
+        "11.20 g: lead-free tape, 6 mm, 4 × 95.3 mm, 3 layers",
         "11.20 g in all, of 11.34 g asked",
     ]  # fmt: skip
     assert by_key["handle"].cuts[-1] == "11.50 g in all, of 11.34 g asked"

@@ -105,11 +105,11 @@ def wanted_of(piece: Piece) -> float:
 
 
 def cut_text(piece: Piece) -> str:
-    """`4 × 50.8 mm in 2 layers`."""
+    """`4 × 50.8 mm, 2 layers`."""
     length, strips = piece.tape()
     layers = piece.layers or 1
     cut = f"{strips // layers} × {length_text(length)}"
-    return f"{cut} in {layers} layers" if layers > 1 else cut
+    return f"{cut}, {layers} layers" if layers > 1 else cut
 
 
 def off_its_roll(piece: Piece, roll: PerLength | None) -> float:

@@ -24,6 +24,8 @@ from .usual import laid, tapes, usual_sites
 
 MOST_LAYERS = 3
 """More of them is no way to lay tape: it stands up, and peels."""
+HELPS = 0.8
+"""A reading that leaves more than this part of the ± is not worth asking for."""
 HELD = 0.5
 """What a step of a figure that should not rise counts against one of a figure that should: as much
 and nothing put on anywhere would ever come first."""
@@ -124,7 +126,7 @@ def sharper(
     axis_mm: float | None = None,
 ) -> Sharper | None:  # fmt: skip
     """What to read next for the sake of this set-up's swing weight about ``axis_mm``: the easiest
-    reading that halves its ±, else the one that helps most; None where everything is read.
+    reading that halves its ±, else the one that helps most; None where none helps.
 
     Args:
         read_at_mm: the axis a known swing weight is about, and the other one where None is said.
@@ -140,5 +142,6 @@ def sharper(
         then = typical(outline, {**known, name: as_read}, read_at_mm)
         after: Body = predict(LadenFrame(frame=outline, measured=then, pieces=set_up.pieces)).after
         found.append(Sharper(name, u_now, uncertainty(after.swing_kgcm2(axis_mm)) or 0.0))
+    found = [one for one in found if one.u_then <= HELPS * one.u_now]
     halving = (one for one in found if one.u_then <= one.u_now / 2)
     return next(halving, min(found, key=lambda one: one.u_then, default=None))
