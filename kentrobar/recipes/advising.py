@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import cast
 
 from django.contrib import messages
+from django.core.exceptions import ValidationError
 from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -30,6 +31,7 @@ from kentrobar.ui.request import Request
 from . import asked as asking
 from .asked import Asked, Base
 from .models import Wish
+from .places import PlaceBox, sites_of
 from .shown import begun
 from .stroking import Striking
 
@@ -115,7 +117,15 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         if not 0 < abs(grams) <= MOST_GRAMS:
             fault, grams = f"{text}: write up to {told('mass_g', MOST_GRAMS)}.", 1.0
     axis = the_reader().axis_mm(frame.kind)
-    effects = grams_of.effects(outline, plain_body(base.measured), axis, grams)
+    box = PlaceBox(outline, frame.holes_mm, frame.is_foam)
+    said, place_fault = request.GET.get("place", "").replace("\0", ""), ""
+    sites = sites_of(outline, (), frame.holes_mm, frame.is_foam)
+    try:
+        if typed := box.clean(said):
+            sites |= typed[1]
+    except ValidationError as error:
+        place_fault = error.messages[0]
+    effects = grams_of.effects(outline, plain_body(base.measured), axis, grams, sites)
     context = {
         "frame": frame,
         "kind": frame.kind,
@@ -125,6 +135,9 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         "grams": grams,
         "text": text or f"{mass_number(grams)} {the_reader().mass}",
         "fault": fault,
+        "place": said,
+        "place_fault": place_fault,
+        "place_hint": box.widget.attrs["placeholder"],
         "effects": effects,
         "rows": [_row(effect) for effect in effects],
         "curve": grams_of.curve(outline.length_mm, axis, grams),

@@ -57,6 +57,8 @@ class Asked:
     base: str = ""
     goals: Mapping[str, Goal] = field(default_factory=dict)
     sites: tuple[str, ...] = ()
+    places: tuple[str, ...] = ()
+    """Texts of places that were typed as they are said."""
     parts: tuple[str, ...] = ()
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "swing"
@@ -69,7 +71,7 @@ class Asked:
             return cls(sites=FRAME_KINDS[kind].wish_sites)
         values = dict(content)
         values["goals"] = {name: Goal(**goal) for name, goal in values.get("goals", {}).items()}
-        for name in ("sites", "parts", "materials"):
+        for name in ("sites", "places", "parts", "materials"):
             values[name] = tuple(values.get(name, ()))
         return cls(**values)
 
@@ -212,7 +214,7 @@ def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm
         axis_mm: what the figures of the answer are about, where a goal names no axis of its own.
     """
     outline = frame.outline()
-    sites = Limited.of(frame).sites(outline)
+    sites = Limited.of(frame).sites(outline, asked.places)
     parts = parts_of(frame, base.state.condition)
     materials = materials_of(workshop)
     body = base.measured.body()

@@ -25,6 +25,7 @@ from .aims import PULLS, Aim, SiteRow, pulled
 from .asked import Asked, Base, chosen_base
 from .kit_form import KitForm
 from .limited import FLAGS, Limited, SiteWish
+from .places import PlaceBox
 
 
 class WishForm(KitForm):
@@ -44,9 +45,10 @@ class WishForm(KitForm):
     ) -> None:
         self.asked, self.limited, self.bases, self.outline = asked, limited, bases, outline
         self.axis = the_reader().axis_mm(outline.kind)
-        self.gather(limited.sites(outline), parts)
+        self.gather(limited.sites(outline, asked.places), parts)
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
         choose(self, "base", [(base.key, base.label) for base in bases])
+        self.fields["place"] = PlaceBox(outline, limited.holes_mm, limited.is_foam)
         self.offer()
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
@@ -229,8 +231,9 @@ class WishForm(KitForm):
     def wish(self) -> Asked:
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
+        sites, places = self.with_place(self.asked.places)
         return Asked(
-            base=cleaned["base"], goals=cleaned["goals"], sites=tuple(cleaned["sites"]),
+            base=cleaned["base"], goals=cleaned["goals"], sites=sites, places=places,
             parts=tuple(cleaned["parts"]), materials=tuple(cleaned["materials"]),
             priority=cleaned["priority"], most_g=cleaned["most_g"],
         )  # fmt: skip

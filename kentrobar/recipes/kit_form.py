@@ -48,6 +48,15 @@ class KitForm(forms.Form):
         choose(self, "materials", [(name, name) for name in self.on_shelf])
         choose(self, "parts", [(part.name, part.name) for part in self.lighter])
 
+    def with_place(self, before: Sequence[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """(keys of the sites that are on, texts of typed places) with the one that was typed now.
+        Call after ``is_valid``."""
+        sites, said = tuple(self.cleaned_data["sites"]), self.cleaned_data.get("place")
+        if said is None:
+            return sites, tuple(before)
+        text, found = said
+        return tuple(dict.fromkeys((*sites, *found))), tuple(dict.fromkeys((*before, text)))
+
     @property
     def sites_on(self) -> tuple[str, ...]:
         return tuple(self["sites"].value() or ())

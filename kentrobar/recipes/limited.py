@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
@@ -15,6 +15,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.ui.looking import cached_per_request
 
 from .models import Limits
+from .places import sites_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +39,7 @@ class Limited:
     hidden_only: bool = False
     bumper_stays: bool = False
     is_foam: bool = False
+    holes_mm: tuple[float, ...] = ()
     """Of the frame itself."""
 
     @classmethod
@@ -50,7 +52,7 @@ class Limited:
             for key, wish in content.get("site_wishes", {}).items()
         }
         flags = {name: content.get(name, False) for name in FLAGS}
-        return cls(wishes, **flags, is_foam=frame.is_foam)
+        return cls(wishes, **flags, is_foam=frame.is_foam, holes_mm=tuple(frame.holes_mm))
 
     def keep(self, frame: Frame) -> None:
         if self != Limited.of(frame):
@@ -60,8 +62,7 @@ class Limited:
 
     def _content(self) -> dict[str, Any]:
         content = asdict(self)
-        del content["is_foam"]
-        return content
+        return {name: one for name, one in content.items() if name not in ("is_foam", "holes_mm")}
 
     def allows(self, site: Site, outline: Outline) -> bool:
         return not (
@@ -69,10 +70,10 @@ class Limited:
             or (self.bumper_stays and kit.under_the_bumper(site, outline))
         )
 
-    def sites(self, outline: Outline) -> dict[str, Site]:
-        """Every usual site that may be used, as limited."""
-        usual = kit.usual_sites(outline, self.is_foam)
-        found = {key: site for key, site in usual.items() if self.allows(site, outline)}
+    def sites(self, outline: Outline, said: Iterable[str] = ()) -> dict[str, Site]:
+        """Every place that may be used, as limited; those somebody ``said`` among them."""
+        there = sites_of(outline, said, self.holes_mm, self.is_foam)
+        found = {key: site for key, site in there.items() if self.allows(site, outline)}
         for key, wish in self.site_wishes.items():
             site = found.get(key)
             if isinstance(site, StripSite):

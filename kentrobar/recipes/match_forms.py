@@ -15,7 +15,6 @@ from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import as_typed, the_reader
 from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.frame_set import MATCHED
-from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import gap, unit_of
 from kentrobar.frames.choices import Condition
@@ -24,6 +23,7 @@ from kentrobar.ui.forms import choose
 
 from .kit_form import KitForm
 from .limited import FLAGS
+from .places import PlaceBox, sites_of
 from .sets import GIVEN, LEAST, AskedSet, MatchFrame
 
 MOST_FRAMES = 12
@@ -62,13 +62,15 @@ class MatchForm(KitForm):
         self.asked = asked
         outline = found[0].frame.outline()
         self.length_mm, self.axis = outline.length_mm, the_reader().axis_mm(outline.kind)
-        self.gather(usual_sites(outline), parts)
+        holes = found[0].frame.holes_mm
+        self.gather(sites_of(outline, asked.places, holes), parts)
         if data is not None:
             data = self.posted(data)
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
         super().__init__(data, auto_id="match-%s", initial=self._initial())
         choose(self, "target", list(self._targets(found).items()))
+        self.fields["place"] = PlaceBox(outline, holes, False)
         self.offer()
         for name in MATCHED:
             label = FIGURES[name].label
@@ -169,9 +171,12 @@ class MatchForm(KitForm):
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
         names = ("condition", "target", "values", "tolerances", "priority", "judged", *FLAGS)
-        lists = ("sites", "parts", "materials")
+        sites, places = self.with_place(self.asked.places)
         asked: dict[str, Any] = {name: cleaned[name] for name in names}
-        return AskedSet(**asked | {name: tuple(cleaned[name]) for name in lists})
+        return AskedSet(
+            **asked, sites=sites, places=places, parts=tuple(cleaned["parts"]),
+            materials=tuple(cleaned["materials"]),
+        )  # fmt: skip
 
     # --- showing ---
 

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from kentrobar.frames.models import Frame
 from kentrobar.ui.models import Work
-from kentrobar.ui.undo import Removable
+from kentrobar.ui.undo import Present, Removable
 
 from .kept import KeptAnswer, KeptMatch
 
@@ -69,6 +69,27 @@ class Match(Work, Removable):
     def found(self) -> KeptMatch | None:
         """What the last search came to."""
         return KeptMatch.read(self.answer)
+
+
+class Place(Removable):
+    """A place on frames of a kind by the shop's own name, kept as it was said; see
+    ``core.io.places``."""
+
+    kind = models.CharField(max_length=20)
+    name = models.CharField(max_length=40)
+    said = models.CharField(max_length=60)
+
+    objects = models.Manager()
+    live = Present()
+
+    class Meta:
+        ordering = ["kind", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        return reverse("places")
 
 
 class Limits(models.Model):

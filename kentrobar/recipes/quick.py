@@ -42,6 +42,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from .asked import rolls_of
+from .places import PlaceBox, own_places
 
 MOST_GRAMS = 60.0
 SAID_G = 0.1
@@ -93,6 +94,7 @@ class QuickForm(forms.Form):
             repeats = reader if name == "axis" else partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
             self.fields[name].widget.attrs["placeholder"] = hint
+        self.fields["place"] = PlaceBox(self.outline, (), False)
         self.fields["grams"] = QuantityField(mass, label="tape to put on", required=False)
         self.fields["grams"].widget.attrs["placeholder"] = told("mass_g", 5.0)
         mark_examples(self)
@@ -131,7 +133,7 @@ class QuickForm(forms.Form):
     @property
     def knows_more(self) -> bool:
         """Whether any of the boxes that are folded away is written in, or wrong."""
-        names = ("balance_mm", "swing_kgcm2", "axis", "twist_kgcm2", "model")
+        names = ("balance_mm", "swing_kgcm2", "axis", "twist_kgcm2", "place", "model")
         return any(self[name].value() or self[name].errors for name in names)
 
     def given(self) -> dict[str, Typed]:
@@ -223,7 +225,10 @@ def _rows(form: QuickForm) -> list[QuickRow]:
     wanted = WISHES.get(form.cleaned_data["wants"])
     grams = form.cleaned_data["grams"].value
     rows = []
-    for one in quick_set_ups(outline, measured, axis, grams, wanted, rolls_of(settings)):
+    more = own_places(outline)
+    if said := form.cleaned_data["place"]:
+        more |= said[1]
+    for one in quick_set_ups(outline, measured, axis, grams, wanted, rolls_of(settings), more):
         at = nominal(one.after["balance_mm"])
         ways = {"pt": in_points, "%": percent_of_length}
         said = [

@@ -17,7 +17,6 @@ from kentrobar.core.recipes.candidates import beside
 from kentrobar.core.recipes.frame_set import MATCHED, FrameSet, Member
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Progress, Watch
-from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
@@ -29,6 +28,7 @@ from kentrobar.shop.models import Settings
 from .asked import USUAL_MATERIALS, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
 from .limited import FLAGS, Limited
+from .places import sites_of
 
 LEAST, GIVEN = "least-mass", "figures"
 
@@ -49,6 +49,7 @@ class AskedSet:
         default_factory=lambda: {name: FIGURES[name].tol for name in MATCHED}
     )
     sites: tuple[str, ...] = ()
+    places: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "inertia"
@@ -62,7 +63,8 @@ class AskedSet:
             return cls(sites=FRAME_KINDS[kind].wish_sites)
         # Sets from before frames were judged by each other.
         content = {"judged": "distance"} | dict(content)
-        tuples = {name: tuple(content.get(name, ())) for name in ("sites", "parts", "materials")}
+        names = ("sites", "places", "parts", "materials")
+        tuples = {name: tuple(content.get(name, ())) for name in names}
         return cls(**{**content, **tuples})
 
     def dump(self) -> dict[str, Any]:
@@ -143,7 +145,8 @@ def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
     own = Limited.of(one.frame)
     flags = {name: getattr(own, name) or getattr(asked, name) for name in FLAGS}
     limited = replace(own, **flags)
-    sites = {key: beside(site, on, outline) for key, site in limited.sites(outline).items()}
+    there = limited.sites(outline, asked.places)
+    sites = {key: beside(site, on, outline) for key, site in there.items()}
     if limited.bumper_stays:
         parts = [part for part in parts if not part.last_resort]
     return Member(
@@ -161,7 +164,7 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
     """The set with what an opening names allowed: a tolerance, a site, a material, a part off."""
     if opening.kind == "tolerance" and opening.to is not None:
         return replace(asked, tolerances={**asked.tolerances, opening.name: opening.to})
-    return replace(asked, **brought_in(asked, opening, usual_sites(outline)))
+    return replace(asked, **brought_in(asked, opening, sites_of(outline, asked.places)))
 
 
 def matched(frames: FrameSet, found: Sequence[MatchFrame], watch: Watch) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import advising, faces, matching, quick, views
+from . import advising, faces, matching, places, quick, views
 
 urlpatterns = [
     path("frames/<int:pk>/recipes/", views.show, name="recipes"),
@@ -19,6 +19,8 @@ urlpatterns = [
     path("frames/<int:pk>/one-gram/", advising.one_gram, name="one-gram"),
     path("frames/<int:pk>/feel/", faces.feel, name="feel"),
     path("frames/<int:pk>/feel/marks/", faces.mark, name="feel-mark"),
+    path("places/", places.places, name="places"),
+    path("places/<int:pk>/delete/", places.drop, name="place-drop"),
     path("quick/", quick.show, name="quick"),
     path("quick/plan/", quick.plan, name="quick-plan"),
     path("match/", matching.index, name="matches"),

@@ -111,7 +111,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "The wish was changed meanwhile. Here is how it stands.")
         return redirect(wish)
     asked = _content(frame, wish)
-    sites = Limited.of(frame).sites(frame.outline())
+    sites = Limited.of(frame).sites(frame.outline(), asked.places)
     base = asking.base(frame, asked.base)
     others = asking.other_targets(frame, asked, base, the_reader().axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))

@@ -59,6 +59,8 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (WORK, "plan-upload plan-undo plan-redo plan-piece plan-rebase plan-edit plan-rename"),
     (WORK, "plan-copy plan-delete plan-new frame-plan-upload plan-recipes"),
     (WORK, "recipes-wish recipes-stop recipes-pull recipes-say recipes-like recipes-plan"),
+    (LOOK, "places"),
+    (WORK, "place-drop"),
     (WORK, "advice-wish advice-plan feel-mark quick-plan match-new match-ask match-stop"),
     (WORK, "match-plans match-delete sheet-tick sheet-back-on sheet-sign-off sheet-take-off"),
     (WORK, "setup-plan trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),

@@ -7,8 +7,10 @@ from pathlib import Path
 import pytest
 
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.io.places import read_places
 from kentrobar.core.io.said import FEELINGS, hear
 from kentrobar.core.recipes.player_words import WISHES
+from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import (
     read_axis,
     read_balance,
@@ -20,6 +22,8 @@ from kentrobar.core.units import (
     read_repeats,
     set_length,
 )
+
+from .frames import SHOAL, TERN
 
 NOW = {
     "mass_g": 320.0, "balance_mm": 325.0, "swing_kgcm2": 315.0, "twist_kgcm2": 13.0,
@@ -38,7 +42,7 @@ def rows(name):
     ]
 
 
-ROWS, BOXES = rows("sentences.txt"), rows("boxes.txt")
+ROWS, BOXES, PLACES = rows("sentences.txt"), rows("boxes.txt"), rows("places.txt")
 READERS = {
     "mass": partial(read_repeats, reader=read_mass), "length": read_length,
     "set": lambda text, default: set_length(read_length(text, default)),
@@ -108,6 +112,36 @@ def test_what_is_typed_into_boxes(box, text, said):
     assert getattr(found, "value", found) == pytest.approx(float(value), abs=1e-5)
     if u:
         assert found.read_u() == pytest.approx(float(u), abs=1e-5)
+
+
+HOLES = tuple(20.0 * (hole + 1) for hole in range(20))
+
+
+def placed(kind, text):
+    outline = {"racket": TERN, "paddle": SHOAL}[kind]
+    found = read_places(text, outline, HOLES if kind == "racket" else ())
+    told = []
+    for key, site in found.items():
+        if not key.startswith("said-"):
+            told.append(key)
+            continue
+        usual = {6.35 * round(0.08 * outline.path(site.line).length / 6.35)}
+        usual |= {
+            one.max_length_mm for one in usual_sites(outline).values() if hasattr(one, "clock")
+        }
+        length = "…" if site.max_length_mm in usual else f"{site.max_length_mm:g}"
+        pair, seen = "pair" if site.mirror else "one", "seen" if site.seen else "hidden"
+        told.append(f"{round(site.clock, 2):g} {site.line} {pair} {length} {seen}")
+    return "; ".join(told)
+
+
+@pytest.mark.parametrize(("kind", "text", "where"), PLACES, ids=[f"{k} {t}" for k, t, _ in PLACES])
+def test_places_as_people_say_them(kind, text, where):
+    if where == "ask":
+        with pytest.raises(UnreadableError):
+            placed(kind, text)
+    else:
+        assert placed(kind, text) == where
 
 
 def test_where_two_things_may_be_meant_both_are_offered_as_they_would_be_said():

@@ -6,6 +6,7 @@ throat) asks the class; what asks for a habit reads the row.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import MISSING, dataclass, fields
 from typing import Literal
@@ -60,7 +61,8 @@ class FrameKind:
             plausible: figures outside are asked about; a swing weight about ``axis_mm``.
         axis_mm: usual swing axis from the butt. balance_in: how its players tell a balance.
         ball_g: the ball. bounce: of it on a frame held fast, where a shop has not set its own.
-        sites: usual places for tape on its rim, the commonest first. wish_sites, blind_sites: keys
+        sites: usual places for tape on its rim, the commonest first. regions: (up to which clock
+            hour, what it is called there) of its rim, tip to butt. wish_sites, blind_sites: keys
             a wish, and a search on court, begin with. quick: sites of each set-up that is shown at
             once, tip to butt; the grams are shared among them.
         strokes: of a good club player: the middle of a racket's head moves at 85 km/h in a
@@ -87,6 +89,7 @@ class FrameKind:
     ball_g: float
     bounce: float
     sites: tuple[UsualSite, ...]
+    regions: tuple[tuple[float, str], ...]
     wish_sites: tuple[str, ...]
     blind_sites: tuple[str, ...]
     quick: tuple[tuple[str, ...], ...]
@@ -96,6 +99,11 @@ class FrameKind:
     heavy_g: float
     most_at_once_g: float
     putty_g: float
+
+    def region(self, hour: float) -> str:
+        """What its rim is called at a clock hour, on either side."""
+        away = abs(math.remainder(hour, 12))
+        return next(name for limit, name in self.regions if away <= limit + 1e-9)
 
     @property
     def is_strung(self) -> bool:
@@ -146,10 +154,14 @@ FRAME_KINDS: dict[str, FrameKind] = {
             ball_g=57.7,
             bounce=0.85,
             sites=(
-                UsualSite("sides", "Sides, 3 & 9", 3, True, "face", 76.2, 0.10),
+                UsualSite("sides", "Sides", 3, True, "face", 76.2, 0.10),
                 UsualSite("tip", "Tip", 12, False, "edge", 101.6, 0.14),
-                UsualSite("shoulders", "Shoulders, 10 & 2", 2, True, "inner", 50.8, 0.08),
-                UsualSite("lower-sides", "Lower sides, 4 & 8", 4, True, "inner", 50.8, 0.08),
+                UsualSite("shoulders", "Shoulders", 2, True, "inner", 50.8, 0.08),
+                UsualSite("lower-sides", "Lower sides", 4, True, "inner", 50.8, 0.08),
+            ),
+            regions=(
+                (0.35, "Tip"), (1.2, "Either side of 12"), (2.4, "Shoulders"), (3.6, "Sides"),
+                (5.4, "Lower sides"), (6.0, "Bottom of the hoop"),
             ),
             wish_sites=("sides", "tip", "handle"),
             blind_sites=("tip", "sides", "under-grip"),
@@ -201,10 +213,15 @@ FRAME_KINDS: dict[str, FrameKind] = {
             ball_g=25.0,
             bounce=0.78,
             sites=(
-                UsualSite("sides", "Sides, 3 & 9", 3, True, "edge", 101.6, 0.13),
+                UsualSite("sides", "Sides", 3, True, "edge", 101.6, 0.13),
                 UsualSite("high-corners", "High corners", 1.2, True, "edge", 76.2, 0.09),
                 UsualSite("low-corners", "Low corners", 4.9, True, "edge", 76.2, 0.09),
                 UsualSite("tip", "Tip", 12, False, "edge", 76.2, 0.12),
+                UsualSite("throat", "Throat", 5.65, True, "edge", 25.4, 0.035),
+            ),
+            regions=(
+                (0.7, "Tip"), (1.7, "High corners"), (4.2, "Sides"), (5.35, "Low corners"),
+                (6.0, "Throat"),
             ),
             wish_sites=("sides", "low-corners", "handle"),
             blind_sites=("tip", "sides", "under-grip"),

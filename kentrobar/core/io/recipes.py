@@ -7,8 +7,9 @@ import math
 from dataclasses import dataclass, field, fields
 from typing import Annotated, Any, Literal
 
-from kentrobar.core.errors import DocumentError
+from kentrobar.core.errors import DocumentError, UnreadableError
 from kentrobar.core.frame.predict import Measured
+from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.parsing import dump_number
 from kentrobar.core.io.structure import OneOf, read
 from kentrobar.core.pieces.body import Body
@@ -30,6 +31,7 @@ from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Recipe
 from kentrobar.core.words import Message
 
+from .places import read_places
 from .plans import AnyFrame, AnyPiece, MeasuredDocument, dump_piece, measured_of
 
 BRIEF_FORMAT, RECIPES_FORMAT = "kentrobar-brief/1", "kentrobar-recipes/1"
@@ -52,6 +54,8 @@ MATERIALS = {"tape": Tape, "putty": Putty}
 SITES = {"strip": StripSite, "throat": ThroatSite, "plug": PlugSite, "part": _PartDocument}
 _Material = Annotated[Tape | Putty, OneOf(MATERIALS)]
 _Site = Annotated[StripSite | ThroatSite | PlugSite | _PartDocument, OneOf(SITES)]
+_Place = _Site | str
+"""A site, or places of the frame as they are said."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,12 +65,12 @@ class BriefDocument:
     measured: MeasuredDocument
     targets: Goals
     materials: list[_Material]
-    sites: list[_Site]
+    sites: list[_Place]
     priority: Priority = "swing"
     recipes: int = 3
     max_added_g: float | None = None
     fitted: list[AnyPiece] = field(default_factory=list)
-    spare_sites: list[_Site] = field(default_factory=list)
+    spare_sites: list[_Place] = field(default_factory=list)
     spare_materials: list[_Material] = field(default_factory=list)
     spare_targets: dict[str, Goals] = field(default_factory=dict)
     weights: Weights = Weights()
@@ -105,12 +109,12 @@ def brief_of(value: Any) -> Brief:
         measured=measured_of(found.measured),
         targets=found.targets,
         materials=tuple(found.materials),
-        sites=_sites(found.sites),
+        sites=_sites(found.sites, found.frame, "sites"),
         priority=found.priority,
         recipes=found.recipes,
         max_added_g=found.max_added_g,
         fitted=tuple(found.fitted),
-        spare_sites=_sites(found.spare_sites),
+        spare_sites=_sites(found.spare_sites, found.frame, "spare_sites"),
         spare_materials=tuple(found.spare_materials),
         spare_targets=found.spare_targets,
         weights=found.weights,
@@ -150,14 +154,21 @@ def set_of(value: Any) -> FrameSet:
     return frames
 
 
-def _sites(found: list[Any]) -> tuple[Any, ...]:
-    """Sites as the core holds them."""
-    return tuple(
-        PartSite(**{f.name: getattr(site, f.name) for f in fields(site)})
-        if site.kind == "part"
-        else site
-        for site in found
-    )
+def _sites(found: list[Any], outline: Outline | None = None, path: str = "") -> tuple[Any, ...]:
+    """Sites as the core holds them; a text names places of the frame. Raises DocumentError."""
+    sites: list[Any] = []
+    for i, site in enumerate(found):
+        if isinstance(site, str):
+            assert outline is not None
+            try:
+                sites.extend(read_places(site, outline).values())
+            except UnreadableError as error:
+                raise DocumentError(f"{path}[{i}]", str(error)) from None
+        elif site.kind == "part":
+            sites.append(PartSite(**{f.name: getattr(site, f.name) for f in fields(site)}))
+        else:
+            sites.append(site)
+    return tuple(sites)
 
 
 def recipes_document(value: Any) -> dict[str, Any]:

@@ -39,7 +39,7 @@ def reader(structure: Any) -> Reader:
     if structure in _PLAIN:
         types, what = _PLAIN[structure]
         return _plain(types, what, structure)
-    if _is_object(structure):
+    if is_dataclass(structure):
         return _object(structure)
     origin, inside = get_origin(structure), get_args(structure)
     if origin is Annotated:
@@ -70,7 +70,8 @@ _PLAIN: dict[Any, tuple[tuple[type, ...], str]] = {
 
 
 def _is_object(structure: Any) -> bool:
-    return is_dataclass(structure)
+    told = getattr(structure, "__metadata__", ())
+    return is_dataclass(structure) or any(isinstance(one, OneOf) for one in told)
 
 
 def _plain(types: tuple[type, ...], what: str, made: Callable[[Any], Any]) -> Reader:

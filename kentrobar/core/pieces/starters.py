@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.kinds import UsualSite, kind_of
 from kentrobar.core.geometry.outline import Outline, Racket
-from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
@@ -38,6 +38,8 @@ class Starter:
     key: str
     make: Callable[[Outline], Piece]
     strung_only: bool = False
+    edged_only: bool = False
+    """Whether only a frame without strings has it."""
 
 
 def tape_at(site: UsualSite) -> Strip:
@@ -101,6 +103,13 @@ PUT_ON = (
     Starter("putty", "Putty", "p", _putty),
     Starter("grip", "Grip", "g", lambda outline: _grip(outline, _usual_g("overgrip"), "overgrip")),
     Starter("point", "Dampener or module", "d", _dampener),
+    Starter(
+        "edge-tape",
+        "Edge tape",
+        "",
+        lambda o: usual_piece("edge-tape", o, _usual_g("edge-tape")),
+        edged_only=True,
+    ),
     Starter("throat", "Throat tape", "h", _throat, strung_only=True),
     Starter(
         "strings",
@@ -142,7 +151,8 @@ TAKE_OFF = (
 
 def for_kind(starters: Iterable[Starter], outline: Outline) -> list[Starter]:
     """The starters that make sense on this frame."""
-    return [s for s in starters if outline.is_strung or not s.strung_only]
+    is_strung = outline.is_strung
+    return [s for s in starters if not (s.edged_only if is_strung else s.strung_only)]
 
 
 def start(name: str, outline: Outline, pieces: Iterable[Piece]) -> Piece:

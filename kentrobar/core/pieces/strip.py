@@ -10,6 +10,7 @@ from typing import ClassVar, Literal, Self, assert_never
 
 from kentrobar.core.errors import PlacementError, Refusal
 from kentrobar.core.geometry.curve import Path
+from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import LINES, Outline, Racket, RimLine
 from kentrobar.core.reader import clock_text, length_text, short_length, the_reader, translated
 
@@ -24,11 +25,6 @@ TAPE_MM = 6.0
 """How wide tape is drawn."""
 LEAST_MM = 0.01
 """No tape is cut shorter."""
-SITE_WORDS = (
-    (0.35, "Tip"), (1.2, "Either side of 12"), (2.4, "Shoulders"), (3.6, "Sides"),
-    (5.4, "Lower sides"),
-)  # fmt: skip
-"""Up to which clock hour a place on the rim has which name."""
 STRIP_MINUTES = 0.75
 ACROSS_HOURS = 0.05
 """Distance from 12 or 6 o'clock, h, within which a strip lies across the centre line."""
@@ -182,7 +178,8 @@ class Strip(Piece):
     # --- words -----------------------------------------------------------------------------------
 
     def words(self, outline: Outline) -> str:
-        return f"{translated(_site(self.clock))}, {translated(LINE_WORDS[self.line])}"
+        region = kind_of(outline).region(self.clock)
+        return f"{translated(region)}, {translated(LINE_WORDS[self.line])}"
 
     def where(self) -> str:
         cut = length_text(self.length_mm)
@@ -341,12 +338,6 @@ def tape_title(piece: Piece, at: WorkPlace) -> str:
 
 def tape_minutes(piece: Piece) -> float:
     return 2 + piece.strips()[1] * STRIP_MINUTES
-
-
-def _site(hour: float) -> str:
-    hour %= 12
-    hour = min(hour, 12 - hour)
-    return next((word for limit, word in SITE_WORDS if hour <= limit), "Bottom of the hoop")
 
 
 def _arc_at(path: Path, x: float) -> float:

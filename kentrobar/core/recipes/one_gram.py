@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.outline import Outline
@@ -53,9 +54,13 @@ def piece_at(site: Site, grams: float, longest_mm: float = SHORT_MM) -> Piece:
     return in_handle(site, grams)
 
 
-def effects(outline: Outline, body: Body, axis_mm: float, grams: float = 1.0) -> list[Effect]:
-    """What ``grams`` do at every usual site of a frame, tip to butt."""
-    sites = usual_sites(outline)
+def effects(
+    outline: Outline, body: Body, axis_mm: float, grams: float = 1.0,
+    sites: Mapping[str, Site] | None = None,
+) -> list[Effect]:  # fmt: skip
+    """What ``grams`` do at every site of a frame, the usual ones where none are said, tip to
+    butt."""
+    sites = usual_sites(outline) if sites is None else sites
     grip_end = round(outline.handle_length_mm - 5.0)
     places = [(key, site.name, piece_at(site, grams)) for key, site in sites.items()]
     places.append(

@@ -32,7 +32,7 @@ PATTERNS = {
     for pattern in (
         Pattern("sides", "Sides", {"sides": 3.5}, {"sides": 3.0}),
         Pattern("tip", "Tip", {"tip": 1.5}, {"tip": 1.0}),
-        Pattern("shoulders", "Shoulders, 10 & 2", {"shoulders": 2.5}, {}),
+        Pattern("shoulders", "Shoulders", {"shoulders": 2.5}, {}),
         Pattern(
             "tip-butt", "Tip and butt", {"tip": 1.5, "handle": 5.0}, {"tip": 1.0, "handle": 3.0}
         ),

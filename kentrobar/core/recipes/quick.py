@@ -70,6 +70,7 @@ def quick_set_ups(
     grams: float,
     wanted: PlayerWord | None = None,
     rolls: Sequence[Tape] = (),
+    more: Mapping[str, Site] | None = None,
 ) -> list[QuickSetUp]:
     """Every set-up of this kind of frame, tip to butt; where something is wanted what serves it
     best first, and what would lie in too many layers last.
@@ -78,20 +79,21 @@ def quick_set_ups(
         measured: what is known, the rest as ``frame.typical`` has it.
         grams: about so many are laid, in whole steps of the cutting table. rolls: what may be cut,
             the usual first: the first of which few layers do. The usual tapes as they usually weigh
-            where none is said.
+            where none is said. more: other sites to show, by key.
     """
     rolls = list(rolls) or tapes()
-    sites = usual_sites(outline)
+    shown = dict(more or {})
+    sites = usual_sites(outline) | shown
     before = figures(measured.body(), axis_mm, READ)
     found = []
-    for keys in kind_of(outline).quick:
+    for keys in (*kind_of(outline).quick, *((key,) for key in shown)):
         pieces = tuple(_few_layers(sites[key], grams / len(keys), rolls) for key in keys)
         prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces))
         after = figures(prediction.after, axis_mm, READ)
         change = {name: after[name] - before[name] for name in READ}
         score = _score(change, outline.kind, wanted)
-        first, *more = (sites[key].name for key in keys)
-        name = " and ".join([first, *(one[0].lower() + one[1:] for one in more)])
+        first, *others = (sites[key].name for key in keys)
+        name = " and ".join([first, *(one[0].lower() + one[1:] for one in others)])
         found.append(QuickSetUp("-".join(keys), name, pieces, prediction, after, change, score))
     if wanted is None:
         return found

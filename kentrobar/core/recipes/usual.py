@@ -51,7 +51,7 @@ def _usual_sites(outline: Outline, is_foam: bool) -> Mapping[str, Site]:
             mirror=usual.mirror,
             line=usual.line,
             max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM,
-            seen=usual.line == "face" or not racket,
+            seen=not (racket and usual.line == "edge"),
         )
     _keep_apart(sites, outline)
     if isinstance(outline, Racket):

@@ -1,0 +1,106 @@
+"""Places on a frame: the shop's own names, and what is typed as it is said, wherever sites are."""
+
+import pytest
+
+from kentrobar.core.io.recipes import brief_of
+from kentrobar.frames.models import Frame
+from kentrobar.recipes.models import Match, Place, Wish
+from tests.pages import said
+
+UP = "21 in up, inside, under the grommets"
+
+
+@pytest.fixture
+def under(bench, racket):
+    bench.post("/places/", {"name": "Under the crossbar", "kind": "racket", "said": UP})
+    return f"own-{Place.objects.get().pk}-0"
+
+
+def test_a_place_of_the_shop_is_offered_wherever_sites_are(bench, racket, under):
+    recipes = bench.get(f"/frames/{racket.pk}/recipes/").context["form"]
+    site = recipes.all_sites[under]
+    assert (site.name, site.line, site.mirror, site.seen) == (
+        "Under the crossbar",
+        "inner",
+        True,
+        False,
+    )
+    gram = bench.get(f"/frames/{racket.pk}/one-gram/")
+    assert "Under the crossbar" in [row["name"] for row in gram.context["rows"]]
+    at = next(one for one in gram.context["effects"] if one.key == under)
+    assert at.x_mm == pytest.approx(533.4, abs=1), "21 inches up"
+    quick = bench.get("/quick/", {"shape": "racket-98", "mass_g": "300", "grams": "5"})
+    assert under in [row.set_up.key for row in quick.context["rows"]]
+    other = Frame(model="Fulmar 100")
+    other.set_outline(racket.outline())
+    other.save()
+    other.take_readings(racket.figures()[0].measured(), "as-played")
+    bench.post("/match/new/", {"frame": [racket.pk, other.pk]})
+    form = bench.get(Match.objects.get().get_absolute_url()).context["form"]
+    assert under in form.all_sites
+    court = bench.get(f"/frames/{racket.pk}/set-ups/").context["form"]
+    assert under in dict(court.fields["sites"].choices)
+    # By the frame it is on: a paddle has none.
+    quick = bench.get("/quick/", {"shape": "paddle-even", "mass_g": "220", "grams": "5"})
+    assert under not in [row.set_up.key for row in quick.context["rows"]]
+
+
+def test_a_place_is_typed_as_it_is_said_and_stays_with_the_wish(bench, racket):
+    there = f"/frames/{racket.pk}/recipes/"
+    form = bench.get(there).context["form"]
+    posted = {
+        "base": form["base"].value(), "sites": ["handle"], "materials": form["materials"].value(),
+        "priority": "swing", "goal-swing_kgcm2": "+5", "place": "5 cm from the tip, on both faces",
+    }  # fmt: skip
+    bench.post(there + "wish/", posted)
+    wish = Wish.objects.get()
+    key = "said-5-cm-from-the-tip-on-both-faces"
+    assert wish.content["places"] == ["5 cm from the tip, on both faces"]
+    assert set(wish.content["sites"]) == {"handle", key}
+    form = bench.get(there).context["form"]
+    assert form.all_sites[key].line == "face"
+    refused = bench.post(there + "wish/", posted | {"place": "behind the moon"})
+    assert refused.status_code == 422
+    assert "no place" in said(refused)
+    assert "behind the moon" in said(refused)
+
+
+def test_a_place_that_is_none_or_there_already_is_refused(bench, under):
+    for given, box in (
+        ({"name": "Sides", "kind": "racket", "said": UP}, "name"),
+        ({"name": "under the CROSSBAR", "kind": "racket", "said": UP}, "name"),
+        ({"name": "Moon", "kind": "racket", "said": "behind the moon"}, "said"),
+        ({"name": "Corner", "kind": "racket", "said": "bottom corners"}, "said"),
+    ):
+        answer = bench.post("/places/", given)
+        assert (answer.status_code, set(answer.context["form"].errors)) == (422, {box})
+    bench.post(f"/places/{Place.objects.get().pk}/delete/")
+    assert not Place.live.exists()
+    assert Place.objects.get().can_be_restored
+
+
+def test_what_lies_in_sight_is_not_hidden(bench, racket, under):
+    from kentrobar.recipes.limited import Limited
+
+    hidden = Limited(hidden_only=True).sites(racket.outline())
+    assert set(hidden) == {"tip", "handle", "cap", "under-grip", under}
+    said_so = Limited(hidden_only=True).sites(
+        racket.outline(), ["10 and 2 under the grommets", "10 and 2, inside"]
+    )
+    assert set(said_so) - set(hidden) == {"said-10-and-2-under-the-grommets"}
+
+
+def test_a_brief_takes_places_as_they_are_said():
+    brief = {
+        "format": "kentrobar-brief/1", "sites": ["all four corners", "in the handle"],
+        "frame": {"kind": "paddle", "length_mm": 406, "width_mm": 192, "handle_mm": 133,
+                  "corner_top_mm": 40, "corner_bottom_mm": 30, "rim_mm": 8, "beam_mm": 14,
+                  "handle_radius_mm": 16},
+        "measured": {"mass_g": 225, "balance_mm": 235, "swing_kgcm2": 112, "axis_mm": 50},
+        "targets": {"swing_kgcm2": {"change": 4, "tol": 1}},
+        "materials": [{"kind": "tape", "name": "tape", "g_per_mm": 0.01, "step_mm": 5}],
+    }  # fmt: skip
+    sites = brief_of(brief).sites
+    assert [site.name for site in sites] == ["High corners", "Low corners", "Inside the handle"]
+    with pytest.raises(ValueError, match=r"sites\[0\]"):
+        brief_of(brief | {"sites": ["under the moon"]})
