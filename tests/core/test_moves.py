@@ -87,6 +87,7 @@ def test_every_starter_fits_its_frame(outline):
         "putty",
         "grip",
         "point",
+        "edge-tape",
     ]
     with pytest.raises(KeyError):
         starters.start("strings", SHOAL, ())

@@ -185,7 +185,7 @@ def test_only_where_nobody_sees_it_and_the_bumper_stays(page, racket):
     FittedPart.objects.create(frame=racket, kind="guard", mass_g=12.0, u_g=0.1)
     page.ask(goal__mass_g="+3 ± 0.3", hidden_only="on", bumper_stays="on")
     form = page.answer.context["form"]
-    assert set(form.all_sites) == {"shoulders", "lower-sides", "handle", "cap", "under-grip"}
+    assert set(form.all_sites) == {"handle", "cap", "under-grip"}
     assert form.lighter == [], "its trim is no way to be lighter"
     hidden = {site.name for site in form.all_sites.values()}
     assert {one["site"] for one in page.wish.answer["recipes"][0]["pieces"]} <= hidden

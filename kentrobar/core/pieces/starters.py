@@ -92,6 +92,11 @@ def _throat(outline: Outline) -> Piece:
     return Throat(mass_g=1.0, from_mm=float(start), to_mm=float(end), material=TAPE.name)
 
 
+def _edge_tape(outline: Outline) -> Piece:
+    piece = usual_piece("edge-tape", outline, _usual_g("edge-tape"))
+    return replace(piece, material=PARTS["edge-tape"].label)
+
+
 def _guard_trim(outline: Outline) -> Piece:
     return Strip(
         mass_g=-1.5, clock=12, length_mm=114, line="edge", material="bumper guard, trimmed"
@@ -107,7 +112,7 @@ PUT_ON = (
         "edge-tape",
         "Edge tape",
         "",
-        lambda o: usual_piece("edge-tape", o, _usual_g("edge-tape")),
+        _edge_tape,
         edged_only=True,
     ),
     Starter("throat", "Throat tape", "h", _throat, strung_only=True),
