@@ -63,6 +63,8 @@ class Asked:
     materials: tuple[str, ...] = USUAL_MATERIALS
     priority: str = "swing"
     most_g: float | None = None
+    said: str = ""
+    """The sentence it was wished in."""
 
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> Asked:

@@ -235,7 +235,7 @@ class WishForm(KitForm):
         return Asked(
             base=cleaned["base"], goals=cleaned["goals"], sites=sites, places=places,
             parts=tuple(cleaned["parts"]), materials=tuple(cleaned["materials"]),
-            priority=cleaned["priority"], most_g=cleaned["most_g"],
+            priority=cleaned["priority"], most_g=cleaned["most_g"], said=self.asked.said,
         )  # fmt: skip
 
     def limits(self) -> Limited:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -13,10 +14,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.frame.predict import Measured, predict
-from kentrobar.core.io.said import EXAMPLES, Heard, hear
-from kentrobar.core.io.wishes import read_goal, say_goal
+from kentrobar.core.io.said import EXAMPLES, Heard
+from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
-from kentrobar.core.quantities import FIGURES, NEEDED, READ, plain_figures
+from kentrobar.core.quantities import FIGURES, plain_figures
 from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.frames import above, fitted
@@ -28,7 +29,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
-from . import likeness, shown, tasks
+from . import hearing, likeness, shown, tasks
 from .aims import pulled
 from .asked import Asked, Base
 from .forms import WishForm
@@ -46,7 +47,7 @@ def show(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     wish = _wish(request, frame)
     form = _form(request, frame, wish)
-    return _page(request, frame, wish, form, more={"said": _said_before(request, frame, form)})
+    return _page(request, frame, wish, form)
 
 
 @require_POST
@@ -56,7 +57,7 @@ def wish(request: Request, pk: int) -> HttpResponse:
     wish = _wish(request, frame)
     form = _form(request, frame, wish, posted=True)
     if not form.is_valid():
-        return _page(request, frame, wish, form, 422)
+        return _page(request, frame, wish, form, 422, {"is_faulty": True})
     return _asked(request, frame, wish, form.wish(), form.limits())
 
 
@@ -119,58 +120,52 @@ def open_up(request: Request, pk: int) -> HttpResponse:
 
 @require_POST
 def say(request: Request, pk: int) -> HttpResponse:
-    """A wish as the customer puts it, as goals of the figures it means."""
+    """A wish as the customer puts it, as goals of the figures and sites it means. What was said
+    before goes with its sentence."""
     frame = _frame(pk)
     wish = _wish(request, frame)
     asked = _content(frame, wish)
+    base = asking.base(frame, asked.base)
     text = request.POST.get("said", "").strip()[:LONGEST_SAID].replace("\0", "")
-    heard = _heard(request, frame, asked, text)
-    if not heard or any(one.why for one in heard):
-        rows = [_heard_row(one, text, frame) for one in heard]
+    heard = hearing.heard_of(frame, base, text)
+    is_less = bool(asked.said) and "less" in request.POST
+    if not (heard or is_less) or any(one.why for one in heard):
         more = {
-            "said": text, "said_rows": rows,
-            "said_fault": "" if rows else f"Say what is wanted: {EXAMPLES}.",
-            "said_rest": ", ".join(one.clause for one in heard if not one.why),
+            "said": text, "said_chips": _chips(frame, asked, heard),
+            "said_fault": "" if heard else f"Say what is wanted: {EXAMPLES}.",
+            "said_rest": ", ".join(one.clause for one in heard if one.is_taken),
+            "is_faulty": True,
         }  # fmt: skip
         return _page(request, frame, wish, _form(request, frame, wish), 422, more)
-    goals = {figure: goal for one in heard for figure, goal in one.goals.items()}
-    return _asked(request, frame, wish, replace(asked, goals={**asked.goals, **goals}))
+    before = hearing.heard_of(frame, base, asked.said) if asked.said else ()
+    asked = hearing.with_it(hearing.without(asked, before), heard, text)
+    limits = Limited.of(frame)
+    if any(one.is_hidden for one in heard):
+        limits = replace(limits, hidden_only=True)
+    return _asked(request, frame, wish, asked, limits)
 
 
-def _heard(request: Request, frame: Frame, asked: Asked, text: str) -> tuple[Heard, ...]:
-    """What somebody said about this frame, clause by clause."""
+def _chips(frame: Frame, asked: Asked, heard: Sequence[Heard]) -> list[hearing.Chip]:
+    places = [one.place for one in heard if one.place]
+    sites = Limited.of(frame).sites(frame.outline(), (*asked.places, *places))
+    return hearing.chips(heard, frame.outline(), sites)
+
+
+def _said_before(frame: Frame, form: WishForm) -> dict[str, Any]:
+    """What was said here, with what of it is still wished; or at the counter, where nothing is
+    wished for yet and some of it can be taken: what cannot is asked about then."""
+    asked = form.asked
     base = asking.base(frame, asked.base)
-    axis = the_reader().axis_mm(frame.kind)
-    names = READ if base.measured.twist_kgcm2 is not None else NEEDED
-    now = plain_figures(plain_body(base.measured), axis, names)
-
-    def named(name: str) -> dict[str, float] | None:
-        return likeness.figures_of_named(name, frame, base.state.condition, axis)
-
-    return hear(text, now, frame.length_mm, axis, named)
-
-
-def _heard_row(one: Heard, text: str, frame: Frame) -> dict[str, Any]:
-    """A clause as the page shows it: what it wishes, or what is asked about it."""
-    axis = the_reader().axis_mm(frame.kind)
-    wishes = [
-        f"{FIGURES[name].label} {'kept' if goal.change == 0 else say_goal(name, goal, axis)}"
-        for name, goal in one.goals.items()
-    ]
-    return {
-        "clause": one.clause, "wishes": ", ".join(wishes), "why": one.why, "advice": one.advice,
-        "answers": [(said, text.replace(one.clause, said, 1)) for said in one.answers],
-    }  # fmt: skip
-
-
-def _said_before(request: Request, frame: Frame, form: WishForm) -> str:
-    """What was said at the counter, where nothing is wished for yet and some of it can be taken:
-    what cannot is asked about then."""
-    spoken = None if form.asked.goals else above.spoken_of(frame)
+    if asked.said:
+        heard = hearing.heard_of(frame, base, asked.said)
+        stand = [one for one in heard if hearing.stands(one, asked)]
+        said = ", ".join(one.clause for one in stand)
+        return {"said": said, "said_chips": _chips(frame, asked, stand)}
+    spoken = None if asked.goals else above.spoken_of(frame)
     if not spoken or len(spoken.text) > LONGEST_SAID:
-        return ""
-    heard = _heard(request, frame, form.asked, spoken.text)
-    return spoken.text if any(one.goals for one in heard) else ""
+        return {"said": ""}
+    heard = hearing.heard_of(frame, base, spoken.text)
+    return {"said": spoken.text if any(one.is_taken for one in heard) else ""}
 
 
 @require_POST
@@ -317,6 +312,7 @@ def _page(
             "spoken": spoken if spoken and spoken.keys and not form.asked.goals else None,
         }
         | _answer(request, frame, wish)
+        | (_said_before(frame, form) if more is None or "said" not in more else {})
         | (more or {})
     )
     template = "recipes/_wishing.html" if request.htmx else "recipes/recipes.html"

@@ -55,7 +55,7 @@ READERS = {
 
 
 def heard(text, now=NOW, axis=100.0):
-    return hear(text, now, 685.0, axis, lambda name: OTHER.get(name))
+    return hear(text, now, 685.0, axis, OTHER.get, lambda said: read_places(said, TERN))
 
 
 def read(text, now=NOW, axis=100.0):
@@ -69,6 +69,9 @@ def meaning(text):
     found = heard(text)
     if any(one.why for one in found):
         return next(({"advice": one.advice[0]} for one in found if one.advice), "ask")
+    if any(one.sites or one.is_hidden for one in found):
+        at = [key for one in found for key in one.sites]
+        return "at " + " ".join(at) if at else "hidden"
     goals = read(text)
     return {
         name.partition("_")[0]: ("=", goal.value) if goal.value is not None else ("±", goal.change)
@@ -77,7 +80,7 @@ def meaning(text):
 
 
 def wanted(text):
-    if text == "ask":
+    if text in ("ask", "hidden") or text.startswith("at "):
         return text
     found = {}
     for part in text.split("; "):

@@ -115,7 +115,7 @@ def test_a_wish_in_their_words_becomes_goals(bench, racket):
     assert goals["swing_kgcm2"] == {"change": 0.0, "tol": 1.5, "axis_mm": 100.0}
     answer = bench.post(there + "say/", {"said": "rounder"})
     assert (answer.status_code, answer.context["said"]) == (422, "rounder")
-    assert "not understood" in answer.context["said_rows"][0]["why"]
+    assert "not understood" in answer.context["said_chips"][0].why
     assert Wish.objects.get().content["goals"] == goals
     other = Frame(model="Fulmar 100", serial="F2")
     other.set_outline(racket.outline())

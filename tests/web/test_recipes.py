@@ -452,7 +452,12 @@ def test_what_was_said_at_the_counter_is_taken_as_it_stands(page, racket, bench)
     bench.post(page.path + "say/", {"said": words})
     goals = page.wish.content["goals"]
     assert (goals["swing_kgcm2"]["change"], goals["balance_mm"]["change"]) == (10.0, 0.0)
-    assert not bench.get(page.path).context["said"], "it is wished for already"
+    chips = bench.get(page.path).context["said_chips"]
+    assert [chip.wishes for chip in chips] == ["swing weight +10 ± 1", "balance kept"]
+    page.answer = bench.get(page.path)
+    page.ask(goal__swing_kgcm2="+4")
+    (kept,) = bench.get(page.path).context["said_chips"]
+    assert kept.wishes == "balance kept", "the other was changed in its box"
     page.wish.delete()
     Job.objects.update(said="it feels dead")
     assert not bench.get(page.path).context["said"], "nobody but the bench knows what that is"
@@ -474,9 +479,9 @@ def test_another_frame_is_found_by_words_that_it_alone_has(page, racket, bench):
 def test_what_may_be_meant_two_ways_is_asked_and_a_feeling_led_to_advice(racket, bench, page):
     """Read 6.1 points head-light."""
     answer = bench.post(page.path + "say/", {"said": "3 points head light, keep weight"})
-    row, kept = answer.context["said_rows"]
-    assert kept["wishes"] == "mass kept"
-    answers = [whole for _, whole in row["answers"]]
+    row, kept = answer.context["said_chips"]
+    assert kept.wishes == "mass kept"
+    answers = [whole for _, whole in row.answers]
     assert all(f'value="{one}"' in said(answer) for one in answers)
     assert not page.wish.content.get("goals")
     for one, key in zip(answers, ("value", "change"), strict=True):
@@ -493,6 +498,41 @@ def test_what_may_be_meant_two_ways_is_asked_and_a_feeling_led_to_advice(racket,
     assert page.wish.content["goals"]["swing_kgcm2"]["change"] == 0
     advice = bench.get(f"/frames/{racket.pk}/advice/?w=forgiving")
     assert 'value="forgiving" checked' in said(advice)
+
+
+def test_a_chip_is_taken_back_by_itself(page, bench):
+    bench.post(page.path + "say/", {"said": "+10 SW, keep balance, 10 and 2, inside, all hidden"})
+    content = page.wish.content
+    assert content["sites"] == ["said-10-2-inside"]
+    form = bench.get(page.path).context["form"]
+    assert form.limited.hidden_only
+    assert "said-10-2-inside" not in form.all_sites, "which is in sight"
+    chips = bench.get(page.path).context["said_chips"]
+    assert [chip.clause for chip in chips] == [
+        "+10 SW", "keep balance", "10 & 2, inside", "all hidden",
+    ]  # fmt: skip
+    bench.post(page.path + "say/", {"said": chips[0].rest, "less": "1"})
+    assert set(page.wish.content["goals"]) == {"balance_mm"}
+    bench.post(page.path + "say/", {"said": "", "less": "1"})
+    assert page.wish.content["goals"] == {}
+
+
+def test_per_cent_of_what_is_assumed_are_allowed_and_marked(bench, racket):
+    racket.readings.filter(quantity="twist_kgcm2").delete()
+    there = f"/frames/{racket.pk}/recipes/"
+    bench.post(there + "say/", {"said": "10 % steadier"})
+    (chip,) = bench.get(there).context["said_chips"]
+    change = Wish.objects.get().content["goals"]["twist_kgcm2"]["change"]
+    assert 1 < change < 1.6
+    assert chip.wishes.endswith(f"of an assumed {change * 10:.2f} kg·cm²")
+
+
+def test_no_older_answer_stands_under_a_faulty_wish_as_its_own(page):
+    page.ask(goal__swing_kgcm2="+5")
+    assert "is-stale" not in said(page.answer)
+    refused = page.ask(goal__swing_kgcm2="lots")
+    assert "is-stale" in said(refused)
+    assert "Found for the wish before this change" in said(refused)
 
 
 def test_the_chart_of_one_gram(racket, paddle, bench):

@@ -133,8 +133,15 @@ _AXIS = re.compile(r"at (\d[\d.,/ ]*(?:mm|cm|in))\b")
 _WORD = re.compile(r"[^\W\d_]+\.?|\S")
 
 
+_HOURS = re.compile(
+    r"\b(\d{1,2}(?::\d\d)?)\s+(?:and|und)\s+(\d{1,2}(?::\d\d)?)(?=\s*(?:$|[,;.]|o['’]|on|inside|under))"
+)
+"""`10 and 2` is one place, not two clauses."""
+
+
 def clauses_of(text: str) -> list[str]:
     """What is said one after the other."""
+    text = _HOURS.sub(r"\1 & \2", text)
     parts = re.split(
         r",(?!\d)|[;\n]|\s(?:and|but|und|aber|with)\s|\s(?=(?:without|at the same) )", text
     )

@@ -136,7 +136,8 @@ def read_places(
     usual = usual_sites(outline, is_foam)
     sites: dict[str, Site] = {}
     for one in drafts:
-        name = whole[:LONGEST_NAME] if len(drafts) == 1 else ""
+        is_one = len(drafts) == 1 and len(one.keys) < 2
+        name = whole[:LONGEST_NAME] if is_one else ""
         sites |= _sites(one, outline, usual, name)
     return sites
 

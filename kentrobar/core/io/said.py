@@ -5,8 +5,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
+from types import MappingProxyType
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
@@ -31,7 +33,9 @@ NAMED = re.compile(
     r"(?:just )?(?:make it )?(?:as|like|match|same as|wie) (?:my |the )?(?P<name>.+)", re.IGNORECASE
 )
 FEELINGS = {
-    "power": "more power|mehr power", "spin": "more spin|mehr spin",
+    "power": "more power|no pop|mehr power", "dead": "dead|no feel|kein gefühl|tot",
+    "pops": "pops up|pop up|popping up|floats",
+    "spin": "more spin|mehr spin",
     "forgiving": "more stable|more stability|more forgiving|mehr stabilität",
     "slow": "maneuverable|manoeuvrable|slow at the net|sluggish",
     "light": "bit light|too light|zu leicht", "twists": "twists|volleys twist",
@@ -64,6 +68,7 @@ class _Meant:
     length_mm: float
     axis_mm: float
     named: Callable[[str], Figures | None]
+    assumed: Figures
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +77,9 @@ class Heard:
 
     Attributes:
         answers: the clause again, as each of two meanings would be said. advice: keys of players'
-            words.
+            words. sites: where something may go, by the keys of their places, as ``place`` names
+            them. is_hidden: only where nobody sees it. assumed: figures nobody read that per cent
+            were counted of.
     """
 
     clause: str
@@ -80,6 +87,15 @@ class Heard:
     why: str = ""
     answers: tuple[str, ...] = ()
     advice: tuple[str, ...] = ()
+    sites: tuple[str, ...] = ()
+    place: str = ""
+    is_hidden: bool = False
+    assumed: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def is_taken(self) -> bool:
+        """Whether it was understood and wishes something."""
+        return not self.why and bool(self.goals or self.sites or self.is_hidden)
 
 
 def hear(
@@ -88,6 +104,8 @@ def hear(
     length_mm: float,
     axis_mm: float,
     named: Callable[[str], Figures | None],
+    places: Callable[[str], Mapping[str, object]] | None = None,
+    assumed: Figures = MappingProxyType({}),
 ) -> tuple[Heard, ...]:
     """What somebody said, clause by clause; nothing of it is passed over.
 
@@ -95,11 +113,17 @@ def hear(
         now: the figures as they are, by key, in g, mm and kg·cm² about ``axis_mm``; one nobody
             read is left out.
         named: the figures of a frame by its name or mark, None where there is no such frame.
+        places: the sites a text names, by key, raising UnreadableError for what is no place; no
+            places are heard where None. assumed: what is usual of figures nobody read, which per
+            cent are counted of.
     """
     goals: dict[str, Goal] = {}
-    meant = _Meant(now, length_mm, axis_mm, named)
-    found = []
+    meant = _Meant(now, length_mm, axis_mm, named, assumed)
+    found: list[Heard] = []
     for clause in clauses_of(text):
+        if places and (place := _place(clause, found, places)):
+            found.append(place)
+            continue
         try:
             wished = _clause(clause, meant)
         except AskedError as asked:
@@ -115,8 +139,50 @@ def hear(
         )  # fmt: skip
         goals |= {} if why else wished
         if wished:
-            found.append(Heard(clause, {} if why else wished, why))
+            share = {f: assumed[f] for f in wished if f in assumed and "%" in clause}
+            found.append(Heard(clause, {} if why else wished, why, assumed=share))
     return tuple(found)
+
+
+HIDDEN = (
+    "all hidden|hidden|hidden only|hidden places only|only hidden|out of sight|nothing visible"
+    "|nobody should see it|invisible|unsichtbar|nichts sichtbares"
+)
+HANDLE_ONLY = (
+    "nothing on the hoop|not on the hoop|keep the hoop clean|leave the hoop alone"
+    "|no tape on the hoop|nothing on the face|only in the handle|handle only|just the handle"
+    "|just in the handle|nur im griff"
+)
+ENDS = "polarized|polarised|polarisiert|polarize it|polarise it|tip and tail"
+"""The school that puts mass at the two ends and none between."""
+
+
+def _place(
+    clause: str, before: list[Heard], places: Callable[[str], Mapping[str, object]]
+) -> Heard | None:
+    """A clause that says where something may go; None for one that says something else."""
+    low = " ".join(re.sub(r"[’']", "", clause.lower()).split())
+    if low in HIDDEN.split("|"):
+        return Heard(clause, {}, is_hidden=True)
+    if low in HANDLE_ONLY.split("|"):
+        return Heard(clause, {}, sites=("handle", "cap", "under-grip"))
+    if low in ENDS.split("|"):
+        return Heard(clause, {}, sites=("tip", "handle"))
+    if not re.search(r"[^\W\d_]|[&:]", low):
+        return None  # a number by itself
+    if before and before[-1].sites:
+        # `21 inches up, inside` is one place, said in two.
+        with suppress(UnreadableError):
+            whole = f"{before[-1].clause}, {clause}"
+            more = places(whole)
+            if len(more) == len(before[-1].sites):
+                before.pop()
+                return Heard(whole, {}, sites=tuple(more), place=whole)
+    text = re.sub(r"^(?:only|just|nur) ", "", clause)
+    try:
+        return Heard(clause, {}, sites=tuple(places(text)), place=text)
+    except UnreadableError:
+        return None
 
 
 def _clause(clause: str, meant: _Meant) -> dict[str, Goal]:
@@ -225,6 +291,8 @@ def _of_a_figure(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
     held = f" ± {_in_unit(said.tol, unit)}" if said.tol else ""
     box = f"{sign}{said.number:.12g}{held} {unit}".strip() + f" at {said.axis}" * bool(said.axis)
     now = meant.now.get(figure)
+    if now is None and unit == "%":
+        now = meant.assumed.get(figure)
     goal = read_goal(figure, box, meant.length_mm, meant.axis_mm, None, now)
     if goal.value is not None and figure == "twist_kgcm2" and now is None:
         raise UnreadableError(UNREAD)

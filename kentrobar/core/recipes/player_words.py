@@ -178,6 +178,28 @@ WISHES = {
             },
         ),
         PlayerWord(
+            "dead",
+            "Dead, no feel",
+            "Little comes back through the hand: the head is light for the ball, or foam and"
+            " silicone in the handle swallow it. Strings, face and grip first, then mass where the"
+            " ball lands.",
+            "What is felt more is felt by the arm as well.",
+            up=("swing_kgcm2",),
+            racket=("sides", "tip"),
+            paddle=("sides", "high-corners"),
+        ),
+        PlayerWord(
+            "pops",
+            "Balls pop up",
+            "The face gives way where the ball lands off its middle and opens, or a light head is"
+            " swung too fast at a soft ball: twist weight keeps it closed.",
+            "Swing weight rises with it: hands are a little later at the net.",
+            up=("twist_kgcm2",),
+            keep=("balance_mm",),
+            racket=("sides", "sides-handle"),
+            paddle=("low-corners", "sides"),
+        ),
+        PlayerWord(
             "spin",
             "More spin",
             "Spin is the speed of the head across the ball: mass at the hand lets it come round"

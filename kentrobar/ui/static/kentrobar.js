@@ -67,6 +67,11 @@
     after(() => send(url, values, method));
   });
 
+  // While a wish is being changed, the answer under it is that of the wish before.
+  document.addEventListener("input", ({ target }) => {
+    if (target.closest("#wish, #ask")) document.querySelector("[data-stale]")?.classList.add("is-stale");
+  });
+
   // A box that was changed is kept at once, like everything else on the board.
   document.addEventListener("change", (event) => {
     const form = event.target.closest("#piece-form, form.target");
