@@ -22,11 +22,13 @@ Product = tuple[str, float]
 
 @dataclass(frozen=True, slots=True)
 class Spoken:
-    """What the player of a frame asked for: the words that were ticked, and all of it as text."""
+    """What the player of a frame asked for: the words that were ticked, all of it as text, and what
+    of that was written down."""
 
     who: str
     keys: tuple[str, ...]
     text: str
+    written: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +66,7 @@ def spoken_of(frame: Frame) -> Spoken | None:
     nothing was said."""
     heard = rooms().spoken(frame)
     if heard is None and frame.note:
-        return Spoken(str(frame.player or ""), (), frame.note)
+        return Spoken(str(frame.player or ""), (), frame.note, frame.note)
     return heard
 
 

@@ -29,7 +29,9 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import asked as asking
+from . import hearing
 from .asked import Asked, Base
+from .hearing import LONGEST_SAID
 from .models import Wish
 from .places import PlaceBox, sites_of
 from .shown import begun
@@ -72,12 +74,16 @@ def wish(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     base = asking.base(frame)
     given = _advice(frame, base, _keys(request.POST.getlist("w")), _style(frame, request.POST))
-    if not given.changes:
+    said = request.POST.get("said", "")[:LONGEST_SAID].replace("\0", "")
+    heard = [one for one in hearing.heard_of(frame, base, said) if one.is_taken]
+    if not (given.changes or heard):
         messages.error(request, "No change follows from these words: tick others.")
         return redirect("advice", pk)
     row, _ = Wish.objects.get_or_create(frame=frame, user=request.user)
     content = Asked.parse(row.content, frame.kind)
     asked = replace(content, goals=_goals(given), base=base.key)
+    # What was written down is more exact than a word that was ticked.
+    asked = hearing.with_it(asked, heard, ", ".join(one.clause for one in heard))
     Wish.objects.filter(pk=row.pk).update(content=asked.dump())
     return redirect(f"{reverse('recipes', args=[pk])}?find")
 

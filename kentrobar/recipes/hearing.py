@@ -22,6 +22,8 @@ from .asked import Asked, Base
 from .limited import Limited
 from .places import as_said
 
+LONGEST_SAID = 200
+
 
 @dataclass(frozen=True, slots=True)
 class Chip:

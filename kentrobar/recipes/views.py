@@ -33,13 +33,12 @@ from . import hearing, likeness, shown, tasks
 from .aims import pulled
 from .asked import Asked, Base
 from .forms import WishForm
+from .hearing import LONGEST_SAID
 from .lighter import lighter
 from .limited import Limited
 from .models import Wish
 from .refusing import refuse
 from .stroking import Striking
-
-LONGEST_SAID = 200
 
 
 @require_safe

@@ -70,7 +70,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     ),
     (WORK, "data-csv data-json own-figures-take"),
     (DESK, "bench job jobs people person job-ticket job-labels job-pair card card-pdf data"),
-    (TAKE_IN, "job-new job-edit job-begin job-step job-verdict job-delete job-ask"),
+    (TAKE_IN, "job-new job-heard job-edit job-begin job-step job-verdict job-delete job-ask"),
     (TAKE_IN, "card-make card-mail link-end calendar-renew"),
     (Need(EVERYBODY, OWNER), "opened phones"),
     (RULE, "settings logo data-restore data-restored colleagues invite invitation-revoke"),

@@ -12,7 +12,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
+from kentrobar.core.geometry.kinds import FIRST_KIND, default_outline
+from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.frames.models import Frame, Person
+from kentrobar.recipes import asked as asking
+from kentrobar.recipes import hearing
+from kentrobar.recipes.hearing import LONGEST_SAID
+from kentrobar.recipes.places import sites_of
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
@@ -37,6 +43,32 @@ def take_in(request: Request) -> HttpResponse:
 def edit(request: Request, pk: int) -> HttpResponse:
     """A job's words, day, price and frames, changed."""
     return _counter(request, get_object_or_404(Job.live.select_related("person"), pk=pk))
+
+
+@require_http_methods(["GET", "HEAD"])
+def heard(request: Request) -> HttpResponse:
+    """What is understood of what the customer says, clause by clause: of the first frame that is
+    ticked, else of one of its shape, read as such frames usually are."""
+    text = request.GET.get("said", "").replace("\0", "")[:LONGEST_SAID]
+    frame = Frame.live.filter(pk__in=_ticked(request)).first()
+    if frame:
+        outline = frame.outline()
+        found = hearing.heard_of(frame, asking.base(frame), text)
+    else:
+        like = next((one for name, one in request.GET.items() if name.endswith("-like")), "")
+        outline = PRESETS.get(str(like), ("", default_outline(FIRST_KIND)))[1]
+        found = hearing.heard_of_any(outline, text)
+    sites = sites_of(outline, [one.place for one in found if one.place])
+    context: dict[str, Any] = {"chips": hearing.chips(found, outline, sites)}
+    if "less" in request.GET:
+        context["box"] = JobForm(initial={"said": text})["said"].as_widget(
+            attrs={"hx-swap-oob": "true"}
+        )
+    return render(request, "workshop/_heard.html", context)
+
+
+def _ticked(request: Request) -> list[int]:
+    return [int(pk) for pk in request.GET.getlist("frame") if pk.isdecimal() and len(pk) < 10]
 
 
 def _counter(request: Request, job: Job) -> HttpResponse:

@@ -8,6 +8,7 @@ from typing import Any
 
 from django import forms
 from django.db import transaction
+from django.urls import reverse
 from django.utils import timezone
 
 from kentrobar.core.bench.schedule import Load
@@ -88,8 +89,12 @@ class JobForm(forms.ModelForm):
         with_commas(self)
         self.fields["who"].widget.attrs |= {"autocomplete": "off"}
         self.fields["said"].widget.attrs |= {
-            "placeholder": "twists in my hand on returns",
+            "placeholder": "twists in my hand on returns, 2 points less head-light",
             "autocomplete": "off",
+            "hx-get": reverse("job-heard"),
+            "hx-trigger": "input changed delay:400ms, change",
+            "hx-target": "#job-heard",
+            "hx-include": "[name=frame], [name$='-like']",
         }
         self.asks_over = False
         self.frames: list[Arrival] = []

@@ -27,7 +27,7 @@ def job_of(frame: Frame) -> Job | None:
 def spoken(frame: Frame) -> Spoken | None:
     """What its player asked for at the counter."""
     job = job_of(frame)
-    return Spoken(str(job.person), tuple(job.words), job.asked) if job else None
+    return Spoken(str(job.person), tuple(job.words), job.asked, job.said) if job else None
 
 
 def at_head(request: Request, frame: Frame | None) -> dict[str, Any] | None:

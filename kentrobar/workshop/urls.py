@@ -42,6 +42,7 @@ urlpatterns = [
     path("trials/<int:pk>/correct/", trials.correct, name="trial-correct"),
     path("bench/", jobs.bench, name="bench"),
     path("jobs/new/", counter.take_in, name="job-new"),
+    path("jobs/heard/", counter.heard, name="job-heard"),
     path("jobs/<int:pk>/edit/", counter.edit, name="job-edit"),
     path("jobs/<int:pk>/ticket.pdf", labels.ticket, name="job-ticket"),
     path("jobs/<int:pk>/labels.pdf", labels.of_job, name="job-labels"),

@@ -304,3 +304,38 @@ def test_another_like_one_of_long_ago_is_as_good_as_one_of_yesterday(bench, rack
     row = {"model": "Tern 98", "serial": "no. 8", "like": f"frame:{racket.pk}"}
     assert bench.post("/jobs/new/", WHO | rows(row)).status_code == 302
     assert Frame.objects.get(serial="no. 8").outline() == racket.outline()
+
+
+def test_what_they_say_is_heard_clause_by_clause_while_it_is_written(bench, racket):
+    """For the first frame that is ticked, else for one of the shape that is chosen."""
+    text = "more stable on returns but not slower, about 2 pts less head light"
+    page = bench.get("/jobs/heard/", {"said": text, "frame": racket.pk})
+    feeling, kept, balance = page.context["chips"]
+    assert feeling.advice == ("forgiving",)
+    assert (kept.wishes, balance.wishes) == ("swing weight kept", "balance +6.4 ± 1 mm")
+    assert "first steps, in Advice" in said(page)
+    less = bench.get("/jobs/heard/", {"said": balance.rest, "frame": racket.pk, "less": "1"})
+    assert "hx-swap-oob" in said(less)
+    assert balance.clause not in said(less)
+    paddle = bench.get(
+        "/jobs/heard/", {"said": "10 % steadier, corners", "new-0-like": "paddle-even"}
+    )
+    steadier, corners = paddle.context["chips"]
+    assert "of an assumed" in steadier.wishes
+    assert corners.wishes == "at High corners, Low corners"
+
+
+def test_what_was_written_goes_along_with_what_was_ticked(bench, racket, user):
+    """Balance and swing weight were said, the twist weight only ticked."""
+    person = Person.named("Edda")
+    job = Job.objects.create(
+        person=person, due=DUE, said="not slower, about 2 pts less head light", words=["steadier"]
+    )
+    job.taken_in.create(frame=racket)
+    page = said(bench.get(f"/frames/{racket.pk}/recipes/"))
+    assert f'name="said" value="{job.said}"' in page
+    bench.post(f"/frames/{racket.pk}/advice/wish/", {"w": ["steadier"], "said": job.said})
+    goals = racket.wishes.get().content["goals"]
+    assert goals["balance_mm"]["change"] == 6.35
+    assert goals["swing_kgcm2"]["change"] == 0
+    assert goals["twist_kgcm2"]["change"] > 0
