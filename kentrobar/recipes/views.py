@@ -14,7 +14,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.frame.predict import Measured, predict
-from kentrobar.core.io.said import EXAMPLES, Heard
+from kentrobar.core.io.clauses import EXAMPLES
+from kentrobar.core.io.said import Heard
 from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, plain_figures

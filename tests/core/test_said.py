@@ -9,6 +9,7 @@ import pytest
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.places import read_places
 from kentrobar.core.io.said import FEELINGS, hear
+from kentrobar.core.io.wishes import read_goal
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import (
@@ -98,9 +99,20 @@ def test_what_customers_say(text, said):
     assert meaning(text) == wanted(said)
 
 
+def wished(figure, text):
+    try:
+        goal = read_goal(figure, text, 685.0, 100.0, None, NOW[figure])
+    except UnreadableError:
+        return "ask"
+    return ("=", goal.value) if goal.value is not None else ("±", goal.change)
+
+
 @pytest.mark.parametrize(("box", "text", "said"), BOXES, ids=[f"{b} {t}" for b, t, _ in BOXES])
 def test_what_is_typed_into_boxes(box, text, said):
     box, _, default = box.partition(" ")
+    if box == "goal":
+        assert wished(default, text) == (said if said == "ask" else wanted(f"x {said}")["x"])
+        return
     reader = READERS[box]
     if box == "mass" and default:
         reader = partial(read_repeats, reader=partial(read_mass, default=default))

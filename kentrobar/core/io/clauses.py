@@ -7,11 +7,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from difflib import get_close_matches
 from itertools import chain, islice
 
-from kentrobar.core.units import LENGTH, POINT_MM, VULGAR
+from kentrobar.core.errors import UnreadableError
+from kentrobar.core.units import LENGTH, MASS, POINT_MM, VULGAR
 
+EXAMPLES = (
+    "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower, "
+    "swing weight 330, keep balance"
+)
 UNITS = {
     "pt": "pt pts point points punkt punkte", "mm": "mm millimetres millimeters",
     "cm": "cm centimetres centimeters", "in": "in inch inches", "g": "g gram grams gramm",
@@ -280,3 +286,52 @@ def _value(digits: str) -> float:
 def words_known() -> list[str]:
     """Every word that fills a slot, for who looks for the nearest."""
     return sorted(set(chain.from_iterable(word.split() for word in KNOWN)))
+
+
+def by_adjective(clause: str, said: Clause) -> Clause:
+    """`10 % steadier` as 10 % more of its figure; grams alone are of the weight."""
+    figure, way = said.adjective or ("", 0)
+    if not said.adjective:
+        of_mass = said.unit in MASS and not said.figure
+        return replace(said, figure="mass_g") if of_mass else said
+    fits = said.unit in ("%", *(MASS if figure == "mass_g" else ("", "pt", "kgcm2")))
+    if not fits or said.way or said.figure not in ("", figure):
+        raise UnreadableError(not_understood(clause))
+    return replace(said, figure=figure, way=way)
+
+
+def as_box(clause: str, said: Clause) -> tuple[str, str]:
+    """(a figure and a number as a box of that figure would hold them, its unit). Raises
+    UnreadableError."""
+    # A point of swing, twist or recoil weight is a kg·cm².
+    is_point = said.unit == "pt" and said.figure != "balance_mm"
+    unit = "" if is_point or said.unit == "kgcm2" else said.unit
+    is_change = bool(said.sign) or said.is_by or said.is_added or (said.way and not said.is_to)
+    if unit == "%" and not is_change and said.figure != "balance_mm":
+        raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
+    sign = ""
+    if is_change:
+        if said.way and said.sign == "−":
+            raise UnreadableError(not_understood(clause))
+        if not (said.way or said.sign):
+            raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
+        sign = said.sign or ("+" if said.way > 0 else "−")
+    held = f" ± {_in_unit(said.tol, unit)}" if said.tol else ""
+    at = f" at {said.axis}" if said.axis else ""
+    return f"{sign}{said.number:.12g}{held} {unit}".strip() + at, unit
+
+
+def _in_unit(tol: str, unit: str) -> str:
+    """A tolerance with a unit of its own in that of its figure."""
+    found = re.fullmatch(r"(\d+(?:[.,]\d+)?) *([a-z]+)", tol)
+    sizes = {**LENGTH, **MASS, "pt": POINT_MM, "pts": POINT_MM}
+    if not found or found[2] not in sizes or unit not in sizes:
+        return tol
+    return f"{float(found[1].replace(',', '.')) * sizes[found[2]] / sizes[unit]:.9g}"
+
+
+def not_understood(clause: str, unknown: list[str] | None = None) -> str:
+    words = [word for word in unknown or [] if word.isalpha()]
+    near = [get_close_matches(word, words_known(), 1, 0.75) for word in words]
+    meant = "".join(f" “{word}”: {one[0]}?" for word, one in zip(words, near, strict=True) if one)
+    return f"“{clause}” is not understood.{meant} Say it so: {EXAMPLES}."

@@ -6,17 +6,25 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
-from difflib import get_close_matches
+from dataclasses import dataclass, field
 from types import MappingProxyType
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.recipes.player_words import STEP_TOL
-from kentrobar.core.units import LENGTH, MASS, POINT_MM
+from kentrobar.core.units import LENGTH, POINT_MM
 
-from .clauses import Clause, clauses_of, of_a_side, slots_of, words_known
+from .clauses import (
+    EXAMPLES,
+    Clause,
+    as_box,
+    by_adjective,
+    clauses_of,
+    not_understood,
+    of_a_side,
+    slots_of,
+)
 from .wishes import UNREAD, read_goal
 
 Figures = Mapping[str, float]
@@ -25,10 +33,6 @@ FAR = 0.5
 FEW_POINTS, NEAR_POINTS = 3.0, 5.0
 """So many points head-light may be where the balance should be or by how much it should change,
 where it lies no farther from there."""
-EXAMPLES = (
-    "3 points more head-light, 10 % steadier, as no. 07, sweet spot 1 cm up, no slower, "
-    "swing weight 330, keep balance"
-)
 NAMED = re.compile(
     r"(?:just )?(?:make it )?(?:as|like|match|same as|wie) (?:my |the )?(?P<name>.+)", re.IGNORECASE
 )
@@ -217,43 +221,31 @@ def _feeling(clause: str) -> str | None:
 def _goals(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
     """What one clause wishes. Raises UnreadableError."""
     if said.unknown:
-        raise UnreadableError(_not_understood(clause, said.unknown))
+        raise UnreadableError(not_understood(clause, said.unknown))
     if said.is_not and said.adjective and said.number is None:
         return _kept(said.adjective[0], meant.axis_mm)
     if said.stays and said.figure and said.number is None:
         return _kept(said.figure, meant.axis_mm)
     if said.is_not or said.stays:
-        raise UnreadableError(_not_understood(clause))
+        raise UnreadableError(not_understood(clause))
     if said.side:
         return _of_a_side(clause, said, meant)
     if said.number is None:
         if said.adjective or said.figure:
             raise UnreadableError(f"“{clause}”: by how much? Say it so: {EXAMPLES}.")
-        raise UnreadableError(_not_understood(clause))
+        raise UnreadableError(not_understood(clause))
     if said.figure == "sweet spot":
         if not said.way or said.unit not in LENGTH:
             raise UnreadableError(f"“{clause}”: how far, and which way? Sweet spot 1 cm up.")
         return _sweet_spot(said.way * said.number * LENGTH[said.unit], meant.now, meant.axis_mm)
-    return _of_a_figure(clause, _by_adjective(clause, said), meant)
-
-
-def _by_adjective(clause: str, said: Clause) -> Clause:
-    """`10 % steadier` as 10 % more of its figure; grams alone are of the weight."""
-    figure, way = said.adjective or ("", 0)
-    if not said.adjective:
-        of_mass = said.unit in MASS and not said.figure
-        return replace(said, figure="mass_g") if of_mass else said
-    fits = said.unit in ("%", *(MASS if figure == "mass_g" else ("", "pt", "kgcm2")))
-    if not fits or said.way or said.figure not in ("", figure):
-        raise UnreadableError(_not_understood(clause))
-    return replace(said, figure=figure, way=way)
+    return _of_a_figure(clause, by_adjective(clause, said), meant)
 
 
 def _of_a_side(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
     """Head-light and head-heavy, asked about where few points may be either."""
     found = of_a_side(said, meant.length_mm)
     if found is None:
-        raise UnreadableError(_not_understood(clause))
+        raise UnreadableError(not_understood(clause))
     mm, is_change = found
     if is_change:
         return {"balance_mm": _change("balance_mm", mm)}
@@ -275,21 +267,7 @@ def _of_a_figure(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
     figure = said.figure
     if not figure or (said.unit == "pt" and figure == "mass_g"):
         raise UnreadableError(f"“{clause}”: of what? Say it so: {EXAMPLES}.")
-    # A point of swing, twist or recoil weight is a kg·cm².
-    is_point = said.unit == "pt" and figure != "balance_mm"
-    unit = "" if is_point or said.unit == "kgcm2" else said.unit
-    is_change = bool(said.sign) or said.is_by or said.is_added or (said.way and not said.is_to)
-    if unit == "%" and not is_change and figure != "balance_mm":
-        raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
-    sign = ""
-    if is_change:
-        if said.way and said.sign == "−":
-            raise UnreadableError(_not_understood(clause))
-        if not (said.way or said.sign):
-            raise UnreadableError(f"“{clause}”: more or less? Write + or − before it.")
-        sign = said.sign or ("+" if said.way > 0 else "−")
-    held = f" ± {_in_unit(said.tol, unit)}" if said.tol else ""
-    box = f"{sign}{said.number:.12g}{held} {unit}".strip() + f" at {said.axis}" * bool(said.axis)
+    box, unit = as_box(clause, said)
     now = meant.now.get(figure)
     if now is None and unit == "%":
         now = meant.assumed.get(figure)
@@ -303,22 +281,6 @@ def _of_a_figure(clause: str, said: Clause, meant: _Meant) -> dict[str, Goal]:
             f" {now:.{FIGURES[figure].places}f}: for a change, write + or − before it."
         )
     return {figure: goal}
-
-
-def _in_unit(tol: str, unit: str) -> str:
-    """A tolerance with a unit of its own in that of its figure."""
-    found = re.fullmatch(r"(\d+(?:[.,]\d+)?) *([a-z]+)", tol)
-    sizes = {**LENGTH, **MASS, "pt": POINT_MM, "pts": POINT_MM}
-    if not found or found[2] not in sizes or unit not in sizes:
-        return tol
-    return f"{float(found[1].replace(',', '.')) * sizes[found[2]] / sizes[unit]:.9g}"
-
-
-def _not_understood(clause: str, unknown: list[str] | None = None) -> str:
-    words = [word for word in unknown or [] if word.isalpha()]
-    near = [get_close_matches(word, words_known(), 1, 0.75) for word in words]
-    meant = "".join(f" “{word}”: {one[0]}?" for word, one in zip(words, near, strict=True) if one)
-    return f"“{clause}” is not understood.{meant} Say it so: {EXAMPLES}."
 
 
 def _kept(figure: str, axis_mm: float) -> dict[str, Goal]:

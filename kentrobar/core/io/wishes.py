@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 from kentrobar.core import units
@@ -15,7 +16,7 @@ from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import told, unit_of
 
-from .clauses import of_a_side, slots_of
+from .clauses import as_box, by_adjective, of_a_side, slots_of
 
 HIGHEST = 3000.0
 UNREAD = "Twist weight was not measured: wish a change of it, +0.5, or measure it."
@@ -85,7 +86,17 @@ def _axis(figure: str, text: str, length_mm: float, axis_mm: float) -> tuple[str
 
 
 def _read(figure: str, text: str, length_mm: float, now: float | None) -> tuple[Typed, bool]:
-    """(what was typed, whether it is a change from as measured)."""
+    """(what was typed, whether it is a change from as measured), written short or as one speaks."""
+    try:
+        return _short(figure, text, length_mm, now)
+    except UnreadableError:
+        if (found := _said(figure, text, length_mm, now)) is None:
+            raise
+        return found
+
+
+def _short(figure: str, text: str, length_mm: float, now: float | None) -> tuple[Typed, bool]:
+    """Of `326 ± 1`, `+8`, `−3 %`, `keep`."""
     readers: dict[str, Callable[[str], Typed]] = {
         "mass_g": partial(units.read_mass, default=the_reader().mass),
         "balance_mm": partial(
@@ -104,14 +115,27 @@ def _read(figure: str, text: str, length_mm: float, now: float | None) -> tuple[
         if share:
             return _by_share(figure, share, length_mm, now), True
         return _change(figure, text.lstrip("+")), True
-    try:
-        return reader(text), False
-    except UnreadableError:
-        slots = slots_of(text) if figure == "balance_mm" else []
-        found = of_a_side(slots[0], length_mm) if len(slots) == 1 else None
-        if found is None:
-            raise
+    return reader(text), False
+
+
+def _said(figure: str, text: str, length_mm: float, now: float | None) -> tuple[Typed, bool] | None:
+    """A box of a figure written in as one speaks: `10 points more`, `no slower`, `add 10 grams`;
+    None for what says nothing of it."""
+    slots = slots_of(text)
+    if len(slots) != 1 or slots[0].unknown:
+        return None
+    said = slots[0]
+    about = said.figure or (said.adjective or (figure, 0))[0]
+    if about != figure:
+        return None
+    if said.number is None and (said.stays or (said.is_not and said.adjective)):
+        return Typed(0.0, None, "", text), True
+    if said.side and (found := of_a_side(said, length_mm)):
         return Typed(found[0], None, "pt", text), found[1]
+    if said.number is None or said.side or said.is_not or said.stays:
+        return None
+    box, _ = as_box(text, replace(by_adjective(text, said), figure=figure))
+    return None if box == text else _short(figure, box, length_mm, now)
 
 
 def _tolerance(figure: str, text: str) -> float:
