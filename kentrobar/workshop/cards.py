@@ -204,6 +204,8 @@ def _context(card: Card) -> dict[str, Any]:
             Amount(name, now[name], length_mm=outline.length_mm).number(),
             change_of(name, now[name] - before[name]).number(),
             Amount(name, now[name], length_mm=outline.length_mm).unit,
+            name in measured.assumed,
+            name in measured.assumed and not content["after"],
         )
         for name in READ
         if twist or name != "twist_kgcm2"

@@ -1,11 +1,18 @@
 """A quick answer, and a wish in a customer's words, on PostgreSQL."""
 
+from dataclasses import replace
+
 import pytest
+from django.utils.timezone import now
 
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.models import Wish
+from kentrobar.workshop.cards import make_card
+from kentrobar.workshop.models import Sheet
 from tests.pages import said, told
+
+from .conftest import Window
 
 ASKED = {"shape": "racket-98", "mass_g": "300 g", "grams": "5"}
 
@@ -124,3 +131,37 @@ def test_a_wish_in_their_words_becomes_goals(bench, racket):
     bench.post(there + "say/", {"said": "as f2"})
     assert Wish.objects.get().content["goals"]["mass_g"]["value"] == 316.8
     assert told(bench.get(there)) == []
+
+
+def test_feel_compare_and_card_never_call_measured_what_was_assumed(bench, user):
+    bench.post("/quick/plan/", ASKED | {"set-up": "sides"})
+    plan = Plan.objects.get()
+    bench.post(f"/plans/{plan.pk}/copy/")
+    other = Plan.objects.exclude(pk=plan.pk).get()
+    page = bench.get("/plans/compare/", {"p": [plan.pk, other.pk]})
+    rows = {one.label: one.cells for one in page.context["differences"]}
+    assert rows["Recoil weight"][0][0].endswith("kg·cm², start assumed")
+    assert "assumed" not in rows["Static weight"][0][0]
+    assert "as measured" not in said(page)
+    feel = bench.get(f"/frames/{plan.frame_id}/feel/", {"with": f"plan:{plan.pk}"})
+    assert "Partly assumed" in said(feel)
+    assert "As measured" not in said(feel).partition("<main")[2]
+    sheet = Sheet.objects.create(plan=plan, pieces=plan.content["pieces"], signed_off_at=now())
+    card = said(bench.get(f"/cards/{make_card(plan, sheet, user).pk}/"))
+    assert card.count("<small>assumed</small>") == 3
+    assert "as measured" not in card
+
+
+def test_what_nobody_read_is_compared_by_what_its_pieces_change(bench, plan, racket):
+    state = plan.state()
+    unread = replace(state, measured=replace(state.measured, twist_kgcm2=None))
+    plan.content = unread.dump()
+    plan.save()
+    window = Window(bench, plan)
+    window.do("edit/put", what="tape")
+    bench.post(f"/plans/{plan.pk}/copy/")
+    other = Plan.objects.exclude(pk=plan.pk).get()
+    page = bench.get("/plans/compare/", {"p": [plan.pk, other.pk]})
+    cells = {one.label: one.cells for one in page.context["differences"]}["Twist weight"]
+    assert cells[0][0].startswith("not measured, +0.")
+    assert cells[1][1] == "0.00 kg·cm²"
