@@ -9,14 +9,16 @@ from django.db import transaction
 from django.http import HttpRequest
 from ninja import Query, Router, Status
 
-from kentrobar.core.errors import DocumentError
+from kentrobar.core.errors import DocumentError, UnreadableError
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import AnyFrame, dump_frame
+from kentrobar.core.io.recipes import dump_site
 from kentrobar.core.io.structure import read
 from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.measuring.keeping import DoubtfulReadingError, keep_document
+from kentrobar.recipes.places import as_said, sites_of
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.stale import seen
 
@@ -27,9 +29,11 @@ from .shapes import (
     FrameOut,
     FramesOut,
     Key,
+    PlaceOut,
     Problem,
     ReadingIn,
     ReadingOut,
+    Text60,
 )  # fmt: skip
 
 frames = Router(tags=["frames"])
@@ -99,6 +103,22 @@ def change_frame(request: HttpRequest, key: Key, body: FrameChange) -> Any:
             frame.typed = {}
         frame.save()
     return _frame(_found(key))
+
+
+@frames.get(
+    "/frames/{key}/places", response={200: list[PlaceOut], 404: Problem, 422: Problem}
+)  # fmt: skip
+def places(request: HttpRequest, key: Key, said: Text60 = "") -> Any:
+    """Every place of a frame, usual, the shop's own and as ``said``, as sites of a brief."""
+    frame = _found(key)
+    outline, holes = frame.outline(), frame.holes_mm
+    found = sites_of(outline, (), holes, frame.is_foam)
+    if said:
+        try:
+            found |= as_said(said, outline, holes, frame.is_foam)
+        except UnreadableError as error:
+            raise ApiError(422, str(error), "said") from None
+    return [{"key": one, "site": dump_site(site)} for one, site in found.items()]
 
 
 @frames.get("/frames/{key}/readings", response={200: list[ReadingOut], 404: Problem, 422: Problem})

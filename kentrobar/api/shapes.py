@@ -56,6 +56,13 @@ class Problem(Schema):
     why: str
 
 
+class PlaceOut(Schema):
+    """A place of a frame, by its key here, as a site of a ``kentrobar-brief/1``."""
+
+    key: str
+    site: dict[str, Any]
+
+
 class Figure(Schema):
     """``u`` is one standard uncertainty; a computed figure was read in another condition."""
 

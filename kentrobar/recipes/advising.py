@@ -33,7 +33,7 @@ from . import hearing
 from .asked import Asked, Base
 from .hearing import LONGEST_SAID
 from .models import Wish
-from .places import PlaceBox, sites_of
+from .places import PlaceBox, own_places, sites_of
 from .shown import begun
 from .stroking import Striking
 
@@ -188,4 +188,5 @@ def _advice(frame: Frame, base: Base, keys: list[str], style: Style) -> Advice:
     return advise(
         keys, frame.outline(), plain_body(base.measured), axis, workshop.noticed(),
         base.state.condition == "as-played", style, asking.first_tape(workshop),
+        own_places(frame.outline(), frame.holes_mm, frame.is_foam),
     )  # fmt: skip

@@ -7,6 +7,8 @@ from kentrobar.frames.models import Frame
 from kentrobar.recipes.models import Match, Place, Wish
 from tests.pages import said
 
+from .test_api import Program
+
 UP = "21 in up, inside, under the grommets"
 
 
@@ -104,3 +106,16 @@ def test_a_brief_takes_places_as_they_are_said():
     assert [site.name for site in sites] == ["High corners", "Low corners", "Inside the handle"]
     with pytest.raises(ValueError, match=r"sites\[0\]"):
         brief_of(brief | {"sites": ["under the moon"]})
+
+
+def test_advice_tries_the_shops_own_places_and_programs_are_told_them(bench, racket, under, user):
+    page = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power"})
+    (own,) = [one for one in page.context["advice"].patterns if one.key == under]
+    assert (own.name, own.mass_g) == ("Under the crossbar", pytest.approx(2.0, abs=0.2))
+    program, there = Program(user), f"/frames/{racket.pk}/places"
+    found = {one["key"]: one["site"] for one in program.do("get", there).json()}
+    assert found[under]["line"] == "inner"
+    told = program.do("get", f"{there}?said=10+and+2,+on+the+face").json()
+    assert told[-1]["site"] | {"line": "face", "clock": 2} == told[-1]["site"]
+    refused = program.do("get", f"{there}?said=behind+the+moon")
+    assert (refused.status_code, refused.json()["at"]) == (422, "said")

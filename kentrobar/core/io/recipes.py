@@ -20,6 +20,7 @@ from kentrobar.core.recipes.brief import (
     PlugSite,
     Priority,
     Putty,
+    Site,
     StripSite,
     Tape,
     ThroatSite,
@@ -169,6 +170,11 @@ def _sites(found: list[Any], outline: Outline | None = None, path: str = "") -> 
         else:
             sites.append(site)
     return tuple(sites)
+
+
+def dump_site(site: Site) -> dict[str, Any]:
+    """A place as a brief's ``sites`` hold it."""
+    return {f.name: getattr(site, f.name) for f in fields(site)}
 
 
 def recipes_document(value: Any) -> dict[str, Any]:

@@ -4,7 +4,7 @@ applied to the frame at hand.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from kentrobar.core.geometry.kinds import FRAME_KINDS, kind_of
@@ -16,7 +16,7 @@ from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import fixed
 from kentrobar.core.words import Message, message
 
-from .brief import Tape
+from .brief import Site, Tape
 from .feel import Noticed, polarisation
 from .player_words import (
     PATTERNS,
@@ -27,6 +27,9 @@ from .player_words import (
     Style,
 )
 from .usual import laid, usual_sites
+
+OWN_G = 2.0
+"""A first step at a place of the shop's own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,20 +97,25 @@ def advise(
     is_played: bool = False,
     style: Style = "",
     tape: Tape | None = None,
+    own: Mapping[str, Site] | None = None,
 ) -> Advice:
     """What to try for what a player says; without a wish, every pattern of this kind of frame.
 
     Args:
         body: the frame as read. is_played: read as played, so that its mass is the playing weight.
         style: how the player plays, where that is known. tape: what steps are cut from, the usual
-            as it usually weighs where none is said.
+            as it usually weighs where none is said. own: the shop's own places, tried last.
     """
+    sites = usual_sites(outline) | dict(own or {})
     wishes = tuple(WISHES[key].of(outline.kind, style) for key in WISHES if key in set(keys))
     twist_known = body.twist > 0
-    names = _patterns(wishes, outline.kind)
+    begins = [PATTERNS[name] for name in _patterns(wishes, outline.kind)]
+    begins += [
+        Pattern(key, site.name, {key: OWN_G}, {key: OWN_G}) for key, site in (own or {}).items()
+    ]
     patterns = tuple(
-        _begun(PATTERNS[name], wishes, outline, body, axis_mm, noticed, is_played, tape)
-        for name in names
+        _begun(one, sites, wishes, outline, body, axis_mm, noticed, is_played, tape)
+        for one in begins
     )
     held, raised = (
         any("swing_kgcm2" in pulled for pulled in pulls)
@@ -171,6 +179,7 @@ def _patterns(wishes: Sequence[PlayerWord], kind: str) -> list[str]:
 
 def _begun(
     pattern: Pattern,
+    sites: Mapping[str, Site],
     wishes: Sequence[PlayerWord],
     outline: Outline,
     body: Body,
@@ -179,7 +188,7 @@ def _begun(
     is_played: bool,
     tape: Tape | None,
 ) -> TriedPattern:
-    sites, like = usual_sites(outline), kind_of(outline).plays_like
+    like = kind_of(outline).plays_like
     grams: dict[str, float] = getattr(pattern, like)
     pieces = tuple(laid(sites[key], mass, tape) for key, mass in grams.items())
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
