@@ -99,6 +99,10 @@ def _wishes(one: Heard, outline: Outline, sites: Mapping[str, Site]) -> str:
     wished = []
     for name, goal in one.goals.items():
         text = "kept" if goal.change == 0 else say_goal(name, goal, axis)
+        if name == "balance_mm" and goal.change != 0 and the_reader().balance != "length":
+            by = goal.change is not None
+            amount = goal.change if goal.value is None else goal.value
+            text = Amount(name, amount or 0.0, length_mm=outline.length_mm, is_change=by).told()
         if share := one.assumed.get(name):
             text += f", of an assumed {Amount(name, share).told()}"
         wished.append(f"{FIGURES[name].label} {text}")
