@@ -31,6 +31,8 @@ class PlanState:
     pieces: tuple[Piece, ...] = ()
     targets: Targets = Targets()
     touched: Mapping[str, int] = field(default_factory=dict)
+    of_set: int | None = None
+    """Key of the set it was made for."""
     carries: tuple[int, ...] = ()
     """Keys of the plans this one was made on top of: their pieces are among its own, as far as it
     keeps them."""
@@ -46,6 +48,7 @@ class PlanState:
             pieces=tuple(parse_piece(piece) for piece in content["pieces"]),
             targets=Targets.parse(content["targets"]),
             touched=content["touched"],
+            of_set=content.get("set"),
             carries=tuple(content.get("carries", ())),
         )
 
@@ -56,7 +59,9 @@ class PlanState:
             "pieces": [dump_piece(piece) for piece in self.pieces],
             "targets": self.targets.dump(),
             "touched": dict(self.touched),
-        } | ({"carries": list(self.carries)} if self.carries else {})
+            **({"carries": list(self.carries)} if self.carries else {}),
+            **({} if self.of_set is None else {"set": self.of_set}),
+        }
 
     @property
     def assumed(self) -> tuple[str, ...]:

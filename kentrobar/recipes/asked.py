@@ -208,15 +208,19 @@ def on_shelf() -> list[str]:
     return [material.name for material in materials_of(Settings.load())]
 
 
-def brief_of(frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm: float) -> Brief:
+def brief_of(
+    frame: Frame, asked: Asked, base: Base, workshop: Settings, axis_mm: float,
+    limited: Limited | None = None,
+) -> Brief:  # fmt: skip
     """The brief of a wish; what is switched off is spare, and tried where the wish cannot be
     reached.
 
     Args:
         axis_mm: what the figures of the answer are about, where a goal names no axis of its own.
+        limited: what may be done to it, as the frame itself allows where None.
     """
     outline = frame.outline()
-    sites = Limited.of(frame).sites(outline, asked.places)
+    sites = (limited or Limited.of(frame)).sites(outline, asked.places)
     parts = parts_of(frame, base.state.condition)
     materials = materials_of(workshop)
     body = base.measured.body()

@@ -7,9 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from kentrobar.core.frame.predict import LadenFrame, Prediction, predict
+from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
 from kentrobar.core.numbers import nominal
-from kentrobar.core.quantities import FIGURES, plain_figures
+from kentrobar.core.quantities import FIGURES, NEEDED, plain_figures
 from kentrobar.core.reader import mass_text
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.recipes.feel import Noticed
@@ -76,7 +76,7 @@ def _lane(one: KeptMember, frame: Frame, found: KeptMatch, chased: str) -> LaneO
         is_ok=one.is_ok,
         chance=round(100 * recipe.chance),
         is_chased=chased == f"frame:{one.frame}",
-        free=showing.free(found.wanted, prediction, outline, found.axis_mm),
+        free=showing.free(found.wanted, prediction, outline, found.axis_mm, _unread(one.measured)),
     )
 
 
@@ -89,6 +89,9 @@ def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed) -> list[Apar
     measured = [one.measured for one in answer.members if one.frame in still]
     if all(one.twist_kgcm2 is not None for one in measured):
         names.insert(3, "twist_kgcm2")
+    # What nobody read of one of them is no difference.
+    unread = {name for one in measured for name in _unread(one)}
+    names = [name for name in names if name not in unread]
     rows = []
     for name in names:
         was, now = (
@@ -102,6 +105,12 @@ def apart(answer: KeptMatch, found: list[LaneOf], noticed: Noticed) -> list[Apar
         before, after = (change_of(name, value).number().lstrip("+−") for value in (was, now))
         rows.append(Apart(FIGURES[name].label, before, after, change_of(name, 0.0).unit, word))
     return rows
+
+
+def _unread(measured: Measured) -> set[str]:
+    """Figures of a frame that nobody read, and what is computed of them."""
+    assumed = set(measured.assumed)
+    return assumed | ({"recoil_kgcm2"} if assumed & set(NEEDED) else set())
 
 
 def _spread(values: list[Any]) -> float:

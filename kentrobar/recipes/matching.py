@@ -16,7 +16,6 @@ from kentrobar.core.geometry.kinds import FIRST_KIND
 from kentrobar.core.numbers import nominal
 from kentrobar.core.reader import the_reader
 from kentrobar.core.recipes.brief import plain_body
-from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background, undo
@@ -151,7 +150,7 @@ def plans(request: Request, pk: int) -> HttpResponse:
         _begin(request, match, asked, list(frames.values()))
         return redirect(match)
     with transaction.atomic():
-        made = sets.make_plans(found, frames, asked.condition, match.name, request.user)
+        made = sets.make_plans(found, frames, asked.condition, match, request.user)
     messages.success(
         request,
         f"Made {len(made)} plans, one a frame, each with the common target.",
@@ -223,9 +222,7 @@ def _begin(request: Request, match: Match, asked: AskedSet, frames: list[Frame])
     match.content = asked.dump()
     found = sets.readied(frames, asked.condition)
     missing = [
-        f"{one.name} (no {', no '.join(one.figures.missing)})"
-        for one in found
-        if one.figures.missing
+        f"{one.name} (no {', no '.join(labels)})" for one, labels in sets.lacking(found, asked)
     ]
     if missing:
         label = found[0].figures.label
@@ -294,9 +291,7 @@ def _is_old(answer: KeptMatch, found: list[lanes.LaneOf], asked: AskedSet) -> bo
         return True
     for one in found:
         now, before = one.frame.figures_in(asked.condition), one.prediction.before
-        if not now.is_complete:
-            return True
-        measured = plain_body(fitted.now(one.frame, now).measured)
+        measured = plain_body(sets.now_of(one.frame, now).measured)
         if (
             abs(measured.moment - nominal(before.moment)) > 1e-3
             or abs(measured.second - nominal(before.second)) > 1

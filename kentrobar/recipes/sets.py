@@ -11,10 +11,10 @@ from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_matched
-from kentrobar.core.quantities import FIGURES
+from kentrobar.core.quantities import FIGURES, NEEDED
 from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
-from kentrobar.core.recipes.frame_set import MATCHED, FrameSet, Member
+from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.match import Matched, match
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames import fitted
@@ -22,12 +22,13 @@ from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
-from kentrobar.plans.state import with_ids
+from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 
 from .asked import USUAL_MATERIALS, brought_in, materials_of, parts_of
 from .kept import KeptMatch, KeptOpening
 from .limited import FLAGS, Limited
+from .models import Match
 from .places import sites_of
 
 LEAST, GIVEN = "least-mass", "figures"
@@ -46,7 +47,7 @@ class AskedSet:
     target: str = LEAST
     values: Mapping[str, float] = field(default_factory=dict)
     tolerances: Mapping[str, float] = field(
-        default_factory=lambda: {name: FIGURES[name].tol for name in MATCHED}
+        default_factory=lambda: {name: FIGURES[name].tol for name in NEEDED}
     )
     sites: tuple[str, ...] = ()
     places: tuple[str, ...] = ()
@@ -104,8 +105,8 @@ def common_condition(frames: Sequence[Frame]) -> str:
 def set_of(
     found: Sequence[MatchFrame], asked: AskedSet, workshop: Settings, axis_mm: float
 ) -> FrameSet:
-    """The set for the core. Call with complete figures only; swing weights are about
-    ``axis_mm``."""
+    """The set for the core, its swing weights about ``axis_mm``. Call where every figure that is
+    to agree was read; of the others, what nobody read is assumed."""
     target, targets = asked.target, None
     if target.startswith("frame:"):
         chased = next((one.name for one in found if f"frame:{one.frame.pk}" == target), None)
@@ -135,16 +136,35 @@ def set_of(
     )
 
 
+def now_of(frame: Frame, figures: Figures) -> fitted.Now:
+    """A frame as it is now, with what is usual of a figure nobody read."""
+    whole = None if figures.is_complete else desk.state_from(frame, figures).measured
+    return fitted.now(frame, figures, whole)
+
+
+def lacking(found: Sequence[MatchFrame], asked: AskedSet) -> list[tuple[MatchFrame, list[str]]]:
+    """(frame, labels of the figures that are to agree and were not read) of every frame that lacks
+    some."""
+    lacks = [
+        (one, [FIGURES[name].label for name in _needed(asked) if name not in one.figures.found])
+        for one in found
+    ]
+    return [(one, labels) for one, labels in lacks if labels]
+
+
+def _needed(asked: AskedSet) -> list[str]:
+    """Figures a set cannot be brought together without: a recoil weight is of all three."""
+    return list(NEEDED) if "recoil_kgcm2" in asked.tolerances else list(asked.tolerances)
+
+
 def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
-    now = fitted.now(one.frame, one.figures)
+    now = now_of(one.frame, one.figures)
     measured = now.measured
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing_kgcm2(axis_mm))
     parts = parts_of(one.frame, asked.condition)
     outline = one.frame.outline()
     on = now.fitted(outline)
-    own = Limited.of(one.frame)
-    flags = {name: getattr(own, name) or getattr(asked, name) for name in FLAGS}
-    limited = replace(own, **flags)
+    limited = limited_by_set(Limited.of(one.frame), asked)
     there = limited.sites(outline, asked.places)
     sites = {key: beside(site, on, outline) for key, site in there.items()}
     if limited.bumper_stays:
@@ -158,6 +178,20 @@ def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
             *(part for part in parts if part.name not in asked.parts),
         ),
     )  # fmt: skip
+
+
+def set_of_plan(state: PlanState) -> AskedSet | None:
+    """What was asked of the set a plan was made for; None for a plan of no set."""
+    match = Match.objects.filter(pk=state.of_set or 0, removed_at=None).first()
+    return AskedSet.parse(match.content, "") if match and match.content else None
+
+
+def limited_by_set(own: Limited, asked: AskedSet | None) -> Limited:
+    """What a frame allows, and its set: only hidden places, the bumper left on."""
+    if asked is None:
+        return own
+    flags = {name: getattr(own, name) or getattr(asked, name) for name in FLAGS}
+    return replace(own, **flags)
 
 
 def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
@@ -194,9 +228,10 @@ def _document(answer: Matched, frames: FrameSet, found: Sequence[MatchFrame]) ->
 
 
 def make_plans(
-    found: KeptMatch, frames: Mapping[int, Frame], condition: str, name: str, user: Any
+    found: KeptMatch, frames: Mapping[int, Frame], condition: str, match: Match, user: Any
 ) -> list[Plan]:
-    """A plan for every frame of an answer, with the common target. Call inside a transaction."""
+    """A plan for every frame of an answer, with the common target, that knows its set. Call inside
+    a transaction."""
     targets = Targets(
         **{
             figure: Target(
@@ -210,6 +245,6 @@ def make_plans(
         frame = frames[one.frame]
         state = desk.state_from(frame, frame.figures_in(condition))
         pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in one.recipe.pieces)
-        state = replace(state, pieces=with_ids(pieces), targets=targets)
-        made.append(desk.create(frame, name, state, "From a match", user))
+        state = replace(state, pieces=with_ids(pieces), targets=targets, of_set=match.pk)
+        made.append(desk.create(frame, match.name, state, "From a match", user))
     return made

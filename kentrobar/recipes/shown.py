@@ -3,7 +3,7 @@ would open it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 
 from kentrobar.core.frame.predict import LadenFrame, Measured, Prediction, predict
@@ -195,12 +195,13 @@ def free(
     prediction: Prediction,
     outline: Outline,
     axis_mm: float,
+    without: Collection[str] = (),
 ) -> list[FreeFigure]:
-    """What becomes of every figure that is not wished, as far as it is known."""
+    """What becomes of every figure that is not wished, as far as it is known, ``without`` some."""
     is_read = bool(prediction.before.twist)
     found = []
     for name in known(is_read):
-        if name in wanted:
+        if name in wanted or name in without:
             continue
         was, now = (
             Amount(name, nominal(figure(name, body, axis_mm)), length_mm=outline.length_mm).parts

@@ -19,6 +19,7 @@ from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
 
+from .band import SEEN, targets_of
 from .models import Job, JobStep, Sheet, TakenIn
 
 Kind = JobStep.Kind
@@ -280,9 +281,9 @@ def _outside(frame: Frame, plan: Plan) -> Iterator[MissingStep]:
         return
     measured = now.measured()
     body = plain_body(measured)
-    for name, goal in of_targets(state.targets).items():
+    for name, goal in targets_of(plan).items():
         if goal.value is None or (name == "twist_kgcm2" and measured.twist_kgcm2 is None):
             continue
         off = plain_figures(body, goal.axis_mm or measured.axis_mm)[name] - goal.value
-        if abs(off) > goal.tol + 1e-9:
+        if abs(off) > goal.tol + SEEN:
             yield MissingStep("off-target", frame, plan, name, off, goal.tol)

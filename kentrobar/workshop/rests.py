@@ -25,10 +25,12 @@ from kentrobar.frames.fitted import fittings
 from kentrobar.plans.models import Plan
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
+from kentrobar.recipes.sets import limited_by_set, set_of_plan
 from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 
+from .band import targets_of
 from .models import RestSearch, Trial
 
 FURTHER = 1.5
@@ -131,7 +133,7 @@ def brief_of(plan: Plan, trial: Trial) -> Brief | None:
     measured = _as_measured(trial)
     settings = Settings.load()
     goals = {
-        name: goal for name, goal in asking.of_targets(state.targets).items()
+        name: goal for name, goal in targets_of(plan).items()
         # A change is from the frame as it was, which this reading is not.
         if goal.value is not None and (name != "twist_kgcm2" or measured.twist_kgcm2 is not None)
     }  # fmt: skip
@@ -160,7 +162,7 @@ def _sites(
 ) -> tuple[tuple[Site, ...], tuple[Site, ...]]:
     """(where the plan put something, elsewhere): what lies there already is made longer before
     anything is laid elsewhere, and further than usual where nobody set a limit."""
-    limited = Limited.of(plan.frame)
+    limited = limited_by_set(Limited.of(plan.frame), set_of_plan(plan.state()))
     used: list[Site] = []
     unused: list[Site] = []
     for key, site in limited.sites(outline).items():

@@ -9,19 +9,17 @@ from typing import Any
 
 from django import forms
 
-from kentrobar.core.frame.predict import predict
 from kentrobar.core.numbers import Number, nominal
-from kentrobar.core.quantities import FIGURES, READ, figures, plain_figures
+from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.reader import the_reader
-from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.recipes.brief import Goal
 from kentrobar.core.words.amounts import Amount, change_of, gap
-from kentrobar.frames.choices import Quantity
 from kentrobar.frames.fitted import brought
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
-from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
 
+from .band import SEEN, as_read, before_of, predicted_of, read_since, targets_of
 from .figure_boxes import FigureBoxes
 from .lacks import plans_of, sound
 from .models import Job
@@ -72,6 +70,7 @@ class BoardRow:
     targets: Mapping[str, Goal]
     predicted: Mapping[str, Number]
     read: Mapping[str, float]
+    is_fitted: bool = False
     form: AfterRow | None = None
     cells: list[Cell] = field(default_factory=list)
 
@@ -98,11 +97,12 @@ class Spread:
 
 def rows(job: Job) -> list[BoardRow]:
     """A row for every frame that is worked on."""
-    found = []
-    for one in sound(job):
-        row = _row(job, one.frame)
+    found = [_row(job, one.frame) for one in sound(job)]
+    is_begun = any(row.is_fitted for row in found)
+    for row in found:
+        if not is_begun:
+            row.read = {}  # nothing was read after yet
         row.cells = [_cell(row, name) for name in READ]
-        found.append(row)
     return found
 
 
@@ -112,9 +112,9 @@ def _row(job: Job, frame: Frame) -> BoardRow:
     plan = next(iter([*signed, *(one for one in plans if one.part("pieces")), *plans]), None)
     axis = the_reader().axis_mm(frame.kind)
     if plan is None:
-        whole = next((one for one in frame.figures() if one.is_complete), None)
+        whole = next(iter(frame.figures()), None)
         now = brought(frame, whole) if whole else None
-        stays = plain_figures(plain_body(now.measured()), axis, READ) if now else {}
+        stays = as_read(now, axis) if now else {}
         condition = now.condition if now else frame.usual_condition()
         return BoardRow(frame, None, condition, stays, {}, stays, stays)
     state = plan.state()
@@ -122,39 +122,22 @@ def _row(job: Job, frame: Frame) -> BoardRow:
     # A frame on which nothing had to go is as it was: what was read before holds.
     since = signed_at or (job.taken_in_at if not state.pieces else None)
     return BoardRow(
-        frame,
-        plan,
-        state.condition,
-        plain_figures(plain_body(state.measured), axis, READ),
-        of_targets(state.targets),
-        figures(predict(plan.to_plan()).after, axis, READ),
-        _read_since(frame, state.condition, since, axis) if since else {},
-    )
-
-
-def _read_since(frame: Frame, condition: str, since: Any, axis_mm: float) -> dict[str, float]:
-    found = frame.figures_in(condition).found
-    read = {name: one for name, one in found.items() if one.reading.read_at >= since}
-    values = {name: nominal(one.value) for name, one in read.items()}
-    swing = read.get(Quantity.SWING.value)
-    if swing and swing.reading.axis_mm not in (None, axis_mm):
-        if {"mass_g", "balance_mm"} <= values.keys():
-            whole = frame.figures_in(condition).measured()
-            values["swing_kgcm2"] = plain_figures(plain_body(whole), axis_mm)["swing_kgcm2"]
-        else:
-            del values["swing_kgcm2"]
-    return values
+        frame, plan, state.condition, before_of(state.measured, axis), targets_of(plan),
+        predicted_of(plan, axis),
+        read_since(frame, state.condition, since, axis) if since else {},
+        is_fitted=signed_at is not None,
+    )  # fmt: skip
 
 
 def _cell(row: BoardRow, name: str) -> Cell:
     outline = row.frame.outline()
     goal = row.targets.get(name)
     aim = None
-    if goal is not None:
+    if goal is not None and (goal.value is not None or name in row.before):
         aim = goal.value if goal.value is not None else row.before[name] + (goal.change or 0.0)
     read = row.read.get(name)
     off = read - aim if read is not None and aim is not None else 0.0
-    is_off = goal is not None and abs(off) > goal.tol + 1e-9
+    is_off = goal is not None and abs(off) > goal.tol + SEEN
 
     def text(values: Mapping[str, Any]) -> str:
         return (
@@ -183,7 +166,7 @@ def spreads(job: Job, board: Sequence[BoardRow]) -> list[Spread]:
         before, predicted, read = (_spread(name, one) for one in columns)
         within = allowed.get(name)
         last = read if read is not None else predicted
-        is_within = None if within is None or last is None else last <= within + 1e-9
+        is_within = None if within is None or last is None else last <= within + SEEN
 
         def text(value: float | None, name: str = name) -> str:
             return "" if value is None else change_of(name, value).number().lstrip("+−")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -19,6 +19,8 @@ from kentrobar.core.recipes.solve import Search, find
 from kentrobar.frames.reported import keep_reported
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.asked import Asked, Base
+from kentrobar.recipes.limited import Limited
+from kentrobar.recipes.sets import limited_by_set, set_of_plan
 from kentrobar.shop.middleware import to_customer
 from kentrobar.shop.models import Settings
 from kentrobar.ui.once import stored_once
@@ -121,7 +123,13 @@ def _correction(row: BoardRow, request: Request) -> Correction:
     bases = [one for one in asking.bases(frame) if not one.is_plan]
     base = next((one for one in bases if one.state.condition == row.condition), bases[0])
     asked = Asked(goals=dict(row.targets), sites=FRAME_KINDS[frame.kind].wish_sites, base=base.key)
-    brief = asking.brief_of(frame, asked, base, Settings.load(), the_reader().axis_mm(frame.kind))
+    of_set = set_of_plan(row.plan.state()) if row.plan else None
+    if of_set:
+        kit = {name: getattr(of_set, name) for name in ("sites", "places", "materials")}
+        asked = replace(asked, **kit)
+    limited = limited_by_set(Limited.of(frame), of_set)
+    axis = the_reader().axis_mm(frame.kind)
+    brief = asking.brief_of(frame, asked, base, Settings.load(), axis, limited)
     answer = find(brief, Search(nodes=0))  # what is asked at the bench is answered at once
     best = answer.recipes[0] if answer.recipes else None
     pieces = best.pieces if best else ()

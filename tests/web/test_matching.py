@@ -10,8 +10,9 @@ import pytest
 from kentrobar.core.frame.predict import predict
 from kentrobar.frames.models import FittedPart, Frame, Reading
 from kentrobar.plans.models import Plan
+from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.models import Limits, Match
-from kentrobar.recipes.sets import AskedSet
+from kentrobar.recipes.sets import AskedSet, limited_by_set, set_of_plan
 from tests.core.frames import PADDLE_READ, READ, SHOAL, TERN
 from tests.pages import said
 
@@ -264,11 +265,39 @@ def test_a_set_keeps_to_what_each_frame_allows(bench, match, frames):
 
 def test_a_whole_set_keeps_out_of_sight_with_its_bumpers_on(bench, match, frames):
     tolerances = {"tol__balance_mm": "", "tol__swing_kgcm2": "", "tol__mass_g": "0.3"}
-    sites = {"sites": ["tip", "sides", "shoulders"], "target": f"frame:{frames[0].pk}"}
+    sites = {"sites": ["tip", "sides", "handle"], "target": f"frame:{frames[0].pk}"}
     ask(bench, match, hidden_only="on", bumper_stays="on", **sites, **tolerances)
     assert match.content["hidden_only"]
     put_on = {piece["site"] for one in match.answer["frames"] for piece in one["pieces"]}
-    assert put_on <= {"Shoulders", "Lower sides"}
+    assert put_on == {"Inside the handle"}
+    bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run})
+    plan = Plan.objects.get(frame=frames[1])
+    assert plan.state().of_set == match.pk
+    limited = limited_by_set(Limited.of(frames[1]), set_of_plan(plan.state()))
+    assert (limited.hidden_only, limited.bumper_stays) == (True, True), "for what is left to do"
+
+
+def test_figures_that_do_not_count_need_not_be_known(bench, match, frames):
+    Reading.objects.filter(quantity__in=["balance_mm", "twist_kgcm2"]).delete()
+    answer = ask(bench, match, tol__balance_mm="")
+    match.refresh_from_db()
+    assert match.answer["status"] == "ok", answer.content.decode()
+    page = bench.get(match.get_absolute_url())
+    labels = {row.label for row in page.context["apart"]}
+    assert labels == {"mass", "swing weight"}, "of the others nobody knows anything"
+    free = [one.label for lane in page.context["lanes"] for one in lane.free]
+    assert "Balance" not in free
+    bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run})
+    assert Plan.objects.count() == 3
+
+
+def test_the_recoil_weight_may_be_a_tolerance_of_its_own(bench, match, frames):
+    ask(bench, match, tol__balance_mm="", tol__swing_kgcm2="", tol__recoil_kgcm2="2")
+    assert match.answer["status"] == "ok"
+    page = bench.get(match.get_absolute_url())
+    apart = {row.label: float(row.after) for row in page.context["apart"]}
+    assert apart["recoil weight"] <= 2 + 0.01
+    assert apart["mass"] <= 1 + 0.01
 
 
 def test_two_frames_of_one_name_and_paddles(bench, db):

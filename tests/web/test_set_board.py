@@ -118,3 +118,50 @@ def test_the_pair_card_says_what_is_left_between_them(bench, pair):
     printed = said(Paper.objects.get().content["html"])
     assert "<td><b>6.00</b></td>" in printed
     assert "Read on the finished frames." in printed
+
+
+def test_a_set_judged_by_its_spread_is_judged_so_everywhere(bench, pair):
+    """Each is 0.51 g off the middle, and they lie within a gram: job, board and rest say yes."""
+    content = {"tolerances": {"mass_g": 1.1}, "judged": "spread"}
+    match = Match.objects.create(name="two", content=content)
+    match.frames.set(pair)
+    for plan in Plan.objects.all():
+        state = plan.state()
+        half = Targets(mass_g=Target(319.0, 0.5, None))
+        Plan.objects.filter(pk=plan.pk).update(
+            content=replace(state, targets=half, of_set=match.pk).dump()
+        )
+    job = Job.objects.get()
+    read = {"balance_mm": "325.3", "swing_kgcm2": "319.7"}
+    told = (read | {"mass_g": "319.51"}, read | {"mass_g": "318.49"})
+    bench.post(f"/jobs/{job.pk}/set/", posted(pair, *told, confirm="on"))
+    rows, apart = board(bench)
+    assert (apart["mass"].read, apart["mass"].is_within) == ("1.02", True)
+    assert not any(cells["mass_g"].is_off for cells in rows.values())
+    assert "its target" not in said(bench.get(f"/jobs/{job.pk}/"))
+    assert job.steps.get(kind="after").status == "done"
+    # Another tenth apart, and the one that is read is out everywhere.
+    bench.post(f"/jobs/{job.pk}/set/", posted(pair, {"mass_g": "319.7"}, {}, confirm="on"))
+    rows, apart = board(bench)
+    assert (apart["mass"].read, apart["mass"].is_within) == ("1.21", False)
+    assert rows["no. 07"]["mass_g"].off == "+1.21" or rows["no. 07"]["mass_g"].is_off
+
+
+def test_nothing_is_read_after_before_anything_is_fitted_and_what_was_never_read_is_blank(
+    bench, racket, user
+):
+    other = Frame(model="Tern 98", serial="no. 8")
+    other.set_outline(racket.outline())
+    other.save()
+    read = racket.figures()[0].measured()
+    other.take_readings(replace(read, twist_kgcm2=None), "as-played", user)
+    other.readings.filter(quantity="balance_mm").delete()
+    take_in(bench, racket, other)
+    for frame in (racket, other):
+        bench.post(f"/frames/{frame.pk}/plans/new/")
+    rows, apart = board(bench)
+    assert all(cell.read == "" for cells in rows.values() for cell in cells.values())
+    blank = rows["no. 8"]
+    assert (blank["twist_kgcm2"].before, blank["balance_mm"].before) == ("", "")
+    assert blank["mass_g"].before == "316.8"
+    assert (apart["twist weight"].before, apart["mass"].before) == ("", "0.00")

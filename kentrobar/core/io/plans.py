@@ -130,7 +130,7 @@ def measured_of(document: MeasuredDocument, path: str = "measured") -> Measured:
             return ufloat(given, digit_u(given)) if document.typed and given else given
         if given.u < 0:
             raise DocumentError(f"{path}.{name}.u", Refusal("below", given.u, 0))
-        return ufloat(given.value, given.u)
+        return ufloat(given.value, given.u) if given.u else given.value
 
     measured = Measured(
         mass_g=number("mass_g"),

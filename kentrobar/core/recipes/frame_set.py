@@ -24,7 +24,7 @@ from .brief import (
     plain_body,
 )
 
-MATCHED = NEEDED
+MATCHED = (*NEEDED, "recoil_kgcm2")
 MEMBER_RECIPES = 3
 """Looked through for the surest of each frame."""
 Judged = Literal["distance", "spread"]

@@ -157,4 +157,6 @@ def _forms(axis: float, middle: float) -> dict[str, Callable[[Body], float]]:
         "mass_g": lambda body: body.mass,
         "balance_mm": lambda body: body.moment - middle * body.mass,
         "swing_kgcm2": lambda body: body.swing_kgcm2(axis),
+        # Linear about a fixed point: off by M (b − middle)², a hair near the balance.
+        "recoil_kgcm2": lambda body: body.swing_kgcm2(middle),
     }
