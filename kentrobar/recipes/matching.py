@@ -24,6 +24,7 @@ from kentrobar.ui.request import Request
 from kentrobar.ui.search import wanted_of
 
 from . import lanes, sets, tasks
+from .as_they_are import Line, as_they_are
 from .asked import parts_of
 from .kept import KeptMatch
 from .match_forms import MOST_FRAMES, MatchForm
@@ -252,12 +253,21 @@ def _page(
         others.sort(key=lambda frame: (frame.model not in models, str(frame)))
     context = {
         "form": form,
+        "as_they_are": _as_they_are(match, frames),
         "kind": kind,
         "others": list(others)[:SHOWN_FRAMES],
         "fault": fault,
     } | _answer(request, match, frames)
     template = "recipes/_matching.html" if request.htmx else "recipes/match.html"
     return render(request, template, context, status=status)
+
+
+def _as_they_are(match: Match, frames: list[Frame]) -> list[Line]:
+    """The frames in the condition compared; at once, whatever is asked of them."""
+    if not frames:
+        return []
+    found = sets.readied(frames, _content(match, frames).condition)
+    return as_they_are(found, the_reader().axis_mm(frames[0].kind))
 
 
 def _answer(request: Request, match: Match, frames: list[Frame]) -> dict[str, Any]:

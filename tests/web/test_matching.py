@@ -329,3 +329,14 @@ def test_a_set_matched_on_old_readings_is_matched_again_before_it_makes_plans(be
     assert "read again since the set was matched" in answer.content.decode()
     match.refresh_from_db()
     assert (Plan.objects.count(), match.run > run) == (0, True)
+
+
+def test_frames_stand_as_they_are_at_once_with_the_widest_pair_and_what_is_missing(
+    bench, match, frames
+):
+    Reading.objects.filter(frame=frames[2], quantity="balance_mm").delete()
+    lines = {one.label: one for one in bench.get(match.get_absolute_url()).context["as_they_are"]}
+    mass, balance = lines["mass"], lines["balance"]
+    assert (mass.apart, mass.widest) == ("4.70", ("Tern 98 · no. 2", "Tern 98 · no. 3"))
+    assert [dot.x for dot in mass.dots] == [6 + round(88 * 2.6 / 4.7, 1), 6.0, 94.0]
+    assert (balance.unread, len(balance.dots)) == (["Tern 98 · no. 3"], 2)

@@ -34,7 +34,7 @@ from tests.core.frames import READ, TERN
 BUDGETS = {
     "/removed/": (11, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/match/": (5, 4),
     "/frames/{frame}/": (13, 8), "/frames/{frame}/measure/": (19, 8),
-    "/frames/{frame}/advice/": (13, 11), "/frames/{frame}/recipes/": (17, 11),
+    "/frames/{frame}/advice/": (14, 11), "/frames/{frame}/recipes/": (17, 11),
     "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),
     "/frames/{frame}/history/": (13, 4), "/plans/{plan}/": (15, 14),
     "/plans/{plan}/sheet/": (10, 13), "/plans/{plan}/trial/": (8, 5), "/stock/": (6, 4),
