@@ -13,6 +13,7 @@ from django import forms
 from kentrobar.core import units
 from kentrobar.core.errors import PlacementError, UnreadableError
 from kentrobar.core.frame.targets import Target, Targets
+from kentrobar.core.frame.typical import usual_twist
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
@@ -395,7 +396,7 @@ class TargetForm(forms.Form):
             now = nominal(figure(self.name, self.state.measured.body(), self.axis))
             goal = read_goal(
                 self.name, text, self.outline.length_mm, self.axis, tol,
-                now if is_known else None,
+                now if is_known else usual_twist(self.state.measured, self.outline),
             )  # fmt: skip
         except UnreadableError as error:
             raise forms.ValidationError(str(error)) from None

@@ -12,6 +12,7 @@ from django.http import QueryDict
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.frame.typical import usual_twist
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import UNREAD, read_goal, say_goal
 from kentrobar.core.numbers import nominal
@@ -139,7 +140,7 @@ class WishForm(KitForm):
         try:
             goal = read_goal(
                 name, text, self.outline.length_mm, self.axis,
-                old.tol if old else None, self._read_now(name),
+                old.tol if old else None, self._now_or_usual(name),
             )  # fmt: skip
         except UnreadableError as error:
             self.add_error(field, str(error))
@@ -160,6 +161,13 @@ class WishForm(KitForm):
         if name == "twist_kgcm2" and measured.twist_kgcm2 is None:
             return None
         return nominal(figure(name, measured.body(), self.axis))
+
+    def _now_or_usual(self, name: str) -> float | None:
+        """What per cent of a figure are counted of: as it is, else as it usually is."""
+        now = self._read_now(name)
+        if now is None and name == "twist_kgcm2":
+            return usual_twist(self.base_chosen.measured, self.outline)
+        return now
 
     def _is_as_shown(self, field: str) -> bool:
         """Whether a box still says what was shown: then what it stands for is kept, unrounded."""
@@ -281,12 +289,19 @@ class WishForm(KitForm):
                 FIGURES[name].title,
                 self[f"goal-{name}"],
                 at,
-                self.said(name, goal) if value is not None else "",
+                self.said(name, goal) if value is not None else self._from_usual(name, goal),
                 fault,
                 f"{read} {unit}".strip(),
                 goal is None,
                 value is not None,
             )
+
+    def _from_usual(self, name: str, goal: Goal | None) -> str:
+        """Beside a wish for a figure nobody read: what it is counted of."""
+        usual = self._now_or_usual(name)
+        if goal is None or usual is None:
+            return ""
+        return f"from an assumed {Amount(name, usual).told()}"
 
     def _now(self, name: str, goal: Goal) -> float:
         axis = self.axis if goal.axis_mm is None else goal.axis_mm

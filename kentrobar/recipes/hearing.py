@@ -42,6 +42,11 @@ class Chip:
     advice: tuple[str, ...]
     rest: str
 
+    @property
+    def short(self) -> str:
+        """Why it is asked about, without the examples."""
+        return self.why.partition(" Say it so")[0]
+
 
 def heard_of(frame: Frame, base: Base, text: str) -> tuple[Heard, ...]:
     """What somebody said about this frame, clause by clause."""

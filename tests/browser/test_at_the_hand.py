@@ -70,7 +70,7 @@ def test_a_figure_is_a_reading_with_an_instrument(hand):
     hand.write("#reading-balance_mm", balance.replace(".", ""))
     hand.press("Save", "button")
     hand.until(lambda: hand.all(".has-fault"))
-    assert "Balance may be ten times too large" in hand.find(".frame-read .has-fault").text
+    assert "lies off the frame" in hand.find(".frame-read .has-fault").text
     assert value(hand, "#reading-mass_g") == repeats
     hand.write("#reading-balance_mm", balance)
     hand.press("Save", "button")

@@ -115,7 +115,7 @@ def test_on_a_set(hand, late):
     match = Match.objects.filter(removed_at=None).first()
     hand.go(match.get_absolute_url())
     boxes = [e.get_attribute("name") for e in hand.all("#ask input[name^=tol]") if e.is_displayed()]
-    texts = ("1.5", "2", "2.5")[: len(boxes)]
+    texts = ("1.5", "2", "2.5", "3")[: len(boxes)]
     hand.write(f"#ask [name='{boxes[0]}']", Keys.TAB.join(texts) + Keys.TAB)
     quiet(hand)
     for name, text in zip(boxes, texts, strict=False):

@@ -339,3 +339,11 @@ def test_what_was_written_goes_along_with_what_was_ticked(bench, racket, user):
     assert goals["balance_mm"]["change"] == 6.35
     assert goals["swing_kgcm2"]["change"] == 0
     assert goals["twist_kgcm2"]["change"] > 0
+
+
+def test_what_is_no_target_stays_as_written_at_the_counter(bench):
+    (chip,) = bench.get("/jobs/heard/", {"said": "the bnana wobbles"}).context["chips"]
+    page = said(bench.get("/jobs/heard/", {"said": "the bnana wobbles"}))
+    assert "It stays as written." in page
+    assert "Say it so" not in page
+    assert chip.short == "“the bnana wobbles” is not understood."

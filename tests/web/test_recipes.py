@@ -527,6 +527,21 @@ def test_per_cent_of_what_is_assumed_are_allowed_and_marked(bench, racket):
     assert chip.wishes.endswith(f"of an assumed {change * 10:.2f} kg·cm²")
 
 
+def test_a_box_counts_per_cent_of_what_is_assumed_as_a_sentence_does(bench, racket):
+    racket.readings.filter(quantity="twist_kgcm2").delete()
+    there = f"/frames/{racket.pk}/recipes/"
+    bench.post(there + "say/", {"said": "10 % steadier"})
+    said_so = Wish.objects.get().content["goals"]["twist_kgcm2"]["change"]
+    form = bench.get(there).context["form"]
+    posted = {
+        "base": form["base"].value(), "sites": ["sides"], "priority": "swing",
+        "materials": form["materials"].value(), "goal-twist_kgcm2": "+10 %",
+    }  # fmt: skip
+    bench.post(there + "wish/", posted)
+    assert Wish.objects.get().content["goals"]["twist_kgcm2"]["change"] == pytest.approx(said_so)
+    assert f"from an assumed {said_so * 10:.2f} kg·cm²" in said(bench.get(there))
+
+
 def test_no_older_answer_stands_under_a_faulty_wish_as_its_own(page):
     page.ask(goal__swing_kgcm2="+5")
     assert "is-stale" not in said(page.answer)

@@ -49,6 +49,12 @@ def typical(outline: Outline, known: Mapping[str, Number], axis_mm: float) -> Me
     )
 
 
+def usual_twist(measured: Measured, outline: Outline) -> float:
+    """The twist weight such a frame usually has, kg·cm², where nobody read it."""
+    like = typical(outline, {"mass_g": measured.mass_g}, measured.axis_mm)
+    return nominal(like.twist_kgcm2 or 0.0)
+
+
 def _gain(m: Number, b: Number, axis_mm: float, usual: Number, read: Number) -> float:
     """mm of balance for each kg·cm² the swing weight was read above the usual."""
     slope = 2 * nominal(m) * (nominal(b) - axis_mm) / KGCM2

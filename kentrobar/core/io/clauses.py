@@ -333,5 +333,6 @@ def _in_unit(tol: str, unit: str) -> str:
 def not_understood(clause: str, unknown: list[str] | None = None) -> str:
     words = [word for word in unknown or [] if word.isalpha()]
     near = [get_close_matches(word, words_known(), 1, 0.75) for word in words]
+    near = [one if one != [word] else [] for one, word in zip(near, words, strict=True)]
     meant = "".join(f" “{word}”: {one[0]}?" for word, one in zip(words, near, strict=True) if one)
     return f"“{clause}” is not understood.{meant} Say it so: {EXAMPLES}."

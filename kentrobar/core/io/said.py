@@ -38,6 +38,7 @@ NAMED = re.compile(
 )
 FEELINGS = {
     "power": "more power|no pop|mehr power", "dead": "dead|no feel|kein gefühl|tot",
+    "old": "like my old|like the old|as my old|wie mein alter", "unlike": "unlike my other",
     "pops": "pops up|pop up|popping up|floats",
     "spin": "more spin|mehr spin",
     "forgiving": "more stable|more stability|more forgiving|mehr stabilität",
