@@ -18,7 +18,6 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.places import LONGEST_NAME, read_places
 from kentrobar.core.recipes.brief import Site
 from kentrobar.core.recipes.usual import usual_sites
-from kentrobar.frames.models import Frame
 from kentrobar.ui.looking import cached_per_request
 from kentrobar.ui.request import Request
 from kentrobar.ui.undo import remove
@@ -133,10 +132,6 @@ def drop(request: Request, pk: int) -> HttpResponse:
     one = get_object_or_404(Place.live, pk=pk)
     remove(request, one, one.name)
     return redirect("places")
-
-
-def holes_of(frame: Frame) -> Sequence[float]:
-    return frame.holes_mm if frame.is_strung else ()
 
 
 class PlaceBox(forms.CharField):

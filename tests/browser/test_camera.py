@@ -52,7 +52,9 @@ def test_a_camera_held_at_the_swing_stops_by_itself(live_server, tmp_path):
         hand.until(lambda: "It swung" in hand.find("#film-answer").text)
         found = Recording.objects.get().found
         rate = pictures_a_second(browser.execute_script("return window.shown"), found["seconds"])
-        assert found["period_s"] * rate / RATE == pytest.approx(1.3826, abs=0.003)
+        # The browser plays to its own clock, which stumbles on a busy machine: how exact a film is
+        # read, films with stamps tell.
+        assert found["period_s"] * rate / RATE == pytest.approx(1.3826, rel=0.01)
         assert hand.complaints() == []
     finally:
         browser.quit()

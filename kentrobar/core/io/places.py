@@ -105,22 +105,16 @@ def read_places(
     outline: Outline,
     holes_mm: Sequence[float] = (),
     is_foam: bool = False,
-    named: Mapping[str, Site] | None = None,
 ) -> dict[str, Site]:
     """The sites somebody names, by a key of each; a usual one said plainly by its usual key.
 
     Args:
         holes_mm: where the frame's grommet holes are, as arcs from the tip along the edge.
-        named: the shop's own places, by name.
 
     Raises:
         UnreadableError: with words for the person at the bench.
     """
-    own = {name.lower(): name for name in named or {}}
     whole = " ".join(text.split())
-    if named and whole.lower() in own:
-        name = own[whole.lower()]
-        return {name: named[name]}
     drafts: list[_Draft] = []
     now = _Draft()
     for found in _told(whole, outline, holes_mm):
