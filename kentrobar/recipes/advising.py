@@ -19,7 +19,7 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.reader import fixed, length_number, the_reader
 from kentrobar.core.recipes import one_gram as grams_of
 from kentrobar.core.recipes.advice import Advice, advise
-from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.core.recipes.brief import Goal, Site, plain_body
 from kentrobar.core.recipes.player_words import WISHES, Style
 from kentrobar.core.words.amounts import change_of, mass_number, told
 from kentrobar.frames import above
@@ -49,7 +49,8 @@ def advice(request: Request, pk: int) -> HttpResponse:
         # Nothing was ticked here yet: what was said at the counter was said once.
         keys = _keys(list(spoken.keys))
     base = asking.base(frame)
-    given = _advice(frame, base, keys, style)
+    said, typed, place_fault = _place(frame, request.GET)
+    given = _advice(frame, base, keys, style, typed)
     played = Striking.of(frame, base.measured.twist_kgcm2 is not None, style)
     context = {
         "frame": frame,
@@ -59,6 +60,8 @@ def advice(request: Request, pk: int) -> HttpResponse:
         "advice": given,
         "begun": [begun(one, frame.outline(), base.measured, played) for one in given.patterns],
         "style": style,
+        "place": said,
+        "place_fault": place_fault,
         "styles": [("", "not said"), *Person.Style.choices],
         "base": base,
         "axis": the_reader().axis_mm(frame.kind),
@@ -95,7 +98,8 @@ def plan(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     base = asking.base(frame)
     keys = _keys(request.POST.getlist("w"))
-    given = _advice(frame, base, keys, _style(frame, request.POST))
+    _, typed, _ = _place(frame, request.POST)
+    given = _advice(frame, base, keys, _style(frame, request.POST), typed)
     chosen = next((one for one in given.patterns if one.key == request.POST.get("pattern")), None)
     if chosen is None:
         messages.error(request, "That pattern is not offered any more.")
@@ -123,14 +127,8 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         if not 0 < abs(grams) <= MOST_GRAMS:
             fault, grams = f"{text}: write up to {told('mass_g', MOST_GRAMS)}.", 1.0
     axis = the_reader().axis_mm(frame.kind)
-    box = PlaceBox(outline, frame.holes_mm, frame.is_foam)
-    said, place_fault = request.GET.get("place", "").replace("\0", ""), ""
-    sites = sites_of(outline, (), frame.holes_mm, frame.is_foam)
-    try:
-        if typed := box.clean(said):
-            sites |= typed[1]
-    except ValidationError as error:
-        place_fault = error.messages[0]
+    said, typed, place_fault = _place(frame, request.GET)
+    sites = sites_of(outline, (), frame.holes_mm, frame.is_foam) | typed
     effects = grams_of.effects(outline, plain_body(base.measured), axis, grams, sites)
     context = {
         "frame": frame,
@@ -143,7 +141,6 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         "fault": fault,
         "place": said,
         "place_fault": place_fault,
-        "place_hint": box.widget.attrs["placeholder"],
         "effects": effects,
         "rows": [_row(effect) for effect in effects],
         "curve": grams_of.curve(outline.length_mm, axis, grams),
@@ -183,10 +180,23 @@ def _style(frame: Frame, asked: QueryDict) -> Style:
     return cast(Style, style) if style in Person.Style.values else ""
 
 
-def _advice(frame: Frame, base: Base, keys: list[str], style: Style) -> Advice:
+def _place(frame: Frame, asked: QueryDict) -> tuple[str, dict[str, Site], str]:
+    """(what was typed as a place, the sites it names, what is wrong with it)."""
+    said = asked.get("place", "").replace("\0", "")
+    try:
+        typed = PlaceBox(frame.outline(), frame.holes_mm, frame.is_foam).clean(said)
+    except ValidationError as error:
+        return said, {}, error.messages[0]
+    return said, typed[1] if typed else {}, ""
+
+
+def _advice(
+    frame: Frame, base: Base, keys: list[str], style: Style,
+    typed: dict[str, Site] | None = None,
+) -> Advice:  # fmt: skip
     axis, workshop = base.measured.axis_mm, Settings.load()
     return advise(
         keys, frame.outline(), plain_body(base.measured), axis, workshop.noticed(),
         base.state.condition == "as-played", style, asking.first_tape(workshop),
-        own_places(frame.outline(), frame.holes_mm, frame.is_foam),
+        own_places(frame.outline(), frame.holes_mm, frame.is_foam) | (typed or {}),
     )  # fmt: skip

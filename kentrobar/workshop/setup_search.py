@@ -27,6 +27,7 @@ from kentrobar.core.recipes.brief import Tape
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
+from kentrobar.recipes.places import PlaceBox
 from kentrobar.recipes.stroking import Striking, change_words
 from kentrobar.shop.links import for_players
 from kentrobar.shop.models import Settings
@@ -53,7 +54,9 @@ def _rail(label: str, usual: float) -> forms.FloatField:
 class SetupForm(forms.Form):
     """What may be tried: sites, a tape that comes off again, and how much of it at most."""
 
-    sites = forms.MultipleChoiceField(widget=forms.CheckboxSelectMultiple, label="sites")
+    sites = forms.MultipleChoiceField(
+        widget=forms.CheckboxSelectMultiple, label="sites", required=False
+    )
     tape = forms.ChoiceField(label="tape")
     most_g = forms.FloatField(label="at most, g", min_value=1.0, max_value=40.0, initial=12.0)
     swing_kgcm2 = _rail("swing weight within ±, kg·cm²", 25.0)
@@ -69,7 +72,9 @@ class SetupForm(forms.Form):
         self, frame: Frame, data: Any = None, beyond: dict[str, Any] | None = None
     ) -> None:
         super().__init__(data, auto_id="u-%s", initial=beyond)
-        self.there = Limited.of(frame).sites(frame.outline())
+        limited = Limited.of(frame)
+        self.there = limited.sites(frame.outline())
+        self.fields["place"] = PlaceBox(frame.outline(), limited.holes_mm, limited.is_foam)
         known = asking.materials_of(Settings.load())
         self.tapes = {one.name: one for one in known if isinstance(one, Tape)}
         sites, tape = self.fields["sites"], self.fields["tape"]
@@ -82,16 +87,28 @@ class SetupForm(forms.Form):
         tape.choices = [(name, name) for name in self.tapes]
         with_commas(self)
 
+    @property
+    def place_said(self) -> str:
+        """The place that was typed, as it was said."""
+        said = self.cleaned_data.get("place")
+        return str(said[0]) if said else ""
+
     def rails(self) -> dict[str, float]:
         """How far figures may go from the frame as it came; those left empty may go anywhere."""
         written = {name: self.cleaned_data[name] for name in FIGURES if name != "mass_g"}
         return {name: most for name, most in written.items() if most is not None}
 
-    def clean_sites(self) -> list[str]:
-        chosen: list[str] = self.cleaned_data["sites"]
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        chosen: list[str] = list(cleaned.get("sites", ()))
+        if said := cleaned.get("place"):
+            self.there = {**self.there, **said[1]}
+            chosen = list(dict.fromkeys((*chosen, *said[1])))
+        if not chosen and "place" not in self.errors:
+            self.add_error("sites", "Tick a site, or write a place.")
         if len(chosen) > MOST_SITES:
-            raise forms.ValidationError(f"{MOST_SITES} sites at most: more are not told apart.")
-        return chosen
+            self.add_error("sites", f"{MOST_SITES} sites at most: more are not told apart.")
+        return cleaned | {"sites": chosen}
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -145,7 +162,7 @@ def _create(
             "base": base.key, "is_blind": form.cleaned_data["is_blind"],
             "names": {key: form.there[key].name for key in form.cleaned_data["sites"]},
             "pairs": form.cleaned_data["pairs"], "tape": form.cleaned_data["tape"],
-            "asked": form.cleaned_data,
+            "asked": form.cleaned_data | {"place": form.place_said},
             "setups": [
                 {
                     "grams": one.grams, "place": one.place,

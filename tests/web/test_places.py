@@ -119,3 +119,26 @@ def test_advice_tries_the_shops_own_places_and_programs_are_told_them(bench, rac
     assert told[-1]["site"] | {"line": "face", "clock": 2} == told[-1]["site"]
     refused = program.do("get", f"{there}?said=behind+the+moon")
     assert (refused.status_code, refused.json()["at"]) == (422, "said")
+
+
+def test_advice_and_set_ups_take_a_place_as_it_is_said(bench, racket):
+    said_so = "5 cm from the tip, inside"
+    page = bench.get(f"/frames/{racket.pk}/advice/", {"w": "power", "place": said_so})
+    own = page.context["advice"].patterns[-1]
+    assert own.name == said_so
+    bench.post(
+        f"/frames/{racket.pk}/advice/plan/", {"w": "power", "place": said_so, "pattern": own.key}
+    )
+    assert racket.plans.get().state().pieces[0].site == said_so
+    refused = bench.get(f"/frames/{racket.pk}/advice/", {"place": "behind the moon"})
+    assert "no place" in refused.context["place_fault"]
+    there = f"/frames/{racket.pk}/set-ups/"
+    form = bench.get(there).context["form"]
+    posted = {name: form[name].value() for name in form.fields if form[name].value() is not None}
+    posted["tape"] = form.fields["tape"].choices[0][0]
+    made = bench.post(there, posted | {"sites": ["tip"], "place": said_so})
+    assert made.status_code == 302, made.context["form"].errors
+    search = racket.setup_searches.get()
+    assert bench.get(f"/set-ups/{search.pk}/").status_code == 200
+    refused = bench.post(there, {k: v for k, v in posted.items() if k != "sites"})
+    assert refused.context["form"].errors["sites"]
