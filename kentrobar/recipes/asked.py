@@ -279,8 +279,13 @@ def plan_from(
     name: str,
     user: Any,
     label: str = "From a recipe",
+    of_set: int | None = None,
 ) -> Plan:
-    """A plan with a recipe's pieces, on top of what the wish started from, and its targets."""
+    """A plan with a recipe's pieces, on top of what the wish started from, and its targets.
+
+    Args:
+        of_set: key of the set it is for, that of what it starts from where None.
+    """
     kept = list(base.state.pieces)
     put_on = []
     for piece in pieces:
@@ -301,7 +306,10 @@ def plan_from(
         for name, goal in wanted.items()
         if name in Targets.__dataclass_fields__
     }
-    state = replace(base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets))
+    state = replace(
+        base.state, pieces=with_ids((*kept, *put_on)), targets=Targets(**targets),
+        of_set=base.state.of_set if of_set is None else of_set,
+    )  # fmt: skip
     return desk.create(frame, name, state, label, user)
 
 

@@ -1,12 +1,14 @@
 """What a plan of a set aims at: where the other frames lie says where this one may.
 
-A set judged by how far its frames lie apart has one truth: two frames may differ by so much. Page,
-sheet, trial and job ask it here; the target its plan was made with only said where to begin.
+A set judged by how far its frames lie apart has one truth: two frames may differ by so much. The
+board, the job and what is left to do ask it here; the target its plan was made with only said where
+to begin.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from kentrobar.core.frame.predict import Measured, predict
@@ -36,24 +38,24 @@ def targets_of(plan: Plan) -> dict[str, Goal]:
         return own
     allowed: Mapping[str, float] = match.content.get("tolerances", {})
     others = [one for one in match.at_hand() if one.pk != plan.frame_id]
-    return {
-        name: _band(name, goal, allowed[name], others, match, state.measured)
-        if name in allowed and goal.value is not None
-        else goal
-        for name, goal in own.items()
-    }
+    there: dict[float, list[dict[str, float]]] = {}
+    aims = dict(own)
+    for name, goal in own.items():
+        if name not in allowed or goal.value is None:
+            continue
+        axis = state.measured.axis_mm if goal.axis_mm is None else goal.axis_mm
+        if axis not in there:
+            there[axis] = [now_of(one, match.pk, axis) for one in others]
+        aims[name] = _band(goal, allowed[name], [one[name] for one in there[axis] if name in one])
+    return aims
 
 
-def _band(
-    name: str, goal: Goal, allowed: float, others: list[Frame], match: Match, like: Measured
-) -> Goal:
-    axis = like.axis_mm if goal.axis_mm is None else goal.axis_mm
-    there = [now_of(one, match.pk, axis) for one in others]
-    lie = [one[name] for one in there if name in one]
-    if not lie:
-        return goal
-    low, high = max(lie) - allowed, min(lie) + allowed
-    if low > high:  # the others are too far apart by themselves
+def _band(goal: Goal, allowed: float, others: Sequence[float]) -> Goal:
+    """A goal that lies within ``allowed`` of all others; as it was where there are none, or they
+    are too far apart by themselves."""
+    low = max(others, default=math.inf) - allowed
+    high = min(others, default=-math.inf) + allowed
+    if low > high:
         return goal
     tol = max((high - low) / 2, LEAST_TOL)
     return Goal(value=(low + high) / 2, tol=tol, axis_mm=goal.axis_mm)

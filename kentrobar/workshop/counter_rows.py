@@ -9,12 +9,14 @@ from django import forms
 from kentrobar.core.geometry.kinds import FIRST_KIND, FRAME_KINDS
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.pieces.parts import PARTS
+from kentrobar.core.reader import the_reader
+from kentrobar.core.written import unit_word
 from kentrobar.frames.choices import Condition
 from kentrobar.frames.models import FittedPart, Frame, Person
 from kentrobar.frames.reported import keep_reported
 from kentrobar.ui.forms import choose
 
-from .figure_boxes import FigureBoxes
+from .figure_boxes import FigureBoxes, usual_axes
 
 MOST_NEW = 40
 LIKE = "frame:"
@@ -38,6 +40,7 @@ class FrameRow(FigureBoxes):
     maker = forms.CharField(label="maker", max_length=60, required=False)
     model = forms.CharField(label="model", max_length=60, required=False)
     serial = forms.CharField(label="mark", max_length=40, required=False)
+    axis = forms.CharField(label="about", max_length=30, required=False)
     condition = forms.ChoiceField(
         label="read", choices=Condition.choices, initial=Condition.AS_PLAYED.value
     )
@@ -49,6 +52,11 @@ class FrameRow(FigureBoxes):
     def __init__(self, *args: Any, choices: Choices, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         choose(self, "like", choices)
+        self.fields["swing_kgcm2"].label = "swing weight"
+        self.fields["axis"].widget.attrs |= {
+            "autocomplete": "off", "data-unit": unit_word(the_reader().length),
+            "placeholder": usual_axes(),
+        }  # fmt: skip
         for name in ("maker", "model", "serial", "arrived", "refused"):
             self.fields[name].widget.attrs |= {"autocomplete": "off"}
 

@@ -29,11 +29,16 @@ def not_of_a_frame(typed: Typed) -> str:
     return ""
 
 
+def usual_axes() -> str:
+    """The swing axes a figure is about where none is written: `100 mm or 50 mm`."""
+    axes = {the_reader().axis_mm(kind) for kind in FRAME_KINDS}
+    return " or ".join(axis_text(axis) for axis in sorted(axes, reverse=True))
+
+
 class FigureBoxes(forms.Form):
     """Mass, balance, swing and twist weight as somebody writes them down."""
 
     balance_mm = forms.CharField(max_length=60, required=False)
-    axis = forms.CharField(label="about", max_length=30, required=False)
     confirm = forms.BooleanField(label="Yes, that’s correct", required=False)
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -41,11 +46,9 @@ class FigureBoxes(forms.Form):
         self.asks_to_confirm = False
         self.doubted: set[str] = set()
         self.fields["balance_mm"].label = f"balance, {the_reader().balance_unit}"
-        axes = {the_reader().axis_mm(kind) for kind in FRAME_KINDS}
-        about = " or ".join(axis_text(axis) for axis in sorted(axes, reverse=True))
         boxes: dict[str, tuple[str, Callable[[str], Typed]]] = {
             "mass_g": (f"mass, {the_reader().mass}", mass_reader()),
-            "swing_kgcm2": ("swing weight", units.read_inertia),
+            "swing_kgcm2": (f"swing weight, axis {usual_axes()}", units.read_inertia),
             "twist_kgcm2": ("twist weight", units.read_inertia),
         }
         for name, (label, reader) in boxes.items():
@@ -53,10 +56,6 @@ class FigureBoxes(forms.Form):
             self.fields[name] = QuantityField(repeats, label=label, required=False)
         unit = unit_word(the_reader().balance_unit)
         self.fields["balance_mm"].widget.attrs |= {"autocomplete": "off", "data-unit": unit}
-        length = unit_word(the_reader().length)
-        self.fields["axis"].widget.attrs |= {
-            "autocomplete": "off", "data-unit": length, "placeholder": about,
-        }  # fmt: skip
 
     def read_given(self, frame: Frame, cleaned: dict[str, Any]) -> Given:
         """What was written, with the swing weight's axis; a balance is read against the frame's

@@ -106,7 +106,7 @@ def correct(request: Request, pk: int, frame_pk: int) -> HttpResponse:
     name = f"{row.plan.name}, corrected"[:80]
     made = asking.plan_from(
         row.frame, found.base, found.brief.wanted(), found.pieces, name, request.user,
-        "Corrected on the set board",
+        "Corrected on the set board", row.plan.state().of_set,
     )  # fmt: skip
     return redirect("sheet", made.pk)
 
