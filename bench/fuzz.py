@@ -153,7 +153,7 @@ class _Forms(HTMLParser):
 
 
 FIRST = (
-    "/bench/", "/", "/plans/", "/match/", "/jobs/", "/settings/", "/jobs/new/",
+    "/bench/", "/", "/plans/", "/sets/", "/jobs/", "/settings/", "/jobs/new/",
     "/frames/1/measure/?method=pendulum&quantity=swing_kgcm2",
     "/frames/1/measure/?method=bifilar&quantity=twist_kgcm2",
 )  # fmt: skip

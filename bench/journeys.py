@@ -156,7 +156,7 @@ def alone(walker: Walker, screen: str) -> None:
 
 
 def six(walker: Walker, screen: str) -> None:
-    """Six frames in the grid, matched at once, each fitted, all read after on the set board."""
+    """Six frames in the grid, matched at once, each fitted, all read after on their set."""
     walker.begin("/jobs/new/")
     walker.write("#j-who", f"Edda Five, {screen}")
     walker.write("#j-said", "six to play alike")
@@ -182,13 +182,13 @@ def six(walker: Walker, screen: str) -> None:
             walker.press("Bench sheet", ".strip a")
         walker.signed_off()
     walker.press(f"Edda Five, {screen}", ".thread a")
-    walker.press("Set board", "a")
-    walker.until(lambda: walker.all(".set-board"))
+    walker.press("Set", ".job-set")
+    walker.until(lambda: walker.all(".set-read"))
     for key, after in _planned().items():
         for name, value in after.items():
             walker.write(f"[name=after-{key}-{name}]", f"{value:.1f}")
-    walker.press("Save what was read", "button")
-    walker.press(f"Edda Five, {screen}", ".head a")
+    walker.press("Save readings", "button")
+    walker.press(f"Edda Five, {screen}", ".thread a")
     walker.press("Hand over", "button")
     walker.until(lambda: "handed over" in walker.all(".head")[0].text)
     walker.forced = _forced()

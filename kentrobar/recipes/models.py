@@ -59,7 +59,7 @@ class Match(Work, Removable):
         return self.name
 
     def get_absolute_url(self) -> str:
-        return reverse("match", args=[self.pk])
+        return reverse("set", args=[self.pk])
 
     def at_hand(self) -> list[Frame]:
         """Its frames, without those that were removed."""

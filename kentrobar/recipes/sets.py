@@ -1,4 +1,4 @@
-"""Frames that should play alike, put together on the Match page, and the set the core matches."""
+"""Frames that should play alike, put together on the Set page, and the set the core matches."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_matched
-from kentrobar.core.quantities import FIGURES, NEEDED
+from kentrobar.core.quantities import FIGURES, NEEDED, READ
 from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
 from kentrobar.core.recipes.frame_set import FrameSet, Member
@@ -57,6 +57,10 @@ class AskedSet:
     judged: str = "spread"
     hidden_only: bool = False
     bumper_stays: bool = False
+    as_is: tuple[int, ...] = ()
+    """Keys of frames that get nothing."""
+    accepted: tuple[int, ...] = ()
+    """Keys of frames that are taken as near as they came."""
 
     @classmethod
     def parse(cls, content: Mapping[str, Any], kind: str) -> AskedSet:
@@ -64,12 +68,16 @@ class AskedSet:
             return cls(sites=FRAME_KINDS[kind].wish_sites)
         # Sets from before frames were judged by each other.
         content = {"judged": "distance"} | dict(content)
-        names = ("sites", "places", "parts", "materials")
+        names = ("sites", "places", "parts", "materials", "as_is", "accepted")
         tuples = {name: tuple(content.get(name, ())) for name in names}
         return cls(**{**content, **tuples})
 
     def dump(self) -> dict[str, Any]:
         return asdict(self)
+
+    def stays(self, frame: int) -> bool:
+        """Whether nothing goes on a frame: it is left as it is, or the others follow it."""
+        return frame in self.as_is or self.target == f"frame:{frame}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,6 +177,8 @@ def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
     sites = {key: beside(site, on, outline) for key, site in there.items()}
     if limited.bumper_stays:
         parts = [part for part in parts if not part.last_resort]
+    if one.frame.pk in asked.as_is:
+        return Member(name=one.name, frame=outline, measured=about, sites=())
     return Member(
         name=one.name, frame=outline, measured=about,
         parts=tuple(part for part in parts if part.name in asked.parts),
@@ -228,23 +238,26 @@ def _document(answer: Matched, frames: FrameSet, found: Sequence[MatchFrame]) ->
 
 
 def make_plans(
-    found: KeptMatch, frames: Mapping[int, Frame], condition: str, match: Match, user: Any
+    found: KeptMatch, frames: Mapping[int, Frame], asked: AskedSet, match: Match, user: Any
 ) -> list[Plan]:
-    """A plan for every frame of an answer, with the common target, that knows its set. Call inside
-    a transaction."""
+    """A plan for every frame of an answer that does not stay as it is, with the common target,
+    that knows its set. Call inside a transaction."""
     targets = Targets(
         **{
             figure: Target(
                 round(one.value, 4), one.tol, one.axis_mm if figure == "swing_kgcm2" else None
             )
             for figure, one in found.wanted.items()
+            if figure in READ  # a plan has no target of its own for the rest: it asks its set
         }
     )
     made = []
     for one in found.members:
+        if asked.stays(one.frame):
+            continue
         frame = frames[one.frame]
-        state = desk.state_from(frame, frame.figures_in(condition))
+        state = desk.state_from(frame, frame.figures_in(asked.condition))
         pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in one.recipe.pieces)
         state = replace(state, pieces=with_ids(pieces), targets=targets, of_set=match.pk)
-        made.append(desk.create(frame, match.name, state, "From a match", user))
+        made.append(desk.create(frame, match.name, state, "From a set", user))
     return made

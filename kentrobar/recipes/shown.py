@@ -160,34 +160,31 @@ def vials(
     axis_mm: float,
 ) -> list[TargetVial]:
     """A vial for every wanted figure: its width is what reading, cutting and placing leave open."""
-    found = []
-    for name, goal in wanted.items():
-        miss = recipe.misses[name]
-        level = Level(goal.value + miss, miss, goal.tol, recipe.u.get(name))
-        was = nominal(figure(name, before, goal.about(axis_mm)))
-        value, unit = Amount(name, level.value, length_mm=outline.length_mm).parts
-        stood = Amount(name, was, length_mm=outline.length_mm).number()
-        if name == "twist_kgcm2" and not before.twist:
-            # Nobody read it: what is known is the change alone.
-            value, stood = change_of(name, level.value).number(), "not measured"
-        axis = axis_text(goal.about(axis_mm)) if name == "swing_kgcm2" else ""
-        label = FIGURES[name].title
-        found.append(
-            TargetVial(
-                name,
-                label,
-                value,
-                Amount(name, 0.0, level.u or 0.0, outline.length_mm).spread,
-                unit,
-                level,
-                Level(was, was - goal.value, goal.tol, None),
-                stood,
-                change_of(name, miss).number(),
-                level_word(name, level),
-                axis,
-            )
-        )
-    return found
+    return [
+        vial_of(name, recipe.misses[name], recipe.u.get(name), goal, outline, before, axis_mm)
+        for name, goal in wanted.items()
+    ]
+
+
+def vial_of(
+    name: str, miss: float, u: float | None, goal: Target, outline: Outline, before: Body,
+    axis_mm: float,
+) -> TargetVial:  # fmt: skip
+    """A figure that lies ``miss`` off its goal, uncertain by ``u``, beside what it was."""
+    level = Level(goal.value + miss, miss, goal.tol, u)
+    was = nominal(figure(name, before, goal.about(axis_mm)))
+    value, unit = Amount(name, level.value, length_mm=outline.length_mm).parts
+    stood = Amount(name, was, length_mm=outline.length_mm).number()
+    if name == "twist_kgcm2" and not before.twist:
+        # Nobody read it: what is known is the change alone.
+        value, stood = change_of(name, level.value).number(), "not measured"
+    axis = axis_text(goal.about(axis_mm)) if name == "swing_kgcm2" else ""
+    return TargetVial(
+        name, FIGURES[name].title, value,
+        Amount(name, 0.0, level.u or 0.0, outline.length_mm).spread, unit, level,
+        Level(was, was - goal.value, goal.tol, None), stood, change_of(name, miss).number(),
+        level_word(name, level), axis,
+    )  # fmt: skip
 
 
 def free(

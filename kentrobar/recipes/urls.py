@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import advising, faces, matching, places, quick, views
+from . import advising, faces, places, quick, views
 
 urlpatterns = [
     path("frames/<int:pk>/recipes/", views.show, name="recipes"),
@@ -23,13 +23,4 @@ urlpatterns = [
     path("places/<int:pk>/delete/", places.drop, name="place-drop"),
     path("quick/", quick.show, name="quick"),
     path("quick/plan/", quick.plan, name="quick-plan"),
-    path("match/", matching.index, name="matches"),
-    path("match/new/", matching.create, name="match-new"),
-    path("match/<int:pk>/", matching.show, name="match"),
-    path("match/<int:pk>/ask/", matching.ask, name="match-ask"),
-    path("match/<int:pk>/answer/", matching.answer, name="match-answer"),
-    path("match/<int:pk>/stop/", matching.stop, name="match-stop"),
-    path("match/<int:pk>/open/", matching.open_up, name="match-open"),
-    path("match/<int:pk>/plans/", matching.plans, name="match-plans"),
-    path("match/<int:pk>/delete/", matching.delete, name="match-delete"),
 ]

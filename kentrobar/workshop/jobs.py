@@ -21,7 +21,7 @@ from kentrobar.ui.request import Request
 from . import progress
 from .advance import finish, go_on
 from .cards import make_card
-from .lacks import acts, lacking, plans_of, sound
+from .lacks import acts, lacking, plans_of, said_once, set_act, sound
 from .models import BlindTrial, Card, Job, JobStep
 
 ASK_AFTER = timedelta(weeks=3)
@@ -127,7 +127,7 @@ def _done(request: Request, job: Job, row: JobStep, reason: str) -> str:
         return str(error)
     missing = [lack for lack in lacking(job, row.kind) if not lack.is_soft]
     if missing and not reason:
-        lacks = "; ".join(lack.said() for lack in missing[:3])
+        lacks = "; ".join(said_once(missing, len(sound(job)))[:3])
         return f"Not done yet: {lacks}. To mark it done anyway, write why."
     finish(row, timezone.now(), request.user, minutes)
     row.reason = reason
@@ -238,12 +238,14 @@ def _page(request: Request, job: Job) -> HttpResponse:
     step = next((one for one in steps if one.status == "open"), None)
     lacks = lacking(job, step.kind) if step else []
     found = acts(job, step.kind, lacks) if step else []
+    to_set = set_act(job)
     context = {
         "job": job,
         "rows": [(one, per_frame[one.kind] * frames) for one in steps],
         "step": step,
         "lacks": lacks,
-        "lacking": [one.said() for one in lacks],
+        "lacking": said_once(lacks, len(sound(job))),
+        "set_act": None if to_set in found else to_set,
         "needs_reason": any(not one.is_soft for one in lacks),
         "first": next(iter(found), None),
         "others": found[1:],

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
@@ -18,13 +18,16 @@ from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.asked import of_targets
 from kentrobar.recipes.models import Match
+from kentrobar.recipes.sets import AskedSet, set_of_plan
 
-from .band import SEEN, targets_of
 from .models import Job, JobStep, Sheet, TakenIn
+from .sets.band import SEEN, targets_of
 
 Kind = JobStep.Kind
 FRESH = timedelta(days=60)
 """A frame that was read longer ago than this before it came in may have changed since."""
+ON_THE_SET = (Kind.TARGET, Kind.PLAN, Kind.AFTER)
+"""Steps of several frames that are done on the page of their set."""
 LOOKED_AT = ("taken_in__frame__plans__sheet",)
 """What is looked at of a job: fetched together, for a set of twelve has many."""
 NEEDED = (Quantity.MASS, Quantity.BALANCE, Quantity.SWING)
@@ -142,26 +145,48 @@ def _is_on(plan: Plan) -> bool:
 
 
 def acts(job: Job, kind: str, lacks: list[MissingStep], first: Frame | None = None) -> list[Act]:
-    """What can be done about a step, each once; what is about frame ``first`` before the rest."""
+    """What can be done about a step, each once; what is about frame ``first`` before the rest. What
+    is done on the page of a set is done there."""
+    to_set = set_act(job) if lacks and kind in ON_THE_SET else None
+    if to_set:
+        return [to_set]
     found: dict[str, Act] = {}
-    workable = sound(job)
-    is_set = len(workable) > 1 and len({one.frame.kind for one in workable}) == 1
-    if is_set and lacks and kind in (Kind.TARGET, Kind.PLAN):
-        keys = tuple(one.frame_id for one in workable)
-        known = _match_of(set(keys))
-        found["match"] = (
-            Act("Match the set", known.get_absolute_url())
-            if known
-            else Act("Match the set", reverse("match-new"), keys, is_posted=True)
-        )
     for lack in sorted(lacks, key=lambda one: one.frame != first):
         for act in lack.acts:
             found.setdefault(act.href, act)
     return list(found.values())
 
 
-def _match_of(frames: set[int]) -> Match | None:
-    """The set that was put together of just these frames, the newest."""
+def set_act(job: Job) -> Act | None:
+    """The way to the set of a job; None for a single frame, or frames of several kinds."""
+    workable = sound(job)
+    if len(workable) < 2 or len({one.frame.kind for one in workable}) > 1:
+        return None
+    known = set_of_job(job)
+    if known:
+        return Act("Open the set", known.get_absolute_url())
+    return Act("Match the set", reverse("set-new"), tuple(one.frame_id for one in workable), True)
+
+
+def said_once(lacks: Sequence[MissingStep], frames: int) -> list[str]:
+    """What is missing, each thing once with the frames it is missing of; ``frames``: how many there
+    are."""
+    names: dict[str, list[str]] = {}
+    for lack in lacks:
+        frame = f"{lack.frame}: "
+        names.setdefault(lack.said().removeprefix(frame), []).append(str(lack.frame or ""))
+    return [
+        f"{_all_of(those, frames)}: {tail}" if any(those) else tail for tail, those in names.items()
+    ]
+
+
+def _all_of(names: Sequence[str], frames: int) -> str:
+    return f"all {frames}" if len(names) == frames > 1 else ", ".join(names)
+
+
+def set_of_job(job: Job) -> Match | None:
+    """The set that was put together of just the frames of a job, the newest."""
+    frames = {one.frame_id for one in sound(job)}
     sets = Match.objects.filter(removed_at=None, frames__in=frames).distinct()
     return next(
         (one for one in sets.prefetch_related("frames")
@@ -189,24 +214,23 @@ def lacking(job: Job, kind: str) -> list[MissingStep]:
     workable = sound(job)
     if not workable:
         return [MissingStep("all-refused")]
-    chased = _chased(job) if len(workable) > 1 and kind != Kind.BEFORE else set()
+    staying = _that_stay(job) if len(workable) > 1 and kind != Kind.BEFORE else set()
     return [
         lack
         for one in workable
-        if one.frame_id not in chased
+        if one.frame_id not in staying
         for lack in _lacking(job, one.frame, kind)
     ]
 
 
-def _chased(job: Job) -> set[int]:
-    """Frames that others of the job were matched to: they stay as they are."""
+def _that_stay(job: Job) -> set[int]:
+    """Frames that the others of their set follow, or that are left as they are."""
     frames = {one.frame_id for one in sound(job)}
-    matches = Match.objects.filter(
+    contents = Match.objects.filter(
         removed_at=None, changed_at__gte=job.taken_in_at, frames__in=frames
-    )
-    targets = matches.values_list("content__target", flat=True).distinct()
-    wanted = {str(target).removeprefix("frame:") for target in targets}
-    return {pk for pk in frames if str(pk) in wanted}
+    ).values_list("content", flat=True)
+    sets = [AskedSet.parse(content, "") for content in contents if content]
+    return {pk for pk in frames if any(one.stays(pk) for one in sets)}
 
 
 def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[MissingStep]:
@@ -274,6 +298,9 @@ def _after(frame: Frame, signed: list[Sheet]) -> Iterator[MissingStep]:
 def _outside(frame: Frame, plan: Plan) -> Iterator[MissingStep]:
     """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
     state = plan.state()
+    of_set = set_of_plan(state)
+    if of_set and frame.pk in of_set.accepted:
+        return  # taken as near as it came
     now = frame.figures_in(state.condition)
     if not now.is_complete:
         missing = [one.value for one in NEEDED if one.value not in now.found]

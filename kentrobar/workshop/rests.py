@@ -30,8 +30,8 @@ from kentrobar.recipes.shown import PieceLine, line
 from kentrobar.shop.models import Settings
 from kentrobar.ui import background
 
-from .band import targets_of
 from .models import RestSearch, Trial
+from .sets.band import targets_of
 
 FURTHER = 1.5
 """Tape that lies already may grow to so many times a site's usual length."""

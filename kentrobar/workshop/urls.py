@@ -1,4 +1,5 @@
 from django.urls import path
+from django.views.generic import RedirectView
 
 from . import (
     blind,
@@ -15,13 +16,13 @@ from . import (
     people,
     photos,
     restoring,
-    sets,
     setup_search,
     sheets,
     stages,
     trials,
     whole,
 )
+from .sets import after, views
 
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
@@ -50,10 +51,23 @@ urlpatterns = [
     path("photos/<int:pk>.jpg", photos.photo, name="photo"),
     path("jobs/<int:pk>/", jobs.show, name="job"),
     path("jobs/<int:pk>/begin/", jobs.begin, name="job-begin"),
-    path("jobs/<int:pk>/set/", sets.board, name="job-set"),
-    path("jobs/<int:pk>/set/<int:frame_pk>/correction/", sets.correction, name="job-set-left"),
-    path("jobs/<int:pk>/set/<int:frame_pk>/correct/", sets.correct, name="job-set-correct"),
-    path("jobs/<int:pk>/pair.pdf", sets.pair_card, name="job-pair"),
+    path("jobs/<int:pk>/set/", views.of_job, name="job-set"),
+    path("match/", RedirectView.as_view(pattern_name="sets", query_string=True), name="matches"),
+    path("match/<int:pk>/", RedirectView.as_view(pattern_name="set"), name="match"),
+    path("sets/", views.index, name="sets"),
+    path("sets/new/", views.create, name="set-new"),
+    path("sets/<int:pk>/", views.show, name="set"),
+    path("sets/<int:pk>/ask/", views.ask, name="set-ask"),
+    path("sets/<int:pk>/answer/", views.answer, name="set-answer"),
+    path("sets/<int:pk>/stop/", views.stop, name="set-stop"),
+    path("sets/<int:pk>/open/", views.open_up, name="set-open"),
+    path("sets/<int:pk>/plans/", views.plans, name="set-plans"),
+    path("sets/<int:pk>/delete/", views.delete, name="set-delete"),
+    path("sets/<int:pk>/read/", after.read, name="set-read"),
+    path("sets/<int:pk>/<int:frame_pk>/correction/", after.correction, name="set-correction"),
+    path("sets/<int:pk>/<int:frame_pk>/correct/", after.correct, name="set-correct"),
+    path("sets/<int:pk>/<int:frame_pk>/accept/", after.accept, name="set-accept"),
+    path("jobs/<int:pk>/pair.pdf", after.pair_card, name="job-pair"),
     path("jobs/<int:pk>/step/", jobs.step, name="job-step"),
     path("jobs/<int:pk>/verdict/", jobs.verdict, name="job-verdict"),
     path("jobs/<int:pk>/delete/", jobs.delete, name="job-delete"),

@@ -18,7 +18,7 @@ from ops.browser import resize
 from tests.working import server, until
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
-FIRST = ["/", "/bench/", "/plans/", "/match/", "/stock/", "/instruments/", "/settings/",
+FIRST = ["/", "/bench/", "/plans/", "/sets/", "/stock/", "/instruments/", "/settings/",
          "/account/", "/colleagues/", "/programs/", "/phones/", "/data/", "/jobs/",
          "/people/", "/quick/",
          "/find/?q=tern", "/removed/"]  # fmt: skip
@@ -154,13 +154,14 @@ def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand, with_axe
         hand.until(lambda: hand.all("#answer"))
         look(status)
     Wish.objects.all().delete()
-    hand.go("/match/")
+    hand.go("/sets/")
     for one in Frame.objects.filter(model="Fulmar 100")[:2]:
         hand.click(hand.find(f'#new-set input[value="{one.pk}"]'))
     hand.press("Match these", "button")
-    hand.until(lambda: hand.all(".apart"))
+    hand.until(lambda: hand.all(".lanes"))
     look("a set matched")
-    hand.write_and_leave(".match-held input", "none")
+    hand.click(hand.find("#set-settings summary"))
+    hand.write_and_leave(".set-held input", "none")
     hand.until(lambda: hand.all(".fault, .warn"))
     look("a set at fault")
     for path, box in (("/account/code/", "#id_code"), ("/account/", "#id_present")):

@@ -252,8 +252,9 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
     job = take_in(hand, "Edda Quillan", "four to play alike", *marks)
     frames = list(Frame.objects.filter(serial__in=marks))
     hand.press("Match the set", "button")
-    hand.until(lambda: hand.all("#match-judged"))
-    judged = Select(hand.find("#match-judged"))
+    hand.until(lambda: hand.all("#set-settings"))
+    hand.click(hand.find("#set-settings summary"))
+    judged = Select(hand.find("#set-judged"))
     # The lightest set is looked for to the end before the page says so.
     hand.answered(Match, lambda: judged.select_by_value("distance"))
     assert "They can be matched" in hand.find("#answer").text

@@ -89,24 +89,25 @@ def test_from_a_wish_to_a_recipe_to_a_plan(hand):
 
 def test_a_set_of_five_becomes_five_plans(hand):
     hand.go("/")
-    hand.press("Match", "nav a")
+    hand.press("Sets", "nav a")
     hand.until(lambda: hand.all("#new-set"))
     for frame in Frame.objects.filter(model="Fulmar 100"):
         hand.click(hand.find(f'#new-set input[value="{frame.pk}"]'))
     hand.press("Match these", "button")
-    hand.until(lambda: len(hand.all(".lane-row")) == 7)
+    hand.until(lambda: len(hand.all(".lane-row")) == 6)
+    hand.click(hand.find("#set-settings summary"))
     # Within 1 of each other is asked of a new set; within 1 of a target is half as much to ask.
-    assert Select(hand.find("#match-judged")).first_selected_option.text.startswith("each other")
-    judged = Select(hand.find("#match-judged"))
+    judged = Select(hand.find("#set-judged"))
+    assert judged.first_selected_option.text == "how far apart they are"
     hand.answered(Match, lambda: judged.select_by_value("distance"))
     assert "They can be matched" in hand.find("#answer").text
     match = Match.objects.exclude(answer={}).get()
-    apart = hand.find(".apart").text
-    assert "mass 5.40 →" in apart
+    apart = hand.find(".set-lines").text
+    assert "5.40 →" in apart
     assert "most would not notice" in apart
     # A frame too heavy for the one chased is named; the offered target opens it again.
     light = Frame.objects.get(serial="F3")
-    Select(hand.find("#match-target")).select_by_value(f"frame:{light.pk}")
+    Select(hand.find("#set-target")).select_by_value(f"frame:{light.pk}")
     hand.until(lambda: "Not all can reach it" in hand.find("#answer").text)
     assert "Fulmar 100 · F4: mass stays" in hand.find("#answer").text
     assert "too far back" in hand.find("#answer").text
@@ -115,6 +116,7 @@ def test_a_set_of_five_becomes_five_plans(hand):
     hand.until(lambda: "They can be matched" in hand.find("#answer").text)
     hand.key("p")
     hand.until(lambda: "Made 5 plans" in hand.find(".messages").text)
+    assert len(hand.all(".lane-row a[href*=sheet]")) == 10, "sheet and templates of each"
     match.refresh_from_db()
     for plan in Plan.objects.filter(name=match.name):
         after = predict(plan.to_plan()).after
@@ -124,14 +126,15 @@ def test_a_set_of_five_becomes_five_plans(hand):
 
 def test_frames_left_out_are_unticked_by_one_button(hand):
     hand.go(Match.objects.get().get_absolute_url())
+    hand.click(hand.find("#set-settings summary"))
     target = Frame.objects.get(serial="F1")
     # One figure only, so that those that can and those that cannot are plain to see.
     for name in ("balance_mm", "swing_kgcm2"):
-        hand.write_and_leave(f"#match-tol-{name}", Keys.DELETE)
+        hand.write_and_leave(f"#set-tol-{name}", Keys.DELETE)
         hand.until(
             lambda name=name: name not in Match.objects.get().content.get("tolerances", {name: 1})
         )
-    Select(hand.find("#match-target")).select_by_value(f"frame:{target.pk}")
+    Select(hand.find("#set-target")).select_by_value(f"frame:{target.pk}")
     hand.until(lambda: hand.all("[data-untick]"), "nobody is left out")
     hand.press("Match without", "button")
     hand.until(lambda: "They can be matched" in hand.find("#answer").text)

@@ -164,7 +164,7 @@ def paths_of(frame, plan):
         "",
         "bench/",
         "plans/",
-        "match/",
+        "sets/",
         "stock/",
         "instruments/",
         "settings/",

@@ -33,7 +33,7 @@ MAKERS = {
                {"kind": "overgrip", "since": "before", "pieces": "1", "mass": "5.5 g"}),
     "a plan": ("planning.Plan", "/frames/{racket}/plans/new/", {}),
     "a copy": ("planning.Plan", "/plans/{plan}/copy/", {}),
-    "a set": ("recipes.Match", "/match/new/", {"frame": ["{racket}", "{other}"]}),
+    "a set": ("recipes.Match", "/sets/new/", {"frame": ["{racket}", "{other}"]}),
     "a cut": ("stock.Weighing", "/stock/{material}/weigh/",
               {"length": "20 cm", "count": "1", "mass": "2.0 ± 0.01"}),
     "a delivery": ("stock.Movement", "/stock/{material}/move/",

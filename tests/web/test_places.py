@@ -37,7 +37,7 @@ def test_a_place_of_the_shop_is_offered_wherever_sites_are(bench, racket, under)
     other.set_outline(racket.outline())
     other.save()
     other.take_readings(racket.figures()[0].measured(), "as-played")
-    bench.post("/match/new/", {"frame": [racket.pk, other.pk]})
+    bench.post("/sets/new/", {"frame": [racket.pk, other.pk]})
     form = bench.get(Match.objects.get().get_absolute_url()).context["form"]
     assert under in form.all_sites
     court = bench.get(f"/frames/{racket.pk}/set-ups/").context["form"]

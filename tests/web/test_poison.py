@@ -30,7 +30,7 @@ def broken(user, frame):
     own = Client(raise_request_exception=False)
     own.force_login(user)
     of_frame = ("", "measure/", "history/", "recipes/", "advice/", "feel/", "one-gram/")
-    paths = ["/", "/bench/", "/plans/", "/match/", "/jobs/", "/quick/", "/data/frames.csv"]
+    paths = ["/", "/bench/", "/plans/", "/sets/", "/jobs/", "/quick/", "/data/frames.csv"]
     paths += [f"/frames/{frame.pk}/{page}" for page in of_frame]
     for plan in Plan.objects.all():
         of_plan = ("", "trial/", "sheet/", "stages/", "download/", "drawing.svg")
@@ -165,7 +165,7 @@ def test_a_plan_that_cannot_be_is_named_on_every_page_and_can_be_put_away(bench,
     frame = plan.frame
     other = measured_frame(TERN, READ, serial="9")
     for _ in range(2):  # the second has not the key of the plan's frame
-        bench.post("/match/new/", {"frame": [frame.pk, other.pk]})
+        bench.post("/sets/new/", {"frame": [frame.pk, other.pk]})
     match = Match.objects.latest("pk")
     for path in (*paths_of(frame, plan), "/plans/", "/", "/bench/", match.get_absolute_url()):
         answer = bench.get(path)

@@ -32,7 +32,7 @@ from tests.core.frames import READ, TERN
 
 # (queries, KB gzipped) of each page with a plan of twelve pieces on it.
 BUDGETS = {
-    "/removed/": (11, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/match/": (5, 4),
+    "/removed/": (11, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/sets/": (5, 4),
     "/frames/{frame}/": (13, 8), "/frames/{frame}/measure/": (19, 8),
     "/frames/{frame}/advice/": (14, 11), "/frames/{frame}/recipes/": (17, 11),
     "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),

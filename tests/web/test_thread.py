@@ -200,7 +200,7 @@ def test_a_set_is_matched_in_one_act_and_the_chased_frame_needs_nothing(bench, r
     job = Job.objects.get()
     first = acts(job, "target", lacking(job, "target"))[0]
     assert (first.href, first.frames, first.is_posted) == (
-        "/match/new/", (racket.pk, other.pk), True,
+        "/sets/new/", (racket.pk, other.pk), True,
     )  # fmt: skip
     bench.post(first.href, {"frame": first.frames})
     match = Match.objects.get()

@@ -189,9 +189,9 @@ def _aimed_at(frames: FrameSet, bodies: list[Body]) -> dict[str, float]:
 
 
 def _held(frames: FrameSet, name: str, value: float) -> tuple[float, float]:
-    """What the target of a figure must lie within: itself, or, where frames are judged by each
-    other, whatever leaves it among them."""
-    apart = frames.tol(name) if frames.judged == "spread" else 0.0
+    """What the target of a figure must lie within: itself, or, where one frame is followed and all
+    are judged by each other, whatever leaves it among them."""
+    apart = frames.tol(name) if frames.judged == "spread" and not frames.given else 0.0
     return value - apart, value + apart
 
 
@@ -229,8 +229,8 @@ def _towards_least(frames: FrameSet) -> FrameSet:
 
 
 def _matched(frames: FrameSet) -> list[str]:
-    """The figures that should agree: those given, else all with a tolerance."""
-    return [name for name in MATCHED if name in (frames.given or frames.tolerances)]
+    """The figures that should agree: those given, and all with a tolerance."""
+    return [name for name in MATCHED if name in frames.given or name in frames.tolerances]
 
 
 def _others(frames: FrameSet, search: Search) -> Iterator[tuple[str, float]]:

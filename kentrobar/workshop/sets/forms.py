@@ -1,4 +1,4 @@
-"""How a set should be matched, as typed: frames, target, tolerances, sites, materials, school."""
+"""How a set should become alike, as typed: target, tolerances, sites, materials, school."""
 
 from __future__ import annotations
 
@@ -16,18 +16,17 @@ from kentrobar.core.reader import as_typed, the_reader
 from kentrobar.core.recipes.brief import PartSite
 from kentrobar.core.recipes.frame_set import MATCHED
 from kentrobar.core.units import Typed
-from kentrobar.core.words.amounts import gap, unit_of
+from kentrobar.core.words.amounts import apart, gap, told, unit_of
 from kentrobar.frames.choices import Condition
+from kentrobar.recipes.kit_form import KitForm
+from kentrobar.recipes.limited import FLAGS
+from kentrobar.recipes.places import PlaceBox, sites_of
+from kentrobar.recipes.sets import GIVEN, LEAST, AskedSet, MatchFrame
 from kentrobar.ui.fields import length_reader, mass_reader
 from kentrobar.ui.forms import choose
 
-from .kit_form import KitForm
-from .limited import FLAGS
-from .places import PlaceBox, sites_of
-from .sets import GIVEN, LEAST, AskedSet, MatchFrame
-
 MOST_FRAMES = 12
-JUDGED = [("spread", "each other: how far apart"), ("distance", "the distance from a target")]
+JUDGED = [("spread", "how far apart they are"), ("distance", "distance from the target")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,10 +46,11 @@ class Held:
         )
 
 
-class MatchForm(KitForm):
+class SetForm(KitForm):
     condition = forms.ChoiceField(label="compared", choices=Condition.choices)
     target = forms.ChoiceField(label="target")
     judged = forms.ChoiceField(label="judged by", choices=JUDGED)
+    as_is = forms.TypedMultipleChoiceField(coerce=int, required=False)
 
     def __init__(
         self,
@@ -68,8 +68,12 @@ class MatchForm(KitForm):
             data = self.posted(data)
             if data.get("target") not in self._targets(found):
                 data["target"] = LEAST
-        super().__init__(data, auto_id="match-%s", initial=self._initial())
-        choose(self, "target", list(self._targets(found).items()))
+            there = {str(one.frame.pk) for one in found}
+            data.setlist("as_is", [one for one in data.getlist("as_is") if one in there])
+        super().__init__(data, auto_id="set-%s", initial=self._initial())
+        self.target_names = self._targets(found)
+        choose(self, "target", list(self.target_names.items()))
+        choose(self, "as_is", [(one.frame.pk, one.name) for one in found])
         self.fields["place"] = PlaceBox(outline, holes, False)
         self.offer()
         for name in MATCHED:
@@ -83,23 +87,24 @@ class MatchForm(KitForm):
                 "inputmode": "text",
             }
             self.fields[f"value-{name}"] = forms.CharField(
-                label=f"common {label}", required=False, max_length=30
+                label=f"{label} of all", required=False, max_length=30
             )
             self.fields[f"value-{name}"].widget.attrs |= {
-                "placeholder": "figure",
+                "placeholder": "any",
                 "autocomplete": "off",
             }
 
     @staticmethod
     def _targets(found: Sequence[MatchFrame]) -> dict[str, str]:
-        chase = {f"frame:{one.frame.pk}": f"chase {one.name}" for one in found}
-        return {LEAST: "least mass added"} | chase | {GIVEN: "these figures"}
+        follow = {f"frame:{one.frame.pk}": f"follow {one.name}" for one in found}
+        return {LEAST: "the least mass moved"} | follow
 
     def _initial(self) -> dict[str, Any]:
         asked = self.asked
         initial: dict[str, Any] = {
             "condition": asked.condition,
-            "target": asked.target,
+            "target": LEAST if asked.target == GIVEN else asked.target,
+            "as_is": asked.as_is,
             "sites": asked.sites,
             "parts": asked.parts,
             "materials": asked.materials,
@@ -110,8 +115,9 @@ class MatchForm(KitForm):
         }
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = gap("length" if name == "balance_mm" else name, tol)
-        for name, value in asked.values.items():
-            initial[f"value-{name}"] = self._said(name, value)
+        if asked.target == GIVEN:
+            for name, value in asked.values.items():
+                initial[f"value-{name}"] = self._said(name, value)
         return initial
 
     def _said(self, name: str, value: float) -> str:
@@ -131,13 +137,7 @@ class MatchForm(KitForm):
             if value is not None:
                 cleaned["values"][name] = value
         if not cleaned["tolerances"] and not self.errors:
-            self.add_error(
-                "tol-mass_g", "At least one figure must be matched: write how near, like 1."
-            )
-        if cleaned.get("target") == GIVEN and not set(cleaned["values"]) & set(
-            cleaned["tolerances"]
-        ):
-            self.add_error("value-mass_g", "Write the figures all frames should come to.")
+            self.add_error("tol-mass_g", "At least one figure must agree: write how near, like 1.")
         return cleaned
 
     def _reader(self, name: str, is_change: bool = False) -> Callable[[str], Typed]:
@@ -170,12 +170,21 @@ class MatchForm(KitForm):
     def wish(self) -> AskedSet:
         """What is asked now. Call after ``is_valid``."""
         cleaned = self.cleaned_data
-        names = ("condition", "target", "values", "tolerances", "priority", "judged", *FLAGS)
+        names = ("condition", "tolerances", "priority", "judged", *FLAGS)
         sites, places = self.with_place(self.asked.places)
         asked: dict[str, Any] = {name: cleaned[name] for name in names}
+        values = {
+            name: value
+            for name, value in cleaned["values"].items()
+            if name in cleaned["tolerances"]
+        }
+        target = cleaned["target"]
+        if target == LEAST and values:
+            target = GIVEN
         return AskedSet(
-            **asked, sites=sites, places=places, parts=tuple(cleaned["parts"]),
-            materials=tuple(cleaned["materials"]),
+            **asked, target=target, values=values if target == GIVEN else {}, sites=sites,
+            places=places, parts=tuple(cleaned["parts"]), materials=tuple(cleaned["materials"]),
+            as_is=tuple(cleaned["as_is"]), accepted=self.asked.accepted,
         )  # fmt: skip
 
     # --- showing ---
@@ -190,8 +199,17 @@ class MatchForm(KitForm):
         return self["judged"].value() == "spread"
 
     @property
-    def is_given(self) -> bool:
-        return self["target"].value() == GIVEN
+    def summary(self) -> str:
+        """What is asked, in a line: `within 1 g, 1 mm; the least mass moved; sides, tip; putty`."""
+        asked = self.asked
+        near = ", ".join(apart(name, tol) for name, tol in asked.tolerances.items())
+        target = self.target_names.get(str(self.initial["target"]), "")
+        if asked.target == GIVEN:
+            target = "at " + ", ".join(told(name, value) for name, value in asked.values.items())
+        sites = ", ".join(name.lower() for _, name, on in self.site_rows() if on)
+        flags = [str(self.fields[name].label) for name in FLAGS if getattr(asked, name)]
+        parts = ", ".join((*asked.materials, *asked.parts))
+        return "; ".join(one for one in (f"within {near}", target, sites, parts, *flags) if one)
 
     def site_rows(self) -> list[tuple[str, str, bool]]:
         return [(key, site.name, key in self.sites_on) for key, site in self.all_sites.items()]

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from kentrobar.core.frame.predict import Measured, predict
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.quantities import FIGURES, READ, figure
+from kentrobar.core.quantities import FIGURES, NEEDED, READ, figure
 from kentrobar.core.recipes.brief import Goal, plain_body
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.fitted import brought
@@ -38,33 +39,32 @@ def targets_of(plan: Plan) -> dict[str, Goal]:
         return own
     allowed: Mapping[str, float] = match.content.get("tolerances", {})
     others = [one for one in match.at_hand() if one.pk != plan.frame_id]
-    there: dict[float, list[dict[str, float]]] = {}
+    axis = state.measured.axis_mm
+    if "swing_kgcm2" in own and own["swing_kgcm2"].axis_mm is not None:
+        axis = own["swing_kgcm2"].axis_mm
+    there = [now_of(one, match.pk, axis) for one in others]
     aims = dict(own)
-    for name, goal in own.items():
-        if name not in allowed or goal.value is None:
-            continue
-        axis = state.measured.axis_mm if goal.axis_mm is None else goal.axis_mm
-        if axis not in there:
-            there[axis] = [now_of(one, match.pk, axis) for one in others]
-        aims[name] = _band(goal, allowed[name], [one[name] for one in there[axis] if name in one])
+    for name, tol in allowed.items():
+        found = _band(tol, [one[name] for one in there if name in one])
+        if found is not None:
+            aims[name] = replace(found, axis_mm=axis if name == "swing_kgcm2" else None)
     return aims
 
 
-def _band(goal: Goal, allowed: float, others: Sequence[float]) -> Goal:
-    """A goal that lies within ``allowed`` of all others; as it was where there are none, or they
-    are too far apart by themselves."""
+def _band(allowed: float, others: Sequence[float]) -> Goal | None:
+    """A goal that lies within ``allowed`` of all others; None where there are none, or they are too
+    far apart by themselves."""
     low = max(others, default=math.inf) - allowed
     high = min(others, default=-math.inf) + allowed
     if low > high:
-        return goal
-    tol = max((high - low) / 2, LEAST_TOL)
-    return Goal(value=(low + high) / 2, tol=tol, axis_mm=goal.axis_mm)
+        return None
+    return Goal(value=(low + high) / 2, tol=max((high - low) / 2, LEAST_TOL))
 
 
 def now_of(frame: Frame, set_pk: int, axis_mm: float) -> dict[str, float]:
     """A frame of a set: as it was read after its plan was signed off, else as that predicts it,
     else as it is."""
-    plan = next((one for one in _plans(frame) if one.state().of_set == set_pk), None)
+    plan = next((one for one in plans_here(frame) if one.state().of_set == set_pk), None)
     if plan is None:
         figures = next(iter(frame.figures()), None)
         return as_read(brought(frame, figures), axis_mm) if figures else {}
@@ -74,7 +74,8 @@ def now_of(frame: Frame, set_pk: int, axis_mm: float) -> dict[str, float]:
     return found | (read_since(frame, state.condition, signed_at, axis_mm) if signed_at else {})
 
 
-def _plans(frame: Frame) -> list[Plan]:
+def plans_here(frame: Frame) -> list[Plan]:
+    """Its plans that were not removed, the newest first."""
     there = (one for one in frame.plans.all() if one.removed_at is None)
     return sorted(there, key=lambda one: one.created_at, reverse=True)
 
@@ -83,23 +84,24 @@ def predicted_of(plan: Plan, axis_mm: float) -> dict[str, Any]:
     """What a plan comes to, of the figures that were read before."""
     measured = plan.state().measured
     after = predict(plan.to_plan()).after
-    return _figures(after, axis_mm, measured)
+    return figures_of(after, axis_mm, measured)
 
 
 def before_of(measured: Measured, axis_mm: float) -> dict[str, float]:
     """A frame as its plan took it, of the figures that were read."""
-    return {
-        name: nominal(one)
-        for name, one in _figures(plain_body(measured), axis_mm, measured).items()
-    }
+    found = figures_of(plain_body(measured), axis_mm, measured)
+    return {name: nominal(one) for name, one in found.items()}
 
 
-def _figures(body: Body, axis_mm: float, measured: Measured) -> dict[str, Any]:
+def figures_of(body: Body, axis_mm: float, measured: Measured) -> dict[str, Any]:
+    """The figures of a body that are known by what was measured."""
+    unread = set(measured.assumed)
+    if measured.twist_kgcm2 is None:
+        unread.add("twist_kgcm2")
+    if unread & set(NEEDED):
+        unread.add("recoil_kgcm2")
     return {
-        name: figure(name, body, axis_mm)
-        for name in READ
-        if name not in measured.assumed
-        and (name != "twist_kgcm2" or measured.twist_kgcm2 is not None)
+        name: figure(name, body, axis_mm) for name in (*READ, "recoil_kgcm2") if name not in unread
     }
 
 
@@ -120,6 +122,7 @@ def read_since(frame: Frame, condition: str, since: Any, axis_mm: float) -> dict
     """The figures that were read since a moment."""
     found = frame.figures_in(condition)
     told = as_read(found, axis_mm)
-    return {
-        name: value for name, value in told.items() if found.found[name].reading.read_at >= since
-    }
+    fresh = {name for name, one in found.found.items() if one.reading.read_at >= since}
+    if set(NEEDED) <= fresh:
+        fresh.add("recoil_kgcm2")
+    return {name: value for name, value in told.items() if name in fresh}

@@ -1,0 +1,1 @@
+"""The Set page: frames that should play alike, from how they are to what was read after."""
