@@ -137,11 +137,21 @@ class KeptWithout:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptSharper:
+    """A figure worth reading better in every frame, to one standard uncertainty of ``u``."""
+
+    figure: str
+    u: float
+    chance: float
+
+
+@dataclass(frozen=True, slots=True)
 class KeptMatch:
     """What a set came to. ``is_undecided`` where it is not known that not all
     can reach one target. ``wanted`` is the common target; ``others`` are further targets that all
     can reach (``least-mass`` or ``frame:`` and a key), with their grams; ``openings`` what would
-    let a frame follow that cannot, with its name."""
+    let all meet; ``chance`` that all end inside together, ``sharper`` the figure to read better for
+    it, ``also`` what was brought in that nobody chose."""
 
     status: str
     wanted: Mapping[str, Target]
@@ -153,10 +163,13 @@ class KeptMatch:
     is_undecided: bool
     without: KeptWithout | None = None
     others: tuple[tuple[str, str, float], ...] = field(default=())
-    openings: tuple[tuple[str, KeptOpening], ...] = field(default=())
+    openings: tuple[KeptOpening, ...] = field(default=())
     judged: str = "distance"
     lighter_g: float | None = None
     """By how many grams in all another target might be lighter, where that is known."""
+    chance: float | None = None
+    sharper: KeptSharper | None = None
+    also: tuple[str, ...] = ()
 
     @property
     def frames(self) -> set[int]:
@@ -204,9 +217,12 @@ class KeptMatch:
                 (_target(one["target"], keys), one["target"].removeprefix("frame:"), one["added_g"])
                 for one in sorted(answer.get("others", []), key=lambda one: one["added_g"])
             ),
-            tuple((one["frame"], KeptOpening.read(one)) for one in answer.get("openings", [])),
+            tuple(KeptOpening.read(one) for one in answer.get("openings", [])),
             answer.get("judged", "distance"),
             _lighter(answer),
+            answer.get("chance"),
+            KeptSharper(**answer["sharper"]) if answer.get("sharper") else None,
+            tuple(answer.get("also", ())),
         )
 
 

@@ -2,6 +2,7 @@
 truthfully."""
 
 import json
+import math
 import random
 from dataclasses import replace
 from unittest import mock
@@ -568,18 +569,15 @@ def test_a_frame_above_the_target_is_named_and_the_others_are_offered_theirs():
     # What else could be chased really can be, at that price at most.
     targets = dict(found.others)
     assert f"frame:{heavy.name}" in targets
-    for target, added in targets.items():
+    for target, moved in targets.items():
         again = match(replace(frames, target=target, tolerances=tolerances))
         assert again.status == "ok"
-        if target == "least-mass":  # not looked through for a lighter one yet
-            assert 0.9 * added <= again.added_g <= added + 1e-9
-        else:
-            assert again.added_g == pytest.approx(added)
+        assert moved - 1e-3 <= again.moved_g <= moved + frames.weights.near + 1e-3
 
 
 def test_a_set_says_nearest_where_nothing_can_be_done():
     frames = a_set(3, target="", targets=Goals(mass_g=Goal(value=312, tol=1)))
-    found = match(frames)
+    found = match(replace(frames, tolerances={}))
     assert found.status == "nearest"
     assert found.without is None
     assert all(recipe.added_g == 0 for recipe in found.recipes)
@@ -600,31 +598,111 @@ def test_frames_judged_by_each_other_come_within_the_grams_named_with_the_fewest
     assert (found.status, found.added_g, found.after["mass_g"]) == ("ok", 4.0, 1.0)
     # By their distance from a common target they may be twice as far apart.
     assert match(replace(frames, judged="distance")).added_g == 3.0
-    # Chased, the heavier stays as it is; given figures need lie among them only.
+    # Followed, the heavier stays as it is; a band that is given lies where it was put.
     assert match(replace(frames, target="frame:b")).added_g == 4.0
     given = replace(frames, target="", targets=Goals(mass_g=Goal(value=320.5, tol=1)))
-    assert match(given).added_g == 4.5
+    assert match(given).added_g == 5.0
 
 
 @pytest.mark.parametrize("judged", ["distance", "spread"])
 @pytest.mark.parametrize("seed", range(4))
 def test_a_looser_tolerance_never_costs_a_set_more_grams(seed, judged):
+    """In one figure or in all: nor is it out of reach where a tighter one was met."""
     frames = a_set(3, seed=seed, judged=judged)
-    tight, loose = (
-        match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol)))
-        for tol in (1.5, 3.0)
-    )
-    assert (tight.status, loose.status) == ("ok", "ok")
-    moved = sum(recipe.moved_g for recipe in loose.recipes)
-    assert moved <= as_light(tight.added_g, frames.weights.near)
-    widest = 2.0 if judged == "distance" else 1.0
-    for found, tol in ((tight, 1.5), (loose, 3.0)):
-        assert all(spread <= widest * tol + 1e-6 for spread in found.after.values())
-    # Whatever target is chased instead costs more, if not by grams that count.
+    before = math.inf
+    for tol in (0.4, 0.6, 0.8, 1.2, 2.0, 3.0):
+        found = match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol)))
+        assert found.is_ok or before == math.inf
+        if found.is_ok:
+            assert found.moved_g <= before + 1e-3
+            before = found.moved_g
+            widest = 2.0 if judged == "distance" else 1.0
+            assert all(spread <= widest * tol + 1e-6 for spread in found.after.values())
+    at_one = match(frames)
+    for name in frames.tolerances:
+        looser = match(replace(frames, tolerances=frames.tolerances | {name: 1.3}))
+        assert looser.moved_g <= at_one.moved_g + 1e-3 or not at_one.is_ok
+    # Whatever frame is followed instead costs no less.
     heaviest = max(frames.frames, key=lambda member: member.measured.mass_g)
-    chased = match(replace(frames, target=f"frame:{heaviest.name}"))
-    if chased.status == "ok":
-        assert match(frames).added_g <= as_light(chased.added_g, frames.weights.near)
+    followed = match(replace(frames, target=f"frame:{heaviest.name}"))
+    if followed.status == "ok":
+        assert at_one.moved_g <= followed.moved_g + frames.weights.near + 1e-3
+
+
+def test_the_same_set_meets_at_the_same_place_and_says_how_light_it_could_be():
+    frames = replace(a_set(5, judged="spread"), sites=SITES[:3])
+    one, other = match(frames), match(frames)
+    assert (one.target, one.moved_g) == (other.target, other.moved_g)
+    assert 0.85 * one.moved_g <= one.bound_g <= one.moved_g
+
+
+def test_of_sets_as_light_the_surest_is_taken():
+    frames = a_set(4, judged="spread")
+    light = match(replace(frames, weights=Weights(near=0.0)))
+    sure = match(replace(frames, weights=Weights(near=0.5)))
+    assert light.moved_g - 1e-3 <= sure.moved_g <= light.moved_g + 0.5 + 1e-3
+    assert sure.chance >= light.chance
+
+
+def test_what_frames_share_does_not_part_them():
+    """A scale 0.4 g out reads all frames alike: by each other they end as close as before."""
+    read = {"mass_g": ufloat(316.0, 0.5), "balance_mm": 321.0, "swing_kgcm2": 310.0}
+    members = [
+        Member(name=name, frame=TERN, measured=Measured(**read, axis_mm=100)) for name in "abcdef"
+    ]
+    frames = FrameSet(
+        frames=tuple(members), tolerances={"mass_g": 1.0}, materials=(TAPE,), sites=(SIDES,),
+        judged="spread",
+    )  # fmt: skip
+    alone = match(frames)
+    # The furthest of six normal errors of 0.5 g lie within 1 g of one another, by Monte Carlo.
+    assert alone.chance == pytest.approx(0.28, abs=0.02)
+    shared = replace(
+        frames, frames=tuple(replace(one, shared_u={"mass_g": {"scale": 0.49}}) for one in members)
+    )
+    assert match(shared).chance > 0.97
+    target = replace(frames, target="", targets=Goals(mass_g=Goal(value=316.0, tol=1)))
+    alike = replace(target, frames=shared.frames, judged="distance")
+    assert match(alike).chance == pytest.approx(0.93, abs=0.02), "all of them, or none"
+    better = alone.sharper
+    assert (better.figure, better.u) == ("mass_g", 0.05)
+    assert better.chance > 0.99
+    assert match(shared).sharper is None, "it could not be much surer"
+
+
+def test_another_roll_is_tried_before_another_site_and_both_before_a_wider_tolerance():
+    """Strips of 6.35 mm on the sides alone cannot bring two frames within a tenth of a unit; a
+    finer roll can, and is said first."""
+    light, heavy = (replace(READ, mass_g=mass) for mass in (315.0, 317.0))
+    coarse = replace(TAPE, g_per_mm=0.2, name="coarse")
+    fine = replace(TAPE, g_per_mm=0.01, name="fine")
+    frames = FrameSet(
+        frames=(Member(name="a", frame=TERN, measured=light, spare_sites=(HANDLE,)),
+                Member(name="b", frame=TERN, measured=heavy)),
+        tolerances={"mass_g": 0.3}, materials=(coarse, PUTTY), sites=(SIDES,), judged="spread",
+        spare_materials=(fine,),
+    )  # fmt: skip
+    found = match(frames)
+    assert not found.is_ok
+    kinds = [(one.kind, one.name) for one in found.openings]
+    assert kinds[0] == ("material", "fine")
+    assert kinds[-1] == ("tolerance", "mass_g")
+    assert found.openings[-1].to > 0.3
+    no_roll = match(replace(frames, spare_materials=()))
+    assert [one.kind for one in no_roll.openings][:1] == ["site"]
+    # Left to the search, it is brought in and said.
+    left = match(replace(frames, may_add=True))
+    assert (left.is_ok, left.also) == (True, ("fine",))
+    assert {piece.material for recipe in left.recipes for piece in recipe.pieces} == {"fine"}
+    assert left.moved_g == pytest.approx(match(replace(frames, materials=(fine,))).moved_g, abs=0.5)
+
+
+def test_no_nearest_is_farther_apart_than_the_start():
+    for seed in range(6):
+        frames = replace(a_set(3, seed=seed, judged="spread"), sites=(HANDLE,))
+        found = match(replace(frames, tolerances=dict.fromkeys(frames.tolerances, 0.2)))
+        assert not found.is_ok
+        assert max(found.after.values()) <= max(found.before.values()) + 1e-9
 
 
 @pytest.mark.parametrize(("count", "seed"), [(3, 5), (5, 3), (5, 6)])
@@ -681,11 +759,12 @@ def test_a_set_can_be_watched_and_stopped():
 
     def watch(progress):
         told.append(progress)
-        return not str(progress.step).startswith("no. 1: ")
+        return len(told) < 3
 
-    assert not match(a_set(5), watch=watch).is_whole
+    stopped = match(a_set(5), watch=watch)
+    assert (stopped.is_whole, stopped.is_undecided) == (False, True)
+    assert stopped.after == stopped.before
     assert str(told[0].step) == "Looking for the target that moves the fewest grams"
-    assert any(str(one.step).startswith("no. 0: ") for one in told)
 
 
 def test_ends_beside_what_is_kept_free_are_cut_in_whole_steps():

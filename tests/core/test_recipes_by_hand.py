@@ -1,8 +1,10 @@
 """Small parts of recipes, worked out by hand: what ranks before what, and where an edge lies."""
 
+import math
 from dataclasses import replace
 from types import SimpleNamespace
 
+import numpy as np
 import pytest
 
 from kentrobar.core.frame.typical import typical
@@ -13,7 +15,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
-from kentrobar.core.recipes import match, quick, solve
+from kentrobar.core.recipes import quick, solve
 from kentrobar.core.recipes.advice import PATTERNS, _patterns
 from kentrobar.core.recipes.brief import (
     Brief,
@@ -24,14 +26,19 @@ from kentrobar.core.recipes.brief import (
     StripSite,
     ThroatSite,
 )
+from kentrobar.core.recipes.candidates import Candidate, candidates
 from kentrobar.core.recipes.candidates import beside as beside_it
-from kentrobar.core.recipes.candidates import candidates
 from kentrobar.core.recipes.feel import effective_mass
-from kentrobar.core.recipes.meeting import meeting
+from kentrobar.core.recipes.frame_set import FrameSet, Member
+from kentrobar.core.recipes.kits import exchanged
+from kentrobar.core.recipes.meeting import Ground
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.programme import Chosen
 from kentrobar.core.recipes.relaxed import Together, relaxed
 from kentrobar.core.recipes.rest import is_at, lengthens
+from kentrobar.core.recipes.set_openings import without
+from kentrobar.core.recipes.set_search import SetSearch
+from kentrobar.core.recipes.solve import Search
 
 from .frames import READ, TERN
 
@@ -50,9 +57,31 @@ def test_frames_meet_where_one_figure_is_within_all_their_tolerances(held, grams
     """300 and 304 g, 2 g each: 302 alone is within both; the lighter needs 1.5 g to reach 303.5."""
     putty = candidates(TERN, (Putty(name="putty", step_g=0.5, max_g=5),), (HANDLE,))
     set_ = Together([body(300.0), body(304.0)], [putty, ()], 100.0, {"mass_g": 2.0}, held)
-    found = meeting(set_, relaxed(set_), lambda: None)
-    assert (found.out, found.moved_g) == (0, pytest.approx(grams))
-    assert abs(found.target["mass_g"] - 304) <= 2
+    found = Ground(set_, relaxed(set_), lambda: None).least(set_.tolerances, held)
+    assert (found.out, found.moved_g) == (0, pytest.approx(grams, abs=1e-3))
+    assert abs(found.target[0] - 304) <= 2
+    assert found.bound_g == pytest.approx(grams, abs=1e-3)
+
+
+def test_frames_of_a_narrow_tolerance_meet_between_two_targets_of_the_usual_grid():
+    """300.03 g and 300.04 g, 0.01 g each: 300.035 lies on no sixteenth, and no thirty-second."""
+    set_ = Together([body(300.03), body(300.04)], [(), ()], 100.0, {"mass_g": 0.01}, {})
+    found = Ground(set_, relaxed(set_), lambda: None).least(set_.tolerances, {})
+    assert (found.out, found.moved_g) == (0, 0.0)
+    assert 300.03 <= found.target[0] <= 300.04
+
+
+def test_two_sites_used_otherwise_make_a_kit_lighter():
+    """5 g of putty in one site do what 2 g at the other and 1 g there do."""
+    here = [Candidate(0, 0, (), body(g), 0, math.inf, g, 0.0) for g in (2.0, 5.0)]
+    there = [Candidate(1, 0, (), body(g), 0, math.inf, g, 0.0) for g in (1.0, 4.0)]
+
+    def is_inside(kits):
+        return np.flatnonzero(kits.grams >= 3.0 - 1e-9)
+
+    found = exchanged([*here, *there], (1,), is_inside, 0)
+    assert (float(found.grams[0]), found.chosen(0)) == (3.0, (0, 2))
+    assert exchanged([*here, *there], (0, 2), is_inside, 0).chosen(0) == (0, 2)
 
 
 def test_frames_that_nothing_brings_together_are_known_to_be_apart():
@@ -60,21 +89,21 @@ def test_frames_that_nothing_brings_together_are_known_to_be_apart():
     set_ = Together([body(300.0), body(304.0)], [(), ()], 100.0, {"mass_g": 1.9}, {})
     parts = relaxed(set_)
     assert parts.beyond == pytest.approx(0.2 / 1.9)
-    assert meeting(set_, parts, lambda: None).out == 1
+    found = Ground(set_, parts, lambda: None).least(set_.tolerances, {})
+    assert (found.out, found.is_proven, found.bound_g) == (1, True, None)
 
 
-def test_two_that_can_are_a_set_and_one_is_none(monkeypatch):
-    def asked(names, left_out):
-        frames = SimpleNamespace(frames=[SimpleNamespace(name=name) for name in names])
-        monkeypatch.setattr(match, "replace", lambda _, **new: new["frames"])
-        monkeypatch.setattr(match, "_towards_least", lambda able: able)
-        monkeypatch.setattr(match, "_match", lambda able, search: [one.name for one in able])
-        search = SimpleNamespace(say=lambda *a, **k: None)
-        return match._without(frames, SimpleNamespace(left_out=left_out), search)
-
-    assert asked("abc", ("b",)) == ["a", "c"]
-    assert asked("ab", ("b",)) is None
-    assert asked("ab", ()) is None
+@pytest.mark.parametrize(("names", "left_out", "rest"), [
+    ("abc", ("b",), ["a", "c"]), ("ab", ("b",), None), ("ab", (), None),
+])  # fmt: skip
+def test_two_that_can_are_a_set_and_one_is_none(names, left_out, rest, monkeypatch):
+    frames = FrameSet(
+        frames=tuple(Member(name=name, frame=TERN, measured=READ) for name in names),
+        tolerances={"mass_g": 1.0}, materials=(), sites=(),
+    )  # fmt: skip
+    set_ = SetSearch(frames, Search())
+    found = without(set_, SimpleNamespace(left_out=left_out))
+    assert (found and list(found.names)) == rest
 
 
 def test_steps_towards_what_is_wanted_less_those_away_from_what_should_stay():

@@ -129,7 +129,6 @@ class OpeningDocument(TypedDict):
     said: Sentence
     to: NotRequired[float]
     recipe: NotRequired[RecipeDocument]
-    frame: NotRequired[str]
 
 
 class RecipesDocument(TypedDict):
@@ -158,9 +157,18 @@ class OtherTarget(TypedDict):
     added_g: float
 
 
+class SharperDocument(TypedDict):
+    """The figure whose better reading raises a set's chance most."""
+
+    __pydantic_config__ = _CLOSED  # type: ignore[misc]
+    figure: str
+    u: float
+    chance: float
+
+
 class MatchedDocument(TypedDict):
-    """One target for a set, and a recipe for each; ``without`` the same for those that can
-    follow."""
+    """One target for a set, and a recipe for each, with the chance that all end inside together;
+    ``without`` the same for those that can follow, ``also`` what was brought in."""
 
     __pydantic_config__ = _CLOSED  # type: ignore[misc]
     format: NotRequired[Literal["kentrobar-match/1"]]
@@ -169,6 +177,10 @@ class MatchedDocument(TypedDict):
     frames: list[RecipeDocument]
     spread: Spread
     added_g: float
+    moved_g: float
+    chance: float
+    sharper: NotRequired[SharperDocument]
+    also: NotRequired[list[str]]
     why: str
     said: Sentence
     whole: bool

@@ -28,7 +28,8 @@ from kentrobar.core.recipes.brief import (
 )
 from kentrobar.core.recipes.explain import Answer, Opening, solve
 from kentrobar.core.recipes.frame_set import FrameSet, Judged, Member
-from kentrobar.core.recipes.match import Matched, match
+from kentrobar.core.recipes.match import match
+from kentrobar.core.recipes.set_search import Matched
 from kentrobar.core.recipes.solve import Recipe
 from kentrobar.core.words import Message
 
@@ -85,6 +86,7 @@ class _MemberDocument:
     parts: list[_PartDocument] = field(default_factory=list)
     sites: list[_Site] | None = None
     spare_sites: list[_Site] = field(default_factory=list)
+    shared_u: dict[str, dict[str, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,6 +102,7 @@ class SetDocument:
     weights: Weights = Weights()
     judged: Judged = "distance"
     spare_materials: list[_Material] = field(default_factory=list)
+    may_add: bool = False
 
 
 def brief_of(value: Any) -> Brief:
@@ -137,6 +140,7 @@ def set_of(value: Any) -> FrameSet:
                 parts=_sites(one.parts),
                 sites=None if one.sites is None else _sites(one.sites),
                 spare_sites=_sites(one.spare_sites),
+                shared_u=one.shared_u,
             )
             for i, one in enumerate(found.frames)
         ),
@@ -242,21 +246,29 @@ def _matched(found: Matched, frames: FrameSet) -> dict[str, Any]:
         ],
         "spread": {"before": _figures(found.before), "after": _figures(found.after)},
         "added_g": dump_number(found.added_g),
+        "moved_g": dump_number(found.moved_g),
+        "chance": found.chance,
         "why": str(found.why),
         "said": dump_message(found.why),
         "whole": found.is_whole,
         "undecided": found.is_undecided,
     }
+    if found.sharper is not None:
+        told["sharper"] = {
+            "figure": found.sharper.figure, "u": found.sharper.u, "chance": found.sharper.chance,
+        }  # fmt: skip
+    if found.also:
+        told["also"] = list(found.also)
     if found.bound_g is not None:
         told["bound_g"] = dump_number(found.bound_g)
     if found.without:
         told["without"] = _matched(found.without, frames) | {"left_out": list(found.left_out)}
     if found.openings:
         told["openings"] = [
-            {"frame": name, "kind": one.kind, "name": one.name, "text": one.text}
+            {"kind": one.kind, "name": one.name, "text": one.text}
             | {"said": dump_message(one.message)}
             | ({"to": dump_number(one.to)} if one.to is not None else {})
-            for name, one in found.openings
+            for one in found.openings
         ]
     if found.others:
         told["others"] = [

@@ -1,10 +1,11 @@
-"""How sure a recipe is: what honest cutting and measuring leave open, and the chance to end inside
-tolerance.
+"""How sure a recipe is, and a set of them: what honest cutting and measuring leave open, and the
+chance to end inside tolerance.
 
 Sources that are independent of each other each move all figures at once: the frame's readings, the
 grams per length of a roll (for all its strips together), every cut, every place, every dose. Their
 effects add in quadrature; the chance is counted over draws from a fixed seed, so that it is the
-same every time.
+same every time. What all frames of a set share (a scale, a board, a roll of tape) moves them
+together and does not part them: it is drawn once for all.
 """
 
 from __future__ import annotations
@@ -72,24 +73,30 @@ def _is_met(brief: Brief, after: Body) -> bool:
 def _changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[Body]:
     """What one standard uncertainty of each source changes."""
     yield from read_changes(brief.measured)
+    yield from (change for _, change in made_changes(brief, chosen))
+
+
+def made_changes(brief: Brief, chosen: Sequence[Candidate]) -> Iterator[tuple[str, Body]]:
+    """(roll that errs through all cut off it, '' for none; change) of what is cut, dosed and
+    placed, one standard uncertainty each."""
     by_roll: dict[int, Body] = {}
     sites = brief.all_sites()
     for way in chosen:
         site = sites[way.site]
         if way.material == NO_MATERIAL:
             assert isinstance(site, PartSite)
-            yield way.body * (site.u_g / way.body.mass)
+            yield "", way.body * (site.u_g / way.body.mass)
             continue
         material = brief.materials[way.material]
         if isinstance(material, Tape):
             rolled = way.body * (material.u_percent / 100)
             by_roll[way.material] = by_roll.get(way.material, NOTHING) + rolled
             # Every run is cut by itself, so a hand's errors of the runs even out.
-            yield way.body * (CUT_U_MM / way.length_mm / max(way.cuts, 1) ** 0.5)
+            yield "", way.body * (CUT_U_MM / way.length_mm / max(way.cuts, 1) ** 0.5)
         else:
-            yield way.body * (material.u_g / way.body.mass)
-        yield shifted(way.body, way.pieces[0].place_u_mm) - way.body
-    yield from by_roll.values()
+            yield "", way.body * (material.u_g / way.body.mass)
+        yield "", shifted(way.body, way.pieces[0].place_u_mm) - way.body
+    yield from ((brief.materials[m].name, change) for m, change in by_roll.items())
 
 
 def read_changes(measured: Measured) -> Iterator[Body]:

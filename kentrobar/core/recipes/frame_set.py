@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from kentrobar.core.errors import Refusal
@@ -34,7 +34,9 @@ Judged = Literal["distance", "spread"]
 class Member:
     """A frame of a set, the parts on it that may come off or be lighter, and its own ``sites``
     where they differ from the set's: posts and grommets to keep free, a handle filled with foam.
-    ``spare_sites`` and parts among them could be brought in where it cannot follow."""
+    ``spare_sites`` and parts among them could be brought in where it cannot follow. ``shared_u``:
+    of a figure, what it shares of its uncertainty with other frames, by the name of its source (a
+    scale, a board)."""
 
     name: str
     frame: Outline
@@ -42,13 +44,15 @@ class Member:
     parts: tuple[PartSite, ...] = ()
     sites: tuple[Site, ...] | None = None
     spare_sites: tuple[Site, ...] = ()
+    shared_u: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FrameSet:
     """Frames to be made alike. ``target`` is ``frame:NAME``, ``least-mass``, or empty with
     ``targets``. Tolerances are distances from it or, ``judged`` by ``spread``, how far frames may
-    be apart from each other."""
+    be apart from each other. ``may_add``: what else is spare may be brought in where they cannot
+    meet."""
 
     frames: tuple[Member, ...]
     tolerances: dict[str, float]
@@ -60,6 +64,7 @@ class FrameSet:
     weights: Weights = Weights()
     judged: Judged = "distance"
     spare_materials: tuple[RecipeMaterial, ...] = ()
+    may_add: bool = False
 
     def faults(self) -> Iterator[tuple[str, str]]:
         """(path, reason) of everything that cannot be in a set whose structure is right."""
@@ -107,8 +112,10 @@ class FrameSet:
     def sites_of(self, member: Member) -> tuple[Site, ...]:
         """Where something may go on a member, its parts included; nothing goes on the frame that is
         followed."""
-        if self.target == f"frame:{member.name}":
-            return ()
+        return () if self.target == f"frame:{member.name}" else self.own_sites(member)
+
+    def own_sites(self, member: Member) -> tuple[Site, ...]:
+        """Where something may go on a member while another is followed."""
         return (self.sites if member.sites is None else member.sites) + member.parts
 
     def brief(self, member: Member, goals: Goals) -> Brief:

@@ -1,23 +1,28 @@
 """Where a set of frames meets with the fewest grams: a grid of targets.
 
-For each frame everything it can become is listed, site after site. On a grid over the figures that
-should agree, each cell keeps its fewest grams; a moving minimum as wide as the tolerances turns
-that into the grams this frame needs for a target in each cell. The grams of all frames add up, and
-the least cell is where they meet. A finer grid about the best cells settles it in the true figures.
-The work is counted, not timed: the same set meets at the same place on any machine.
+For every target of a fixed grid over the figures that should agree, each frame needs the fewest
+grams of whatever brings it inside the tolerances. A kit brings it inside for a box of targets about
+its own figures, as wide as the tolerances: its grams are written into the corner of that box, and a
+moving minimum as wide as the box spreads them. The grams of all frames add up, and the least target
+is where they meet. Coarse grids with wider boxes bound what finer ones can find, so that these are
+only laid where the least may lie. The grid is the same for any tolerance, and the work is counted,
+not timed: a looser tolerance never costs more, and the same set meets at the same place on any
+machine.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from copy import copy
+from dataclasses import dataclass, replace
+from itertools import product
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.quantities import FIGURES
 
-from .candidates import Candidate
+from .kits import Changes, Check, Kits, exchanged, forms_of, kits
 from .programme import sums_of
 from .relaxed import Relaxed, Together
 
@@ -25,181 +30,286 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-    Table = NDArray[np.float64]
+    Table = NDArray[np.floating[Any]]
     Whole = NDArray[np.int64]
 
-WIDE, NARROW = 8.0, 0.75
-"""Half the width of the first grid and of the finer ones, in tolerances."""
-COARSE_CELLS, FINE_CELLS = 4, 16
-"""Cells a tolerance is divided into on each."""
-FINE_GRIDS = 2
-"""Best cells of the first grid looked at more finely."""
-PLACES = 40
-"""Best cells of a finer grid judged in the true figures."""
-MOST_STATES = 3_000
-"""Ways kept of a frame after each site; above that, cells are made wider. A frame with more ways
-than this has one near any target."""
-WIDENING = 1.26
-"""Factor by which cells are made wider: twice the volume of three figures."""
-BLOCK = 600_000
-"""Ways compared at a time: what memory holds."""
-REACH = 1.15
-"""Reach of the sites still to come is counted so much wider: a balance is not quite linear."""
+COARSE = 2
+"""Steps a usual tolerance is divided into by the first grid; each has twice those before it."""
+FINEST = 16
+"""Steps every tolerance is divided into by the last grid: with a tolerance wider by as
+little as that, what is found is no dearer."""
+MARGINS = (5.0, 15.0)
+"""Targets are looked for so many usual tolerances about where frames are, and where they would meet
+were tape cut anywhere; further off where they do not meet there."""
 MORE_SHARE, MORE_G = 1.5, 3.0
 """A frame moves at most so many times, and so many grams more than, what it would were tape cut
 anywhere."""
-OUT_G = 1e6
-"""Grams that a frame which cannot follow counts as on a grid: fewer frames out come first."""
-
-Check = Callable[[], None]
+MOST_CELLS = 4_000_000
+"""Cells of all tables of a grid; above that, the grid before it stands."""
+OUT_G = 1e4
+"""Grams that a frame which cannot follow counts as: fewer frames out come first."""
+EDGE = 1e-9
+EDGE_G = 1e-3
+FAR_MM = 8.0
+"""How far from the usual balance frames lie, before and after."""
 
 
 @dataclass(frozen=True, slots=True)
 class Meeting:
-    """``target`` of each figure; ``chosen`` candidates of each frame, by index, None for a frame
-    that cannot follow; ``moved_g``: grams put on and taken off."""
+    """Where the frames meet.
 
-    target: dict[str, float]
-    chosen: tuple[tuple[int, ...] | None, ...]
+    Attributes:
+        target: (figures,). out: frames that cannot follow. moved_g: by the others.
+        bound_g: no target moves less; None where that is not known. is_proven: whether it is known
+            that not all can meet.
+    """
+
+    target: Table
+    out: int
     moved_g: float
-
-    @property
-    def out(self) -> int:
-        """Frames that cannot follow."""
-        return self.chosen.count(None)
+    bound_g: float | None
+    is_proven: bool
 
 
 @dataclass(frozen=True, slots=True)
-class States:
-    """Ways to load a frame, one a column.
+class Able:
+    """What one frame can become: ``figures`` (figures, n) with each of its kits."""
 
-    Attributes:
-        sums: (5, n) of a Body. grams, cuts: (n,). choice: (sites, n) of candidates, −1 for none.
-        figures: (figures, n) of the frame with them.
-    """
-
-    sums: Table
-    grams: Table
-    cuts: Whole
-    choice: Whole
+    kits: Kits
     figures: Table
 
-    def only(self, columns: Any) -> States:
-        return States(*(getattr(self, name)[..., columns] for name in self.__dataclass_fields__))
+    def still(self) -> Able:
+        """The same with nothing put on it."""
+        import numpy as np
+
+        nothing = np.flatnonzero(~(self.kits.choice >= 0).any(axis=0))
+        return Able(self.kits.only(nothing), self.figures[:, nothing])
 
 
-@dataclass(frozen=True, slots=True)
-class Region:
-    """Targets in question: (figures,) each."""
-
-    low: Table
-    high: Table
-
-
-def meeting(set_: Together, parts: Relaxed, check: Check) -> Meeting | None:
-    """Where the most frames meet, and of such places where the fewest grams are moved; None where
-    none lies inside any tolerance.
-
-    Args:
-        parts: where they would meet were tape cut anywhere; it is looked for about there.
-        check: called between steps; may raise SearchStoppedError.
-    """
-    import numpy as np
-
-    middle = np.array([parts.target[name] for name in set_.tolerances])
-    wide = _Grid(set_, parts, middle, WIDE, COARSE_CELLS, check)
-    best: Meeting | None = None
-    for place in wide.best(FINE_GRIDS, apart=0.5):
-        fine = _Grid(set_, parts, place, NARROW, FINE_CELLS, check)
-        for target in fine.best(PLACES):
-            found = fine.at(target)
-            if best is None or (found.out, found.moved_g) < (best.out, best.moved_g):
-                best = found
-    return best if best and best.out < len(set_.bodies) else None
-
-
-class _Grid:
-    """Targets about a middle, each with the grams every frame needs for it.
-
-    Attributes:
-        tol, cell: (figures,). region: of targets. tables: what each frame can become about there.
-    """
+class Ground:
+    """A set with everything its frames can become; asked for any tolerances and targets."""
 
     def __init__(
-        self, set_: Together, parts: Relaxed, middle: Table, share: float, cells: int, check: Check
+        self, set_: Together, parts: Relaxed, check: Check, margin: float = MARGINS[0]
     ) -> None:
+        """``parts``: where they would meet were tape cut anywhere, as nearly as can be. Targets are
+        looked for about there, about the frames, and where one is held."""
         import numpy as np
 
-        self.names, self.check = list(set_.tolerances), check
-        self.tol = np.array(list(set_.tolerances.values()))
-        self.cell = self.tol / cells
-        held = np.array([set_.held.get(name, (-math.inf, math.inf)) for name in self.names])
-        half = share * self.tol
-        self.region = Region(
-            np.maximum(middle - half, held[:, 0]), np.minimum(middle + half, held[:, 1])
-        )
-        self.tables = [
-            _Ways(self, set_, body, MORE_SHARE * moved + MORE_G).states(ways)
-            for body, ways, moved in zip(set_.bodies, set_.ways, parts.moved_g, strict=True)
+        self.names, self.check, self.axis = list(set_.tolerances), check, set_.axis
+        self.usual = np.array([FIGURES[name].tol for name in self.names])
+        are = np.array([[FIGURES[name].of(body, set_.axis) for name in self.names]
+                        for body in set_.bodies])  # fmt: skip
+        held = [[set_.held.get(name, (parts.target[name],) * 2)[end] for name in self.names]
+                for end in (0, 1)]  # fmt: skip
+        places = np.vstack([are, [parts.target[name] for name in self.names], *held])
+        self.low = places.min(axis=0) - margin * self.usual
+        self.high = places.max(axis=0) + margin * self.usual
+        self.able = [
+            Able(one, one.figures(body, self.names, self.axis))
+            for body, one in zip(set_.bodies, self._kits(set_, parts), strict=True)
         ]
 
-    def best(self, count: int, apart: float = 0.0) -> Iterator[Table]:
-        """The best cells of all, each ``apart`` tolerances from those before it in one figure."""
+    def _kits(self, set_: Together, parts: Relaxed) -> Iterator[Kits]:
+        """The kits of each frame; those that may use the same share one list."""
+
+        masses = [float(body.mass) for body in set_.bodies]
+        mass, middle = sum(masses) / len(masses), sum(b.balance for b in set_.bodies) / len(masses)
+        forms = forms_of(self.names, self.axis, middle, mass)
+        are = forms.rows @ sums_of(set_.bodies)
+        made: dict[int, Kits] = {}
+        for ways in set_.ways:
+            if id(ways) not in made:
+                same = [k for k, other in enumerate(set_.ways) if other is ways]
+                most = MORE_SHARE * max(parts.moved_g[k] for k in same) + MORE_G
+                slack = forms.scale * self._slack(most + max(masses) - min(masses), mass)
+                changes = Changes(
+                    forms.rows, forms.scale * self.usual,
+                    forms.of(self.low) - are[:, same].max(axis=1) - slack,
+                    forms.of(self.high) - are[:, same].min(axis=1) + slack, most, set_.most_cuts,
+                )  # fmt: skip
+                made[id(ways)] = kits(ways, changes, self.check)
+            yield made[id(ways)]
+
+    def _slack(self, heavier: float, mass: float) -> Table:
+        """By how much a figure may differ from what its sum says: a frame is ``heavier`` than the
+        usual one, and balances elsewhere."""
         import numpy as np
 
-        totals = self._totals()
-        ranked = totals.ravel()
-        first = np.argsort(ranked, kind="stable")[: 1000 * count if apart else count]
-        places = self.region.low + np.array(np.unravel_index(first, totals.shape)).T * self.cell
-        taken: list[Table] = []
-        for place in np.minimum(places, self.region.high):
-            if all((abs(place - other) >= apart * self.tol).any() for other in taken):
-                taken.append(place)
-                yield place
-            if len(taken) == count:
-                return
+        far = {"balance_mm": heavier / mass * FAR_MM, "recoil_kgcm2": mass * FAR_MM**2 / KGCM2}
+        return np.array([far.get(name, 0.0) for name in self.names])
 
-    def at(self, place: Table) -> Meeting:
-        """What every frame gets for one target."""
+    def only(self, frames: Sequence[int], still: Collection[int] = ()) -> Ground:
+        """The same of some of the frames, of which those that stay ``still`` get nothing."""
+        found = copy(self)
+        found.able = [self.able[k].still() if k in still else self.able[k] for k in frames]
+        return found
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether everything the frames can become is known."""
+        return all(one.kits.is_complete for one in self.able)
+
+    def least(
+        self, tolerances: Mapping[str, float], held: Mapping[str, tuple[float, float]]
+    ) -> Meeting:
+        """Where the most frames meet, and of such targets where the fewest grams are moved.
+
+        Args:
+            tolerances: how far from the target each figure may lie. held: (low, high) of a target.
+        """
         import numpy as np
 
-        chosen: list[tuple[int, ...] | None] = []
-        moved = 0.0
-        for states in self.tables:
-            off = abs(states.figures - place[:, None])
-            inside = np.flatnonzero((off <= self.tol[:, None] + 1e-9).all(axis=0))
-            if not len(inside):
-                chosen.append(None)
-                continue
-            at = inside[int(states.grams[inside].argmin())]
-            moved += float(states.grams[at])
-            chosen.append(tuple(int(i) for i in states.choice[:, at] if i >= 0))
-        target = dict(zip(self.names, map(float, place), strict=True))
-        return Meeting(target, tuple(chosen), moved)
-
-    def _totals(self) -> Table:
-        """The grams of every target, all frames together."""
-        import numpy as np
-
-        region, cell = self.region, self.cell
-        count = np.ceil((region.high - region.low) / cell - 1e-9).astype(int) + 1
-        # Half a cell less than the tolerance: whatever lies in a cell is inside.
-        around = np.floor(self.tol / cell - 0.5 + 1e-9).astype(int)
-        totals: Any = 0.0
-        for states in self.tables:
+        tol = np.array([tolerances[name] for name in self.names])
+        free = zip(self.names, self.low, self.high, strict=True)
+        low, high = np.array([held.get(name, (least, most)) for name, least, most in free]).T
+        best, bound, place = math.inf, -math.inf, (low + high) / 2
+        for level in self._levels(tol):
+            step = self.usual / level
+            axes = [_targets(*one) for one in zip(low, high, step, strict=True)]
+            cells = math.prod(
+                len(one) + 2 * near / s for one, near, s in zip(axes, tol, step, strict=True)
+            )
+            if cells * len(self.able) > MOST_CELLS and best < math.inf:
+                break
             self.check()
-            place = (states.figures - region.low[:, None]) / cell[:, None]
-            at = np.rint(place).astype(int) + around[:, None]
-            inside = ((at >= 0) & (at < (count + 2 * around)[:, None])).all(axis=0)
-            at, grams = at[:, inside], states.grams[inside]
-            order = np.argsort(-grams, kind="stable")  # the lightest is written last, and stays
-            table = np.full(tuple(count + 2 * around), OUT_G, np.float32)
-            table[tuple(at[:, order])] = grams[order]
-            for axis, radius in enumerate(around):
-                table = _moving_least(table, axis, 2 * int(radius) + 1)
-            totals = totals + table
+            half = np.array([s / 2 if len(one) > 1 else 0.0
+                             for s, one in zip(step, axes, strict=True)])  # fmt: skip
+            inside = self._totals(axes, tol)
+            least = float(inside.min())
+            if least < best:
+                best, place = least, _middle(axes, inside <= least + EDGE_G)
+            wide = self._totals(axes, tol + half)
+            bound = max(bound, float(wide.min()))
+            if bound >= OUT_G and best >= OUT_G:
+                break  # not all can meet: no finer grid has them do
+            there = np.argwhere(wide <= best + EDGE_G)
+            low = np.array([one[i] for one, i in zip(axes, there.min(axis=0), strict=True)]) - half
+            high = np.array([one[i] for one, i in zip(axes, there.max(axis=0), strict=True)]) + half
+        out = round(best / OUT_G)
+        return Meeting(
+            place, out, best - out * OUT_G, bound if self.is_complete and out == 0 else None,
+            self.is_complete and bound >= OUT_G,
+        )  # fmt: skip
+
+    def _levels(self, tol: Table) -> Iterator[int]:
+        """Steps of the grids, a usual tolerance each."""
+        level = COARSE
+        while (self.usual / level > tol / FINEST).any():
+            yield level
+            level *= 2
+        yield level
+
+    def grams(self, target: Table, tolerances: Mapping[str, float]) -> list[float | None]:
+        """The fewest grams each frame needs for a target; None for one that cannot follow."""
+        return [
+            float(one.kits.grams[inside].min()) if len(inside) else None
+            for one, inside in zip(self.able, self.inside(target, tolerances), strict=True)
+        ]
+
+    def inside(self, target: Table, tolerances: Mapping[str, float]) -> Iterator[Whole]:
+        """Of each frame the columns of the kits that bring it inside."""
+        import numpy as np
+
+        tol = np.array([tolerances[name] for name in self.names])
+        for one in self.able:
+            off = abs(one.figures - target[:, None])
+            yield np.flatnonzero((off <= tol[:, None] + EDGE).all(axis=0))
+
+    def polished(self, met: Meeting, set_: Together) -> tuple[Ground, Meeting]:
+        """Where kits were left out, with lighter ones for this target found by exchanges."""
+        import numpy as np
+
+        if self.is_complete or met.out:
+            return self, met
+        found, moved = copy(self), 0.0
+        found.able = []
+        inside = self.inside(met.target, set_.tolerances)
+        tol = np.array([set_.tolerances[name] for name in self.names])[:, None] + EDGE
+        for body, ways, one, columns in zip(set_.bodies, set_.ways, self.able, inside, strict=True):
+            self.check()
+
+            def is_inside(kits: Kits, body: Body = body) -> Whole:
+                off = abs(kits.figures(body, self.names, self.axis) - met.target[:, None])
+                return np.flatnonzero((off <= tol).all(axis=0))
+
+            start = one.kits.chosen(int(columns[one.kits.grams[columns].argmin()]))
+            lighter = exchanged(ways, start, is_inside, set_.most_cuts) if start else None
+            if lighter is not None:
+                kits = one.kits.with_one(lighter)
+                one = Able(kits, kits.figures(body, self.names, self.axis))
+            moved += float(lighter.grams[0]) if lighter is not None else 0.0
+            found.able.append(one)
+        return found, replace(met, moved_g=moved)
+
+    def _totals(self, axes: Sequence[Table], tol: Table) -> Table:
+        """The fewest grams of all frames together for every target."""
+        import numpy as np
+
+        totals: Any = np.zeros(tuple(map(len, axes)), np.float32)
+        for one in self.able:
+            totals += _needed(one, axes, tol)
         found: Table = totals
         return found
+
+
+def _targets(low: float, high: float, step: float) -> Table:
+    """The whole multiples of a step between two ends; the middle where there is none."""
+    import numpy as np
+
+    first, last = math.ceil(low / step - EDGE), math.floor(high / step + EDGE)
+    if first > last or high - low < EDGE:
+        return np.array([(low + high) / 2])
+    return np.arange(first, last + 1) * step
+
+
+def _middle(axes: Sequence[Table], which: Any) -> Table:
+    """Of some targets the one nearest to the middle of them all."""
+    import numpy as np
+
+    there = np.argwhere(which)
+    nearest = there[((there - there.mean(axis=0)) ** 2).sum(axis=1).argmin()]
+    return np.array([one[i] for one, i in zip(axes, nearest, strict=True)])
+
+
+def _needed(one: Able, axes: Sequence[Table], tol: Table) -> Table:
+    """The fewest grams one frame needs for every target: (targets of each figure)."""
+    import numpy as np
+
+    ends = np.array([[targets[0], targets[-1]] for targets in axes])
+    low, high = ends[:, 0] - tol - EDGE, ends[:, 1] + tol + EDGE
+    there = ((one.figures >= low[:, None]) & (one.figures <= high[:, None])).all(axis=0)
+    grams = one.kits.grams[there]
+    starts, widths = [], []
+    for figures, targets, near in zip(one.figures[:, there], axes, tol, strict=True):
+        step = targets[1] - targets[0] if len(targets) > 1 else 1.0
+        first = np.ceil((figures - near - targets[0]) / step - EDGE).astype(int)
+        last = np.floor((figures + near - targets[0]) / step + EDGE).astype(int)
+        if len(targets) == 1:
+            first, last = 0 * first, 0 * last
+        starts.append(first)
+        widths.append(last - first + 1)
+    counts = [len(targets) for targets in axes]
+    found = np.full(counts, OUT_G, np.float32)
+    if not len(grams):
+        return found
+    at, wide = np.array(starts), np.array(widths)
+    # Boxes on a grid are of one width or the next in each figure: each kind is spread by itself.
+    for widths_here in product(*(range(max(row.min(), 1), row.max() + 1) for row in wide)):
+        these = (wide == np.array(widths_here)[:, None]).all(axis=0)
+        if not these.any():
+            continue
+        shape = [n + width - 1 for n, width in zip(counts, widths_here, strict=True)]
+        table = np.full(shape, OUT_G, np.float32)
+        corner = at[:, these] + np.array(widths_here)[:, None] - 1
+        corner = np.maximum(corner, 0)
+        # The lightest is written last, and stays.
+        order = np.argsort(-grams[these], kind="stable")
+        table[tuple(corner[:, order])] = grams[these][order]
+        for axis, width in enumerate(widths_here):
+            table = _moving_least(table, axis, int(width))
+        found = np.minimum(found, table)
+    return found
 
 
 def _moving_least(table: Any, axis: int, width: int) -> Any:
@@ -212,102 +322,3 @@ def _moving_least(table: Any, axis: int, width: int) -> Any:
         table = np.minimum(table[:-step], table[step:])
         done += step
     return np.moveaxis(table, 0, axis)
-
-
-class _Ways:
-    """Everything one frame can become that lies within a tolerance of a grid's targets."""
-
-    def __init__(self, grid: _Grid, set_: Together, body: Body, most_g: float) -> None:
-        self.grid, self.body, self.axis, self.most_g = grid, body, set_.axis, most_g
-        self.most_cuts = set_.most_cuts
-
-    def states(self, ways: Sequence[Candidate]) -> States:
-        """Site after site, those first that move the figures furthest."""
-        import numpy as np
-
-        grid, none = self.grid, np.zeros(len(self.grid.tol))
-        sites = [
-            self._lightest(self._one_site(ways, site)) for site in sorted({w.site for w in ways})
-        ]
-        nothing = self._one_site((), 0)
-        spans = [(one.figures - nothing.figures) for one in sites]
-        order = sorted(
-            range(len(sites)), key=lambda k: -float((np.ptp(spans[k], axis=1) / grid.tol).sum())
-        )
-        states = nothing
-        for n, k in enumerate(order):
-            grid.check()
-            later = [spans[j] for j in order[n + 1 :]]
-            low = grid.region.low - grid.tol - REACH * sum((s.max(axis=1) for s in later), none)
-            high = grid.region.high + grid.tol - REACH * sum((s.min(axis=1) for s in later), none)
-            states = self._joined(states, sites[k], Region(low, high))
-        return states
-
-    def _one_site(self, ways: Sequence[Candidate], site: int) -> States:
-        """The ways to use one site, none first."""
-        import numpy as np
-
-        here = [(i, way) for i, way in enumerate(ways) if way.site == site]
-        sums = sums_of([Body(), *(way.body for _, way in here)])
-        return States(
-            sums,
-            abs(sums[0]),
-            np.array([0, *(way.cuts for _, way in here)]),
-            np.array([[-1, *(i for i, _ in here)]]),
-            self._figures(sums),
-        )
-
-    def _figures(self, sums: Any) -> Table:
-        import numpy as np
-
-        whole = Body(*sums) + self.body
-        return np.array([FIGURES[name].of(whole, self.axis) for name in self.grid.names])
-
-    def _joined(self, states: States, site: States, within: Region) -> States:
-        """Every way with every use of one more site, as far as it may end ``within``; of those in
-        one cell the lightest."""
-        import numpy as np
-
-        m = len(site.grams)
-        rows = max(BLOCK // m, 1)
-        parts = []
-        for start in range(0, max(len(states.grams), 1), rows):
-            some = states.only(slice(start, start + rows))
-            sums = (some.sums[:, :, None] + site.sums[:, None, :]).reshape(5, -1)
-            grams = (some.grams[:, None] + site.grams).ravel()
-            cuts = (some.cuts[:, None] + site.cuts).ravel()
-            figures = self._figures(sums)
-            keep = grams <= self.most_g
-            keep &= ((figures >= within.low[:, None]) & (figures <= within.high[:, None])).all(0)
-            if self.most_cuts:
-                keep &= cuts <= self.most_cuts
-            at = np.flatnonzero(keep)
-            i, j = np.divmod(at, m)
-            choice = np.vstack([some.choice[:, i], site.choice[:, j]])
-            parts.append(States(sums[:, at], grams[at], cuts[at], choice, figures[:, at]))
-        whole = States(
-            *(
-                np.concatenate([getattr(one, name) for one in parts], axis=-1)
-                for name in States.__dataclass_fields__
-            )
-        )
-        whole, wider = self._lightest(whole), 1.0
-        while len(whole.grams) > MOST_STATES:
-            wider *= WIDENING
-            whole = self._lightest(whole, wider)
-        return whole
-
-    def _lightest(self, states: States, wider: float = 1.0) -> States:
-        """The lightest way of every cell; where cuts are limited, of every number of them."""
-        import numpy as np
-
-        if not len(states.grams):
-            return states
-        cells = np.floor(states.figures / (wider * self.grid.cell[:, None])).astype(np.int64)
-        if self.most_cuts:
-            cells = np.vstack([cells, states.cuts])
-        cells -= cells.min(axis=1, keepdims=True)
-        key = np.ravel_multi_index(tuple(cells), tuple(cells.max(axis=1) + 1))
-        order = np.lexsort((states.grams, key))
-        first = np.concatenate([[True], np.diff(key[order]) > 0])
-        return states.only(order[first])

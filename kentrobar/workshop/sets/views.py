@@ -123,7 +123,7 @@ def open_up(request: Request, pk: int) -> HttpResponse:
     if not frames or not index.isdecimal() or int(index) >= len(openings):
         messages.error(request, "The set was changed meanwhile. Here is how it stands.")
         return redirect(match)
-    asked = sets.opened(asked_of(match, frames), openings[int(index)][1], frames[0].outline())
+    asked = sets.opened(asked_of(match, frames), openings[int(index)], frames[0].outline())
     _begin(match, asked, frames)
     return redirect(match)
 
