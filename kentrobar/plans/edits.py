@@ -127,15 +127,18 @@ def change_piece(state: PlanState, outline: Outline, changed: Piece, how: str) -
     return Done(after, label, changed.id, changed.id)
 
 
-def replace_pieces(state: PlanState, outline: Outline, pieces: tuple[Piece, ...]) -> Done:
-    """All pieces at once, as a program sends them."""
+def replace_pieces(
+    state: PlanState, outline: Outline, pieces: tuple[Piece, ...],
+    label: str = "All pieces, by a program",
+) -> Done:  # fmt: skip
+    """All pieces at once."""
     if len(pieces) > MOST_PIECES:
         raise EditError(f"pieces: {len(pieces)} of them; a plan holds sixty.")
     for i, piece in enumerate(pieces):
         for field, reason in piece_faults(piece, outline):
             raise EditError(f"pieces[{i}].{field}: {reason}")
     after = replace(state, pieces=with_ids(pieces))
-    return Done(_checked(after, outline), "All pieces, by a program", None, None)
+    return Done(_checked(after, outline), label, None, None)
 
 
 def change_targets(state: PlanState, after: PlanState, label: str, pick: str | None) -> Done:

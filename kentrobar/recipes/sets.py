@@ -11,6 +11,7 @@ from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import dump_measured
 from kentrobar.core.io.recipes import dump_matched
+from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.quantities import FIGURES, NEEDED, READ
 from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
@@ -21,13 +22,14 @@ from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.models import Frame
+from kentrobar.measuring.models import Use
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import PlanState, with_ids
 from kentrobar.shop.models import Settings
 
 from .asked import USUAL_MATERIALS, brought_in, materials_of, parts_of
-from .kept import KeptMatch, KeptOpening
+from .kept import KeptMatch, KeptMember, KeptOpening
 from .limited import FLAGS, Limited
 from .models import Match
 from .places import sites_of
@@ -75,6 +77,12 @@ class AskedSet:
 
     def dump(self) -> dict[str, Any]:
         return asdict(self)
+
+    def is_usual(self, kind: str) -> bool:
+        """Whether nobody chose sites and materials: then the search may bring in others."""
+        sites = FRAME_KINDS[kind].wish_sites
+        usual = set(self.materials) == set(USUAL_MATERIALS) and set(self.sites) == set(sites)
+        return usual and not self.parts
 
     def stays(self, frame: int) -> bool:
         """Whether nothing goes on a frame: it is left as it is, or the others follow it."""
@@ -139,6 +147,7 @@ def set_of(
         priority=asked.priority,  # type: ignore[arg-type]
         weights=workshop.weights(),
         judged=asked.judged,  # type: ignore[arg-type]
+        may_add=asked.is_usual(found[0].frame.kind),
         spare_materials=tuple(
             one for one in materials_of(workshop) if one.name not in asked.materials
         ),
@@ -188,7 +197,23 @@ def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
             *(site for key, site in sites.items() if key not in asked.sites),
             *(part for part in parts if part.name not in asked.parts),
         ),
+        shared_u=_shared_u(one.figures),
     )  # fmt: skip
+
+
+READS = {"mass_g": ("scale",), "balance_mm": ("board", "tape"), "swing_kgcm2": ("machine",)}
+"""Kinds of instrument that read a figure as such."""
+
+
+def _shared_u(figures: Figures) -> dict[str, dict[str, float]]:
+    """What readings share with others taken with the same instrument: what that is off."""
+    found = {}
+    for name, one in figures.found.items():
+        use = Use.objects.select_related("instrument").filter(reading=one.reading).first()
+        if use and use.instrument.kind in READS.get(name, ()):
+            shared = min(use.instrument.drift().u, one.reading.u or 0.0)
+            found[name] = {use.instrument.name: shared}
+    return found
 
 
 def set_of_plan(state: PlanState) -> AskedSet | None:
@@ -238,12 +263,9 @@ def _document(answer: Matched, frames: FrameSet, found: Sequence[MatchFrame]) ->
     }
 
 
-def make_plans(
-    found: KeptMatch, frames: Mapping[int, Frame], asked: AskedSet, match: Match, user: Any
-) -> list[Plan]:
-    """A plan for every frame of an answer that does not stay as it is, with the common target,
-    that knows its set. Call inside a transaction."""
-    targets = Targets(
+def common_targets(found: KeptMatch) -> Targets:
+    """The target of all, as plans hold it."""
+    return Targets(
         **{
             figure: Target(
                 round(one.value, 4), one.tol, one.axis_mm if figure == "swing_kgcm2" else None
@@ -252,13 +274,27 @@ def make_plans(
             if figure in READ  # a plan has no target of its own for the rest: it asks its set
         }
     )
+
+
+def pieces_of(member: KeptMember) -> tuple[Piece, ...]:
+    """What was found for a frame, as plans hold it."""
+    return with_ids(
+        tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in member.recipe.pieces)
+    )
+
+
+def make_plans(
+    found: KeptMatch, frames: Mapping[int, Frame], asked: AskedSet, match: Match, user: Any
+) -> list[Plan]:
+    """A plan for every frame of an answer that does not stay as it is, with the common target,
+    that knows its set. Call inside a transaction."""
+    targets = common_targets(found)
     made = []
     for one in found.members:
         if asked.stays(one.frame):
             continue
         frame = frames[one.frame]
         state = desk.state_from(frame, frame.figures_in(asked.condition))
-        pieces = tuple(replace(piece, mass_g=round(piece.mass_g, 3)) for piece in one.recipe.pieces)
-        state = replace(state, pieces=with_ids(pieces), targets=targets, of_set=match.pk)
+        state = replace(state, pieces=pieces_of(one), targets=targets, of_set=match.pk)
         made.append(desk.create(frame, match.name, state, "From a set", user))
     return made

@@ -62,7 +62,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (LOOK, "places"),
     (WORK, "place-drop"),
     (WORK, "advice-wish advice-plan feel-mark quick-plan set-new set-ask set-stop set-open"),
-    (WORK, "set-plans set-delete set-read set-correct set-accept"),
+    (WORK, "set-reach set-change set-plans set-delete set-read set-correct set-accept"),
     (WORK, "sheet-tick sheet-back-on sheet-sign-off sheet-take-off"),
     (WORK, "setup-plan trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),
     (WORK, "data-read data-write data-table simulators"),

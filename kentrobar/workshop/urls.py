@@ -22,7 +22,7 @@ from . import (
     trials,
     whole,
 )
-from .sets import after, views
+from .sets import after, change, views
 
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
@@ -61,6 +61,8 @@ urlpatterns = [
     path("sets/<int:pk>/answer/", views.answer, name="set-answer"),
     path("sets/<int:pk>/stop/", views.stop, name="set-stop"),
     path("sets/<int:pk>/open/", views.open_up, name="set-open"),
+    path("sets/<int:pk>/reach/", views.reaches, name="set-reach"),
+    path("sets/<int:pk>/change/", change.lay_on_all, name="set-change"),
     path("sets/<int:pk>/plans/", views.plans, name="set-plans"),
     path("sets/<int:pk>/delete/", views.delete, name="set-delete"),
     path("sets/<int:pk>/read/", after.read, name="set-read"),

@@ -15,6 +15,9 @@ from .set_openings import additions, others, wider, without
 from .set_search import Matched, SetSearch
 from .solve import Search, Watch
 
+LEFT_TO_THE_SEARCH = ("material", "site")
+"""What is brought in unasked; parts come off only where somebody says so."""
+
 
 def match(frames: FrameSet, watch: Watch | None = None) -> Matched:
     """A common target and a recipe for each frame, with no more cuts than a hand likes to make
@@ -36,8 +39,8 @@ def match(frames: FrameSet, watch: Watch | None = None) -> Matched:
     search.so_far = answer
     try:
         more = list(additions(found))
-        if more and frames.may_add:
-            least = more[0]
+        least = next((one for one in more if one.kind in LEFT_TO_THE_SEARCH), None)
+        if least and frames.may_add:
             return replace(SetSearch(least.frames, search).answer(), also=least.names)
         answer = replace(
             answer, openings=(*(one.opening for one in more), *wider(found)),

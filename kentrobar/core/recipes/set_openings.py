@@ -17,19 +17,21 @@ from .frame_set import FrameSet, Member
 from .set_search import Matched, SetSearch, matched
 from .solve import Search
 
-WIDER = (1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0)
+WIDER = (1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0, 10.0, 13.0, 16.0)
 """Tolerances that are tried, in those asked for."""
 
 
 @dataclass(frozen=True, slots=True)
 class Addition:
-    """A set with sites, materials or parts nobody chose; ``moved_g`` where it then meets."""
+    """A set with sites, materials or parts nobody chose; where it then meets, what that moves, and
+    what it costs in grams, poison counted as the workshop weighs it."""
 
     kind: str
     names: tuple[str, ...]
     frames: FrameSet
     moved_g: float = math.inf
     added_g: float = 0.0
+    cost: float = math.inf
 
     @property
     def opening(self) -> Opening:
@@ -60,7 +62,7 @@ def additions(set_: SetSearch) -> Iterator[Addition]:
     for group in (rolls, sites, parts, together, last):
         met = [done for one in group if (done := _tried(one, set_.search)) is not None]
         if met:
-            yield from sorted(met, key=lambda one: one.moved_g)
+            yield from sorted(met, key=lambda one: one.cost)
             return
 
 
@@ -72,7 +74,8 @@ def _tried(addition: Addition, search: Search) -> Addition | None:
     if met.out:
         return None
     used: set[str] = set()
-    added = 0.0
+    poison = {one.name: getattr(one, "toxicity", 0.0) for one in found.frames.materials}
+    added = toxic = 0.0
     ground = found.ground_of(found.frames.target)
     for k, (one, columns) in enumerate(
         zip(ground.able, ground.inside(met.target, found.tolerances), strict=True)
@@ -82,10 +85,12 @@ def _tried(addition: Addition, search: Search) -> Addition | None:
         for i in one.kits.chosen(column):
             for piece in found.ways[k][i].pieces:
                 used |= {str(piece.site), str(piece.material)}
+                toxic += piece.mass_g * poison.get(piece.material or "", 0.0)
     names = addition.names
     if addition.kind == "together":
         names = tuple(name for name in names if name in used)
-    return replace(addition, names=names, moved_g=met.moved_g, added_g=added)
+    cost = met.moved_g + found.frames.weights.toxic * toxic
+    return replace(addition, names=names, moved_g=met.moved_g, added_g=added, cost=cost)
 
 
 def wider(set_: SetSearch) -> Iterator[Opening]:

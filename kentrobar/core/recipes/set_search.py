@@ -115,7 +115,7 @@ class SetSearch:
         for member in frames.frames:
             # Nothing goes on a followed frame, but it could be another that is followed.
             sites = frames.own_sites(member)
-            key = (member.frame, sites)
+            key = (member.frame, repr(sites))
             if key not in made:
                 made[key] = candidates(member.frame, frames.materials, sites, (), frames.weights)
             self.ways.append(made[key])
@@ -193,9 +193,21 @@ class SetSearch:
                 for k, (body, which) in enumerate(zip(self.bodies, chosen, strict=True))
             ])  # fmt: skip
         found = self._told(chosen, target, met)
+        if met.out and not found.is_ok:
+            found = self._nearer(found, met)
         if self.search.so_far is None:
             self.search.so_far = found
         return found
+
+    def _nearer(self, found: Matched, met: Meeting) -> Matched:
+        """Where not all meet: about where they would were tape cut anywhere, if that leaves them
+        closer together."""
+        parts = relaxed(self._together(self.tolerances))
+        if parts is None or self.frames.given:
+            return found
+        nothing: list[tuple[int, ...] | None] = [None] * len(self.bodies)
+        other = self._told(nothing, parts.target, met)
+        return min(found, other, key=lambda one: self._worst(one.after))
 
     def _surest(self, ground: Ground, met: Meeting) -> list[tuple[int, ...] | None]:
         """For each frame the lightest kit; of those as light together the surest, the least sure
@@ -313,9 +325,11 @@ class SetSearch:
         """Whether frames that are judged by each other would end farther apart than they are."""
         if self.frames.judged != "spread" or self.frames.given:
             return False
-        worst = [max(one[name] / tol for name, tol in self.tolerances.items())
-                 for one in (before, after)]  # fmt: skip
-        return worst[1] > worst[0] + 1e-9
+        return self._worst(after) > self._worst(before) + 1e-9
+
+    def _worst(self, spread: dict[str, float]) -> float:
+        """The widest spread, in tolerances."""
+        return max(spread[name] / tol for name, tol in self.tolerances.items())
 
 
 def matched(frames: FrameSet) -> list[str]:

@@ -18,11 +18,14 @@ from kentrobar.core.recipes.frame_set import MATCHED
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import apart, gap, told, unit_of
 from kentrobar.frames.choices import Condition
+from kentrobar.frames.models import Frame
+from kentrobar.recipes.asked import materials_of
 from kentrobar.recipes.kit_form import KitForm
-from kentrobar.recipes.limited import FLAGS
+from kentrobar.recipes.limited import FLAGS, Limited
 from kentrobar.recipes.places import PlaceBox, sites_of
-from kentrobar.recipes.sets import GIVEN, LEAST, AskedSet, MatchFrame
-from kentrobar.ui.fields import length_reader, mass_reader
+from kentrobar.recipes.sets import GIVEN, LEAST, AskedSet, MatchFrame, limited_by_set
+from kentrobar.shop.models import Settings
+from kentrobar.ui.fields import QuantityField, length_reader, mass_reader
 from kentrobar.ui.forms import choose
 
 MOST_FRAMES = 12
@@ -213,3 +216,20 @@ class SetForm(KitForm):
 
     def site_rows(self) -> list[tuple[str, str, bool]]:
         return [(key, site.name, key in self.sites_on) for key, site in self.all_sites.items()]
+
+
+class ChangeForm(forms.Form):
+    """What goes on every frame: grams, a place, a material."""
+
+    site = forms.ChoiceField(label="place")
+    material = forms.ChoiceField(label="material")
+
+    def __init__(self, frames: list[Frame], asked: AskedSet, data: Any = None) -> None:
+        super().__init__(data, auto_id="change-%s")
+        self.fields["grams"] = QuantityField(mass_reader(), label=f"on each, {the_reader().mass}")
+        outline = frames[0].outline()
+        limited = limited_by_set(Limited.of(frames[0]), asked)
+        self.sites = limited.sites(outline, asked.places)
+        self.tapes = {one.name: one for one in materials_of(Settings.load())}
+        choose(self, "site", [(key, site.name) for key, site in self.sites.items()])
+        choose(self, "material", [(name, name) for name in self.tapes])

@@ -12,7 +12,7 @@ from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import mass_text, the_reader
 from kentrobar.core.recipes.brief import PartSite, plain_body
-from kentrobar.core.words.amounts import change_of
+from kentrobar.core.words.amounts import apart, change_of
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import sets
 from kentrobar.recipes.asked import parts_of
@@ -23,9 +23,9 @@ from kentrobar.shop.models import Settings
 from kentrobar.ui.request import Request
 
 from ..models import Job
-from .forms import SetForm
+from .forms import ChangeForm, SetForm
 from .lines import lines
-from .rows import AfterBoxes, hang, heads, rows
+from .rows import AfterBoxes, Row, hang, heads, rows
 
 SHOWN_FRAMES = 60
 
@@ -63,10 +63,10 @@ def _parts(found: list[MatchFrame], asked: AskedSet) -> list[PartSite]:
 
 def page(
     request: Request, match: Match, frames: list[Frame], form: SetForm | None = None,
-    fault: str = "", after: dict[int, AfterBoxes] | None = None,
+    fault: str = "", after: dict[int, AfterBoxes] | None = None, change: ChangeForm | None = None,
 ) -> HttpResponse:  # fmt: skip
     """The whole page. ``form``, ``after``: as they were posted, with their faults."""
-    is_refused = bool(fault or after or (form and form.errors))
+    is_refused = bool(fault or after or change or (form and form.errors))
     kind = frames[0].kind if frames else None
     here = [frame.pk for frame in frames]
     beside = list(Frame.live.filter(kind=kind).exclude(pk__in=here)[:200]) if frames else []
@@ -78,6 +78,7 @@ def page(
         "others": beside[:SHOWN_FRAMES],
         "fault": fault,
         "is_refused": bool(after),
+        "change": change or (ChangeForm(frames, asked_of(match, frames)) if frames else None),
         "job": job_of(frames),
     } | answer(match, frames, after)
     template = "workshop/set/_set.html" if request.htmx else "workshop/set/page.html"
@@ -107,6 +108,7 @@ def answer(
     return context | {
         "rows": made,
         "can_ask": True,
+        "is_likely": found is not None and (found.chance is None or 100 * found.chance >= LIKELY),
         "lines": lines(made, asked, found, Settings.load().noticed()),
         "heads": [(name, FIGURES[name].title, change_of(name, 0.0).unit) for name in names],
         "predictions": hang(made),
@@ -116,6 +118,9 @@ def answer(
         "is_read_after": begun,
         "is_old": found is not None and is_old(found, frames, asked),
         "alternatives": _alternatives(found) if found else [],
+        "chance": round(100 * found.chance) if found and found.chance is not None else None,
+        "sharper": _sharper(found) if found else "",
+        "order": order(made),
     }  # fmt: skip
 
 
@@ -126,6 +131,30 @@ def _alternatives(found: KeptMatch) -> list[tuple[str, str]]:
         (key, f"{told.get(key, name)}: at most {mass_text(grams)}")
         for key, name, grams in found.others
     ]
+
+
+LIKELY = 60
+"""Chance in % from which a set is said to be one that can be matched."""
+
+
+def _sharper(found: KeptMatch) -> str:
+    """The reading that would raise the chance most: `weigh to 0.1 g: 71 %`."""
+    best = found.sharper
+    if best is None:
+        return ""
+    to = apart(best.figure, 2 * best.u)
+    how = "weigh" if best.figure == "mass_g" else f"read {FIGURES[best.figure].label}"
+    return f"{how} to {to}: {100 * best.chance:.0f} %"
+
+
+def order(made: list[Row]) -> list[tuple[str, list[str]]]:
+    """(what to do, frames in the order to do it) of those something is done to: the light ones are
+    raised first, then it is seen what is left to take off."""
+    by_mass = sorted(made, key=lambda row: row.before.get("mass_g", 0.0))
+    todo = [row for row in by_mass if row.pieces and row.stage != "fitted"]
+    raised = [row.name for row in todo if any(one.mass_g > 0 for one in row.pieces)]
+    lowered = [row.name for row in reversed(todo) if row.name not in raised]
+    return [(verb, names) for verb, names in (("raise", raised), ("lower", lowered)) if names]
 
 
 def job_of(frames: list[Frame]) -> Job | None:

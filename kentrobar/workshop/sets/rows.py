@@ -220,18 +220,18 @@ def _of_plan(match: Match | None, one: MatchFrame, asked: AskedSet, axis_mm: flo
     plan, job = plan_of(match, one.frame)
     if plan is None:
         return None
-    is_fitted = _is_on(plan)
-    if not is_fitted and one.frame.pk in asked.as_is:
+    is_on = is_fitted(plan)
+    if not is_on and one.frame.pk in asked.as_is:
         return None
-    if not is_fitted and match and match.answer and plan.created_at < match.changed_at:
+    if not is_on and match and match.answer and plan.created_at < match.changed_at:
         return None  # matched again since
     state = plan.state()
     predicted = predict(plan.to_plan())
     # A frame on which nothing had to go is as it was: what was read before holds.
     begun = job.taken_in_at if job and not state.pieces else None
-    since = plan.sheet.signed_off_at if is_fitted else begun
+    since = plan.sheet.signed_off_at if is_on else begun
     return Row(
-        one.frame, one.name, "fitted" if is_fitted else "planned", state.condition,
+        one.frame, one.name, "fitted" if is_on else "planned", state.condition,
         before_of(state.measured, axis_mm),
         figures_of(predicted.after, axis_mm, state.measured),
         read_since(one.frame, state.condition, since, axis_mm) if since else {},
@@ -256,15 +256,16 @@ def plan_of(match: Match | None, frame: Frame) -> tuple[Plan | None, Job | None]
     own = [one for one in plans if match and one.state().of_set == match.pk]
     beside = [one for one in plans if job and one.created_at >= job.taken_in_at]
     for some in (own, beside):
-        signed = [one for one in some if _is_on(one)]
+        signed = [one for one in some if is_fitted(one)]
         laid = [one for one in some if one.part("pieces")]
         if found := next(iter([*signed, *laid, *some]), None):
             return found, job
     return None, job
 
 
-def _is_on(plan: Plan) -> bool:
-    return hasattr(plan, "sheet") and plan.sheet.is_on
+def is_fitted(plan: Plan | None) -> bool:
+    """Whether what was planned is on the frame for good."""
+    return plan is not None and hasattr(plan, "sheet") and plan.sheet.is_on
 
 
 def _of_recipe(

@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.reader import the_reader
+from kentrobar.core.recipes.reach import reach
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import sets, tasks
 from kentrobar.recipes.models import Match
@@ -126,6 +127,29 @@ def open_up(request: Request, pk: int) -> HttpResponse:
     asked = sets.opened(asked_of(match, frames), openings[int(index)], frames[0].outline())
     _begin(match, asked, frames)
     return redirect(match)
+
+
+@require_POST
+def reaches(request: Request, pk: int) -> HttpResponse:
+    """What each frame would take for the band as it stands while somebody moves it; nothing is
+    kept."""
+    match = set_at(pk)
+    frames = match.at_hand()
+    form = form_of(match, frames, request.POST)
+    if form is None or not form.is_valid():
+        return HttpResponse(status=204)
+    asked = form.wish()
+    found = sets.readied(frames, asked.condition)
+    if not asked.values or sets.lacking(found, asked):
+        return HttpResponse(status=204)
+    axis = the_reader().axis_mm(frames[0].kind)
+    asked_set = sets.set_of(found, asked, Settings.load(), axis)
+    if next(asked_set.faults(), None):
+        return HttpResponse(status=204)
+    told = reach(asked_set, asked.values)
+    context = {"reaches": [(one.frame.pk, told[one.name] or 0.0, told[one.name] is None)
+                           for one in found]}  # fmt: skip
+    return render(request, "workshop/set/_reaches.html", context)
 
 
 @require_POST
