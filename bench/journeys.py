@@ -171,7 +171,7 @@ def six(walker: Walker, screen: str) -> None:
         walker.all(f"{row}swing_kgcm2]")[0].send_keys(Keys.ENTER)
     walker.press("Check in", "button")
     walker.press("Match the set", ".acts button")
-    walker.until(lambda: "They can be matched" in walker.all("#answer")[0].text)
+    walker.until(lambda: "% sure" in walker.all("#answer")[0].text)
     walker.press("Make all plans", "button")
     while walker.until(lambda: walker.all(".thread")) and walker.all(".thread .act button"):
         label = walker.all(".thread .act button")[0].text

@@ -95,7 +95,7 @@ def recipes(browser, address: str, take, find) -> None:
         time.sleep(1)
         if not browser.find_elements("css selector", "#answer progress"):
             break
-    take("match")
+    take("set")
     take("advice", f"frames/{plover.pk}/advice/?w=depth&w=slow")
     take("quick", "quick/?shape=racket-98&mass_g=300+g&grams=5&wants=twists")
     laid = tern.plans.get(name="Sides, tip and putty")

@@ -100,7 +100,7 @@ def test_a_set_of_five_becomes_five_plans(hand):
     judged = Select(hand.find("#set-judged"))
     assert judged.first_selected_option.text == "how far apart they are"
     hand.answered(Match, lambda: judged.select_by_value("distance"))
-    assert "They can be matched" in hand.find("#answer").text
+    assert "% sure" in hand.find("#answer").text
     match = Match.objects.exclude(answer={}).get()
     apart = hand.find(".set-lines").text
     assert "5.40 →" in apart
@@ -113,7 +113,7 @@ def test_a_set_of_five_becomes_five_plans(hand):
     assert "too far back" in hand.find("#answer").text
     assert hand.browser.execute_script(WIDER) == 0
     hand.press("Take it", "#answer button")
-    hand.until(lambda: "They can be matched" in hand.find("#answer").text)
+    hand.until(lambda: "% sure" in hand.find("#answer").text)
     hand.key("p")
     hand.until(lambda: "Made 5 plans" in hand.find(".messages").text)
     assert len(hand.all(".lane-row a[href*=sheet]")) == 10, "sheet and templates of each"
@@ -122,6 +122,30 @@ def test_a_set_of_five_becomes_five_plans(hand):
         after = predict(plan.to_plan()).after
         assert abs(nominal(after.mass) - match.answer["target"]["mass_g"]) <= 1.002
     assert Plan.objects.filter(name=match.name).count() == 5
+
+
+def test_a_band_is_dragged_over_the_dots_and_every_row_answers(hand):
+    hand.go(Match.objects.get().get_absolute_url())
+    hand.until(lambda: hand.all(".set-band"))
+    first = hand.find(".set-band")
+    at = first.get_attribute("value")
+    width = first.size["width"]
+    drag = ActionChains(hand.browser).move_to_element(first).click_and_hold()
+    drag.move_by_offset(int(0.1 * width), 0).perform()
+    hand.until(lambda: all(one.text for one in hand.all(".set-reach")), "rows say nothing")
+    told = [one.text for one in hand.all(".set-reach")]
+    assert any(text.startswith("takes ") for text in told)
+    assert Match.objects.get().content == {}, "nothing is kept yet"
+    hand.answered(Match, lambda: ActionChains(hand.browser).release().perform())
+    kept = Match.objects.get().content
+    assert kept["target"] == "figures"
+    assert kept["values"]["mass_g"] == float(hand.find("#set-value-mass_g").get_attribute("value"))
+    assert kept["values"]["mass_g"] != float(at)
+    # The same by keys: a step a press.
+    before = kept["values"]["mass_g"]
+    hand.answered(Match, lambda: hand.find(".set-band").send_keys(Keys.ARROW_LEFT))
+    assert Match.objects.get().content["values"]["mass_g"] < before
+    assert hand.browser.execute_script(WIDER) == 0
 
 
 def test_frames_left_out_are_unticked_by_one_button(hand):
@@ -137,7 +161,7 @@ def test_frames_left_out_are_unticked_by_one_button(hand):
     Select(hand.find("#set-target")).select_by_value(f"frame:{target.pk}")
     hand.until(lambda: hand.all("[data-untick]"), "nobody is left out")
     hand.press("Match without", "button")
-    hand.until(lambda: "They can be matched" in hand.find("#answer").text)
+    hand.until(lambda: "% sure" in hand.find("#answer").text)
     left = set(Match.objects.get().frames.values_list("serial", flat=True))
     assert left == {"F1", "F3"}
 

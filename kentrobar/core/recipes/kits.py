@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 FINE = 1 / 16
 """Width of a cell in usual tolerances: combinations in one cell do the same."""
-MOST_KITS = 160_000
+MOST_KITS = 100_000
 """Combinations kept after each site, times sites; above that, cells are made wider."""
 WIDENING = 1.26
 """Least factor by which cells are made wider: twice the volume of three figures."""

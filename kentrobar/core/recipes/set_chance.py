@@ -84,7 +84,7 @@ class Recipes:
 
         tol = np.array([self.frames.tol(name) for name in self.target]) + 1e-9
         followed = [f"frame:{one.name}" for one in self.frames.frames]
-        if self.frames.judged == "spread" and not self.frames.given:
+        if self.frames.judged == "spread":
             inside: Table = (np.ptp(drawn, axis=0) <= 2 * tol).all(axis=1)
             return inside
         about = np.array(list(self.target.values()))
