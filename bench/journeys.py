@@ -37,7 +37,7 @@ def main() -> None:
             width, height = SCREENS[screen]
             for name, walk, wanted in (
                 ("a racket alone, from the counter to its card", alone, "12 pages, none forced"),
-                ("six frames in, matched, fitted, read after, handed over", six, "25 pages"),
+                ("six frames in, matched, fitted, read after, handed over", six, "18 pages, 40 boxes"),
                 ("a quick answer, from sign-in", quick, "2 pages, 3 boxes"),
             ):
                 walker = Walker(address, width, height)
@@ -181,8 +181,7 @@ def six(walker: Walker, screen: str) -> None:
         if label.startswith("Trial"):
             walker.press("Bench sheet", ".strip a")
         walker.signed_off()
-    walker.press(f"Edda Five, {screen}", ".thread a")
-    walker.press("Set", ".job-set")
+    walker.press("Open the set", ".thread .act button")
     walker.until(lambda: walker.all(".set-read"))
     for key, after in _planned().items():
         for name, value in after.items():

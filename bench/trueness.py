@@ -14,7 +14,7 @@ import random
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from bench import diagnosis, recipes
+from bench import diagnosis, recipes, sets
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.frame.together import computed_with, slopes
 from kentrobar.core.measure.balance import (
@@ -447,7 +447,8 @@ def main() -> None:
     print("\ndiagnosis of a trial")
     diagnosis.main()
     print("\nthe search")
-    recipes.searches()
+    recipes.many_sites()
+    sets.main()
 
 
 if __name__ == "__main__":

@@ -76,6 +76,17 @@ def test_a_set_is_matched_and_every_frame_gets_its_plan(bench, match, frames):
         )
 
 
+def test_plans_of_frames_that_were_read_with_a_give_or_take_stand_in_their_rows(bench, match):
+    Reading.objects.update(u=0.4)
+    ask(bench, match)
+    bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run})
+    page = bench.get(match.get_absolute_url())
+    assert [row.stage for row in page.context["rows"]] == ["planned"] * 3
+    aims = targets_of(Plan.objects.latest("pk"))
+    assert {type(goal.value) for goal in aims.values()} == {float}
+    assert all(row.vials["mass_g"].u for row in page.context["rows"])
+
+
 def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
     match.refresh_from_db()
     stale = {"run": match.run - 1}

@@ -69,7 +69,7 @@ def now_of(frame: Frame, set_pk: int, axis_mm: float) -> dict[str, float]:
         figures = next(iter(frame.figures()), None)
         return as_read(brought(frame, figures), axis_mm) if figures else {}
     state = plan.state()
-    found = predicted_of(plan, axis_mm)
+    found = {name: nominal(one) for name, one in predicted_of(plan, axis_mm).items()}
     signed_at = plan.sheet.signed_off_at if hasattr(plan, "sheet") and plan.sheet.is_on else None
     return found | (read_since(frame, state.condition, signed_at, axis_mm) if signed_at else {})
 
