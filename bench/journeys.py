@@ -37,7 +37,11 @@ def main() -> None:
             width, height = SCREENS[screen]
             for name, walk, wanted in (
                 ("a racket alone, from the counter to its card", alone, "12 pages, none forced"),
-                ("six frames in, matched, fitted, read after, handed over", six, "18 pages, 40 boxes"),
+                (
+                    "six frames in, matched, fitted, read after, handed over",
+                    six,
+                    "18 pages, 40 boxes",
+                ),
                 ("a quick answer, from sign-in", quick, "2 pages, 3 boxes"),
             ):
                 walker = Walker(address, width, height)
@@ -173,15 +177,14 @@ def six(walker: Walker, screen: str) -> None:
     walker.press("Match the set", ".acts button")
     walker.until(lambda: "% sure" in walker.all("#answer")[0].text)
     walker.press("Make all plans", "button")
-    while walker.until(lambda: walker.all(".thread")) and walker.all(".thread .act button"):
-        label = walker.all(".thread .act button")[0].text
-        if not label.startswith(("Trial", "Bench sheet")):
-            break
-        walker.press(label, ".thread .act button")
-        if label.startswith("Trial"):
-            walker.press("Bench sheet", ".strip a")
+    walker.press("Bench sheet", ".lane-row a")
+    walker.signed_off()
+    while to_do := walker.until(lambda: walker.all(".set-sheets")) and walker.all(
+        ".set-sheets a[href*=sheet]:not(:has(+ .word))"
+    ):
+        walker.press(to_do[0].text, ".set-sheets a")
         walker.signed_off()
-    walker.press("Open the set", ".thread .act button")
+    walker.press("Set", ".set-sheets a")
     walker.until(lambda: walker.all(".set-read"))
     for key, after in _planned().items():
         for name, value in after.items():
@@ -199,7 +202,7 @@ def quick(walker: Walker, screen: str) -> None:
     walker.press("Quick answer", "a")
     walker.write("#q-mass_g", "300")
     walker.write("#q-grams", "5")
-    walker.until(lambda: len(walker.all(".quick-row")) == 6)
+    walker.until(lambda: len(walker.all(".quick-row")) >= 6)
 
 
 def _predicted(address: str) -> dict[str, float]:

@@ -34,6 +34,7 @@ from kentrobar.ui.request import Request
 from .fitted import carried
 from .models import Sheet
 from .paper import paper, size_name
+from .sets.rows import sheets_beside
 from .true_size import rim_strips, templates
 
 
@@ -50,7 +51,8 @@ class ShownStep:
 @require_safe
 def show(request: Request, pk: int) -> HttpResponse:
     plan = _plan(pk)
-    return render(request, "workshop/sheet.html", _context(request, plan, sheet_of(plan)))
+    context = _context(request, plan, sheet_of(plan)) | {"of_set": sheets_beside(plan)}
+    return render(request, "workshop/sheet.html", context)
 
 
 @require_POST

@@ -85,6 +85,11 @@ def test_plans_of_frames_that_were_read_with_a_give_or_take_stand_in_their_rows(
     aims = targets_of(Plan.objects.latest("pk"))
     assert {type(goal.value) for goal in aims.values()} == {float}
     assert all(row.vials["mass_g"].u for row in page.context["rows"])
+    # From one bench sheet to the next, and back to the set.
+    laden = [plan for plan in Plan.objects.all() if plan.state().pieces]
+    sheet = bench.get(f"/plans/{laden[0].pk}/sheet/")
+    assert {one.plan.pk for one in sheet.context["of_set"].sheets} == {plan.pk for plan in laden}
+    assert sheet.context["of_set"].href == match.get_absolute_url()
 
 
 def test_plans_are_made_of_what_is_shown_or_not_at_all(bench, match, frames):
