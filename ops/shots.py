@@ -93,7 +93,7 @@ def recipes(browser, address: str, take, find) -> None:
     find("#find").click()
     for _ in range(100):
         time.sleep(1)
-        if not browser.find_elements("css selector", "#answer progress"):
+        if browser.find_elements("css selector", ".lane-vial .vial"):
             break
     take("set")
     take("advice", f"frames/{plover.pk}/advice/?w=depth&w=slow")

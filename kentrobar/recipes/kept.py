@@ -16,6 +16,9 @@ from kentrobar.core.io.plans import parse_measured, parse_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.words import Message
 
+LIKELY = 0.6
+"""Chance from which a set is said to be one that can be matched."""
+
 
 @dataclass(frozen=True, slots=True)
 class KeptRecipe:
@@ -174,6 +177,16 @@ class KeptMatch:
     @property
     def frames(self) -> set[int]:
         return {one.frame for one in self.members}
+
+    @property
+    def percent(self) -> int | None:
+        """The chance that all end inside together; None where it was not told."""
+        return None if self.chance is None else round(100 * self.chance)
+
+    @property
+    def is_likely(self) -> bool:
+        """Whether it is to be said that they can be matched."""
+        return self.chance is None or self.chance >= LIKELY
 
     @classmethod
     def read(cls, answer: Mapping[str, Any]) -> KeptMatch | None:

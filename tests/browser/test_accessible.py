@@ -162,7 +162,7 @@ def test_a_search_is_accessible_in_every_state_and_a_set_at_fault(hand, with_axe
     look("a set matched")
     hand.click(hand.find("#set-settings summary"))
     hand.write_and_leave(".set-held input", "none")
-    hand.until(lambda: hand.all(".fault, .warn"))
+    hand.until(lambda: hand.all("#ask .fault"))
     look("a set at fault")
     for path, box in (("/account/code/", "#id_code"), ("/account/", "#id_present")):
         hand.go(path)

@@ -114,9 +114,11 @@ def test_on_a_measurement(hand, late):
 def test_on_a_set(hand, late):
     match = Match.objects.filter(removed_at=None).first()
     hand.go(match.get_absolute_url())
+    hand.click(hand.find("#set-settings summary"))
     boxes = [e.get_attribute("name") for e in hand.all("#ask input[name^=tol]") if e.is_displayed()]
     texts = ("1.5", "2", "2.5", "3")[: len(boxes)]
-    hand.write(f"#ask [name='{boxes[0]}']", Keys.TAB.join(texts) + Keys.TAB)
+    # Between them stands a box each for where the figure should be.
+    hand.write(f"#ask [name='{boxes[0]}']", (2 * Keys.TAB).join(texts) + Keys.TAB)
     quiet(hand)
     for name, text in zip(boxes, texts, strict=False):
         assert stands(hand, name).startswith(text)

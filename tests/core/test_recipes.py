@@ -767,6 +767,21 @@ def test_a_set_can_be_watched_and_stopped():
     assert str(told[0].step) == "Looking for the target that moves the fewest grams"
 
 
+@pytest.mark.parametrize("tol", [1.0, 0.1])
+def test_a_set_is_stopped_at_any_moment_with_what_there_is(tol):
+    frames = a_set(3, judged="spread")
+    frames = replace(frames, tolerances=dict.fromkeys(frames.tolerances, tol))
+    told = []
+    whole = match(frames, watch=lambda progress: not told.append(progress))
+    for moment in range(0, len(told), max(len(told) // 12, 1)):
+        seen = []
+        found = match(
+            frames, watch=lambda _, seen=seen, n=moment: not seen.append(1) and len(seen) <= n
+        )
+        assert found.names == whole.names
+        assert found.is_ok or max(found.after.values()) <= max(found.before.values()) + 1e-9
+
+
 def test_ends_beside_what_is_kept_free_are_cut_in_whole_steps():
     """A post 16 mm wide in the middle of the tip: 6.35 mm either side of it, 12.7, …"""
     ways = candidates(TERN, (TAPE,), (TIP,))

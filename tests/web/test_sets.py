@@ -267,7 +267,7 @@ def test_what_is_done_to_one_is_done_to_all(bench, match, frames):
     ask(bench, match, as_is=[frames[2].pk])
     run = match.answer["frames"]
     answer = bench.post(there, two, follow=True)
-    assert "Laid on 2 frames" in said(answer)
+    assert "Put on 2 frames" in said(answer)
     plans = {plan.frame_id: plan for plan in Plan.objects.all()}
     assert set(plans) == {frames[0].pk, frames[1].pk}, "but to one that stays as it is"
     for one in run[:2]:

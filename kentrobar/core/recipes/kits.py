@@ -28,8 +28,9 @@ if TYPE_CHECKING:
 
 FINE = 1 / 16
 """Width of a cell in usual tolerances: combinations in one cell do the same."""
-MOST_KITS = 100_000
-"""Combinations kept after each site, times sites; above that, cells are made wider."""
+MOST_KITS = 260_000
+"""Combinations kept after each site, times the sites to the power of 1.5: more sites take longer.
+Above that, cells are made wider."""
 WIDENING = 1.26
 """Least factor by which cells are made wider: twice the volume of three figures."""
 BLOCK = 400_000
@@ -152,7 +153,7 @@ def kits(ways: Sequence[Candidate], changes: Changes, check: Check) -> Kits:
         later = [spans[j] for j in order[n + 1 :]]
         low = changes.low - sum((one.max(axis=1) for one in later), none)
         high = changes.high - sum((one.min(axis=1) for one in later), none)
-        found = _joined(found, sites[k], changes, low, high, MOST_KITS // len(sites))
+        found = _joined(found, sites[k], changes, low, high, int(MOST_KITS / len(sites) ** 1.5))
     return found
 
 

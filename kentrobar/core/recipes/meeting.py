@@ -44,6 +44,9 @@ were tape cut anywhere; further off where they do not meet there."""
 MORE_SHARE, MORE_G = 1.5, 3.0
 """A frame moves at most so many times, and so many grams more than, what it would were tape cut
 anywhere."""
+NEARLY_G = 2.0
+"""Frames that need less have a list of their own, of lighter kits and finer: they hold the others
+where they are."""
 MOST_CELLS = 4_000_000
 """Cells of all tables of a grid; above that, the grid before it stands."""
 OUT_G = 1e4
@@ -117,10 +120,12 @@ class Ground:
         mass, middle = sum(masses) / len(masses), sum(b.balance for b in set_.bodies) / len(masses)
         forms = forms_of(self.names, self.axis, middle, mass)
         are = forms.rows @ sums_of(set_.bodies)
-        made: dict[int, Kits] = {}
-        for ways in set_.ways:
-            if id(ways) not in made:
-                same = [k for k, other in enumerate(set_.ways) if other is ways]
+        made: dict[tuple[int, bool], Kits] = {}
+        keys = [(id(ways), moved > NEARLY_G)
+                for ways, moved in zip(set_.ways, parts.moved_g, strict=True)]  # fmt: skip
+        for key, ways in zip(keys, set_.ways, strict=True):
+            if key not in made:
+                same = [k for k, other in enumerate(keys) if other == key]
                 most = MORE_SHARE * max(parts.moved_g[k] for k in same) + MORE_G
                 slack = forms.scale * self._slack(most + max(masses) - min(masses), mass)
                 changes = Changes(
@@ -128,8 +133,8 @@ class Ground:
                     forms.of(self.low) - are[:, same].max(axis=1) - slack,
                     forms.of(self.high) - are[:, same].min(axis=1) + slack, most, set_.most_cuts,
                 )  # fmt: skip
-                made[id(ways)] = kits(ways, changes, self.check)
-            yield made[id(ways)]
+                made[key] = kits(ways, changes, self.check)
+            yield made[key]
 
     def _slack(self, heavier: float, mass: float) -> Table:
         """By how much a figure may differ from what its sum says: a frame is ``heavier`` than the

@@ -6,7 +6,7 @@ Every frame gets the lightest kit towards the target, of those as light the sure
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
@@ -135,11 +135,11 @@ class SetSearch:
 
     def _together(self, tolerances: dict[str, float]) -> Together:
         return Together(
-            self.bodies, self.ways, self.axis, tolerances, self._held(self.frames.target),
-            self.frames.weights.most_cuts,
+            self.bodies, self.ways, self.axis, tolerances,
+            self._held(self.frames.target, tolerances), self.frames.weights.most_cuts,
         )  # fmt: skip
 
-    def _held(self, target: str) -> dict[str, tuple[float, float]]:
+    def _held(self, target: str, tolerances: Mapping[str, float]) -> dict[str, tuple[float, float]]:
         """What the target of each figure must lie within: figures that are given, or, where a frame
         is followed, what leaves it among the others."""
         given = self.frames.given
@@ -153,7 +153,7 @@ class SetSearch:
         apart = self.frames.judged == "spread"
         return {
             name: (figures[name] - apart * tol, figures[name] + apart * tol)
-            for name, tol in self.tolerances.items()
+            for name, tol in tolerances.items()
         }
 
     def _followed(self, target: str) -> int | None:
@@ -161,8 +161,8 @@ class SetSearch:
         return names.index(target) if target in names else None
 
     def meeting(self, target: str, tolerances: dict[str, float] | None = None) -> Meeting:
-        ground = self.ground_of(target)
-        return ground.least(tolerances or self.tolerances, self._held(target))
+        asked = tolerances or self.tolerances
+        return self.ground_of(target).least(asked, self._held(target, asked))
 
     def ground_of(self, target: str) -> Ground:
         followed = self._followed(target)
@@ -240,10 +240,13 @@ class SetSearch:
     def _most(self, met: Meeting) -> float:
         """What the surest may weigh: a little more than the lightest, and no more than the lightest
         were one tolerance narrower."""
-        tighter = [
-            self.meeting(self.frames.target, self.tolerances | {name: TIGHTER * tol})
-            for name, tol in self.tolerances.items()
-        ]
+        try:
+            tighter = [
+                self.meeting(self.frames.target, self.tolerances | {name: TIGHTER * tol})
+                for name, tol in self.tolerances.items()
+            ]
+        except SearchStoppedError:
+            return met.moved_g
         return min(
             [
                 met.moved_g + self.frames.weights.near,
@@ -267,7 +270,7 @@ class SetSearch:
 
     def _between(self, bodies: Sequence[Body]) -> dict[str, float]:
         """Halfway between the furthest two, as near as the target may be: the safest place."""
-        held = self._held(self.frames.target)
+        held = self._held(self.frames.target, self.tolerances)
         figures = [plain_figures(body, self.axis, self.tolerances) for body in bodies]
         target = {}
         for name in self.tolerances:

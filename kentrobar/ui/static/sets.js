@@ -38,7 +38,8 @@
   document.addEventListener("htmx:beforeSwap", () => {
     open = [...document.querySelectorAll("details[data-stays-open][open]")].map((one) => one.id);
   });
+  // Before anybody else hears of it: a box in what is folded cannot be written in again.
   document.addEventListener("htmx:afterSwap", () => {
     open.forEach((id) => document.getElementById(id)?.setAttribute("open", ""));
-  });
+  }, true);
 })();

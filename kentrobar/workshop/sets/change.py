@@ -57,7 +57,7 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
             piece = laid(site, grams, material if isinstance(material, Tape) else None)
             _lay(match, one, piece, request.user)
             done.append(one.name)
-    told = f"Laid on {len(done)} frames: {', '.join(done)}."
+    told = f"Put on {len(done)} frames: {', '.join(done)}."
     if without:
         told += f" Not on {', '.join(without)}: no such place, or not measured."
     messages.success(request, told, extra_tags="change-laid")

@@ -108,7 +108,6 @@ def answer(
     return context | {
         "rows": made,
         "can_ask": True,
-        "is_likely": found is not None and (found.chance is None or 100 * found.chance >= LIKELY),
         "lines": lines(made, asked, found, Settings.load().noticed()),
         "heads": [(name, FIGURES[name].title, change_of(name, 0.0).unit) for name in names],
         "predictions": hang(made),
@@ -118,7 +117,6 @@ def answer(
         "is_read_after": begun,
         "is_old": found is not None and is_old(found, frames, asked),
         "alternatives": _alternatives(found) if found else [],
-        "chance": round(100 * found.chance) if found and found.chance is not None else None,
         "sharper": _sharper(found) if found else "",
         "order": order(made),
     }  # fmt: skip
@@ -131,10 +129,6 @@ def _alternatives(found: KeptMatch) -> list[tuple[str, str]]:
         (key, f"{told.get(key, name)}: at most {mass_text(grams)}")
         for key, name, grams in found.others
     ]
-
-
-LIKELY = 60
-"""Chance in % from which a set is said to be one that can be matched."""
 
 
 def _sharper(found: KeptMatch) -> str:
