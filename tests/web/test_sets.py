@@ -278,9 +278,21 @@ def test_what_is_done_to_one_is_done_to_all(bench, match, frames):
     bench.post(there, two | {"grams": "1"})
     assert Plan.objects.count() == 2, "on the plan that is there"
     assert len(Plan.objects.get(frame=frames[0]).state().pieces) == len(run[0]["pieces"]) + 2
-    refused = bench.post(there, two | {"grams": "much"})
-    assert refused.status_code == 422
-    assert refused.context["change"]["grams"].value() == "much"
+    for wrong, field in (
+        ({"grams": "much"}, "grams"), ({"grams": "-2"}, "grams"), ({"grams": "900"}, "grams"),
+        ({"material": "putty"}, "material"), ({"site": "handle"}, "material"),
+    ):  # fmt: skip
+        refused = bench.post(there, two | wrong)
+        assert refused.status_code == 422
+        assert set(refused.context["change"].errors) == {field}, wrong
+        assert refused.context["change"]["grams"].value() == (two | wrong)["grams"]
+    # A plan from before the set was searched again is not what stands in its row.
+    ask(bench, match, as_is=[frames[2].pk])
+    bench.post(there, two)
+    assert Plan.objects.count() == 4
+    Frame.objects.update(removed_at=frames[0].created_at)
+    assert bench.post(there, two).status_code == 302
+    assert bench.post(f"{match.get_absolute_url()}read/").status_code == 302
 
 
 def test_the_light_ones_are_raised_first(bench, match, frames):

@@ -115,6 +115,8 @@ def correct(request: Request, pk: int, frame_pk: int) -> HttpResponse:
 
 
 def _rows(match: Match, frames: list[Frame]) -> list[Row]:
+    if not frames:
+        return []
     asked, found = asked_of(match, frames), match.found
     axis = found.axis_mm if found else the_reader().axis_mm(frames[0].kind)
     return rows(match, frames, asked, axis)

@@ -12,8 +12,6 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_POST
 
 from kentrobar.core.pieces.piece import Piece
-from kentrobar.core.recipes.brief import Tape
-from kentrobar.core.recipes.usual import laid
 from kentrobar.plans import desk, edits
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import sets
@@ -25,7 +23,7 @@ from kentrobar.ui.request import Request
 
 from .forms import ChangeForm
 from .page import asked_of, page, set_at
-from .rows import is_fitted, plan_of
+from .rows import counts, is_fitted, plan_of
 
 
 @require_POST
@@ -35,12 +33,13 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
     none."""
     match = set_at(pk)
     frames = match.at_hand()
+    if not frames:
+        return redirect(match)
     asked = asked_of(match, frames)
     form = ChangeForm(frames, asked, request.POST)
     if not form.is_valid():
         return page(request, match, frames, change=form)
-    grams, key = form.cleaned_data["grams"].value, form.cleaned_data["site"]
-    material = form.tapes[form.cleaned_data["material"]]
+    key = form.cleaned_data["site"]
     done, without = [], []
     with transaction.atomic():
         for one in sets.readied(frames, asked.condition):
@@ -54,8 +53,7 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
             if site is None or not one.figures.is_complete:
                 without.append(one.name)
                 continue
-            piece = laid(site, grams, material if isinstance(material, Tape) else None)
-            _lay(match, one, piece, request.user)
+            _lay(match, one, form.piece_at(site), request.user)
             done.append(one.name)
     told = f"Put on {len(done)} frames: {', '.join(done)}."
     if without:
@@ -66,7 +64,7 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
 
 def _lay(match: Match, one: MatchFrame, piece: Piece, user: Any) -> None:
     plan, _ = plan_of(match, one.frame)
-    if plan is not None and not is_fitted(plan) and plan.state().of_set == match.pk:
+    if plan is not None and counts(match, plan) and not is_fitted(plan):
         desk.change(
             plan.pk, plan.version,
             lambda state, outline: edits.replace_pieces(

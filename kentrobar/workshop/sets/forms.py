@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -11,10 +11,13 @@ from django import forms
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.pieces.piece import Piece, piece_faults
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import as_typed, the_reader
-from kentrobar.core.recipes.brief import PartSite
+from kentrobar.core.recipes.brief import PartSite, PlugSite, Site, Tape
 from kentrobar.core.recipes.frame_set import MATCHED
+from kentrobar.core.recipes.quick import MOST_LAYERS
+from kentrobar.core.recipes.usual import laid
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import apart, gap, told, unit_of
 from kentrobar.frames.choices import Condition
@@ -227,9 +230,39 @@ class ChangeForm(forms.Form):
     def __init__(self, frames: list[Frame], asked: AskedSet, data: Any = None) -> None:
         super().__init__(data, auto_id="change-%s")
         self.fields["grams"] = QuantityField(mass_reader(), label=f"on each, {the_reader().mass}")
-        outline = frames[0].outline()
+        self.outline = frames[0].outline()
         limited = limited_by_set(Limited.of(frames[0]), asked)
-        self.sites = limited.sites(outline, asked.places)
+        self.sites = limited.sites(self.outline, asked.places)
         self.tapes = {one.name: one for one in materials_of(Settings.load())}
         choose(self, "site", [(key, site.name) for key, site in self.sites.items()])
         choose(self, "material", [(name, name) for name in self.tapes])
+
+    def clean_grams(self) -> float:
+        typed = self.cleaned_data["grams"]
+        if not typed.value > 0:
+            raise forms.ValidationError(f"“{typed.text}”: write what goes on, above 0.")
+        return float(typed.value)
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if not self.errors:
+            site, tape = self.sites[cleaned["site"]], self.tapes[cleaned["material"]]
+            is_cavity = isinstance(site, PlugSite) and site.filling == "cavity"
+            if is_cavity == isinstance(tape, Tape):
+                told = "Into the handle goes putty, not tape." if is_cavity else "Here goes tape."
+                self.add_error("material", told)
+                return cleaned
+            piece = self.piece_at(site)
+            for field, reason in piece_faults(piece, self.outline):
+                self.add_error("grams", f"{field}: {reason}")
+            if (piece.layers or 1) > MOST_LAYERS:
+                self.add_error("grams", f"{piece.layers} layers: tape stands up, and peels.")
+        return cleaned
+
+    def piece_at(self, site: Site) -> Piece:
+        """What goes on a frame that has this site. Call after the boxes were read."""
+        tape = self.tapes[self.cleaned_data["material"]]
+        grams = self.cleaned_data["grams"]
+        if isinstance(tape, Tape):
+            return laid(site, grams, tape)
+        return replace(laid(site, grams), material=tape.name)

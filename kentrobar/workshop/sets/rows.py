@@ -224,7 +224,7 @@ def _of_plan(match: Match | None, one: MatchFrame, asked: AskedSet, axis_mm: flo
     if not is_on and one.frame.pk in asked.as_is:
         return None
     if not is_on and match and match.answer and plan.created_at < match.changed_at:
-        return None  # matched again since
+        return None  # searched again since
     state = plan.state()
     predicted = predict(plan.to_plan())
     # A frame on which nothing had to go is as it was: what was read before holds.
@@ -261,6 +261,12 @@ def plan_of(match: Match | None, frame: Frame) -> tuple[Plan | None, Job | None]
         if found := next(iter([*signed, *laid, *some]), None):
             return found, job
     return None, job
+
+
+def counts(match: Match, plan: Plan) -> bool:
+    """Whether a plan is of the set as it was searched last."""
+    is_newer = not match.answer or plan.created_at >= match.changed_at
+    return plan.state().of_set == match.pk and is_newer
 
 
 def is_fitted(plan: Plan | None) -> bool:
