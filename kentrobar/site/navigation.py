@@ -66,7 +66,7 @@ BAR = (
         ),
     ),
     View("Plans", "plans", ("plan", "sheet", "trial", "card")),
-    View("Sets", "sets", ("sets", "set", "set-ask", "set-read"), is_exact=True),
+    View("Sets", "sets", ("sets", "set", "set-ask", "set-read", "set-change"), is_exact=True),
     View("Stock", "stock", ("stock", "material")),
     View("Instruments", "instruments", ("instrument", "own-figures")),
 )

@@ -148,9 +148,11 @@ def acts(job: Job, kind: str, lacks: list[MissingStep], first: Frame | None = No
     """What can be done about a step, each once; what is about frame ``first`` before the rest. What
     is done on the page of a set is done there."""
     to_set = set_act(job) if lacks and kind in ON_THE_SET else None
-    if to_set:
+    if to_set and not to_set.is_posted:
         return [to_set]
     found: dict[str, Act] = {}
+    if to_set and kind != Kind.AFTER:
+        found[to_set.href] = to_set  # frames that need not become alike are worked on one by one
     for lack in sorted(lacks, key=lambda one: one.frame != first):
         for act in lack.acts:
             found.setdefault(act.href, act)

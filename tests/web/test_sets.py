@@ -151,11 +151,11 @@ def test_chasing_a_frame_that_cannot_be_reached_names_who_is_left_out(bench, mat
     assert f'data-untick="{left_out[0]}' in text
     for key, words in answer.context["alternatives"]:
         assert f'data-value="{key}"' in text
-        assert re.search(r": at most \d+\.\d\d g$", words)
+        assert re.search(r": about \d+\.\d\d g$", words)
     bench.post("/units/", {"mass": "oz"})
     in_ounces = said(bench.get(match.get_absolute_url()))
     assert re.search(r"meet, with 0\.\d{3} oz in total", in_ounces)
-    assert re.search(r": at most 0\.\d{3} oz", in_ounces)
+    assert re.search(r": about 0\.\d{3} oz", in_ounces)
     assert re.search(r"no\. 3: mass stays 0\.\d{2,3} oz above", in_ounces)
     bench.post("/units/", {"mass": "g"})
     # Given figures, about the axis that is shown.

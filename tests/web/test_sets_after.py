@@ -212,3 +212,15 @@ def test_nothing_is_read_after_before_anything_is_fitted_and_what_was_never_read
     assert {"twist_kgcm2", "balance_mm"}.isdisjoint(blank.before)
     assert blank.told(blank.before, "mass_g") == "316.8"
     assert (apart["twist weight"].before, apart["mass"].before) == ("", "0.00")
+
+
+def test_a_frame_the_others_follow_counts_as_it_stands(bench, pair):
+    """It gets no plan and nothing is read after on it: the set is within all the same."""
+    match = the_set(bench, pair)
+    match.content |= {"target": f"frame:{pair[1].pk}", "tolerances": {"mass_g": 5.0}}
+    match.save()
+    Plan.objects.filter(frame=pair[1]).delete()
+    read_after(bench, pair, {"mass_g": "316.0"}, {}, confirm="on")
+    rows, apart = board(bench)
+    assert rows["no. 8"].plan is None
+    assert (apart["mass"].read, apart["mass"].is_within) == ("1.20", True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from hashlib import sha256
 
@@ -21,7 +21,7 @@ def reach(frames: FrameSet, target: Mapping[str, float]) -> dict[str, float | No
     by its name; None for one that cannot follow. Other figures stay as they come."""
     import numpy as np
 
-    ground = _ground(_Kept(frames))
+    ground = _ground(_kept(frames))
     names = ground.names
     place = np.array([target.get(name, 0.0) for name in names])
     tolerances = {name: frames.tol(name) if name in target else np.inf for name in names}
@@ -29,23 +29,19 @@ def reach(frames: FrameSet, target: Mapping[str, float]) -> dict[str, float | No
     return {member.name: one for member, one in zip(frames.frames, grams, strict=True)}
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True)
 class _Kept:
     """A set by what decides what its frames can become."""
 
-    frames: FrameSet
+    digest: str
+    frames: FrameSet = field(compare=False)
 
-    @property
-    def print(self) -> str:
-        one = self.frames
-        decides = one.frames, sorted(one.tolerances), one.materials, one.sites, one.weights
-        return sha256(repr(decides).encode()).hexdigest()
 
-    def __hash__(self) -> int:
-        return hash(self.print)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Kept) and self.print == other.print
+def _kept(frames: FrameSet) -> _Kept:
+    # Whatever is asked of them, the same list serves.
+    free = replace(frames, target="least-mass", targets=None)
+    decides = free.frames, sorted(free.tolerances), free.materials, free.sites, free.weights
+    return _Kept(sha256(repr(decides).encode()).hexdigest(), free)
 
 
 @lru_cache(maxsize=KEPT)

@@ -1,7 +1,7 @@
 """What a plan of a set aims at: where the other frames lie says where this one may.
 
 A set judged by how far its frames lie apart has one truth: two frames may differ by so much. The
-board, the job and what is left to do ask it here; the target its plan was made with only said where
+page, the job and what is left to do ask it here; the target its plan was made with only said where
 to begin.
 """
 

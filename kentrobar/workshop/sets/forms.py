@@ -229,7 +229,9 @@ class ChangeForm(forms.Form):
 
     def __init__(self, frames: list[Frame], asked: AskedSet, data: Any = None) -> None:
         super().__init__(data, auto_id="change-%s")
-        self.fields["grams"] = QuantityField(mass_reader(), label=f"on each, {the_reader().mass}")
+        self.fields["grams"] = QuantityField(
+            mass_reader(), label=f"put on each, {the_reader().mass}"
+        )
         self.outline = frames[0].outline()
         limited = limited_by_set(Limited.of(frames[0]), asked)
         self.sites = limited.sites(self.outline, asked.places)
@@ -249,14 +251,19 @@ class ChangeForm(forms.Form):
             site, tape = self.sites[cleaned["site"]], self.tapes[cleaned["material"]]
             is_cavity = isinstance(site, PlugSite) and site.filling == "cavity"
             if is_cavity == isinstance(tape, Tape):
-                told = "Into the handle goes putty, not tape." if is_cavity else "Here goes tape."
+                told = (
+                    "Putty goes inside the handle, not tape."
+                    if is_cavity
+                    else "Only tape goes here."
+                )
                 self.add_error("material", told)
                 return cleaned
             piece = self.piece_at(site)
-            for field, reason in piece_faults(piece, self.outline):
-                self.add_error("grams", f"{field}: {reason}")
+            for _, reason in piece_faults(piece, self.outline):
+                self.add_error("grams", str(reason))
             if (piece.layers or 1) > MOST_LAYERS:
-                self.add_error("grams", f"{piece.layers} layers: tape stands up, and peels.")
+                told = f"That takes {piece.layers} layers; more than {MOST_LAYERS} peel off."
+                self.add_error("grams", told)
         return cleaned
 
     def piece_at(self, site: Site) -> Piece:

@@ -12,7 +12,7 @@ from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.recipes.feel import Noticed
 from kentrobar.core.words.amounts import Amount, change_of, gap, unit_of
 from kentrobar.recipes.kept import KeptMatch
-from kentrobar.recipes.sets import AskedSet
+from kentrobar.recipes.sets import GIVEN, AskedSet
 
 from .band import SEEN
 from .rows import Row
@@ -151,7 +151,7 @@ def _drawn(
             places.append((row, nominal(now), False))
     tol = asked.tolerances.get(name)
     half = None if tol is None else tol / 2 if asked.judged == "spread" else tol
-    at = asked.values.get(name)
+    at = asked.values.get(name) if asked.target == GIVEN else None
     is_held = at is not None
     if at is None and found and name in found.wanted:
         at = found.wanted[name].value

@@ -107,7 +107,6 @@ def answer(
         row.show(names)
     return context | {
         "rows": made,
-        "can_ask": True,
         "lines": lines(made, asked, found, Settings.load().noticed()),
         "heads": [(name, FIGURES[name].title, change_of(name, 0.0).unit) for name in names],
         "predictions": hang(made),
@@ -126,7 +125,7 @@ def _alternatives(found: KeptMatch) -> list[tuple[str, str]]:
     """(target, words) of what else could be followed, lightest first."""
     told = {"least-mass": "the least mass"}
     return [
-        (key, f"{told.get(key, name)}: at most {mass_text(grams)}")
+        (key, f"{told.get(key, name)}: about {mass_text(grams)}")
         for key, name, grams in found.others
     ]
 

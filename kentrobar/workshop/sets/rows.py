@@ -201,9 +201,12 @@ def rows(
         row.is_accepted = one.frame.pk in asked.accepted
         made.append(row)
     made.sort(key=lambda row: row.name)
-    if not any(row.stage == "fitted" for row in made):
-        for row in made:
+    is_begun = any(row.stage == "fitted" for row in made)
+    for row in made:
+        if not is_begun:
             row.read = {}  # nothing was read after yet
+        elif row.plan is None and row.is_right:
+            row.read = row.before  # nothing goes on it: as it was read, it stands
     return made
 
 
@@ -227,14 +230,15 @@ def _of_plan(match: Match | None, one: MatchFrame, asked: AskedSet, axis_mm: flo
         return None  # searched again since
     state = plan.state()
     predicted = predict(plan.to_plan())
+    before = before_of(state.measured, axis_mm)
+    since = plan.sheet.signed_off_at if is_on else None
     # A frame on which nothing had to go is as it was: what was read before holds.
-    begun = job.taken_in_at if job and not state.pieces else None
-    since = plan.sheet.signed_off_at if is_on else begun
+    read = {} if state.pieces else before
+    if since or (job and not state.pieces):
+        read = read_since(one.frame, state.condition, since or job.taken_in_at, axis_mm)  # type: ignore[union-attr]
     return Row(
         one.frame, one.name, "fitted" if is_on else "planned", state.condition,
-        before_of(state.measured, axis_mm),
-        figures_of(predicted.after, axis_mm, state.measured),
-        read_since(one.frame, state.condition, since, axis_mm) if since else {},
+        before, figures_of(predicted.after, axis_mm, state.measured), read,
         {
             name: Target(goal.value, goal.tol, axis_mm if goal.axis_mm is None else goal.axis_mm)
             for name, goal in targets_of(plan).items()
