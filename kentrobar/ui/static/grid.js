@@ -4,8 +4,10 @@
 
 (() => {
   const BOX = "input:not([type=hidden]):not([type=file]):not([type=checkbox]), select";
+  const ROW = "tr, [data-row]";
   const rowsOf = (grid) =>
-    [...grid.tBodies].flatMap((body) => [...body.rows]).filter((row) => !row.hidden && row.querySelector(BOX));
+    [...grid.querySelectorAll(grid.tBodies ? "tbody tr" : "[data-row]")]
+      .filter((row) => !row.hidden && row.querySelector(BOX));
   const boxesOf = (row) => [...row.querySelectorAll(BOX)];
   const last = (name) => name.replace(/^.*-/, "");
 
@@ -37,7 +39,7 @@
 
   function go(grid, box, by) {
     const rows = rowsOf(grid);
-    const row = box.closest("tr");
+    const row = box.closest(ROW);
     const column = boxesOf(row).indexOf(box);
     let other = rows[rows.indexOf(row) + by];
     if (!other && by > 0 && boxesOf(row).some((one) => one.tagName === "INPUT" && one.value)) {
@@ -74,7 +76,7 @@
     const text = event.clipboardData?.getData("text") ?? "";
     if (!grid || !event.target.matches(BOX) || !/[\t\n]/.test(text.trimEnd())) return;
     event.preventDefault();
-    let row = event.target.closest("tr");
+    let row = event.target.closest(ROW);
     const from = boxesOf(row).indexOf(event.target);
     const lines = text.replace(/\r/g, "").replace(/\n+$/, "").split("\n");
     lines.forEach((line, i) => {
@@ -121,7 +123,7 @@
   const ticks = (list) => [...list.querySelectorAll("input[type=checkbox][name=frame]")];
   document.addEventListener("htmx:beforeSwap", (event) => {
     if (event.detail.target.id !== "take-frames") return;
-    rowsBefore = new Map(ticks(event.detail.target).map((box) => [box.value, [box.checked, box.closest("tr")]]));
+    rowsBefore = new Map(ticks(event.detail.target).map((box) => [box.value, [box.checked, box.closest(ROW)]]));
   });
   document.addEventListener("htmx:afterSwap", () => {
     const list = document.getElementById("take-frames");
