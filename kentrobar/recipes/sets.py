@@ -137,8 +137,9 @@ def set_of(
                 if name in asked.tolerances
             }
         )
+    shared = _shared_u(found)
     return FrameSet(
-        frames=tuple(_member(one, asked, axis_mm) for one in found),
+        frames=tuple(_member(one, asked, axis_mm, shared[one.frame.pk]) for one in found),
         tolerances=dict(asked.tolerances),
         materials=tuple(one for one in materials_of(workshop) if one.name in asked.materials),
         sites=(),
@@ -175,7 +176,9 @@ def _needed(asked: AskedSet) -> list[str]:
     return list(NEEDED) if "recoil_kgcm2" in asked.tolerances else list(asked.tolerances)
 
 
-def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
+def _member(
+    one: MatchFrame, asked: AskedSet, axis_mm: float, shared_u: dict[str, dict[str, float]]
+) -> Member:
     now = now_of(one.frame, one.figures)
     measured = now.measured
     about = replace(measured, axis_mm=axis_mm, swing_kgcm2=measured.body().swing_kgcm2(axis_mm))
@@ -197,7 +200,7 @@ def _member(one: MatchFrame, asked: AskedSet, axis_mm: float) -> Member:
             *(site for key, site in sites.items() if key not in asked.sites),
             *(part for part in parts if part.name not in asked.parts),
         ),
-        shared_u=_shared_u(one.figures),
+        shared_u=shared_u,
     )  # fmt: skip
 
 
@@ -205,15 +208,24 @@ READS = {"mass_g": ("scale",), "balance_mm": ("board", "tape"), "swing_kgcm2": (
 """Kinds of instrument that read a figure as such."""
 
 
-def _shared_u(figures: Figures) -> dict[str, dict[str, float]]:
-    """What readings share with others taken with the same instrument: what that is off."""
-    found = {}
-    for name, one in figures.found.items():
-        use = Use.objects.select_related("instrument").filter(reading=one.reading).first()
-        if use and use.instrument.kind in READS.get(name, ()):
-            shared = min(use.instrument.drift().u, one.reading.u or 0.0)
-            found[name] = {use.instrument.name: shared}
-    return found
+def _shared_u(found: Sequence[MatchFrame]) -> dict[int, dict[str, dict[str, float]]]:
+    """By key of a frame: what its readings share with others taken with the same instrument, what
+    that is off."""
+    readings = [figure.reading.pk for one in found for figure in one.figures.found.values()]
+    uses = {
+        use.reading_id: use.instrument
+        for use in Use.objects.select_related("instrument").filter(reading__in=readings)
+    }
+    off = {instrument.pk: instrument.drift().u for instrument in set(uses.values())}
+    shared: dict[int, dict[str, dict[str, float]]] = {}
+    for one in found:
+        of_frame = shared.setdefault(one.frame.pk, {})
+        for name, figure in one.figures.found.items():
+            instrument = uses.get(figure.reading.pk)
+            if instrument and instrument.kind in READS.get(name, ()):
+                u = min(off[instrument.pk], figure.reading.u or 0.0)
+                of_frame[name] = {instrument.name: u}
+    return shared
 
 
 def set_of_plan(state: PlanState) -> AskedSet | None:

@@ -21,7 +21,7 @@ from kentrobar.recipes.models import Match
 from kentrobar.recipes.sets import AskedSet, set_of_plan
 
 from .models import Job, JobStep, Sheet, TakenIn
-from .sets.band import SEEN, targets_of
+from .sets.band import SEEN, is_fitted, targets_of
 
 Kind = JobStep.Kind
 FRESH = timedelta(days=60)
@@ -122,7 +122,7 @@ class MissingStep:
                 if plan:
                     acts.insert(0, Act(f"Plan of {of}", plan.get_absolute_url()))
                 return acts
-            case "no-trial" if plan and not _is_on(plan):
+            case "no-trial" if plan and not is_fitted(plan):
                 return [Act(f"Trial of {of}", reverse("trial", args=[plan.pk]))]
             case "not-signed" if plan:
                 return [Act(f"Bench sheet of {of}", reverse("sheet", args=[plan.pk]))]
@@ -137,11 +137,6 @@ class MissingStep:
                     )
                 ]
         return []
-
-
-def _is_on(plan: Plan) -> bool:
-    """Whether what was planned is on the frame for good: nothing is tried any more then."""
-    return hasattr(plan, "sheet") and plan.sheet.is_on
 
 
 def acts(job: Job, kind: str, lacks: list[MissingStep], first: Frame | None = None) -> list[Act]:
@@ -255,7 +250,7 @@ def _lacking(job: Job, frame: Frame, kind: str) -> Iterator[MissingStep]:
     laid = next((plan for plan in plans if plan.part("pieces")), None)
     if kind != Kind.TARGET and laid is None and plans and _is_right(plans[0]):
         return  # matched to others, and right as it came: nothing goes on it
-    signed = [plan.sheet for plan in plans if _is_on(plan)]
+    signed = [plan.sheet for plan in plans if is_fitted(plan)]
     if kind == Kind.TARGET and not any(plan.part("targets") for plan in plans):
         yield MissingStep("no-target", frame, laid)
     elif kind == Kind.PLAN and laid is None:

@@ -129,7 +129,7 @@ def openings_of(brief: Brief, search: Search) -> Iterator[Opening]:
         yielded = True
         yield _opening(kind, name, recipe)
     if not yielded and len(tried) > 1:
-        gentle = tuple(site for site in brief.spare_sites if not _is_last(site))
+        gentle = tuple(site for site in brief.spare_sites if not is_last_resort(site))
         every = replace(
             brief, sites=brief.sites + gentle, materials=brief.materials + brief.spare_materials
         )
@@ -184,7 +184,8 @@ def _spares(brief: Brief) -> Iterator[tuple[str, str, Brief]]:
                 yield kind, site.name, replace(brief, sites=(*brief.sites, site))
 
 
-def _is_last(site: object) -> bool:
+def is_last_resort(site: object) -> bool:
+    """Whether a site is a part that comes off only where nothing else does."""
     return isinstance(site, PartSite) and site.last_resort
 
 

@@ -39,6 +39,7 @@ BLOCK = 400_000
 ROUNDS = 8
 """Exchanges of two sites tried one after the other."""
 LIGHTER_G = 1e-3
+"""Grams saved that are worth another exchange."""
 
 Check = Callable[[], None]
 
@@ -71,12 +72,11 @@ class Kits:
         """The same and one more."""
         import numpy as np
 
-        rows = len(self.choice) - len(kit.choice)
-        choice = np.pad(kit.choice, ((0, max(rows, 0)), (0, 0)), constant_values=-1)
-        mine = np.pad(self.choice, ((0, max(-rows, 0)), (0, 0)), constant_values=-1)
+        more = len(self.choice) - len(kit.choice)
+        choice = np.pad(kit.choice, ((0, more), (0, 0)), constant_values=-1)
         return Kits(
             np.hstack([self.sums, kit.sums]), np.append(self.grams, kit.grams),
-            np.append(self.cuts, kit.cuts), np.hstack([mine, choice]), self.is_complete,
+            np.append(self.cuts, kit.cuts), np.hstack([self.choice, choice]), self.is_complete,
         )  # fmt: skip
 
     def figures(self, body: Body, names: Sequence[str], axis: float) -> Table:
@@ -84,7 +84,7 @@ class Kits:
         import numpy as np
 
         whole = Body(*self.sums) + body
-        return np.array([FIGURES[name].of(whole, axis) + 0.0 * self.grams for name in names])
+        return np.array([FIGURES[name].of(whole, axis) for name in names])
 
 
 @dataclass(frozen=True, slots=True)

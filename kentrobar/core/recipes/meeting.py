@@ -52,7 +52,9 @@ MOST_CELLS = 4_000_000
 OUT_G = 1e4
 """Grams that a frame which cannot follow counts as: fewer frames out come first."""
 EDGE = 1e-9
+"""Share of a step, or amount of a figure, by which rounding may put something outside."""
 EDGE_G = 1e-3
+"""Grams below which two targets cost the same."""
 FAR_MM = 8.0
 """How far from the usual balance frames lie, before and after."""
 

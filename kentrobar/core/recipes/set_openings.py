@@ -12,7 +12,7 @@ from typing import Any
 from kentrobar.core.words import message
 
 from .brief import PartSite
-from .explain import Opening
+from .explain import Opening, is_last_resort
 from .frame_set import FrameSet, Member
 from .set_search import Matched, SetSearch, matched
 from .solve import Search
@@ -23,13 +23,12 @@ WIDER = (1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0, 10.0, 13.0, 16.0)
 
 @dataclass(frozen=True, slots=True)
 class Addition:
-    """A set with sites, materials or parts nobody chose; where it then meets, what that moves, and
-    what it costs in grams, poison counted as the workshop weighs it."""
+    """A set with sites, materials or parts nobody chose; where it then meets, what is added, and
+    what it costs: grams moved, with poison counted as the workshop weighs it."""
 
     kind: str
     names: tuple[str, ...]
     frames: FrameSet
-    moved_g: float = math.inf
     added_g: float = 0.0
     cost: float = math.inf
 
@@ -45,20 +44,20 @@ def additions(set_: SetSearch) -> Iterator[Addition]:
     together; the fewest grams first."""
     frames = set_.frames
     set_.search.say("opening")
-    gentle = [one for one in _spare_sites(frames) if not _is_last(one)]
+    gentle = [one for one in _spare_sites(frames) if not is_last_resort(one)]
     rolls = [
         Addition("material", (one.name,), replace(frames, materials=(*frames.materials, one)))
         for one in frames.spare_materials
     ]
-    sites = [Addition("site", (one,), with_sites(frames, (one,)))
+    sites = [Addition("site", (one,), _with_sites(frames, (one,)))
              for one in _names(gentle, is_part=False)]  # fmt: skip
-    parts = [Addition("part", (one,), with_sites(frames, (one,)))
+    parts = [Addition("part", (one,), _with_sites(frames, (one,)))
              for one in _names(gentle, is_part=True)]  # fmt: skip
     every = tuple(name for one in (*sites, *rolls, *parts) for name in one.names)
-    whole = replace(with_sites(frames, every), materials=frames.materials + frames.spare_materials)
+    whole = replace(_with_sites(frames, every), materials=frames.materials + frames.spare_materials)
     together = [Addition("together", every, whole)] if len(every) > 1 else []
-    resorts = {one.name for one in _spare_sites(frames) if _is_last(one)}
-    last = [Addition("last-resort", (one,), with_sites(frames, (one,))) for one in sorted(resorts)]
+    resorts = {one.name for one in _spare_sites(frames) if is_last_resort(one)}
+    last = [Addition("last-resort", (one,), _with_sites(frames, (one,))) for one in sorted(resorts)]
     for group in (rolls, sites, parts, together, last):
         met = [done for one in group if (done := _tried(one, set_.search)) is not None]
         if met:
@@ -90,7 +89,7 @@ def _tried(addition: Addition, search: Search) -> Addition | None:
     if addition.kind == "together":
         names = tuple(name for name in names if name in used)
     cost = met.moved_g + found.frames.weights.toxic * toxic
-    return replace(addition, names=names, moved_g=met.moved_g, added_g=added, cost=cost)
+    return replace(addition, names=names, added_g=added, cost=cost)
 
 
 def wider(set_: SetSearch) -> Iterator[Opening]:
@@ -147,15 +146,11 @@ def _spare_sites(frames: FrameSet) -> list[Any]:
     return [site for member in frames.frames for site in member.spare_sites]
 
 
-def _is_last(site: object) -> bool:
-    return isinstance(site, PartSite) and site.last_resort
-
-
 def _names(sites: Sequence[Any], is_part: bool) -> list[str]:
     return list(dict.fromkeys(one.name for one in sites if isinstance(one, PartSite) == is_part))
 
 
-def with_sites(frames: FrameSet, names: Sequence[str]) -> FrameSet:
+def _with_sites(frames: FrameSet, names: Sequence[str]) -> FrameSet:
     """The set with the spare sites of these names, on every frame that has them."""
 
     def more(member: Member) -> Member:

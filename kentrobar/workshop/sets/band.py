@@ -64,13 +64,13 @@ def _band(allowed: float, others: Sequence[float]) -> Goal | None:
 def now_of(frame: Frame, set_pk: int, axis_mm: float) -> dict[str, float]:
     """A frame of a set: as it was read after its plan was signed off, else as that predicts it,
     else as it is."""
-    plan = next((one for one in plans_here(frame) if one.state().of_set == set_pk), None)
+    plan = that_counts([one for one in plans_here(frame) if one.state().of_set == set_pk])
     if plan is None:
         figures = next(iter(frame.figures()), None)
         return as_read(brought(frame, figures), axis_mm) if figures else {}
     state = plan.state()
     found = {name: nominal(one) for name, one in predicted_of(plan, axis_mm).items()}
-    signed_at = plan.sheet.signed_off_at if hasattr(plan, "sheet") and plan.sheet.is_on else None
+    signed_at = plan.sheet.signed_off_at if is_fitted(plan) else None
     return found | (read_since(frame, state.condition, signed_at, axis_mm) if signed_at else {})
 
 
@@ -78,6 +78,19 @@ def plans_here(frame: Frame) -> list[Plan]:
     """Its plans that were not removed, the newest first."""
     there = (one for one in frame.plans.all() if one.removed_at is None)
     return sorted(there, key=lambda one: one.created_at, reverse=True)
+
+
+def that_counts(plans: Sequence[Plan]) -> Plan | None:
+    """Of plans, the newest first, what was signed off before what has pieces, and that before the
+    rest."""
+    signed = [one for one in plans if is_fitted(one)]
+    laid = [one for one in plans if one.part("pieces")]
+    return next(iter([*signed, *laid, *plans]), None)
+
+
+def is_fitted(plan: Plan | None) -> bool:
+    """Whether what was planned is on the frame for good: nothing is tried any more then."""
+    return plan is not None and hasattr(plan, "sheet") and plan.sheet.is_on
 
 
 def predicted_of(plan: Plan, axis_mm: float) -> dict[str, Any]:

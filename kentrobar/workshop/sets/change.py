@@ -21,9 +21,10 @@ from kentrobar.recipes.sets import MatchFrame, limited_by_set
 from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
+from .band import is_fitted
 from .forms import ChangeForm
 from .page import asked_of, page, set_at
-from .rows import counts, is_fitted, plan_of
+from .rows import is_current, plan_of
 
 
 @require_POST
@@ -64,7 +65,8 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
 
 def _lay(match: Match, one: MatchFrame, piece: Piece, user: Any) -> None:
     plan, _ = plan_of(match, one.frame)
-    if plan is not None and counts(match, plan) and not is_fitted(plan):
+    is_own = plan is not None and plan.state().of_set == match.pk
+    if plan is not None and is_own and is_current(match, plan) and not is_fitted(plan):
         desk.change(
             plan.pk, plan.version,
             lambda state, outline: edits.replace_pieces(

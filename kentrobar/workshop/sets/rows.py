@@ -25,7 +25,17 @@ from kentrobar.recipes.sets import AskedSet, MatchFrame
 
 from ..figure_boxes import FigureBoxes
 from ..models import Job
-from .band import SEEN, as_read, before_of, figures_of, plans_here, read_since, targets_of
+from .band import (
+    SEEN,
+    as_read,
+    before_of,
+    figures_of,
+    is_fitted,
+    plans_here,
+    read_since,
+    targets_of,
+    that_counts,
+)
 
 Stage = Literal["as-it-is", "recipe", "planned", "fitted"]
 
@@ -226,8 +236,8 @@ def _of_plan(match: Match | None, one: MatchFrame, asked: AskedSet, axis_mm: flo
     is_on = is_fitted(plan)
     if not is_on and one.frame.pk in asked.as_is:
         return None
-    if not is_on and match and match.answer and plan.created_at < match.changed_at:
-        return None  # searched again since
+    if not is_on and match and not is_current(match, plan):
+        return None
     state = plan.state()
     predicted = predict(plan.to_plan())
     before = before_of(state.measured, axis_mm)
@@ -260,22 +270,14 @@ def plan_of(match: Match | None, frame: Frame) -> tuple[Plan | None, Job | None]
     own = [one for one in plans if match and one.state().of_set == match.pk]
     beside = [one for one in plans if job and one.created_at >= job.taken_in_at]
     for some in (own, beside):
-        signed = [one for one in some if is_fitted(one)]
-        laid = [one for one in some if one.part("pieces")]
-        if found := next(iter([*signed, *laid, *some]), None):
+        if found := that_counts(some):
             return found, job
     return None, job
 
 
-def counts(match: Match, plan: Plan) -> bool:
-    """Whether a plan is of the set as it was searched last."""
-    is_newer = not match.answer or plan.created_at >= match.changed_at
-    return plan.state().of_set == match.pk and is_newer
-
-
-def is_fitted(plan: Plan | None) -> bool:
-    """Whether what was planned is on the frame for good."""
-    return plan is not None and hasattr(plan, "sheet") and plan.sheet.is_on
+def is_current(match: Match, plan: Plan) -> bool:
+    """Whether a set was not searched again since a plan was made."""
+    return not match.answer or plan.created_at >= match.changed_at
 
 
 def _of_recipe(
