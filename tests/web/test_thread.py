@@ -202,6 +202,10 @@ def test_a_set_is_matched_in_one_act_and_the_chased_frame_needs_nothing(bench, r
     assert (first.href, first.frames, first.is_posted) == (
         "/sets/new/", (racket.pk, other.pk), True,
     )  # fmt: skip
+    # Nobody has said that they should play alike: each has acts of its own too.
+    here = [one.href for one in acts(job, "target", lacking(job, "target"))]
+    assert f"/frames/{other.pk}/recipes/" in here
+    assert "/sets/new/" not in [one.href for one in acts(job, "after", lacking(job, "after"))]
     bench.post(first.href, {"frame": first.frames})
     match = Match.objects.get()
     # From now on it leads to the set that is there.
