@@ -239,6 +239,8 @@ def _page(request: Request, job: Job) -> HttpResponse:
     lacks = lacking(job, step.kind) if step else []
     found = acts(job, step.kind, lacks) if step else []
     to_set = set_act(job)
+    # Of frames that could be a set the rest is folded: each would be named again and again.
+    shown = 1 if to_set in found else 4
     context = {
         "job": job,
         "rows": [(one, per_frame[one.kind] * frames) for one in steps],
@@ -248,7 +250,8 @@ def _page(request: Request, job: Job) -> HttpResponse:
         "set_act": None if to_set in found else to_set,
         "needs_reason": any(not one.is_soft for one in lacks),
         "first": next(iter(found), None),
-        "others": found[1:],
+        "others": found[1:shown],
+        "folded": found[shown:],
         "standing": progress.standings([progress.OnBench.of(job)], per_frame)[0],
         "cards": Card.objects.filter(
             plan__frame__jobs__job=job, made_at__gte=job.taken_in_at

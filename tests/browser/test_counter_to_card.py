@@ -8,6 +8,7 @@ from functools import partial
 import pytest
 from django.contrib.auth import get_user_model
 from django.utils import timezone
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from kentrobar.core.pieces.body import KGCM2
@@ -277,6 +278,11 @@ def test_a_set_of_four_from_the_counter_to_their_cards(hand):
         assert tried(hand, plan, figures) == []
     for plan in laden:
         followed(hand, plan)
+    hand.go(f"/jobs/{job.pk}/set/")
+    first, second = hand.until(lambda: hand.all(".set-read [name$=mass_g]"))[:2]
+    first.send_keys("301" + Keys.ENTER)
+    there = hand.browser.switch_to.active_element.get_attribute("name")
+    assert there == second.get_attribute("name"), "Enter goes to the next frame"
     by_table(hand, [(plan.frame, as_it_truly_is(plan, plan.state().pieces)) for plan in plans])
     went_on(hand, job, "trial", "permanent", "after")
     handed_over(hand, job)
