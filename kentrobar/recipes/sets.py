@@ -17,7 +17,7 @@ from kentrobar.core.recipes.brief import Goal, Goals
 from kentrobar.core.recipes.candidates import beside
 from kentrobar.core.recipes.frame_set import FrameSet, Member
 from kentrobar.core.recipes.match import match
-from kentrobar.core.recipes.set_search import Matched
+from kentrobar.core.recipes.matched import Matched
 from kentrobar.core.recipes.solve import Progress, Watch
 from kentrobar.frames import fitted
 from kentrobar.frames.figures import Figures

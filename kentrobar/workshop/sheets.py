@@ -34,7 +34,7 @@ from kentrobar.ui.request import Request
 from .fitted import carried
 from .models import Sheet
 from .paper import paper, size_name
-from .sets.rows import sheets_beside
+from .sets.sheets import sheets_beside
 from .true_size import rim_strips, templates
 
 

@@ -30,8 +30,8 @@ from kentrobar.core.recipes.candidates import Candidate, candidates
 from kentrobar.core.recipes.candidates import beside as beside_it
 from kentrobar.core.recipes.feel import effective_mass
 from kentrobar.core.recipes.frame_set import FrameSet, Member
-from kentrobar.core.recipes.kits import exchanged
-from kentrobar.core.recipes.meeting import Ground
+from kentrobar.core.recipes.loads import lighten
+from kentrobar.core.recipes.meeting import TargetGrid
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.programme import Chosen
 from kentrobar.core.recipes.relaxed import Together, relaxed
@@ -57,7 +57,7 @@ def test_frames_meet_where_one_figure_is_within_all_their_tolerances(held, grams
     """300 and 304 g, 2 g each: 302 alone is within both; the lighter needs 1.5 g to reach 303.5."""
     putty = candidates(TERN, (Putty(name="putty", step_g=0.5, max_g=5),), (HANDLE,))
     set_ = Together([body(300.0), body(304.0)], [putty, ()], 100.0, {"mass_g": 2.0}, held)
-    found = Ground(set_, relaxed(set_), lambda: None).least(set_.tolerances, held)
+    found = TargetGrid(set_, relaxed(set_), lambda: None).least(set_.tolerances, held)
     assert (found.out, found.moved_g) == (0, pytest.approx(grams, abs=1e-3))
     assert abs(found.target[0] - 304) <= 2
     assert found.bound_g == pytest.approx(grams, abs=1e-3)
@@ -66,7 +66,7 @@ def test_frames_meet_where_one_figure_is_within_all_their_tolerances(held, grams
 def test_frames_of_a_narrow_tolerance_meet_between_two_targets_of_the_usual_grid():
     """300.03 g and 300.04 g, 0.01 g each: 300.035 lies on no sixteenth, and no thirty-second."""
     set_ = Together([body(300.03), body(300.04)], [(), ()], 100.0, {"mass_g": 0.01}, {})
-    found = Ground(set_, relaxed(set_), lambda: None).least(set_.tolerances, {})
+    found = TargetGrid(set_, relaxed(set_), lambda: None).least(set_.tolerances, {})
     assert (found.out, found.moved_g) == (0, 0.0)
     assert 300.03 <= found.target[0] <= 300.04
 
@@ -76,12 +76,12 @@ def test_two_sites_used_otherwise_make_a_kit_lighter():
     here = [Candidate(0, 0, (), body(g), 0, math.inf, g, 0.0) for g in (2.0, 5.0)]
     there = [Candidate(1, 0, (), body(g), 0, math.inf, g, 0.0) for g in (1.0, 4.0)]
 
-    def is_inside(kits):
-        return np.flatnonzero(kits.grams >= 3.0 - 1e-9)
+    def is_inside(loads):
+        return np.flatnonzero(loads.grams >= 3.0 - 1e-9)
 
-    found = exchanged([*here, *there], (1,), is_inside, 0)
+    found = lighten([*here, *there], (1,), is_inside, 0)
     assert (float(found.grams[0]), found.chosen(0)) == (3.0, (0, 2))
-    assert exchanged([*here, *there], (0, 2), is_inside, 0).chosen(0) == (0, 2)
+    assert lighten([*here, *there], (0, 2), is_inside, 0).chosen(0) == (0, 2)
 
 
 def test_frames_that_nothing_brings_together_are_known_to_be_apart():
@@ -89,7 +89,7 @@ def test_frames_that_nothing_brings_together_are_known_to_be_apart():
     set_ = Together([body(300.0), body(304.0)], [(), ()], 100.0, {"mass_g": 1.9}, {})
     parts = relaxed(set_)
     assert parts.beyond == pytest.approx(0.2 / 1.9)
-    found = Ground(set_, parts, lambda: None).least(set_.tolerances, {})
+    found = TargetGrid(set_, parts, lambda: None).least(set_.tolerances, {})
     assert (found.out, found.is_proven, found.bound_g) == (1, True, None)
 
 

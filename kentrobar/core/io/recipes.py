@@ -29,7 +29,7 @@ from kentrobar.core.recipes.brief import (
 from kentrobar.core.recipes.explain import Answer, Opening, solve
 from kentrobar.core.recipes.frame_set import FrameSet, Judged, Member
 from kentrobar.core.recipes.match import match
-from kentrobar.core.recipes.set_search import Matched
+from kentrobar.core.recipes.matched import Matched
 from kentrobar.core.recipes.solve import Recipe
 from kentrobar.core.words import Message
 

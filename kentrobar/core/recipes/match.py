@@ -10,9 +10,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from .frame_set import FrameSet
+from .matched import Matched
 from .programme import SearchStoppedError
 from .set_openings import additions, others, wider, without
-from .set_search import Matched, SetSearch
+from .set_search import SetSearch
 from .solve import Search, Watch
 
 LEFT_TO_THE_SEARCH = ("material", "site")

@@ -1,13 +1,13 @@
 """Where a set of frames meets with the fewest grams: a grid of targets.
 
 For every target of a fixed grid over the figures that should agree, each frame needs the fewest
-grams of whatever brings it inside the tolerances. A kit brings it inside for a box of targets about
-its own figures, as wide as the tolerances: its grams are written into the corner of that box, and a
-moving minimum as wide as the box spreads them. The grams of all frames add up, and the least target
-is where they meet. Coarse grids with wider boxes bound what finer ones can find, so that these are
-only laid where the least may lie. The grid is the same for any tolerance, and the work is counted,
-not timed: a looser tolerance never costs more, and the same set meets at the same place on any
-machine.
+grams of whatever brings it inside the tolerances. A load brings it inside for a box of targets
+about its own figures, as wide as the tolerances: its grams are written into the corner of that box,
+and a moving minimum as wide as the box spreads them. The grams of all frames add up, and the least
+target is where they meet. Coarse grids with wider boxes bound what finer ones can find, so that
+these are only laid where the least may lie. The grid is the same for any tolerance, and the work is
+counted, not timed: a looser tolerance never costs more, and the same set meets at the same place on
+any machine.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from typing import TYPE_CHECKING, Any
 from kentrobar.core.pieces.body import KGCM2, Body
 from kentrobar.core.quantities import FIGURES
 
-from .kits import Changes, Check, Kits, exchanged, forms_of, kits
+from .loads import Changes, Check, Loads, all_loads, forms_of, lighten
 from .programme import sums_of
 from .relaxed import Relaxed, Together
 
@@ -36,8 +36,8 @@ if TYPE_CHECKING:
 COARSE = 2
 """Steps a usual tolerance is divided into by the first grid; each has twice those before it."""
 FINEST = 16
-"""Steps every tolerance is divided into by the last grid: with a tolerance wider by as
-little as that, what is found is no dearer."""
+"""Steps a tolerance is divided into by the last grid: a tolerance wider by one of them never costs
+more."""
 MARGINS = (5.0, 15.0)
 """Targets are looked for so many usual tolerances about where frames are, and where they would meet
 were tape cut anywhere; further off where they do not meet there."""
@@ -45,7 +45,7 @@ MORE_SHARE, MORE_G = 1.5, 3.0
 """A frame moves at most so many times, and so many grams more than, what it would were tape cut
 anywhere."""
 NEARLY_G = 2.0
-"""Frames that need less have a list of their own, of lighter kits and finer: they hold the others
+"""Frames that need less have a list of their own, of lighter loads and finer: they hold the others
 where they are."""
 MOST_CELLS = 4_000_000
 """Cells of all tables of a grid; above that, the grid before it stands."""
@@ -77,21 +77,21 @@ class Meeting:
 
 
 @dataclass(frozen=True, slots=True)
-class Able:
-    """What one frame can become: ``figures`` (figures, n) with each of its kits."""
+class Reachable:
+    """What one frame can become: ``figures`` (figures, n) with each of its loads."""
 
-    kits: Kits
+    loads: Loads
     figures: Table
 
-    def still(self) -> Able:
+    def untouched(self) -> Reachable:
         """The same with nothing put on it."""
         import numpy as np
 
-        nothing = np.flatnonzero(~(self.kits.choice >= 0).any(axis=0))
-        return Able(self.kits.only(nothing), self.figures[:, nothing])
+        nothing = np.flatnonzero(~(self.loads.choice >= 0).any(axis=0))
+        return Reachable(self.loads.only(nothing), self.figures[:, nothing])
 
 
-class Ground:
+class TargetGrid:
     """A set with everything its frames can become; asked for any tolerances and targets."""
 
     def __init__(
@@ -110,19 +110,19 @@ class Ground:
         places = np.vstack([are, [parts.target[name] for name in self.names], *held])
         self.low = places.min(axis=0) - margin * self.usual
         self.high = places.max(axis=0) + margin * self.usual
-        self.able = [
-            Able(one, one.figures(body, self.names, self.axis))
-            for body, one in zip(set_.bodies, self._kits(set_, parts), strict=True)
+        self.reachable = [
+            Reachable(one, one.figures(body, self.names, self.axis))
+            for body, one in zip(set_.bodies, self._loads(set_, parts), strict=True)
         ]
 
-    def _kits(self, set_: Together, parts: Relaxed) -> Iterator[Kits]:
-        """The kits of each frame; those that may use the same share one list."""
+    def _loads(self, set_: Together, parts: Relaxed) -> Iterator[Loads]:
+        """The loads of each frame; those that may use the same share one list."""
 
         masses = [float(body.mass) for body in set_.bodies]
         mass, middle = sum(masses) / len(masses), sum(b.balance for b in set_.bodies) / len(masses)
         forms = forms_of(self.names, self.axis, middle, mass)
         are = forms.rows @ sums_of(set_.bodies)
-        made: dict[tuple[int, bool], Kits] = {}
+        made: dict[tuple[int, bool], Loads] = {}
         keys = [(id(ways), moved > NEARLY_G)
                 for ways, moved in zip(set_.ways, parts.moved_g, strict=True)]  # fmt: skip
         for key, ways in zip(keys, set_.ways, strict=True):
@@ -135,7 +135,7 @@ class Ground:
                     forms.of(self.low) - are[:, same].max(axis=1) - slack,
                     forms.of(self.high) - are[:, same].min(axis=1) + slack, most, set_.most_cuts,
                 )  # fmt: skip
-                made[key] = kits(ways, changes, self.check)
+                made[key] = all_loads(ways, changes, self.check)
             yield made[key]
 
     def _slack(self, heavier: float, mass: float) -> Table:
@@ -146,16 +146,18 @@ class Ground:
         far = {"balance_mm": heavier / mass * FAR_MM, "recoil_kgcm2": mass * FAR_MM**2 / KGCM2}
         return np.array([far.get(name, 0.0) for name in self.names])
 
-    def only(self, frames: Sequence[int], still: Collection[int] = ()) -> Ground:
+    def only(self, frames: Sequence[int], still: Collection[int] = ()) -> TargetGrid:
         """The same of some of the frames, of which those that stay ``still`` get nothing."""
         found = copy(self)
-        found.able = [self.able[k].still() if k in still else self.able[k] for k in frames]
+        found.reachable = [
+            self.reachable[k].untouched() if k in still else self.reachable[k] for k in frames
+        ]
         return found
 
     @property
     def is_complete(self) -> bool:
         """Whether everything the frames can become is known."""
-        return all(one.kits.is_complete for one in self.able)
+        return all(one.loads.is_complete for one in self.reachable)
 
     def least(
         self, tolerances: Mapping[str, float], held: Mapping[str, tuple[float, float]]
@@ -177,7 +179,7 @@ class Ground:
             cells = math.prod(
                 len(one) + 2 * near / s for one, near, s in zip(axes, tol, step, strict=True)
             )
-            if cells * len(self.able) > MOST_CELLS and best < math.inf:
+            if cells * len(self.reachable) > MOST_CELLS and best < math.inf:
                 break
             self.check()
             half = np.array([s / 2 if len(one) > 1 else 0.0
@@ -210,43 +212,45 @@ class Ground:
     def grams(self, target: Table, tolerances: Mapping[str, float]) -> list[float | None]:
         """The fewest grams each frame needs for a target; None for one that cannot follow."""
         return [
-            float(one.kits.grams[inside].min()) if len(inside) else None
-            for one, inside in zip(self.able, self.inside(target, tolerances), strict=True)
+            float(one.loads.grams[inside].min()) if len(inside) else None
+            for one, inside in zip(self.reachable, self.inside(target, tolerances), strict=True)
         ]
 
     def inside(self, target: Table, tolerances: Mapping[str, float]) -> Iterator[Whole]:
-        """Of each frame the columns of the kits that bring it inside."""
+        """Of each frame the columns of the loads that bring it inside."""
         import numpy as np
 
         tol = np.array([tolerances[name] for name in self.names])
-        for one in self.able:
+        for one in self.reachable:
             off = abs(one.figures - target[:, None])
             yield np.flatnonzero((off <= tol[:, None] + EDGE).all(axis=0))
 
-    def polished(self, met: Meeting, set_: Together) -> tuple[Ground, Meeting]:
-        """Where kits were left out, with lighter ones for this target found by exchanges."""
+    def polished(self, met: Meeting, set_: Together) -> tuple[TargetGrid, Meeting]:
+        """Where loads were left out, with lighter ones for this target found by exchanges."""
         import numpy as np
 
         if self.is_complete or met.out:
             return self, met
         found, moved = copy(self), 0.0
-        found.able = []
+        found.reachable = []
         inside = self.inside(met.target, set_.tolerances)
         tol = np.array([set_.tolerances[name] for name in self.names])[:, None] + EDGE
-        for body, ways, one, columns in zip(set_.bodies, set_.ways, self.able, inside, strict=True):
+        for body, ways, one, columns in zip(
+            set_.bodies, set_.ways, self.reachable, inside, strict=True
+        ):
             self.check()
 
-            def is_inside(kits: Kits, body: Body = body) -> Whole:
-                off = abs(kits.figures(body, self.names, self.axis) - met.target[:, None])
+            def is_inside(loads: Loads, body: Body = body) -> Whole:
+                off = abs(loads.figures(body, self.names, self.axis) - met.target[:, None])
                 return np.flatnonzero((off <= tol).all(axis=0))
 
-            start = one.kits.chosen(int(columns[one.kits.grams[columns].argmin()]))
-            lighter = exchanged(ways, start, is_inside, set_.most_cuts) if start else None
+            start = one.loads.chosen(int(columns[one.loads.grams[columns].argmin()]))
+            lighter = lighten(ways, start, is_inside, set_.most_cuts) if start else None
             if lighter is not None:
-                kits = one.kits.with_one(lighter)
-                one = Able(kits, kits.figures(body, self.names, self.axis))
+                loads = one.loads.with_one(lighter)
+                one = Reachable(loads, loads.figures(body, self.names, self.axis))
             moved += float(lighter.grams[0]) if lighter is not None else 0.0
-            found.able.append(one)
+            found.reachable.append(one)
         return found, replace(met, moved_g=moved)
 
     def _totals(self, axes: Sequence[Table], tol: Table) -> Table:
@@ -254,7 +258,7 @@ class Ground:
         import numpy as np
 
         totals: Any = np.zeros(tuple(map(len, axes)), np.float32)
-        for one in self.able:
+        for one in self.reachable:
             totals += _needed(one, axes, tol)
         found: Table = totals
         return found
@@ -279,14 +283,14 @@ def _middle(axes: Sequence[Table], which: Any) -> Table:
     return np.array([one[i] for one, i in zip(axes, nearest, strict=True)])
 
 
-def _needed(one: Able, axes: Sequence[Table], tol: Table) -> Table:
+def _needed(one: Reachable, axes: Sequence[Table], tol: Table) -> Table:
     """The fewest grams one frame needs for every target: (targets of each figure)."""
     import numpy as np
 
     ends = np.array([[targets[0], targets[-1]] for targets in axes])
     low, high = ends[:, 0] - tol - EDGE, ends[:, 1] + tol + EDGE
     there = ((one.figures >= low[:, None]) & (one.figures <= high[:, None])).all(axis=0)
-    grams = one.kits.grams[there]
+    grams = one.loads.grams[there]
     starts, widths = [], []
     for figures, targets, near in zip(one.figures[:, there], axes, tol, strict=True):
         step = targets[1] - targets[0] if len(targets) > 1 else 1.0

@@ -8,12 +8,12 @@ from functools import lru_cache
 from hashlib import sha256
 
 from .frame_set import FrameSet
-from .meeting import Ground
+from .meeting import TargetGrid
 from .set_search import SetSearch
 from .solve import Search
 
 KEPT = 4
-"""Sets whose kits stay at hand between two questions."""
+"""Sets whose loads stay at hand between two questions."""
 
 
 def reach(frames: FrameSet, target: Mapping[str, float]) -> dict[str, float | None]:
@@ -21,11 +21,11 @@ def reach(frames: FrameSet, target: Mapping[str, float]) -> dict[str, float | No
     by its name; None for one that cannot follow. Other figures stay as they come."""
     import numpy as np
 
-    ground = _ground(_kept(frames))
-    names = ground.names
+    grid = _grid(_kept(frames))
+    names = grid.names
     place = np.array([target.get(name, 0.0) for name in names])
     tolerances = {name: frames.tol(name) if name in target else np.inf for name in names}
-    grams = ground.grams(place, tolerances)
+    grams = grid.grams(place, tolerances)
     return {member.name: one for member, one in zip(frames.frames, grams, strict=True)}
 
 
@@ -45,5 +45,5 @@ def _kept(frames: FrameSet) -> _Kept:
 
 
 @lru_cache(maxsize=KEPT)
-def _ground(kept: _Kept) -> Ground:
-    return SetSearch(kept.frames, Search()).ground
+def _grid(kept: _Kept) -> TargetGrid:
+    return SetSearch(kept.frames, Search()).grid

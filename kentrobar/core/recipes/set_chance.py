@@ -20,6 +20,7 @@ from .brief import Brief, plain_body
 from .candidates import Candidate
 from .chance import DRAWS, made_changes, read_changes
 from .frame_set import FrameSet, Member
+from .quick import HELPS
 
 if TYPE_CHECKING:
     import numpy as np
@@ -29,8 +30,6 @@ if TYPE_CHECKING:
 
 WORTH = 0.05
 """Gain in success probability worth reading again for."""
-SHARPER = 0.75
-"""A reading that leaves more than this part of its uncertainty is no better one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +43,7 @@ class Sharper:
 
 
 @dataclass(frozen=True, slots=True)
-class Recipes:
+class ChosenRecipes:
     """A set with what was chosen for it: the brief and the candidates of each frame, towards a
     ``target``."""
 
@@ -62,12 +61,12 @@ class Recipes:
         shared: dict[str, Table] = {}
         drawn = []
         for member, brief, ways in zip(self.frames.frames, self.briefs, self.chosen, strict=True):
-            measured_member = _read(member, better or {})
+            read = _read_better(member, better or {})
             body = plain_body(brief.measured)
             after = sum((way.body for way in ways), body)
             at = np.array([figure(name, after, axis) for name in names])
             off = np.tile(at, (DRAWS, 1))
-            for source, change in _sources(measured_member, brief, ways):
+            for source, change in _sources(read, brief, ways):
                 by = np.array([figure(name, after + change, axis) for name in names]) - at
                 if not source:
                     off += sources.standard_normal(DRAWS)[:, None] * by
@@ -99,7 +98,7 @@ class Recipes:
         for name in (one for one in READ if one != "twist_kgcm2"):
             u = FIGURES[name].least_u
             reads = [uncertainty(getattr(one.measured, name)) or 0.0 for one in self.frames.frames]
-            if name in _parts_of(self.target) and max(reads) * SHARPER > u:
+            if name in _parts_of(self.target) and max(reads) * HELPS > u:
                 found.append(Sharper(name, u, self.chance({name: u})))
         best = max(found, key=lambda one: one.chance, default=None)
         return best if best and best.chance >= now + WORTH else None
@@ -110,7 +109,7 @@ def _parts_of(target: Mapping[str, float]) -> set[str]:
     return set(READ) if "recoil_kgcm2" in target else set(target)
 
 
-def _read(member: Member, better: Mapping[str, float]) -> Member:
+def _read_better(member: Member, better: Mapping[str, float]) -> Member:
     """A member with some figures read better, by themselves."""
     for name, u in better.items():
         was = uncertainty(getattr(member.measured, name)) or 0.0

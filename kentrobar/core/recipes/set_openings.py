@@ -14,7 +14,8 @@ from kentrobar.core.words import message
 from .brief import PartSite
 from .explain import Opening, is_last_resort
 from .frame_set import FrameSet, Member
-from .set_search import Matched, SetSearch, matched
+from .matched import Matched
+from .set_search import SetSearch, matched
 from .solve import Search
 
 WIDER = (1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.5, 8.0, 10.0, 13.0, 16.0)
@@ -75,13 +76,13 @@ def _tried(addition: Addition, search: Search) -> Addition | None:
     used: set[str] = set()
     poison = {one.name: getattr(one, "toxicity", 0.0) for one in found.frames.materials}
     added = toxic = 0.0
-    ground = found.ground_of(found.frames.target)
+    grid = found.grid_of(found.frames.target)
     for k, (one, columns) in enumerate(
-        zip(ground.able, ground.inside(met.target, found.tolerances), strict=True)
+        zip(grid.reachable, grid.inside(met.target, found.tolerances), strict=True)
     ):
-        column = int(columns[one.kits.grams[columns].argmin()])
-        added += float(one.kits.sums[0, column])
-        for i in one.kits.chosen(column):
+        column = int(columns[one.loads.grams[columns].argmin()])
+        added += float(one.loads.sums[0, column])
+        for i in one.loads.chosen(column):
             for piece in found.ways[k][i].pieces:
                 used |= {str(piece.site), str(piece.material)}
                 toxic += piece.mass_g * poison.get(piece.material or "", 0.0)

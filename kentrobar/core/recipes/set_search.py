@@ -1,6 +1,6 @@
 """A set of frames at work: where it meets, and the answer for a target.
 
-Every frame gets the lightest kit towards the target, of those as light the surest.
+Every frame gets the lightest load towards the target, of those as light the surest.
 """
 
 from __future__ import annotations
@@ -16,12 +16,12 @@ from kentrobar.core.words import Message, message
 
 from .brief import plain_body
 from .candidates import Candidate, candidates
-from .explain import Opening
 from .frame_set import MATCHED, FrameSet
-from .meeting import MARGINS, Ground, Meeting
+from .matched import Matched
+from .meeting import MARGINS, Meeting, TargetGrid
 from .programme import Chosen, SearchStoppedError
 from .relaxed import Together, relaxed
-from .set_chance import Recipes, Sharper, read_u
+from .set_chance import ChosenRecipes, read_u
 from .solve import Progress, Recipe, Search, Watch, find, recipe_of
 
 if TYPE_CHECKING:
@@ -31,66 +31,13 @@ if TYPE_CHECKING:
     Table = NDArray[np.floating[Any]]
 
 CLOSE = 1 / 2
-"""Tolerance, as a share of the usual one, that tells about where a set meets whatever is asked."""
+"""Share of the usual tolerances for which it is worked out about where a set meets: the same
+whatever is asked."""
 TIGHTER = 0.9
 """A surer set weighs no more than one whose tolerance is so much narrower: a looser wish never
 costs more."""
 HAND_U = {"mass_g": 0.08, "balance_mm": 0.1, "swing_kgcm2": 0.15, "recoil_kgcm2": 0.15}
-"""About what cutting and placing leave open: to rank kits by, not to tell."""
-
-
-@dataclass(frozen=True, slots=True)
-class Matched:
-    """``status`` is ``ok`` where every frame lies within the tolerances of the common target.
-
-    Attributes:
-        names: of the frames, in the order of ``recipes``. before, after: the spread of each figure.
-        chance: that all frames end inside together. sharper: the reading that would raise it most.
-        without: the best common target of the others, where some frames cannot reach this one.
-        others: (what to follow instead, grams) of every other target all frames can reach.
-        openings: what would let all meet, the least change first.
-        also: sites, materials and parts that were brought in, where that was left to the search.
-        is_undecided: it is not known whether all can reach one target.
-        bound_g: grams that no set of these frames moves less than; None where that is not known.
-    """
-
-    status: str
-    target: dict[str, float]
-    axis_mm: float
-    names: tuple[str, ...]
-    recipes: tuple[Recipe, ...]
-    before: dict[str, float]
-    after: dict[str, float]
-    why: Message
-    chance: float = 0.0
-    sharper: Sharper | None = None
-    without: Matched | None = None
-    others: tuple[tuple[str, float], ...] = ()
-    openings: tuple[Opening, ...] = ()
-    also: tuple[str, ...] = ()
-    is_whole: bool = True
-    is_undecided: bool = False
-    bound_g: float | None = None
-
-    @property
-    def is_ok(self) -> bool:
-        return self.status == "ok"
-
-    @property
-    def added_g(self) -> float:
-        return sum(recipe.added_g for recipe in self.recipes)
-
-    @property
-    def moved_g(self) -> float:
-        """Grams put on and taken off, all counted."""
-        return sum(recipe.moved_g for recipe in self.recipes)
-
-    @property
-    def left_out(self) -> tuple[str, ...]:
-        """The frames that cannot reach the target."""
-        return tuple(
-            name for name, recipe in zip(self.names, self.recipes, strict=True) if not recipe.is_ok
-        )
+"""About what cutting and placing leave open: to rank loads by, not to tell."""
 
 
 @dataclass(slots=True)
@@ -104,7 +51,7 @@ class SetSearch:
     axis: float = field(init=False)
     tolerances: dict[str, float] = field(init=False)
     margin: float = MARGINS[0]
-    _ground: Ground | None = None
+    _grid: TargetGrid | None = None
 
     def __post_init__(self) -> None:
         frames = self.frames
@@ -124,14 +71,14 @@ class SetSearch:
     # --- where they meet ---
 
     @property
-    def ground(self) -> Ground:
-        if self._ground is None:
+    def grid(self) -> TargetGrid:
+        if self._grid is None:
             self.search.say("common-target")
             usual = {name: CLOSE * FIGURES[name].tol for name in self.tolerances}
             parts = relaxed(self._together(usual))
             assert parts is not None
-            self._ground = Ground(self._together(usual), parts, self.search.check, self.margin)
-        return self._ground
+            self._grid = TargetGrid(self._together(usual), parts, self.search.check, self.margin)
+        return self._grid
 
     def _together(self, tolerances: dict[str, float]) -> Together:
         return Together(
@@ -162,12 +109,12 @@ class SetSearch:
 
     def meeting(self, target: str, tolerances: dict[str, float] | None = None) -> Meeting:
         asked = tolerances or self.tolerances
-        return self.ground_of(target).least(asked, self._held(target, asked))
+        return self.grid_of(target).least(asked, self._held(target, asked))
 
-    def ground_of(self, target: str) -> Ground:
+    def grid_of(self, target: str) -> TargetGrid:
         followed = self._followed(target)
         every = range(len(self.bodies))
-        return self.ground.only(every, () if followed is None else (followed,))
+        return self.grid.only(every, () if followed is None else (followed,))
 
     # --- the answer ---
 
@@ -176,23 +123,23 @@ class SetSearch:
         try:
             met = self.meeting(self.frames.target)
             if met.out and not met.is_proven and self.margin < MARGINS[-1]:
-                self.margin, self._ground = MARGINS[-1], None
+                self.margin, self._grid = MARGINS[-1], None
                 met = self.meeting(self.frames.target)
-            ground, met = self.ground_of(self.frames.target).polished(
+            grid, met = self.grid_of(self.frames.target).polished(
                 met, self._together(self.tolerances)
             )
         except SearchStoppedError:
             nothing: list[tuple[int, ...] | None] = [()] * len(self.bodies)
-            stopped = self._told(nothing, self._between(self.bodies), None)
+            stopped = self._build_answer(nothing, self._between(self.bodies), None)
             return replace(stopped, is_whole=False, is_undecided=not stopped.is_ok)
-        chosen = self._surest(ground, met)
+        chosen = self._surest(grid, met)
         target = dict(zip(self.tolerances, map(float, met.target), strict=True))
         if not met.out:
             target = self._between([
                 sum((self.ways[k][i].body for i in which or ()), body)
                 for k, (body, which) in enumerate(zip(self.bodies, chosen, strict=True))
             ])  # fmt: skip
-        found = self._told(chosen, target, met)
+        found = self._build_answer(chosen, target, met)
         if met.out and not found.is_ok:
             found = self._nearer(found, met)
         if self.search.so_far is None:
@@ -202,42 +149,44 @@ class SetSearch:
     def _nearer(self, found: Matched, met: Meeting) -> Matched:
         """Where not all meet: about where they would were tape cut anywhere, if that leaves them
         closer together."""
-        parts = relaxed(self._together(self.tolerances))
-        if parts is None or self.frames.given:
+        parts = None if self.frames.given else relaxed(self._together(self.tolerances))
+        if parts is None:
             return found
         nothing: list[tuple[int, ...] | None] = [None] * len(self.bodies)
-        other = self._told(nothing, parts.target, met)
+        other = self._build_answer(nothing, parts.target, met)
         return min(found, other, key=lambda one: self._worst(one.after))
 
-    def _surest(self, ground: Ground, met: Meeting) -> list[tuple[int, ...] | None]:
-        """For each frame the lightest kit; of those as light together the surest, the least sure
+    def _surest(self, grid: TargetGrid, met: Meeting) -> list[tuple[int, ...] | None]:
+        """For each frame the lightest load; of those as light together the surest, the least sure
         frame first."""
         import numpy as np
 
-        inside = list(ground.inside(met.target, self.tolerances))
-        spare = 0.0 if met.out else max(self._most(met) - met.moved_g, 0.0) + 1e-6
+        inside = list(grid.inside(met.target, self.tolerances))
+        spare = 0.0 if met.out else max(self._most_grams(met) - met.moved_g, 0.0) + 1e-6
         best: list[int | None] = []
-        for one, columns in zip(ground.able, inside, strict=True):
-            grams = one.kits.grams[columns]
+        for one, columns in zip(grid.reachable, inside, strict=True):
+            grams = one.loads.grams[columns]
             best.append(int(columns[grams.argmin()]) if len(columns) else None)
         scores = [
-            self._sure(k, one.figures[:, columns] - met.target[:, None])
-            for k, (one, columns) in enumerate(zip(ground.able, inside, strict=True))
+            self._sureness(k, one.figures[:, columns] - met.target[:, None])
+            for k, (one, columns) in enumerate(zip(grid.reachable, inside, strict=True))
         ]
         at = [None if b is None else int(np.flatnonzero(columns == b)[0])
               for b, columns in zip(best, inside, strict=True)]  # fmt: skip
         able = [k for k, b in enumerate(best) if b is not None]
         for k in sorted(able, key=lambda k: float(scores[k][at[k]])):
-            grams = ground.able[k].kits.grams[inside[k]]
+            grams = grid.reachable[k].loads.grams[inside[k]]
             own = float(grams[at[k]])
             light = grams <= own + spare
             column = int(np.where(light, scores[k], -np.inf).argmax())
             if scores[k][column] > scores[k][at[k]] + 1e-9:
                 spare -= float(grams[column]) - own
                 best[k] = int(inside[k][column])
-        return [None if b is None else ground.able[k].kits.chosen(b) for k, b in enumerate(best)]
+        return [
+            None if b is None else grid.reachable[k].loads.chosen(b) for k, b in enumerate(best)
+        ]
 
-    def _most(self, met: Meeting) -> float:
+    def _most_grams(self, met: Meeting) -> float:
         """What the surest may weigh: a little more than the lightest, and no more than the lightest
         were one tolerance narrower."""
         try:
@@ -254,8 +203,8 @@ class SetSearch:
             ]
         )
 
-    def _sure(self, k: int, off: Table) -> Table:
-        """How sure kits are that lie so far ``off`` the target: (kits,), greater is surer."""
+    def _sureness(self, k: int, off: Table) -> Table:
+        """How sure loads are that lie so far ``off`` the target: (loads,), greater is surer."""
         import numpy as np
 
         member = self.frames.frames[k]
@@ -279,7 +228,7 @@ class SetSearch:
             target[name] = min(max((max(values) + min(values)) / 2, low), high)
         return target
 
-    def _told(
+    def _build_answer(
         self,
         chosen: Sequence[tuple[int, ...] | None],
         target: dict[str, float],
@@ -293,17 +242,17 @@ class SetSearch:
                 watch = _naming(frames.frames[k].name, self.search)
                 recipes.append(find(brief, Search(watch, nodes=0)).recipes[0])
             else:
-                kit = Chosen(which, math.inf, math.nan)
-                recipes.append(recipe_of(brief, self.bodies[k], self.ways[k], kit))
+                load = Chosen(which, math.inf, math.nan)
+                recipes.append(recipe_of(brief, self.bodies[k], self.ways[k], load))
         before = _spread(self.bodies, self.axis, target)
         after = _spread([recipe.after for recipe in recipes], self.axis, target)
         is_ok = all(recipe.is_ok for recipe in recipes)
         if not is_ok and self._is_worse(before, after):
-            return self._told([()] * len(recipes), target, met)
+            return self._build_answer([()] * len(recipes), target, met)
         chance, raised = 0.0, None
         if is_ok:
             ways = [[self.ways[k][i] for i in which or ()] for k, which in enumerate(chosen)]
-            found = Recipes(frames, briefs, ways, target)
+            found = ChosenRecipes(frames, briefs, ways, target)
             chance = found.chance()
             raised = found.sharper(chance)
         bounds = [

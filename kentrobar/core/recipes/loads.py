@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 FINE = 1 / 16
 """Width of a cell in usual tolerances: combinations in one cell do the same."""
-MOST_KITS = 260_000
+MOST_LOADS = 260_000
 """Combinations kept after each site, times the sites to the power of 1.5: more sites take longer.
 Above that, cells are made wider."""
 WIDENING = 1.26
@@ -45,7 +45,7 @@ Check = Callable[[], None]
 
 
 @dataclass(frozen=True, slots=True)
-class Kits:
+class Loads:
     """Ways to load a frame, one a column.
 
     Attributes:
@@ -59,8 +59,8 @@ class Kits:
     choice: Whole
     is_complete: bool = True
 
-    def only(self, columns: Any) -> Kits:
-        return Kits(
+    def only(self, columns: Any) -> Loads:
+        return Loads(
             self.sums[:, columns], self.grams[columns], self.cuts[columns],
             self.choice[:, columns], self.is_complete,
         )  # fmt: skip
@@ -68,15 +68,15 @@ class Kits:
     def chosen(self, column: int) -> tuple[int, ...]:
         return tuple(int(i) for i in self.choice[:, column] if i >= 0)
 
-    def with_one(self, kit: Kits) -> Kits:
+    def with_one(self, load: Loads) -> Loads:
         """The same and one more."""
         import numpy as np
 
-        more = len(self.choice) - len(kit.choice)
-        choice = np.pad(kit.choice, ((0, more), (0, 0)), constant_values=-1)
-        return Kits(
-            np.hstack([self.sums, kit.sums]), np.append(self.grams, kit.grams),
-            np.append(self.cuts, kit.cuts), np.hstack([self.choice, choice]), self.is_complete,
+        more = len(self.choice) - len(load.choice)
+        choice = np.pad(load.choice, ((0, more), (0, 0)), constant_values=-1)
+        return Loads(
+            np.hstack([self.sums, load.sums]), np.append(self.grams, load.grams),
+            np.append(self.cuts, load.cuts), np.hstack([self.choice, choice]), self.is_complete,
         )  # fmt: skip
 
     def figures(self, body: Body, names: Sequence[str], axis: float) -> Table:
@@ -136,7 +136,7 @@ def forms_of(names: Sequence[str], axis: float, middle: float, mass: float) -> F
     return Forms(np.array(rows), np.array(scale), np.array(from_))
 
 
-def kits(ways: Sequence[Candidate], changes: Changes, check: Check) -> Kits:
+def all_loads(ways: Sequence[Candidate], changes: Changes, check: Check) -> Loads:
     """Every combination, site after site, those first that move the figures furthest."""
     import numpy as np
 
@@ -153,23 +153,25 @@ def kits(ways: Sequence[Candidate], changes: Changes, check: Check) -> Kits:
         later = [spans[j] for j in order[n + 1 :]]
         low = changes.low - sum((one.max(axis=1) for one in later), none)
         high = changes.high - sum((one.min(axis=1) for one in later), none)
-        found = _joined(found, sites[k], changes, low, high, int(MOST_KITS / len(sites) ** 1.5))
+        found = _joined(found, sites[k], changes, low, high, int(MOST_LOADS / len(sites) ** 1.5))
     return found
 
 
-def _one_site(ways: Sequence[Candidate], site: int) -> Kits:
+def _one_site(ways: Sequence[Candidate], site: int) -> Loads:
     """The ways to use one site, none first."""
     import numpy as np
 
     here = [(i, way) for i, way in enumerate(ways) if way.site == site]
     sums = sums_of([Body(), *(way.body for _, way in here)])
-    return Kits(
+    return Loads(
         sums, abs(sums[0]), np.array([0, *(way.cuts for _, way in here)]),
         np.array([[-1, *(i for i, _ in here)]]),
     )  # fmt: skip
 
 
-def _joined(found: Kits, site: Kits, changes: Changes, low: Table, high: Table, most: int) -> Kits:
+def _joined(
+    found: Loads, site: Loads, changes: Changes, low: Table, high: Table, most: int
+) -> Loads:
     """Every combination with every use of one more site, as far as it may end within what is
     looked for."""
     import numpy as np
@@ -188,7 +190,7 @@ def _joined(found: Kits, site: Kits, changes: Changes, low: Table, high: Table, 
             keep &= (found.cuts[some, None] + site.cuts) <= changes.most_cuts
         pairs.append(np.flatnonzero(keep) + start * m)
     i, j = np.divmod(np.concatenate(pairs), m)
-    whole = Kits(
+    whole = Loads(
         found.sums[:, i] + site.sums[:, j], found.grams[i] + site.grams[j],
         found.cuts[i] + site.cuts[j], np.vstack([found.choice[:, i], site.choice[:, j]]),
         found.is_complete and site.is_complete,
@@ -198,11 +200,11 @@ def _joined(found: Kits, site: Kits, changes: Changes, low: Table, high: Table, 
     while len(whole.grams) > most:
         wider *= max(WIDENING, (len(whole.grams) / most) ** (0.5 / len(low)))
         thinned = _lightest(whole, changes, wider)
-        whole = Kits(thinned.sums, thinned.grams, thinned.cuts, thinned.choice, False)
+        whole = Loads(thinned.sums, thinned.grams, thinned.cuts, thinned.choice, False)
     return whole
 
 
-def _lightest(found: Kits, changes: Changes, wide: float) -> Kits:
+def _lightest(found: Loads, changes: Changes, wide: float) -> Loads:
     """The lightest of every cell ``wide`` tolerances wide, of them the one in the fewest cuts;
     where cuts are limited, of every number of them."""
     import numpy as np
@@ -222,16 +224,16 @@ def _lightest(found: Kits, changes: Changes, wide: float) -> Kits:
     return found.only(order[first])
 
 
-def exchanged(
+def lighten(
     ways: Sequence[Candidate],
     start: Sequence[int],
-    is_inside: Callable[[Kits], Whole],
+    is_inside: Callable[[Loads], Whole],
     most_cuts: int,
-) -> Kits:
-    """A kit made lighter by using any two sites otherwise, as long as that helps.
+) -> Loads:
+    """A load made lighter by using any two sites otherwise, as long as that helps.
 
     Args:
-        start: the candidates of the kit. is_inside: the columns of kits that bring the frame
+        start: the candidates of the load. is_inside: the columns of loads that bring the frame
             inside.
     """
     import numpy as np
@@ -255,7 +257,7 @@ def exchanged(
             mine, theirs = np.nonzero(keep)
             if not len(mine):
                 continue
-            tried = Kits(
+            tried = Loads(
                 sums + a.sums[:, mine] + b.sums[:, theirs],
                 grams + a.grams[mine] + b.grams[theirs], mine, np.array([mine, theirs]),
             )  # fmt: skip
@@ -268,7 +270,7 @@ def exchanged(
             break
         at |= best[1]
     used = [sites[s].only([k]) for s, k in at.items()]
-    return Kits(
+    return Loads(
         sum((one.sums for one in used), np.zeros((5, 1))),
         np.array([sum(float(one.grams[0]) for one in used)]),
         np.array([sum(int(one.cuts[0]) for one in used)]), np.vstack([one.choice for one in used]),
