@@ -4,7 +4,6 @@ import math
 from dataclasses import replace
 from types import SimpleNamespace
 
-import numpy as np
 import pytest
 
 from kentrobar.core.frame.typical import typical
@@ -30,7 +29,7 @@ from kentrobar.core.recipes.candidates import Candidate, candidates
 from kentrobar.core.recipes.candidates import beside as beside_it
 from kentrobar.core.recipes.feel import effective_mass
 from kentrobar.core.recipes.frame_set import FrameSet, Member
-from kentrobar.core.recipes.loads import lighten
+from kentrobar.core.recipes.loads import exchanges
 from kentrobar.core.recipes.meeting import TargetGrid
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.programme import Chosen
@@ -71,17 +70,15 @@ def test_frames_of_a_narrow_tolerance_meet_between_two_targets_of_the_usual_grid
     assert 300.03 <= found.target[0] <= 300.04
 
 
-def test_two_sites_used_otherwise_make_a_kit_lighter():
-    """5 g of putty in one site do what 2 g at the other and 1 g there do."""
-    here = [Candidate(0, 0, (), body(g), 0, math.inf, g, 0.0) for g in (2.0, 5.0)]
-    there = [Candidate(1, 0, (), body(g), 0, math.inf, g, 0.0) for g in (1.0, 4.0)]
-
-    def is_inside(loads):
-        return np.flatnonzero(loads.grams >= 3.0 - 1e-9)
-
-    found = lighten([*here, *there], (1,), is_inside, 0)
-    assert (float(found.grams[0]), found.chosen(0)) == (3.0, (0, 2))
-    assert lighten([*here, *there], (0, 2), is_inside, 0).chosen(0) == (0, 2)
+def test_loads_that_differ_in_two_sites_are_all_tried():
+    """5 g in one site may become 2 g there and 1 g in the other; 4 g there as well is too heavy."""
+    here = [Candidate(0, 0, (), body(g), 1, math.inf, g, 0.0) for g in (2.0, 5.0)]
+    there = [Candidate(1, 0, (), body(g), 1, math.inf, g, 0.0) for g in (1.0, 4.0)]
+    (found,) = exchanges([*here, *there], (1,), 1.0, 0)
+    tried = {found.chosen(k): float(found.grams[k]) for k in range(len(found.grams))}
+    assert tried == {(): 0, (0,): 2, (1,): 5, (2,): 1, (3,): 4, (0, 2): 3, (0, 3): 6, (1, 2): 6}
+    (one_cut,) = exchanges([*here, *there], (1,), 1.0, 1)
+    assert max(one_cut.cuts) == 1
 
 
 def test_frames_that_nothing_brings_together_are_known_to_be_apart():

@@ -8,7 +8,7 @@ whatever a tighter one found.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import TYPE_CHECKING, Any
@@ -28,18 +28,13 @@ if TYPE_CHECKING:
 
 FINE = 1 / 16
 """Width of a cell in usual tolerances: combinations in one cell do the same."""
-MOST_LOADS = 260_000
-"""Combinations kept after each site, times the sites to the power of 1.5: more sites take longer.
+MOST_LOADS = 1_000_000
+"""Combinations kept after each site, times the sites to the power of 2.5: more sites take longer.
 Above that, cells are made wider."""
 WIDENING = 1.26
 """Least factor by which cells are made wider: twice the volume of three figures."""
 BLOCK = 400_000
 """Combinations looked at at a time: what memory holds."""
-
-ROUNDS = 8
-"""Exchanges of two sites tried one after the other."""
-LIGHTER_G = 1e-3
-"""Grams saved that are worth another exchange."""
 
 Check = Callable[[], None]
 
@@ -68,15 +63,19 @@ class Loads:
     def chosen(self, column: int) -> tuple[int, ...]:
         return tuple(int(i) for i in self.choice[:, column] if i >= 0)
 
-    def with_one(self, load: Loads) -> Loads:
-        """The same and one more."""
+    def and_more(self, others: Sequence[Loads]) -> Loads:
+        """The same and others."""
         import numpy as np
 
-        more = len(self.choice) - len(load.choice)
-        choice = np.pad(load.choice, ((0, more), (0, 0)), constant_values=-1)
+        every = (self, *others)
+        sites = max(len(one.choice) for one in every)
+        choices = [
+            np.pad(one.choice, ((0, sites - len(one.choice)), (0, 0)), constant_values=-1)
+            for one in every
+        ]
         return Loads(
-            np.hstack([self.sums, load.sums]), np.append(self.grams, load.grams),
-            np.append(self.cuts, load.cuts), np.hstack([self.choice, choice]), self.is_complete,
+            np.hstack([one.sums for one in every]), np.concatenate([one.grams for one in every]),
+            np.concatenate([one.cuts for one in every]), np.hstack(choices), self.is_complete,
         )  # fmt: skip
 
     def figures(self, body: Body, names: Sequence[str], axis: float) -> Table:
@@ -153,7 +152,7 @@ def all_loads(ways: Sequence[Candidate], changes: Changes, check: Check) -> Load
         later = [spans[j] for j in order[n + 1 :]]
         low = changes.low - sum((one.max(axis=1) for one in later), none)
         high = changes.high - sum((one.min(axis=1) for one in later), none)
-        found = _joined(found, sites[k], changes, low, high, int(MOST_LOADS / len(sites) ** 1.5))
+        found = _joined(found, sites[k], changes, low, high, int(MOST_LOADS / len(sites) ** 2.5))
     return found
 
 
@@ -224,54 +223,34 @@ def _lightest(found: Loads, changes: Changes, wide: float) -> Loads:
     return found.only(order[first])
 
 
-def lighten(
-    ways: Sequence[Candidate],
-    start: Sequence[int],
-    is_inside: Callable[[Loads], Whole],
-    most_cuts: int,
-) -> Loads:
-    """A load made lighter by using any two sites otherwise, as long as that helps.
+def exchanges(
+    ways: Sequence[Candidate], start: Sequence[int], more_g: float, most_cuts: int
+) -> Iterator[Loads]:
+    """Every load that uses two sites otherwise than one does, two sites at a time.
 
     Args:
-        start: the candidates of the load. is_inside: the columns of loads that bring the frame
-            inside.
+        start: the candidates of the load. more_g: grams by which others may be heavier.
     """
     import numpy as np
 
     sites = {site: _one_site(ways, site) for site in sorted({w.site for w in ways})}
-    at = dict.fromkeys(sites, 0)
+    used = dict.fromkeys(sites, 0)
     for i in start:
-        at[ways[i].site] = int(np.flatnonzero(sites[ways[i].site].choice[0] == i)[0])
-    for _ in range(ROUNDS):
-        best: tuple[float, dict[int, int]] | None = None
-        now = sum(float(sites[s].grams[k]) for s, k in at.items())
-        for one, other in combinations(sites, 2):
-            rest = [sites[s].only([k]) for s, k in at.items() if s not in (one, other)]
-            sums = sum((r.sums for r in rest), np.zeros((5, 1)))
-            grams = sum(float(r.grams[0]) for r in rest)
-            cuts = sum(int(r.cuts[0]) for r in rest)
-            a, b = sites[one], sites[other]
-            keep = grams + a.grams[:, None] + b.grams < (best[0] if best else now) - LIGHTER_G
-            if most_cuts:
-                keep &= cuts + a.cuts[:, None] + b.cuts <= most_cuts
-            mine, theirs = np.nonzero(keep)
-            if not len(mine):
-                continue
-            tried = Loads(
-                sums + a.sums[:, mine] + b.sums[:, theirs],
-                grams + a.grams[mine] + b.grams[theirs], mine, np.array([mine, theirs]),
-            )  # fmt: skip
-            inside = is_inside(tried)
-            if len(inside):
-                at_best = int(inside[tried.grams[inside].argmin()])
-                uses = {one: int(mine[at_best]), other: int(theirs[at_best])}
-                best = float(tried.grams[at_best]), uses
-        if best is None:
-            break
-        at |= best[1]
-    used = [sites[s].only([k]) for s, k in at.items()]
-    return Loads(
-        sum((one.sums for one in used), np.zeros((5, 1))),
-        np.array([sum(float(one.grams[0]) for one in used)]),
-        np.array([sum(int(one.cuts[0]) for one in used)]), np.vstack([one.choice for one in used]),
-    )  # fmt: skip
+        used[ways[i].site] = int(np.flatnonzero(sites[ways[i].site].choice[0] == i)[0])
+    now = {site: sites[site].only([k]) for site, k in used.items()}
+    most_g = sum(float(one.grams[0]) for one in now.values()) + more_g
+    for one, other in combinations(sites, 2):
+        rest = [load for site, load in now.items() if site not in (one, other)]
+        grams = sum(float(load.grams[0]) for load in rest)
+        cuts = sum(int(load.cuts[0]) for load in rest)
+        a, b = sites[one], sites[other]
+        keep = grams + a.grams[:, None] + b.grams <= most_g
+        if most_cuts:
+            keep &= cuts + a.cuts[:, None] + b.cuts <= most_cuts
+        i, j = np.nonzero(keep)
+        choices = [np.repeat(load.choice, len(i), axis=1) for load in rest]
+        yield Loads(
+            sum((load.sums for load in rest), a.sums[:, i] + b.sums[:, j]),
+            grams + a.grams[i] + b.grams[j], cuts + a.cuts[i] + b.cuts[j],
+            np.vstack([*choices, a.choice[:, i], b.choice[:, j]]), False,
+        )  # fmt: skip

@@ -16,15 +16,15 @@ import math
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, replace
-from itertools import product
 from typing import TYPE_CHECKING, Any
 
-from kentrobar.core.pieces.body import KGCM2, Body
+from kentrobar.core.pieces.body import KGCM2
 from kentrobar.core.quantities import FIGURES
 
-from .loads import Changes, Check, Loads, all_loads, forms_of, lighten
+from .loads import Changes, Check, Loads, all_loads, exchanges, forms_of
 from .programme import sums_of
 from .relaxed import Relaxed, Together
+from .target_table import EDGE, OUT_G, cells_of, grams_needed, middle_of, targets_between
 
 if TYPE_CHECKING:
     import numpy as np
@@ -48,11 +48,16 @@ NEARLY_G = 2.0
 """Frames that need less have a list of their own, of lighter loads and finer: they hold the others
 where they are."""
 MOST_CELLS = 4_000_000
-"""Cells of all tables of a grid; above that, the grid before it stands."""
-OUT_G = 1e4
-"""Grams that a frame which cannot follow counts as: fewer frames out come first."""
-EDGE = 1e-9
-"""Share of a step, or amount of a figure, by which rounding may put something outside."""
+"""Cells of all tables of a grid, or of one about a target; above that, the grid before it stands.
+"""
+FINER = (1, 2, 4)
+"""Times the last grid's steps of those laid about a target to refine it."""
+NEAR_STEPS = 8
+"""Steps to each side of a target that such a grid reaches."""
+EXCHANGE_G = 0.2
+"""Grams by which a load may be heavier than a frame's lightest to be tried with the others'."""
+EXCHANGE_TOLS = 1.6
+"""Tolerances about a target within which such loads are kept."""
 EDGE_G = 1e-3
 """Grams below which two targets cost the same."""
 FAR_MM = 8.0
@@ -175,10 +180,8 @@ class TargetGrid:
         best, bound, place = math.inf, -math.inf, (low + high) / 2
         for level in self._levels(tol):
             step = self.usual / level
-            axes = [_targets(*one) for one in zip(low, high, step, strict=True)]
-            cells = math.prod(
-                len(one) + 2 * near / s for one, near, s in zip(axes, tol, step, strict=True)
-            )
+            axes = [targets_between(*one) for one in zip(low, high, step, strict=True)]
+            cells = cells_of(axes, tol, step)
             if cells * len(self.reachable) > MOST_CELLS and best < math.inf:
                 break
             self.check()
@@ -187,7 +190,7 @@ class TargetGrid:
             inside = self._totals(axes, tol)
             least = float(inside.min())
             if least < best:
-                best, place = least, _middle(axes, inside <= least + EDGE_G)
+                best, place = least, middle_of(axes, inside <= least + EDGE_G)
             wide = self._totals(axes, tol + half)
             bound = max(bound, float(wide.min()))
             if bound >= OUT_G and best >= OUT_G:
@@ -225,33 +228,55 @@ class TargetGrid:
             off = abs(one.figures - target[:, None])
             yield np.flatnonzero((off <= tol[:, None] + EDGE).all(axis=0))
 
-    def polished(self, met: Meeting, set_: Together) -> tuple[TargetGrid, Meeting]:
-        """Where loads were left out, with lighter ones for this target found by exchanges."""
-        import numpy as np
-
+    def refined(self, met: Meeting, set_: Together) -> tuple[TargetGrid, Meeting]:
+        """Where loads were left out: with those that differ from the lightest in two sites, on
+        finer grids about the target, as long as that saves grams."""
         if self.is_complete or met.out:
             return self, met
-        found, moved = copy(self), 0.0
+        import numpy as np
+
+        tol = np.array([set_.tolerances[name] for name in self.names])
+        *_, finest = self._levels(tol)
+        levels = [finest * finer for finer in FINER]
+        free = (-math.inf, math.inf)
+        held = np.array([set_.held.get(name, free) for name in self.names])
+        tried = self._with_exchanges(met.target, set_)
+        while levels:
+            step = self.usual / levels[0]
+            low = np.maximum(met.target - NEAR_STEPS * step, held[:, 0])
+            high = np.minimum(met.target + NEAR_STEPS * step, held[:, 1])
+            axes = [targets_between(*one) for one in zip(low, high, step, strict=True)]
+            if cells_of(axes, tol, step) > MOST_CELLS:
+                break
+            grams = tried._totals(axes, tol)
+            fewest = float(grams.min())
+            if fewest < met.moved_g - EDGE_G:
+                met = replace(met, target=middle_of(axes, grams <= fewest + EDGE_G), moved_g=fewest)
+                tried = tried._with_exchanges(met.target, set_)
+            else:
+                levels.pop(0)
+        return tried, met
+
+    def _with_exchanges(self, target: Table, set_: Together) -> TargetGrid:
+        """About a target, with the loads that differ in two sites from each frame's lightest."""
+        import numpy as np
+
+        found, tol = copy(self), np.array([set_.tolerances[name] for name in self.names])
         found.reachable = []
-        inside = self.inside(met.target, set_.tolerances)
-        tol = np.array([set_.tolerances[name] for name in self.names])[:, None] + EDGE
+        inside = self.inside(target, set_.tolerances)
         for body, ways, one, columns in zip(
             set_.bodies, set_.ways, self.reachable, inside, strict=True
         ):
             self.check()
-
-            def is_inside(loads: Loads, body: Body = body) -> Whole:
-                off = abs(loads.figures(body, self.names, self.axis) - met.target[:, None])
-                return np.flatnonzero((off <= tol).all(axis=0))
-
             start = one.loads.chosen(int(columns[one.loads.grams[columns].argmin()]))
-            lighter = lighten(ways, start, is_inside, set_.most_cuts) if start else None
-            if lighter is not None:
-                loads = one.loads.with_one(lighter)
-                one = Reachable(loads, loads.figures(body, self.names, self.axis))
-            moved += float(lighter.grams[0]) if lighter is not None else 0.0
-            found.reachable.append(one)
-        return found, replace(met, moved_g=moved)
+            more = exchanges(ways, start, EXCHANGE_G, set_.most_cuts) if start else ()
+            near = []
+            for loads in (one.loads, *more):
+                off = abs(loads.figures(body, self.names, self.axis) - target[:, None])
+                near.append(loads.only((off <= EXCHANGE_TOLS * tol[:, None]).all(axis=0)))
+            whole = near[0].and_more(near[1:])
+            found.reachable.append(Reachable(whole, whole.figures(body, self.names, self.axis)))
+        return found
 
     def _totals(self, axes: Sequence[Table], tol: Table) -> Table:
         """The fewest grams of all frames together for every target."""
@@ -259,77 +284,6 @@ class TargetGrid:
 
         totals: Any = np.zeros(tuple(map(len, axes)), np.float32)
         for one in self.reachable:
-            totals += _needed(one, axes, tol)
+            totals += grams_needed(one.figures, one.loads.grams, axes, tol)
         found: Table = totals
         return found
-
-
-def _targets(low: float, high: float, step: float) -> Table:
-    """The whole multiples of a step between two ends; the middle where there is none."""
-    import numpy as np
-
-    first, last = math.ceil(low / step - EDGE), math.floor(high / step + EDGE)
-    if first > last or high - low < EDGE:
-        return np.array([(low + high) / 2])
-    return np.arange(first, last + 1) * step
-
-
-def _middle(axes: Sequence[Table], which: Any) -> Table:
-    """Of some targets the one nearest to the middle of them all."""
-    import numpy as np
-
-    there = np.argwhere(which)
-    nearest = there[((there - there.mean(axis=0)) ** 2).sum(axis=1).argmin()]
-    return np.array([one[i] for one, i in zip(axes, nearest, strict=True)])
-
-
-def _needed(one: Reachable, axes: Sequence[Table], tol: Table) -> Table:
-    """The fewest grams one frame needs for every target: (targets of each figure)."""
-    import numpy as np
-
-    ends = np.array([[targets[0], targets[-1]] for targets in axes])
-    low, high = ends[:, 0] - tol - EDGE, ends[:, 1] + tol + EDGE
-    there = ((one.figures >= low[:, None]) & (one.figures <= high[:, None])).all(axis=0)
-    grams = one.loads.grams[there]
-    starts, widths = [], []
-    for figures, targets, near in zip(one.figures[:, there], axes, tol, strict=True):
-        step = targets[1] - targets[0] if len(targets) > 1 else 1.0
-        first = np.ceil((figures - near - targets[0]) / step - EDGE).astype(int)
-        last = np.floor((figures + near - targets[0]) / step + EDGE).astype(int)
-        if len(targets) == 1:
-            first, last = 0 * first, 0 * last
-        starts.append(first)
-        widths.append(last - first + 1)
-    counts = [len(targets) for targets in axes]
-    found = np.full(counts, OUT_G, np.float32)
-    if not len(grams):
-        return found
-    at, wide = np.array(starts), np.array(widths)
-    # Boxes on a grid are of one width or the next in each figure: each kind is spread by itself.
-    for widths_here in product(*(range(max(row.min(), 1), row.max() + 1) for row in wide)):
-        these = (wide == np.array(widths_here)[:, None]).all(axis=0)
-        if not these.any():
-            continue
-        shape = [n + width - 1 for n, width in zip(counts, widths_here, strict=True)]
-        table = np.full(shape, OUT_G, np.float32)
-        corner = at[:, these] + np.array(widths_here)[:, None] - 1
-        corner = np.maximum(corner, 0)
-        # The lightest is written last, and stays.
-        order = np.argsort(-grams[these], kind="stable")
-        table[tuple(corner[:, order])] = grams[these][order]
-        for axis, width in enumerate(widths_here):
-            table = _moving_least(table, axis, int(width))
-        found = np.minimum(found, table)
-    return found
-
-
-def _moving_least(table: Any, axis: int, width: int) -> Any:
-    """The least of every ``width`` cells in a row along an axis; so many fewer cells are left."""
-    import numpy as np
-
-    table, done = np.moveaxis(table, axis, 0), 1
-    while done < width:
-        step = min(done, width - done)
-        table = np.minimum(table[:-step], table[step:])
-        done += step
-    return np.moveaxis(table, 0, axis)

@@ -125,7 +125,7 @@ class SetSearch:
             if met.out and not met.is_proven and self.margin < MARGINS[-1]:
                 self.margin, self._grid = MARGINS[-1], None
                 met = self.meeting(self.frames.target)
-            grid, met = self.grid_of(self.frames.target).polished(
+            grid, met = self.grid_of(self.frames.target).refined(
                 met, self._together(self.tolerances)
             )
         except SearchStoppedError:
