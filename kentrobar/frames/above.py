@@ -6,9 +6,11 @@ one place, when the application starts.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+from kentrobar.core.frame.targets import Target
 
 if TYPE_CHECKING:
     from django.db.models import QuerySet
@@ -32,6 +34,15 @@ class Spoken:
 
 
 @dataclass(frozen=True, slots=True)
+class SetTargets:
+    """What the other frames of a set leave a plan to aim at: ``href`` of the set, a target for each
+    figure it decides."""
+
+    href: str
+    targets: Mapping[str, Target]
+
+
+@dataclass(frozen=True, slots=True)
 class RoomsAbove:
     """The functions of the rooms above.
 
@@ -39,6 +50,7 @@ class RoomsAbove:
         counted: frames annotated with ``plan_count``. wants_twist: whether a frame's plans need its
             twist weight. products: what is on the shelf by the piece. spoken: what was asked for at
             the counter. fittings: what was signed off for frames, each with the key of its frame.
+        set_targets: what the set of a plan decides; None where it decides nothing.
     """
 
     counted: Callable[[QuerySet[Frame]], QuerySet[Frame]]
@@ -46,6 +58,7 @@ class RoomsAbove:
     products: Callable[[], list[Product]]
     spoken: Callable[[Frame], Spoken | None]
     fittings: Callable[[Collection[int]], Iterable[tuple[int, Fitting]]]
+    set_targets: Callable[[Any], SetTargets | None]
 
 
 _rooms: list[RoomsAbove] = []

@@ -10,7 +10,7 @@ from functools import cached_property
 
 from kentrobar.core.frame.notices import Notice, notices
 from kentrobar.core.frame.predict import LadenFrame, Prediction, body_after, predict
-from kentrobar.core.frame.targets import Level, level
+from kentrobar.core.frame.targets import Level, Target, level
 from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import nominal
@@ -30,7 +30,8 @@ from kentrobar.core.reader import (
     the_reader,
 )
 from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit
-from kentrobar.frames import fitted
+from kentrobar.frames import above, fitted
+from kentrobar.frames.above import SetTargets
 from kentrobar.frames.choices import Condition
 from kentrobar.stock import shelf
 from kentrobar.ui.formatting import change_text, level_word
@@ -58,6 +59,8 @@ class FigureVial:
     """Its target as it stands in its box."""
     fault: str
     """What is wrong with that."""
+    set_href: str
+    """The set that decides it, where one does."""
     is_fresh: bool
     is_known: bool = True
     is_assumed: bool = False
@@ -215,6 +218,19 @@ class Board:
     # --- vials ---
 
     @cached_property
+    def by_set(self) -> SetTargets | None:
+        return above.rooms().set_targets(self.plan) if self.state.of_set else None
+
+    def target(self, name: str) -> Target | None:
+        """What a figure is to reach: what the plan's set leaves it, else its own target."""
+        decided = self.by_set.targets.get(name) if self.by_set else None
+        own: Target | None = getattr(self.state.targets, name)
+        return decided or own
+
+    def set_href(self, name: str) -> str:
+        return self.by_set.href if self.by_set and name in self.by_set.targets else ""
+
+    @cached_property
     def vials(self) -> list[FigureVial]:
         earlier = body_after(self.before.to_plan(self.outline)) if self.before else None
         return [self._vial(name, earlier) for name in READ]
@@ -227,7 +243,7 @@ class Board:
 
     def _vial(self, name: str, earlier: Body | None) -> FigureVial:
         prediction = self.prediction
-        target = getattr(self.state.targets, name)
+        target = self.target(name)
         is_known = self.twist_known or name != "twist_kgcm2"
         aim, fault = self._aim(name)
         if not is_known:
@@ -245,6 +261,7 @@ class Board:
                 level_word(name, free) if target else "",
                 aim,
                 fault,
+                self.set_href(name),
                 False,
                 False,
             )
@@ -272,6 +289,7 @@ class Board:
             word,
             aim,
             fault,
+            self.set_href(name),
             fresh,
             is_assumed=assumed,
         )
@@ -281,10 +299,11 @@ class Board:
         if self.target_form and self.target_form.name == name:
             faults = self.target_form.errors.get("target")
             return str(self.target_form["target"].value() or ""), str(faults[0]) if faults else ""
-        target = getattr(self.state.targets, name)
+        target = self.target(name)
         if target is None:
             return "", ""
-        return TargetForm(name, self.state, self.outline).text(), ""
+        decided = self.by_set.targets.get(name) if self.by_set else None
+        return TargetForm(name, self.state, self.outline, by_set=decided).text(), ""
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figure(name, earlier, self.axis)

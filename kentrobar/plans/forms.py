@@ -364,10 +364,18 @@ class TargetForm(forms.Form):
 
     target = forms.CharField(required=False, max_length=60)
 
-    def __init__(self, name: str, state: PlanState, outline: Outline, data: Any = None) -> None:
-        self.name, self.state, self.outline = name, state, outline
+    def __init__(
+        self,
+        name: str,
+        state: PlanState,
+        outline: Outline,
+        data: Any = None,
+        by_set: Target | None = None,
+    ) -> None:
+        """``by_set``: what the plan's set decides of this figure."""
+        self.name, self.state, self.outline, self.by_set = name, state, outline, by_set
         self.axis = the_reader().axis_mm(outline.kind)
-        self.old: Target | None = getattr(state.targets, name)
+        self.old: Target | None = by_set or getattr(state.targets, name)
         super().__init__(
             data, initial={"target": self.text()}, prefix=name, auto_id=f"target-{name}"
         )
@@ -386,6 +394,11 @@ class TargetForm(forms.Form):
 
     def clean_target(self) -> Target | None:
         text = self.cleaned_data["target"].strip()
+        if self.by_set is not None:
+            raise forms.ValidationError(
+                "The other frames of the set decide this target: change the tolerance or the"
+                " target on the Set page."
+            )
         if not text:
             return None
         if text == self.text():

@@ -116,6 +116,7 @@ def _vial(board: Board, vial: FigureVial) -> Region:
     aim = drawn(
         "plans/board/target.html", name=vial.name, label=vial.label, plan=board.plan.pk,
         value=vial.aim, is_known=vial.is_known, has_fault=bool(vial.fault), hidden=HIDDEN,
+        set_href=vial.set_href,
     )  # fmt: skip
     key = f"vial-{vial.name}"
     return Region(key, (

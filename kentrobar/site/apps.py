@@ -12,6 +12,7 @@ class SiteConfig(AppConfig):
         from kentrobar.stock import shelf
         from kentrobar.workshop import thread
         from kentrobar.workshop.fitted import fittings
+        from kentrobar.workshop.sets.band import set_targets
 
         above.register(
             above.RoomsAbove(
@@ -20,5 +21,6 @@ class SiteConfig(AppConfig):
                 products=shelf.by_the_piece,
                 spoken=thread.spoken,
                 fittings=fittings,
+                set_targets=set_targets,
             )
         )

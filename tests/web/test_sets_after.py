@@ -186,6 +186,14 @@ def test_a_set_judged_by_its_spread_is_judged_so_everywhere(bench, pair):
     assert not any(row.is_missed for row in rows.values())
     assert "its target" not in said(bench.get(f"/jobs/{job.pk}/"))
     assert job.steps.get(kind="after").status == "done"
+    # The plan aims at what the other leaves it, 1.1 g to either side, not at its half of that.
+    plan = Plan.objects.get(frame__serial="no. 07")
+    page = bench.get(plan.get_absolute_url())
+    vial = next(one for one in page.context["board"].vials if one.name == "mass_g")
+    assert (vial.aim, vial.set_href) == ("318.49 ± 1.1 g", f"/sets/{match.pk}/")
+    refused = bench.post(f"/plans/{plan.pk}/target/mass_g/", {"mass_g-target": "330"})
+    assert refused.status_code == 422
+    assert "change the tolerance or the target on the Set page" in said(refused)
     # Another tenth apart, and the one that is read is out everywhere.
     read_after(bench, pair, {"mass_g": "319.7"}, {}, confirm="on")
     rows, apart = board(bench)

@@ -247,10 +247,11 @@ def exchanges(
         keep = grams + a.grams[:, None] + b.grams <= most_g
         if most_cuts:
             keep &= cuts + a.cuts[:, None] + b.cuts <= most_cuts
-        i, j = np.nonzero(keep)
-        choices = [np.repeat(load.choice, len(i), axis=1) for load in rest]
+        mine, theirs = np.nonzero(keep)
+        choices = [np.repeat(load.choice, len(mine), axis=1) for load in rest]
         yield Loads(
-            sum((load.sums for load in rest), a.sums[:, i] + b.sums[:, j]),
-            grams + a.grams[i] + b.grams[j], cuts + a.cuts[i] + b.cuts[j],
-            np.vstack([*choices, a.choice[:, i], b.choice[:, j]]), False,
+            sum((load.sums for load in rest), a.sums[:, mine] + b.sums[:, theirs]),
+            grams + a.grams[mine] + b.grams[theirs],
+            cuts + a.cuts[mine] + b.cuts[theirs],
+            np.vstack([*choices, a.choice[:, mine], b.choice[:, theirs]]), False,
         )  # fmt: skip

@@ -32,7 +32,7 @@ def targets_between(low: float, high: float, step: float) -> Table:
 def cells_of(axes: Sequence[Table], tol: Table, step: Table) -> float:
     """Cells of the table that boxes so wide are written into."""
     return math.prod(
-        len(one) + 2 * near / wide for one, near, wide in zip(axes, tol, step, strict=True)
+        len(one) + 2 * float(near / wide) for one, near, wide in zip(axes, tol, step, strict=True)
     )
 
 

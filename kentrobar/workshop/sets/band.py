@@ -13,10 +13,12 @@ from dataclasses import replace
 from typing import Any
 
 from kentrobar.core.frame.predict import Measured, predict
+from kentrobar.core.frame.targets import Target
 from kentrobar.core.numbers import nominal
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.quantities import FIGURES, NEEDED, READ, figure
 from kentrobar.core.recipes.brief import Goal, plain_body
+from kentrobar.frames.above import SetTargets
 from kentrobar.frames.figures import Figures
 from kentrobar.frames.fitted import brought
 from kentrobar.frames.models import Frame
@@ -32,23 +34,45 @@ SEEN = 0.005
 def targets_of(plan: Plan) -> dict[str, Goal]:
     """What a plan aims at; of a set judged by how far frames lie apart, whatever leaves this one
     near enough to all others as they are read, or are predicted where they were not read yet."""
-    state = plan.state()
-    own = of_targets(state.targets)
-    match = Match.objects.filter(pk=state.of_set or 0, removed_at=None).first()
+    own = of_targets(plan.state().targets)
+    match = _judged_by_spread(plan)
+    return own if match is None else own | _bands(plan, match)
+
+
+def set_targets(plan: Plan) -> SetTargets | None:
+    """The figures of a plan that its set decides, of those a plan has targets of."""
+    match = _judged_by_spread(plan)
+    if match is None:
+        return None
+    targets = {
+        name: Target(goal.value, goal.tol, goal.axis_mm)
+        for name, goal in _bands(plan, match).items()
+        if name in READ and goal.value is not None
+    }
+    return SetTargets(match.get_absolute_url(), targets)
+
+
+def _judged_by_spread(plan: Plan) -> Match | None:
+    match = Match.objects.filter(pk=plan.state().of_set or 0, removed_at=None).first()
     if match is None or match.content.get("judged", "distance") != "spread":
-        return own
+        return None
+    return match
+
+
+def _bands(plan: Plan, match: Match) -> dict[str, Goal]:
+    """What leaves a plan's frame near enough to all others, of each figure with a tolerance."""
+    state = plan.state()
     allowed: Mapping[str, float] = match.content.get("tolerances", {})
     others = [one for one in match.at_hand() if one.pk != plan.frame_id]
-    axis = state.measured.axis_mm
-    if "swing_kgcm2" in own and own["swing_kgcm2"].axis_mm is not None:
-        axis = own["swing_kgcm2"].axis_mm
+    swing = state.targets.swing_kgcm2
+    axis = state.measured.axis_mm if swing is None else swing.about(state.measured.axis_mm)
     there = [now_of(one, match.pk, axis) for one in others]
-    aims = dict(own)
+    found = {}
     for name, tol in allowed.items():
-        found = _band(tol, [one[name] for one in there if name in one])
-        if found is not None:
-            aims[name] = replace(found, axis_mm=axis if name == "swing_kgcm2" else None)
-    return aims
+        band = _band(tol, [one[name] for one in there if name in one])
+        if band is not None:
+            found[name] = replace(band, axis_mm=axis if name == "swing_kgcm2" else None)
+    return found
 
 
 def _band(allowed: float, others: Sequence[float]) -> Goal | None:
