@@ -3,7 +3,7 @@ it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any, Protocol
 
@@ -365,7 +365,7 @@ def opened(
     if opening.kind == "target":
         other = others.get(opening.name)
         return replace(asked, goals=dict(other.given()) if other else asked.goals)
-    return replace(asked, **brought_in(asked, opening, sites))
+    return replace(asked, **brought_in(asked, opening.names, sites))
 
 
 class Choices(Protocol):
@@ -379,12 +379,12 @@ class Choices(Protocol):
     def parts(self) -> tuple[str, ...]: ...
 
 
-def brought_in(asked: Choices, opening: KeptOpening, sites: Mapping[str, Site]) -> dict[str, Any]:
-    """The choices of a wish or a set, with those an opening names."""
+def brought_in(asked: Choices, names: Iterable[str], sites: Mapping[str, Site]) -> dict[str, Any]:
+    """The choices of a wish or a set, with sites, materials and parts of these names."""
     keys = {site.name: key for key, site in sites.items()}
     shelf = set(on_shelf())
     found = {"sites": asked.sites, "materials": asked.materials, "parts": asked.parts}
-    for name in opening.name.split("; "):
+    for name in names:
         kind = "sites" if name in keys else "materials" if name in shelf else "parts"
         found[kind] = (*found[kind], keys.get(name, name))
     return found

@@ -65,6 +65,11 @@ class KeptOpening:
     text: str
     to: float | None = None
 
+    @property
+    def names(self) -> list[str]:
+        """Of what it brings in."""
+        return self.name.split("; ")
+
     @classmethod
     def read(cls, document: Mapping[str, Any]) -> KeptOpening:
         text = _said(document, "text")

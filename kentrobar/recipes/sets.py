@@ -25,7 +25,7 @@ from kentrobar.frames.models import Frame
 from kentrobar.measuring.models import Use
 from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
-from kentrobar.plans.state import PlanState, with_ids
+from kentrobar.plans.state import with_ids
 from kentrobar.shop.models import Settings
 
 from .asked import USUAL_MATERIALS, brought_in, materials_of, parts_of
@@ -228,10 +228,17 @@ def _shared_u(found: Sequence[MatchFrame]) -> dict[int, dict[str, dict[str, floa
     return shared
 
 
-def set_of_plan(state: PlanState) -> AskedSet | None:
-    """What was asked of the set a plan was made for; None for a plan of no set."""
-    match = Match.objects.filter(pk=state.of_set or 0, removed_at=None).first()
-    return AskedSet.parse(match.content, "") if match and match.content else None
+def set_of_plan(plan: Plan) -> AskedSet | None:
+    """What was asked of the set a plan was made for, with what its search brought in; None for a
+    plan of no set."""
+    match = Match.objects.filter(pk=plan.state().of_set or 0, removed_at=None).first()
+    if match is None or not match.content:
+        return None
+    asked, found = AskedSet.parse(match.content, ""), match.found
+    if found is None or not found.also:
+        return asked
+    sites = sites_of(plan.frame.outline(), asked.places)
+    return replace(asked, **brought_in(asked, found.also, sites))
 
 
 def limited_by_set(own: Limited, asked: AskedSet | None) -> Limited:
@@ -246,7 +253,7 @@ def opened(asked: AskedSet, opening: KeptOpening, outline: Outline) -> AskedSet:
     """The set with what an opening names allowed: a tolerance, a site, a material, a part off."""
     if opening.kind == "tolerance" and opening.to is not None:
         return replace(asked, tolerances={**asked.tolerances, opening.name: opening.to})
-    return replace(asked, **brought_in(asked, opening, sites_of(outline, asked.places)))
+    return replace(asked, **brought_in(asked, opening.names, sites_of(outline, asked.places)))
 
 
 def matched(frames: FrameSet, found: Sequence[MatchFrame], watch: Watch) -> dict[str, Any]:

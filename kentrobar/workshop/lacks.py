@@ -295,7 +295,7 @@ def _after(frame: Frame, signed: list[Sheet]) -> Iterator[MissingStep]:
 def _outside(frame: Frame, plan: Plan) -> Iterator[MissingStep]:
     """Targets of a plan that the frame, as read now in the plan's condition, is outside of."""
     state = plan.state()
-    of_set = set_of_plan(state)
+    of_set = set_of_plan(plan)
     if of_set and frame.pk in of_set.accepted:
         return  # taken as near as it came
     now = frame.figures_in(state.condition)

@@ -162,7 +162,7 @@ def _sites(
 ) -> tuple[tuple[Site, ...], tuple[Site, ...]]:
     """(where the plan put something, elsewhere): what lies there already is made longer before
     anything is laid elsewhere, and further than usual where nobody set a limit."""
-    limited = limited_by_set(Limited.of(plan.frame), set_of_plan(plan.state()))
+    limited = limited_by_set(Limited.of(plan.frame), set_of_plan(plan))
     used: list[Site] = []
     unused: list[Site] = []
     for key, site in limited.sites(outline).items():

@@ -226,6 +226,8 @@ def test_where_nobody_chose_the_search_brings_in_what_the_set_needs(bench, db):
     (also,) = match.answer["also"]
     assert also in {piece["material"] for piece in match.answer["frames"][0]["pieces"]}
     assert f"with {also} as well they can" in said(answer)
+    bench.post(f"/sets/{match.pk}/plans/", {"run": match.run})
+    assert also in set_of_plan(Plan.objects.first()).materials, "what is left to do may use it"
     ask(bench, match, sites=["sides", "tip"], **swing)
     assert match.answer["status"] == "nearest"
     assert match.found.openings[0].name == also
@@ -381,7 +383,7 @@ def test_a_whole_set_keeps_out_of_sight_with_its_bumpers_on(bench, match, frames
     bench.post(f"{match.get_absolute_url()}plans/", {"run": match.run})
     plan = Plan.objects.get(frame=frames[1])
     assert plan.state().of_set == match.pk
-    limited = limited_by_set(Limited.of(frames[1]), set_of_plan(plan.state()))
+    limited = limited_by_set(Limited.of(frames[1]), set_of_plan(plan))
     assert (limited.hidden_only, limited.bumper_stays) == (True, True), "for what is left to do"
 
 

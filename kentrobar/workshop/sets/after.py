@@ -136,7 +136,7 @@ def _correction(row: Row) -> Correction:
     bases = [one for one in asking.bases(frame) if not one.is_plan]
     base = next((one for one in bases if one.state.condition == row.condition), bases[0])
     asked = Asked(goals=targets_of(plan), sites=FRAME_KINDS[frame.kind].wish_sites, base=base.key)
-    of_set = set_of_plan(plan.state())
+    of_set = set_of_plan(plan)
     if of_set:
         kit = {name: getattr(of_set, name) for name in ("sites", "places", "materials")}
         asked = replace(asked, **kit)
