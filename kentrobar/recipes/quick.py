@@ -25,7 +25,7 @@ from kentrobar.core.pieces.cutting import cut_text
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.reader import axis_text, digits, in_points, percent_of_length, the_reader
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.recipes.quick import MOST_LAYERS, QuickSetUp, quick_set_ups, sharper
+from kentrobar.core.recipes.quick import MOST_LAYERS, QuickSetUp, next_reading, quick_set_ups
 from kentrobar.core.units import Typed
 from kentrobar.core.words.amounts import Amount, told
 from kentrobar.frames.choices import Condition, Quantity
@@ -234,7 +234,7 @@ def _rows(form: QuickForm) -> list[QuickRow]:
         said = [
             tell(at, outline.length_mm) for of, tell in ways.items() if of != the_reader().balance
         ]
-        next_one = sharper(outline, known, form.read_at_mm, one, axis)
+        next_one = next_reading(outline, known, form.read_at_mm, one, axis)
         measure = (
             f"read the {FIGURES[next_one.figure].label}: swing weight ± {digits(next_one.u_now, 2)}"
             f" becomes ± {digits(next_one.u_then, 2)}"

@@ -7,7 +7,7 @@ from kentrobar.core.numbers import nominal, ufloat, uncertainty
 from kentrobar.core.pieces.body import NOTHING
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.recipes.player_words import WISHES
-from kentrobar.core.recipes.quick import quick_set_ups, sharper
+from kentrobar.core.recipes.quick import next_reading, quick_set_ups
 
 from .frames import SHOAL, TERN
 
@@ -64,11 +64,11 @@ def test_what_is_assumed_is_carried_as_its_uncertainty():
 
 
 def test_the_easiest_reading_that_halves_it_is_named():
-    found = sharper(TERN, MASS, 100, set_ups()[0])
+    found = next_reading(TERN, MASS, 100, set_ups()[0])
     assert (found.figure, round(found.u_now), round(found.u_then, 1)) == ("balance_mm", 13, 5.6)
     beside = MASS | {"balance_mm": WHOLE["balance_mm"]}
-    assert sharper(TERN, beside, 100, set_ups(beside)[0]).figure == "swing_kgcm2"
-    assert sharper(TERN, WHOLE, 100, set_ups(WHOLE)[0]) is None
+    assert next_reading(TERN, beside, 100, set_ups(beside)[0]).figure == "swing_kgcm2"
+    assert next_reading(TERN, WHOLE, 100, set_ups(WHOLE)[0]) is None
 
 
 @pytest.mark.parametrize(

@@ -197,10 +197,10 @@ def test_misses_are_about_the_axis_of_each_target():
 def test_what_to_read_next_is_never_twist_and_places_read_as_a_phrase():
     known = {"mass_g": ufloat(300.0, 0.3, "mass_g")}
     set_up = quick.quick_set_ups(TERN, typical(TERN, known, 100), 100, 40.0, None)[0]
-    found = quick.sharper(TERN, known, 100, set_up)
+    found = quick.next_reading(TERN, known, 100, set_up)
     assert found.figure == "balance_mm"
     whole = known | {"balance_mm": ufloat(325.0, 0.3), "swing_kgcm2": ufloat(300.0, 0.4)}
-    assert quick.sharper(TERN, whole, 100, set_up) is None
+    assert quick.next_reading(TERN, whole, 100, set_up) is None
     both = quick.quick_set_ups(TERN, typical(TERN, known, 100), 100, 5.0, None)[-1]
     first, second = both.name.split(" and ")
     assert (first[0].isupper(), second[0].islower()) == (True, True)

@@ -32,7 +32,7 @@ and nothing put on anywhere would ever come first."""
 
 
 @dataclass(frozen=True, slots=True)
-class Sharper:
+class NextReading:
     """A figure worth reading: what one standard uncertainty of the swing weight falls to."""
 
     figure: str
@@ -123,10 +123,10 @@ def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -
     )
 
 
-def sharper(
+def next_reading(
     outline: Outline, known: Mapping[str, Number], read_at_mm: float, set_up: QuickSetUp,
     axis_mm: float | None = None,
-) -> Sharper | None:  # fmt: skip
+) -> NextReading | None:  # fmt: skip
     """What to read next for the sake of this set-up's swing weight about ``axis_mm``: the easiest
     reading that halves its ±, else the one that helps most; None where none helps.
 
@@ -135,7 +135,7 @@ def sharper(
     """
     axis_mm = read_at_mm if axis_mm is None else axis_mm
     u_now = uncertainty(set_up.after["swing_kgcm2"]) or 0.0
-    found: list[Sharper] = []
+    found: list[NextReading] = []
     usual = typical(outline, known, read_at_mm)
     for name in READ:
         if name in known or name == "twist_kgcm2":
@@ -143,7 +143,7 @@ def sharper(
         as_read = ufloat(nominal(getattr(usual, name)), FIGURES[name].least_u, name)
         then = typical(outline, {**known, name: as_read}, read_at_mm)
         after: Body = predict(LadenFrame(frame=outline, measured=then, pieces=set_up.pieces)).after
-        found.append(Sharper(name, u_now, uncertainty(after.swing_kgcm2(axis_mm)) or 0.0))
+        found.append(NextReading(name, u_now, uncertainty(after.swing_kgcm2(axis_mm)) or 0.0))
     found = [one for one in found if one.u_then <= HELPS * one.u_now]
     halving = (one for one in found if one.u_then <= one.u_now / 2)
     return next(halving, min(found, key=lambda one: one.u_then, default=None))
