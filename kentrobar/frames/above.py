@@ -7,7 +7,7 @@ one place, when the application starts.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from kentrobar.core.frame.targets import Target
@@ -38,8 +38,8 @@ class SetTargets:
     """What the other frames of a set leave a plan to aim at: ``href`` of the set, a target for each
     figure it decides."""
 
-    href: str
-    targets: Mapping[str, Target]
+    href: str = ""
+    targets: Mapping[str, Target] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +50,7 @@ class RoomsAbove:
         counted: frames annotated with ``plan_count``. wants_twist: whether a frame's plans need its
             twist weight. products: what is on the shelf by the piece. spoken: what was asked for at
             the counter. fittings: what was signed off for frames, each with the key of its frame.
-        set_targets: what the set of a plan decides; None where it decides nothing.
+        set_targets: what the set of a plan decides, if anything.
     """
 
     counted: Callable[[QuerySet[Frame]], QuerySet[Frame]]
@@ -58,7 +58,7 @@ class RoomsAbove:
     products: Callable[[], list[Product]]
     spoken: Callable[[Frame], Spoken | None]
     fittings: Callable[[Collection[int]], Iterable[tuple[int, Fitting]]]
-    set_targets: Callable[[Any], SetTargets | None]
+    set_targets: Callable[[Any], SetTargets]
 
 
 _rooms: list[RoomsAbove] = []

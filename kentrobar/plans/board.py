@@ -218,17 +218,16 @@ class Board:
     # --- vials ---
 
     @cached_property
-    def by_set(self) -> SetTargets | None:
-        return above.rooms().set_targets(self.plan) if self.state.of_set else None
+    def by_set(self) -> SetTargets:
+        return above.rooms().set_targets(self.plan) if self.state.of_set else SetTargets()
 
     def target(self, name: str) -> Target | None:
         """What a figure is to reach: what the plan's set leaves it, else its own target."""
-        decided = self.by_set.targets.get(name) if self.by_set else None
         own: Target | None = getattr(self.state.targets, name)
-        return decided or own
+        return self.by_set.targets.get(name, own)
 
     def set_href(self, name: str) -> str:
-        return self.by_set.href if self.by_set and name in self.by_set.targets else ""
+        return self.by_set.href if name in self.by_set.targets else ""
 
     @cached_property
     def vials(self) -> list[FigureVial]:
@@ -302,8 +301,8 @@ class Board:
         target = self.target(name)
         if target is None:
             return "", ""
-        decided = self.by_set.targets.get(name) if self.by_set else None
-        return TargetForm(name, self.state, self.outline, by_set=decided).text(), ""
+        by_set = self.by_set.targets.get(name)
+        return TargetForm(name, self.state, self.outline, by_set=by_set).text(), ""
 
     def _moved(self, name: str, earlier: Body) -> bool:
         then = figure(name, earlier, self.axis)

@@ -148,10 +148,8 @@ def target(request: Request, pk: int, name: str) -> HttpResponse:
     plan = _plan(pk)
     state, outline = plan.state(), plan.frame.outline()
     pick = request.POST.get("pick")
-    by_set = _board(request, plan, state).by_set
-    form = TargetForm(
-        name, state, outline, request.POST, by_set.targets.get(name) if by_set else None
-    )
+    by_set = Board(plan, state, outline).by_set.targets.get(name)
+    form = TargetForm(name, state, outline, request.POST, by_set)
     if not form.is_valid():
         board = _board(request, plan, state, pick=pick, target_form=form)
         board.said, board.was_refused = first_fault(form, "target"), True

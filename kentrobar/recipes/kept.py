@@ -67,7 +67,7 @@ class KeptOpening:
 
     @property
     def names(self) -> list[str]:
-        """Of what it brings in."""
+        """Names of what it brings in."""
         return self.name.split("; ")
 
     @classmethod

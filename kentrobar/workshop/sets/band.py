@@ -39,11 +39,11 @@ def targets_of(plan: Plan) -> dict[str, Goal]:
     return own if match is None else own | _bands(plan, match)
 
 
-def set_targets(plan: Plan) -> SetTargets | None:
-    """The figures of a plan that its set decides, of those a plan has targets of."""
+def set_targets(plan: Plan) -> SetTargets:
+    """What the set of a plan decides, of the figures a plan can have a target for."""
     match = _judged_by_spread(plan)
     if match is None:
-        return None
+        return SetTargets()
     targets = {
         name: Target(goal.value, goal.tol, goal.axis_mm)
         for name, goal in _bands(plan, match).items()
