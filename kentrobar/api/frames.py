@@ -18,6 +18,7 @@ from kentrobar.core.numbers import nominal, uncertainty
 from kentrobar.frames import fitted
 from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.measuring.keeping import DoubtfulReadingError, keep_document
+from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.places import as_said, sites_of
 from kentrobar.ui.moments import done_at
 from kentrobar.ui.stale import seen
@@ -111,11 +112,11 @@ def change_frame(request: HttpRequest, key: Key, body: FrameChange) -> Any:
 def places(request: HttpRequest, key: Key, said: Text60 = "") -> Any:
     """Every place of a frame, usual, the shop's own and as ``said``, as sites of a brief."""
     frame = _found(key)
-    outline, holes = frame.outline(), frame.holes_mm
-    found = sites_of(outline, (), holes, frame.is_foam)
+    outline, access = frame.outline(), Limited.of(frame).access(frame.usual_condition())
+    found = sites_of(outline, (), access)
     if said:
         try:
-            found |= as_said(said, outline, holes, frame.is_foam)
+            found |= as_said(said, outline, access)
         except UnreadableError as error:
             raise ApiError(422, str(error), "said") from None
     return [{"key": one, "site": dump_site(site)} for one, site in found.items()]

@@ -9,11 +9,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
+from kentrobar.core.frame.condition import strings_in
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.cutting import wanted, wanted_of
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
+from kentrobar.core.pieces.sites import Access
 
 from .hand import Hand
 from .state import TARGETS, PlanState, new_id, with_ids
@@ -46,7 +48,8 @@ Edit = Callable[[PlanState, Outline, Posted, Hand], Done]
 def put(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     """Lay a new piece from the palette."""
     try:
-        piece = starters.start(posted.get("what", ""), outline, state.pieces)
+        access = Access(strings_in(outline, state.condition))
+        piece = starters.start(posted.get("what", ""), outline, state.pieces, access)
     except KeyError:
         raise EditError("There is no such piece for this frame.") from None
     piece = replace(hand.laid(piece), id=new_id({str(p.id) for p in state.pieces}))

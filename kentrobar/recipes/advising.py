@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.pieces.sites import Access
 from kentrobar.core.reader import fixed, length_number, the_reader
 from kentrobar.core.recipes import one_gram as grams_of
 from kentrobar.core.recipes.advice import Advice, advise
@@ -32,6 +33,7 @@ from . import asked as asking
 from . import hearing
 from .asked import Asked, Base
 from .hearing import LONGEST_SAID
+from .limited import Limited
 from .models import Wish
 from .places import PlaceBox, own_places, sites_of
 from .shown import begun
@@ -49,7 +51,7 @@ def advice(request: Request, pk: int) -> HttpResponse:
         # Nothing was ticked here yet: what was said at the counter was said once.
         keys = _keys(list(spoken.keys))
     base = asking.base(frame)
-    said, typed, place_fault = _place(frame, request.GET)
+    said, typed, place_fault = _place(frame, base, request.GET)
     given = _advice(frame, base, keys, style, typed)
     played = Striking.of(frame, base.measured.twist_kgcm2 is not None, style)
     context = {
@@ -98,7 +100,7 @@ def plan(request: Request, pk: int) -> HttpResponse:
     frame = _frame(pk)
     base = asking.base(frame)
     keys = _keys(request.POST.getlist("w"))
-    _, typed, _ = _place(frame, request.POST)
+    _, typed, _ = _place(frame, base, request.POST)
     given = _advice(frame, base, keys, _style(frame, request.POST), typed)
     chosen = next((one for one in given.patterns if one.key == request.POST.get("pattern")), None)
     if chosen is None:
@@ -127,8 +129,8 @@ def one_gram(request: Request, pk: int) -> HttpResponse:
         if not 0 < abs(grams) <= MOST_GRAMS:
             fault, grams = f"{text}: write up to {told('mass_g', MOST_GRAMS)}.", 1.0
     axis = the_reader().axis_mm(frame.kind)
-    said, typed, place_fault = _place(frame, request.GET)
-    sites = sites_of(outline, (), frame.holes_mm, frame.is_foam) | typed
+    said, typed, place_fault = _place(frame, base, request.GET)
+    sites = sites_of(outline, (), _access(frame, base)) | typed
     effects = grams_of.effects(outline, plain_body(base.measured), axis, grams, sites)
     context = {
         "frame": frame,
@@ -180,11 +182,15 @@ def _style(frame: Frame, asked: QueryDict) -> Style:
     return cast(Style, style) if style in Person.Style.values else ""
 
 
-def _place(frame: Frame, asked: QueryDict) -> tuple[str, dict[str, Site], str]:
+def _access(frame: Frame, base: Base) -> Access:
+    return Limited.of(frame).access(base.state.condition)
+
+
+def _place(frame: Frame, base: Base, asked: QueryDict) -> tuple[str, dict[str, Site], str]:
     """(what was typed as a place, the sites it names, what is wrong with it)."""
     said = asked.get("place", "").replace("\0", "")
     try:
-        typed = PlaceBox(frame.outline(), frame.holes_mm, frame.is_foam).clean(said)
+        typed = PlaceBox(frame.outline(), _access(frame, base)).clean(said)
     except ValidationError as error:
         return said, {}, error.messages[0]
     return said, typed[1] if typed else {}, ""
@@ -195,8 +201,9 @@ def _advice(
     typed: dict[str, Site] | None = None,
 ) -> Advice:  # fmt: skip
     axis, workshop = base.measured.axis_mm, Settings.load()
+    access = _access(frame, base)
     return advise(
         keys, frame.outline(), plain_body(base.measured), axis, workshop.noticed(),
         base.state.condition == "as-played", style, asking.first_tape(workshop),
-        own_places(frame.outline(), frame.holes_mm, frame.is_foam) | (typed or {}),
+        own_places(frame.outline(), access) | (typed or {}), access,
     )  # fmt: skip

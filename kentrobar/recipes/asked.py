@@ -220,8 +220,9 @@ def brief_of(
         limited: what may be done to it, as the frame itself allows where None.
     """
     outline = frame.outline()
-    sites = (limited or Limited.of(frame)).sites(outline, asked.places)
-    parts = parts_of(frame, base.state.condition)
+    condition = base.state.condition
+    sites = (limited or Limited.of(frame)).sites(outline, condition, asked.places)
+    parts = parts_of(frame, condition)
     materials = materials_of(workshop)
     body = base.measured.body()
     measured = replace(base.measured, axis_mm=axis_mm, swing_kgcm2=body.swing_kgcm2(axis_mm))

@@ -19,7 +19,7 @@ from kentrobar.core import units
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.kinds import Stroke
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.reader import axis_text, fixed, length_number, length_text, the_reader
 from kentrobar.core.recipes import feel as feeling
@@ -240,7 +240,8 @@ def _moves(of: FeelOf) -> list[dict[str, Any]]:
     """What some grams at each site are worth in the stroke, where the player hits, best first."""
     found = []
     for one in effects(of.outline, of.after, of.axis_mm, TRIED_G):
-        told = of.worth_of(of.after + body_of(one.piece, of.outline))
+        put_on = sum((body_of(piece, of.outline) for piece in one.pieces), NOTHING)
+        told = of.worth_of(of.after + put_on)
         found.append(
             {
                 "name": one.name,

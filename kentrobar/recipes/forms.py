@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import Any
 
 from django import forms
@@ -18,7 +19,17 @@ from kentrobar.core.io.wishes import UNREAD, read_goal, say_goal
 from kentrobar.core.numbers import nominal
 from kentrobar.core.quantities import FIGURES, figure, known, plain_figures
 from kentrobar.core.reader import length_number, the_reader
-from kentrobar.core.recipes.brief import Goal, PartSite, PlugSite, Site, StripSite, ThroatSite
+from kentrobar.core.recipes.brief import (
+    Goal,
+    PartSite,
+    PlugSite,
+    Site,
+    StripSite,
+    ThroatSite,
+    plain_body,
+)
+from kentrobar.core.recipes.site_words import site_words
+from kentrobar.core.words import Message
 from kentrobar.core.words.amounts import Amount, gap
 from kentrobar.ui.forms import choose, first_fault
 
@@ -46,10 +57,11 @@ class WishForm(KitForm):
     ) -> None:
         self.asked, self.limited, self.bases, self.outline = asked, limited, bases, outline
         self.axis = the_reader().axis_mm(outline.kind)
-        self.gather(limited.sites(outline, asked.places), parts)
+        condition = chosen_base(bases, asked.base).state.condition
+        self.gather(limited.sites(outline, condition, asked.places), parts)
         super().__init__(self._posted(data), auto_id="wish-%s", initial=self._initial())
         choose(self, "base", [(base.key, base.label) for base in bases])
-        self.fields["place"] = PlaceBox(outline, limited.holes_mm, limited.is_foam)
+        self.fields["place"] = PlaceBox(outline, limited.access(condition))
         self.offer()
         for name in FIGURES:
             self.fields[f"goal-{name}"] = forms.CharField(
@@ -101,6 +113,7 @@ class WishForm(KitForm):
             "priority": asked.priority,
             "hidden_only": self.limited.hidden_only,
             "bumper_stays": self.limited.bumper_stays,
+            "strings_out": self.limited.strings_out,
             "most": "" if asked.most_g is None else Amount("mass_g", asked.most_g).told(),
         }
         for name, goal in asked.goals.items():
@@ -250,7 +263,7 @@ class WishForm(KitForm):
         """What the frame allows now. Call after ``is_valid``."""
         flags = {name: self.cleaned_data[name] for name in FLAGS}
         wishes = {**self._out_of_sight(), **self.cleaned_data["site_wishes"]}
-        return Limited(wishes, **flags, is_foam=self.limited.is_foam)
+        return replace(self.limited, site_wishes=wishes, **flags)
 
     def _out_of_sight(self) -> dict[str, SiteWish]:
         """What was wished of sites that may not be used now: kept for when they may again."""
@@ -337,6 +350,12 @@ class WishForm(KitForm):
                 for box in ("most", "free")
             )
             yield SiteRow(key, site.name, key in on, most, free, self._usual(site))
+
+    def site_words(self) -> list[Message]:
+        """What is worth knowing of the places that are chosen."""
+        chosen = {key: site for key, site in self.all_sites.items() if key in self.sites_on}
+        body = plain_body(self.base_chosen.measured)
+        return list(site_words(chosen, self.outline, body, self.axis).values())
 
     def _usual(self, site: Site) -> str:
         """The longest strip there is taken where nothing is written."""

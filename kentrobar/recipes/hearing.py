@@ -51,13 +51,13 @@ class Chip:
 def heard_of(frame: Frame, base: Base, text: str) -> tuple[Heard, ...]:
     """What somebody said about this frame, clause by clause."""
     axis = the_reader().axis_mm(frame.kind)
-    limited = Limited.of(frame)
+    access = Limited.of(frame).access(base.state.condition)
 
     def named(name: str) -> dict[str, float] | None:
         return likeness.figures_of_named(name, frame, base.state.condition, axis)
 
     def places(said: str) -> Mapping[str, Site]:
-        return as_said(said, frame.outline(), limited.holes_mm, limited.is_foam)
+        return as_said(said, frame.outline(), access)
 
     return _heard(text, frame.outline(), base.measured, named, places)
 

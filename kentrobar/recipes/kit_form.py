@@ -28,6 +28,7 @@ class KitForm(forms.Form):
     priority = forms.ChoiceField(label="what comes first", choices=SCHOOLS)
     hidden_only = forms.BooleanField(label="hidden places only", required=False)
     bumper_stays = forms.BooleanField(label="the bumper stays on", required=False)
+    strings_out = forms.BooleanField(label="to be restrung", required=False)
 
     def gather(self, sites: Mapping[str, Site], parts: Sequence[PartSite]) -> None:
         """What there is to choose from. Call before the form is made."""

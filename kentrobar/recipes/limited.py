@@ -8,7 +8,9 @@ from typing import Any
 
 from django.utils import timezone
 
+from kentrobar.core.frame.condition import is_on
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.sites import Access
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import PlugSite, Site, StripSite
 from kentrobar.frames.models import Frame
@@ -27,17 +29,18 @@ class SiteWish:
     keep_out_mm: tuple[tuple[float, float], ...] = ()
 
 
-FLAGS = ("hidden_only", "bumper_stays")
+FLAGS = ("hidden_only", "bumper_stays", "strings_out")
 
 
 @dataclass(frozen=True, slots=True)
 class Limited:
     """What a frame itself allows: what is wished of its sites, whether only what nobody sees may be
-    put on, and whether the bumper guard stays where it is."""
+    put on, whether the bumper guard stays where it is, and whether the strings come out."""
 
     site_wishes: Mapping[str, SiteWish] = field(default_factory=dict)
     hidden_only: bool = False
     bumper_stays: bool = False
+    strings_out: bool = False
     is_foam: bool = False
     holes_mm: tuple[float, ...] = ()
     """Of the frame itself."""
@@ -70,9 +73,15 @@ class Limited:
             or (self.bumper_stays and kit.under_the_bumper(site, outline))
         )
 
-    def sites(self, outline: Outline, said: Iterable[str] = ()) -> dict[str, Site]:
-        """Every place that may be used, as limited; those somebody ``said`` among them."""
-        there = sites_of(outline, said, self.holes_mm, self.is_foam)
+    def access(self, condition: str) -> Access:
+        """What a hand can get at on the frame in a condition."""
+        strings_in = is_on("strings", condition) and not self.strings_out
+        return Access(strings_in, self.bumper_stays, self.is_foam, self.holes_mm)
+
+    def sites(self, outline: Outline, condition: str, said: Iterable[str] = ()) -> dict[str, Site]:
+        """Every place that may be used in a condition, as limited; those somebody ``said`` among
+        them."""
+        there = sites_of(outline, said, self.access(condition))
         found = {key: site for key, site in there.items() if self.allows(site, outline)}
         for key, wish in self.site_wishes.items():
             site = found.get(key)

@@ -3,7 +3,7 @@ those somebody typed as they say them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -16,6 +16,7 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.geometry.kinds import FRAME_KINDS, default_outline
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.places import LONGEST_NAME, read_places
+from kentrobar.core.pieces.sites import STRINGS_IN, Access
 from kentrobar.core.recipes.brief import Site
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.ui.looking import cached_per_request
@@ -31,16 +32,15 @@ TYPICAL_HOLES = tuple(20.0 * hole for hole in range(1, 20))
 def sites_of(
     outline: Outline,
     said: Iterable[str] = (),
-    holes_mm: Sequence[float] = (),
-    is_foam: bool = False,
+    access: Access = STRINGS_IN,
 ) -> dict[str, Site]:
     """Every place of a frame by its key: usual, the shop's own, as somebody ``said``. What this
     frame does not have is left out."""
-    found = usual_sites(outline, is_foam)
-    own = own_places(outline, holes_mm, is_foam)
+    found = usual_sites(outline, access)
+    own = own_places(outline, access)
     for text in said:
         try:
-            found |= as_said(text, outline, holes_mm, is_foam, own)
+            found |= as_said(text, outline, access, own)
         except UnreadableError:
             continue  # of a set, another frame has it
     return found | own
@@ -49,27 +49,24 @@ def sites_of(
 def as_said(
     text: str,
     outline: Outline,
-    holes_mm: Sequence[float] = (),
-    is_foam: bool = False,
+    access: Access = STRINGS_IN,
     own: dict[str, Site] | None = None,
 ) -> dict[str, Site]:
     """The places a text names. Raises UnreadableError."""
-    own = own_places(outline, holes_mm, is_foam) if own is None else own
+    own = own_places(outline, access) if own is None else own
     low = " ".join(text.lower().split())
     named = {key: site for key, site in own.items() if site.name.lower() == low}
-    return named or read_places(text, outline, holes_mm, is_foam)
+    return named or read_places(text, outline, access)
 
 
-def own_places(
-    outline: Outline, holes_mm: Sequence[float] = (), is_foam: bool = False
-) -> dict[str, Site]:
+def own_places(outline: Outline, access: Access = STRINGS_IN) -> dict[str, Site]:
     """The shop's own places, as this frame has them."""
     found: dict[str, Site] = {}
     for row in _rows():
         if row.kind != outline.kind:
             continue
         try:
-            sites = read_places(row.said, outline, holes_mm, is_foam)
+            sites = read_places(row.said, outline, access)
         except UnreadableError:
             continue  # said by holes, which this frame does not tell
         for i, site in enumerate(sites.values()):
@@ -99,9 +96,9 @@ class PlaceForm(forms.ModelForm):
         cleaned: dict[str, Any] = super().clean() or {}
         kind, said, name = (cleaned.get(box, "") for box in ("kind", "said", "name"))
         if kind and said:
-            holes = TYPICAL_HOLES if FRAME_KINDS[kind].is_strung else ()
+            access = Access(holes_mm=TYPICAL_HOLES if FRAME_KINDS[kind].is_strung else ())
             try:
-                read_places(said, default_outline(kind), holes)
+                read_places(said, default_outline(kind), access)
             except UnreadableError as error:
                 self.add_error("said", str(error))
         there = {one.name.lower() for one in _rows() if one.kind == kind}
@@ -137,9 +134,9 @@ def drop(request: Request, pk: int) -> HttpResponse:
 class PlaceBox(forms.CharField):
     """A place typed as somebody says it. Its clean value is (text, sites), or None where empty."""
 
-    def __init__(self, outline: Outline, holes_mm: Sequence[float], is_foam: bool) -> None:
+    def __init__(self, outline: Outline, access: Access) -> None:
         super().__init__(label="another place", required=False, max_length=LONGEST_NAME)
-        self.outline, self.holes_mm, self.is_foam = outline, holes_mm, is_foam
+        self.outline, self.access = outline, access
         near = "21 in up, inside" if outline.is_strung else "bottom corners, on the face"
         self.widget.attrs |= {"placeholder": near, "autocomplete": "off"}
 
@@ -148,6 +145,6 @@ class PlaceBox(forms.CharField):
         if not text:
             return None
         try:
-            return text, as_said(text, self.outline, self.holes_mm, self.is_foam)
+            return text, as_said(text, self.outline, self.access)
         except UnreadableError as error:
             raise forms.ValidationError(str(error)) from None

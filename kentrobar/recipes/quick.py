@@ -22,6 +22,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.geometry.presets import PRESETS
 from kentrobar.core.numbers import Number, nominal, ufloat, uncertainty
 from kentrobar.core.pieces.cutting import cut_text
+from kentrobar.core.pieces.sites import Access
 from kentrobar.core.quantities import FIGURES, READ
 from kentrobar.core.reader import axis_text, digits, in_points, percent_of_length, the_reader
 from kentrobar.core.recipes.player_words import WISHES
@@ -94,7 +95,7 @@ class QuickForm(forms.Form):
             repeats = reader if name == "axis" else partial(units.read_repeats, reader=reader)
             self.fields[name] = QuantityField(repeats, label=label, required=False)
             self.fields[name].widget.attrs["placeholder"] = hint
-        self.fields["place"] = PlaceBox(self.outline, (), False)
+        self.fields["place"] = PlaceBox(self.outline, Access())
         self.fields["grams"] = QuantityField(mass, label="tape to put on", required=False)
         self.fields["grams"].widget.attrs["placeholder"] = told("mass_g", 5.0)
         mark_examples(self)

@@ -60,6 +60,7 @@ class AskedSet:
     judged: str = "spread"
     hidden_only: bool = False
     bumper_stays: bool = False
+    strings_out: bool = False
     as_is: tuple[int, ...] = ()
     """Keys of frames that get nothing."""
     accepted: tuple[int, ...] = ()
@@ -186,7 +187,7 @@ def _member(
     outline = one.frame.outline()
     on = now.fitted(outline)
     limited = limited_by_set(Limited.of(one.frame), asked)
-    there = limited.sites(outline, asked.places)
+    there = limited.sites(outline, asked.condition, asked.places)
     sites = {key: beside(site, on, outline) for key, site in there.items()}
     if limited.bumper_stays:
         parts = [part for part in parts if not part.last_resort]
@@ -231,7 +232,8 @@ def _shared_u(found: Sequence[MatchFrame]) -> dict[int, dict[str, dict[str, floa
 def set_of_plan(plan: Plan) -> AskedSet | None:
     """What was asked of the set a plan was made for, with what its search brought in; None for a
     plan of no set."""
-    match = Match.objects.filter(pk=plan.state().of_set or 0, removed_at=None).first()
+    of_set = plan.state().of_set
+    match = Match.objects.filter(pk=of_set, removed_at=None).first() if of_set else None
     if match is None or not match.content:
         return None
     asked, found = AskedSet.parse(match.content, ""), match.found
@@ -242,7 +244,7 @@ def set_of_plan(plan: Plan) -> AskedSet | None:
 
 
 def limited_by_set(own: Limited, asked: AskedSet | None) -> Limited:
-    """What a frame allows, and its set: only hidden places, the bumper left on."""
+    """What a frame allows, and its set: only hidden places, the bumper left on, strings out."""
     if asked is None:
         return own
     flags = {name: getattr(own, name) or getattr(asked, name) for name in FLAGS}

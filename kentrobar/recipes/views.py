@@ -112,8 +112,8 @@ def open_up(request: Request, pk: int) -> HttpResponse:
         messages.error(request, "The wish was changed meanwhile. Here is how it stands.")
         return redirect(wish)
     asked = _content(frame, wish)
-    sites = Limited.of(frame).sites(frame.outline(), asked.places)
     base = asking.base(frame, asked.base)
+    sites = Limited.of(frame).sites(frame.outline(), base.state.condition, asked.places)
     others = asking.other_targets(frame, asked, base, the_reader().axis_mm(frame.kind))
     return _asked(request, frame, wish, asking.opened(asked, openings[int(index)], sites, others))
 
@@ -131,7 +131,7 @@ def say(request: Request, pk: int) -> HttpResponse:
     is_less = bool(asked.said) and "less" in request.POST
     if not (heard or is_less) or any(one.why for one in heard):
         more = {
-            "said": text, "said_chips": _chips(frame, asked, heard),
+            "said": text, "said_chips": _chips(frame, base, asked, heard),
             "said_fault": "" if heard else f"Say what is wanted: {EXAMPLES}.",
             "said_rest": ", ".join(one.clause for one in heard if one.is_taken),
             "is_faulty": True,
@@ -145,9 +145,9 @@ def say(request: Request, pk: int) -> HttpResponse:
     return _asked(request, frame, wish, asked, limits)
 
 
-def _chips(frame: Frame, asked: Asked, heard: Sequence[Heard]) -> list[hearing.Chip]:
-    places = [one.place for one in heard if one.place]
-    sites = Limited.of(frame).sites(frame.outline(), (*asked.places, *places))
+def _chips(frame: Frame, base: Base, asked: Asked, heard: Sequence[Heard]) -> list[hearing.Chip]:
+    places = [*asked.places, *(one.place for one in heard if one.place)]
+    sites = Limited.of(frame).sites(frame.outline(), base.state.condition, places)
     return hearing.chips(heard, frame.outline(), sites)
 
 
@@ -160,7 +160,7 @@ def _said_before(frame: Frame, form: WishForm) -> dict[str, Any]:
         heard = hearing.heard_of(frame, base, asked.said)
         stand = [one for one in heard if hearing.stands(one, asked)]
         said = ", ".join(one.clause for one in stand)
-        return {"said": said, "said_chips": _chips(frame, asked, stand)}
+        return {"said": said, "said_chips": _chips(frame, base, asked, stand)}
     spoken = None if asked.goals else above.spoken_of(frame)
     if not spoken or len(spoken.text) > LONGEST_SAID:
         return {"said": ""}

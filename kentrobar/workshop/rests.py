@@ -165,7 +165,7 @@ def _sites(
     limited = limited_by_set(Limited.of(plan.frame), set_of_plan(plan))
     used: list[Site] = []
     unused: list[Site] = []
-    for key, site in limited.sites(outline).items():
+    for key, site in limited.sites(outline, plan.state().condition).items():
         if not any(is_at(piece, site) for piece in pieces):
             unused.append(site)
             continue

@@ -72,9 +72,9 @@ class SetupForm(forms.Form):
         self, frame: Frame, data: Any = None, beyond: dict[str, Any] | None = None
     ) -> None:
         super().__init__(data, auto_id="u-%s", initial=beyond)
-        limited = Limited.of(frame)
-        self.there = limited.sites(frame.outline())
-        self.fields["place"] = PlaceBox(frame.outline(), limited.holes_mm, limited.is_foam)
+        limited, condition = Limited.of(frame), frame.usual_condition()
+        self.there = limited.sites(frame.outline(), condition)
+        self.fields["place"] = PlaceBox(frame.outline(), limited.access(condition))
         known = asking.materials_of(Settings.load())
         self.tapes = {one.name: one for one in known if isinstance(one, Tape)}
         sites, tape = self.fields["sites"], self.fields["tape"]

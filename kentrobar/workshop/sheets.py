@@ -19,13 +19,16 @@ from django.utils.dateparse import parse_datetime
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
-from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, bench_sheet
+from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, StringsAre, bench_sheet
+from kentrobar.core.frame.condition import strings_in
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.pieces.work import Place
 from kentrobar.core.reader import length_number, the_reader
 from kentrobar.frames import above
 from kentrobar.plans.models import Plan
+from kentrobar.recipes.limited import Limited
+from kentrobar.recipes.sets import limited_by_set, set_of_plan
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
 from kentrobar.ui import undo
@@ -204,7 +207,16 @@ def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
         plan.frame.holes_mm,
         over.already,
         over.leaves_out,
+        _strings(plan),
     )
+
+
+def _strings(plan: Plan) -> StringsAre:
+    """Where the strings are as the work on a plan begins."""
+    if not strings_in(plan.frame.outline(), plan.state().condition):
+        return StringsAre.OUT
+    limited = limited_by_set(Limited.of(plan.frame), set_of_plan(plan))
+    return StringsAre.COME_OUT if limited.strings_out else StringsAre.IN
 
 
 def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kentrobar.core.bench.sheet import bench_sheet
+from kentrobar.core.bench.sheet import StringsAre, bench_sheet
 from kentrobar.core.bench.suspicions import Checked, Fitted
 from kentrobar.core.bench.trial import compare
 from kentrobar.core.frame.predict import Measured
@@ -18,6 +18,7 @@ from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.rolls import Cut, PerLength, backing_per_mm, weighed
 from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 from kentrobar.core.pieces.work import OnShelf
@@ -175,6 +176,37 @@ def test_ways_of_working_and_their_cautions():
         SHOAL, [Strip(mass_g=4, clock=3, length_mm=90, line="edge", mirror=True)], {}
     )
     assert "smooth over the corners" in " ".join(paddle.steps[-2].lines)
+
+
+UNDER = Strip(mass_g=1.5, clock=12, length_mm=80, line="edge", material="tape", layers=1)
+TRIM = Strip(mass_g=-1.5, clock=12, length_mm=114, line="edge", material="guard, trimmed")
+
+
+@pytest.mark.parametrize(
+    ("pieces", "left_out", "strings", "comes_out"),
+    [
+        ([UNDER], (), StringsAre.IN, True),
+        ([SIDES], (UNDER,), StringsAre.IN, True),
+        ([SIDES, TRIM], (), StringsAre.IN, False),
+        ([SIDES], (), StringsAre.COME_OUT, True),
+        ([UNDER], (), StringsAre.OUT, False),
+    ],
+)
+def test_strings_come_out_first_where_work_goes_under_the_bumper(
+    pieces, left_out, strings, comes_out
+):
+    """And go in again before it is read; the bumper itself is trimmed where it is."""
+    sheet = bench_sheet(TERN, pieces, SHELF, leaves_out=left_out, strings=strings)
+    keys = [step.key for step in sheet.steps]
+    assert ("strings-out" in keys, "restring" in keys) == (comes_out, comes_out)
+    if comes_out:
+        assert keys.index("strings-out") == 1
+        assert keys[-2:] == ["restring", "weigh"]
+
+
+def test_a_plan_that_strings_it_has_no_second_restringing():
+    steps = bench_sheet(TERN, [UNDER, Strings(mass_g=16)], SHELF, strings=StringsAre.IN).steps
+    assert sum("tring it" in step.title for step in steps) == 1
 
 
 # --- trials ---------------------------------------------------------------------------------------

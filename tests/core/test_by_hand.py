@@ -85,7 +85,7 @@ def test_what_lies_across_the_frame_is_kept_out_where_either_is_mirrored(
 
 def test_a_gram_raises_the_recoil_weight_wherever_it_lies():
     """10 g, 320 mm from the balance of 300 g: 300 × 10 / 310 × 320² g·mm² = 9.909677 kg·cm²."""
-    one = effect("tip", "Tip", Point(mass_g=10, x_mm=640), TERN, BODY, 100.0)
+    one = effect("tip", "Tip", (Point(mass_g=10, x_mm=640),), TERN, BODY, 100.0)
     assert one.recoil_kgcm2 == pytest.approx(9.909677)
     assert one.swing_kgcm2 == pytest.approx(10 * 540**2 / 1e5)
     assert one.balance_mm == pytest.approx((300 * 320 + 10 * 640) / 310 - 320)

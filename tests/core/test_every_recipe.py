@@ -15,6 +15,7 @@ from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
+from kentrobar.core.pieces.sites import Access
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.recipes import feel, usual
 from kentrobar.core.recipes.advice import advise
@@ -70,9 +71,13 @@ def answered(answer):
 
 def of_sites():
     for kind, (frame, _, _) in FRAMES.items():
-        for foam in (False, True):
-            for key, site in usual.usual_sites(frame, foam).items():
-                yield f"{kind} {key}{' in foam' if foam else ''}", site
+        for how, access in {
+            "": Access(),
+            " in foam": Access(is_foam=True),
+            " unstrung": Access(strings_in=False),
+        }.items():
+            for key, site in usual.usual_sites(frame, access).items():
+                yield f"{kind} {key}{how}", site
         for key, site in usual.usual_sites(frame).items():
             for grams in (0.2, 2.0, 6.0, 14.0):
                 yield f"{kind} {grams} g at {key}", usual.laid(site, grams)

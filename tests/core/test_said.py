@@ -10,6 +10,7 @@ from kentrobar.core.errors import UnreadableError
 from kentrobar.core.io.places import read_places
 from kentrobar.core.io.said import FEELINGS, hear
 from kentrobar.core.io.wishes import read_goal
+from kentrobar.core.pieces.sites import Access
 from kentrobar.core.recipes.player_words import WISHES
 from kentrobar.core.recipes.usual import usual_sites
 from kentrobar.core.units import (
@@ -134,7 +135,7 @@ HOLES = tuple(20.0 * (hole + 1) for hole in range(20))
 
 def placed(kind, text):
     outline = {"racket": TERN, "paddle": SHOAL}[kind]
-    found = read_places(text, outline, HOLES if kind == "racket" else ())
+    found = read_places(text, outline, Access(holes_mm=HOLES if kind == "racket" else ()))
     told = []
     for key, site in found.items():
         if not key.startswith("said-"):

@@ -4,6 +4,7 @@ import pytest
 
 from kentrobar.core.io.recipes import brief_of
 from kentrobar.frames.models import Frame
+from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.models import Match, Place, Wish
 from tests.pages import said
 
@@ -81,13 +82,24 @@ def test_a_place_that_is_none_or_there_already_is_refused(bench, under):
     assert Place.objects.get().can_be_restored
 
 
-def test_what_lies_in_sight_is_not_hidden(bench, racket, under):
-    from kentrobar.recipes.limited import Limited
+@pytest.mark.parametrize(
+    ("condition", "more", "line"),
+    [
+        ("as-played", {}, "face"),
+        ("strung", {"strings_out": True}, "edge"),
+        ("bare", {}, "edge"),
+        ("bare", {"bumper_stays": True}, "face"),
+    ],
+)
+def test_the_tip_is_where_strings_and_bumper_let_a_hand_go(racket, condition, more, line):
+    assert Limited(**more).sites(racket.outline(), condition)["tip"].line == line
 
-    hidden = Limited(hidden_only=True).sites(racket.outline())
+
+def test_what_lies_in_sight_is_not_hidden(bench, racket, under):
+    hidden = Limited(hidden_only=True).sites(racket.outline(), "bare")
     assert set(hidden) == {"tip", "handle", "cap", "under-grip", under}
     said_so = Limited(hidden_only=True).sites(
-        racket.outline(), ["10 and 2 under the grommets", "10 and 2, inside"]
+        racket.outline(), "bare", ["10 and 2 under the grommets", "10 and 2, inside"]
     )
     assert set(said_so) - set(hidden) == {"said-10-and-2-under-the-grommets"}
 

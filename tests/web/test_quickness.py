@@ -34,10 +34,10 @@ from tests.core.frames import READ, TERN
 BUDGETS = {
     "/removed/": (11, 3), "/bench/": (10, 4), "/": (7, 4), "/plans/": (5, 4), "/sets/": (5, 4),
     "/frames/{frame}/": (13, 8), "/frames/{frame}/measure/": (19, 8),
-    "/frames/{frame}/advice/": (14, 11), "/frames/{frame}/recipes/": (17, 11),
-    "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (10, 9),
+    "/frames/{frame}/advice/": (15, 11), "/frames/{frame}/recipes/": (17, 11),
+    "/frames/{frame}/feel/": (13, 11), "/frames/{frame}/one-gram/": (11, 9),
     "/frames/{frame}/history/": (13, 4), "/plans/{plan}/": (15, 14),
-    "/plans/{plan}/sheet/": (10, 13), "/plans/{plan}/trial/": (8, 5), "/stock/": (6, 4),
+    "/plans/{plan}/sheet/": (11, 13), "/plans/{plan}/trial/": (8, 5), "/stock/": (6, 4),
     "/settings/": (6, 13), "/quick/": (3, 4), "/instruments/": (4, 3), "/jobs/": (4, 3),
     "/people/": (4, 3), "/find/?q=tern": (13, 3),
 }  # fmt: skip

@@ -70,7 +70,12 @@ def page(bench, racket):
 
 
 def test_a_wish_is_answered_and_becomes_a_plan_that_keeps_its_word(page, racket, bench):
-    page.ask(goal__swing_kgcm2="+8", goal__balance_mm="keep", goal__twist_kgcm2="14 ± 0.2")
+    page.ask(
+        goal__swing_kgcm2="+8",
+        goal__balance_mm="keep",
+        goal__twist_kgcm2="14 ± 0.2",
+        strings_out="on",
+    )
     wish = page.wish
     assert (wish.status, wish.answer["status"]) == ("done", "ok")
     assert len(page.cards) >= 2
@@ -139,7 +144,13 @@ def test_what_cannot_be_read_is_said_beside_the_box_and_kept(page, field, text, 
 
 
 def test_sites_lengths_and_places_to_keep_free_are_held_to(page):
-    page.ask(goal__swing_kgcm2="+3", sites=["tip"], most__tip="60", free__tip="-8 to 8; 25 to 40")
+    page.ask(
+        goal__swing_kgcm2="+3",
+        sites=["tip"],
+        most__tip="60",
+        free__tip="-8 to 8; 25 to 40",
+        strings_out="on",
+    )
     limits = Limits.objects.get(frame=page.frame).content
     assert limits["site_wishes"]["tip"] == {
         "most_mm": 60.0,
@@ -421,7 +432,7 @@ def test_the_workshops_settings_weigh_recipes(page, bench):
 
 def test_words_become_a_wish_and_a_pattern_a_plan(page, racket, bench):
     advice = f"/frames/{racket.pk}/advice/"
-    assert len(bench.get(advice).context["begun"]) == 7
+    assert len(bench.get(advice).context["begun"]) == 8
     answer = bench.get(advice, {"w": ["slow", "depth", "nonsense"]}, headers=SCRIPT)
     assert "Both cannot be had" in answer.content.decode()
     assert bench.post(advice + "wish/", {"w": ["twists"]}).url == page.path + "?find"

@@ -27,6 +27,7 @@ from kentrobar.plans import desk
 from kentrobar.plans.models import Plan
 from kentrobar.plans.state import with_ids
 from kentrobar.recipes import asked as asking
+from kentrobar.recipes.models import Limits
 from kentrobar.shop.models import Settings
 from kentrobar.stock.models import Material, Movement, Weighing
 from kentrobar.workshop import acts, paper
@@ -72,6 +73,16 @@ def tick_all(bench, plan):
 
 
 # --- sheets ---------------------------------------------------------------------------------------
+
+
+def test_a_frame_to_be_restrung_is_unstrung_first_and_strung_before_it_is_read(bench, laid):
+    def keys():
+        return [step.key for step in bench.get(f"/plans/{laid.pk}/sheet/").context["core"].steps]
+
+    assert "strings-out" not in keys(), "nothing of it lies under the bumper"
+    Limits.objects.create(frame=laid.frame, content={"strings_out": True})
+    assert keys()[:2] == ["look", "strings-out"]
+    assert keys()[-2:] == ["restring", "weigh"]
 
 
 def test_a_sheet_is_ticked_off_and_signed_off_once(bench, laid):

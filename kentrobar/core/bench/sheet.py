@@ -5,13 +5,15 @@ and the order of work, with each caution at the step it belongs to.
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from enum import Enum
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import cautions
 from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
 from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
 from kentrobar.core.reader import fixed
@@ -71,6 +73,15 @@ class SheetStep:
     wait_hours: int = 0
 
 
+class StringsAre(Enum):
+    """Where the strings are as the work begins: in the frame, in it until it is restrung, or out
+    (or there are none)."""
+
+    IN = "in"
+    COME_OUT = "come out"
+    OUT = "out"
+
+
 @dataclass(frozen=True, slots=True)
 class BenchSheet:
     cuts: tuple[CutLine, ...]
@@ -93,6 +104,7 @@ def bench_sheet(
     holes_mm: Sequence[float] = (),
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
+    strings: StringsAre = StringsAre.OUT,
 ) -> BenchSheet:
     """
     Args:
@@ -102,12 +114,13 @@ def bench_sheet(
         nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
+        strings: whether they are in, and whether they come out anyway.
     """
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return BenchSheet(
         tuple(_cuts(numbered, shelf)),
         tuple(uses([piece for _, piece in numbered], shelf)),
-        tuple(_steps(WorkPlace(outline, shelf, holes_mm), pieces, numbered, leaves_out)),
+        tuple(_steps(WorkPlace(outline, shelf, holes_mm), pieces, numbered, leaves_out, strings)),
     )
 
 
@@ -182,7 +195,11 @@ def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Shel
 
 
 def _steps(
-    at: WorkPlace, pieces: Sequence[Piece], numbered: Numbered, leaves_out: Sequence[Piece]
+    at: WorkPlace,
+    pieces: Sequence[Piece],
+    numbered: Numbered,
+    leaves_out: Sequence[Piece],
+    strings: StringsAre,
 ) -> Iterator[SheetStep]:
     yield SheetStep(
         "look",
@@ -197,6 +214,10 @@ def _steps(
         (cautions.RULES,),
         minutes=3,
     )
+    worked_on = [*(piece for _, piece in numbered), *leaves_out]
+    restrings = _come_out(at.outline, worked_on, strings)
+    if restrings:
+        yield STRINGS_OUT
     yield from _fitted_before(at, pieces, {number for number, _ in numbered}, leaves_out)
     for number, piece in numbered:
         if piece.mass_g < 0:
@@ -217,6 +238,8 @@ def _steps(
             minutes=1,
             wait_hours=waits,
         )
+    if restrings and not any(isinstance(piece, Strings) for piece in worked_on):
+        yield RESTRING
     yield SheetStep(
         "weigh",
         "Weigh it and read again",
@@ -228,6 +251,31 @@ def _steps(
         ),
         minutes=10,
     )
+
+
+STRINGS_OUT = SheetStep(
+    "strings-out",
+    "Strings out first",
+    ("Cut them from the middle of the bed outwards. Bumper and grommet strip come off only now.",),
+    minutes=5,
+)
+RESTRING = SheetStep(
+    "restring",
+    "Restring it",
+    (
+        "Every grommet through its hole, the bumper flat on the rim.",
+        "The same string and tension, unless the job says otherwise: another string changes what"
+        " was planned.",
+    ),
+    minutes=35,
+)
+
+
+def _come_out(outline: Outline, worked_on: Iterable[Piece], strings: StringsAre) -> bool:
+    """Whether strings that are in come out for this work, or do so anyway."""
+    if strings is StringsAre.IN:
+        return any(piece.is_under_bumper(outline) for piece in worked_on)
+    return strings is StringsAre.COME_OUT
 
 
 def _fitted_before(

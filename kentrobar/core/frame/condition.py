@@ -25,6 +25,11 @@ def is_on(kind: str, condition: str) -> bool:
     return order.index(PARTS[kind].on_from) <= order.index(condition)  # type: ignore[arg-type]
 
 
+def strings_in(outline: Outline, condition: str) -> bool:
+    """Whether a frame has its strings in, in a named condition."""
+    return outline.is_strung and is_on("strings", condition)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
     """Something fitted to a frame.

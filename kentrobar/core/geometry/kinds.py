@@ -23,7 +23,8 @@ class UsualSite:
 
     Attributes:
         clock, mirror, line: as of a strip. first_mm: the strip to begin with. share: the longest
-            strip, as a share of its line.
+            strip, as a share of its line. line_bumper_on: where it lies while the bumper is on, if
+            elsewhere. both_ends: whether as much lies at the opposite hour.
     """
 
     key: str
@@ -33,6 +34,8 @@ class UsualSite:
     line: RimLine
     first_mm: float
     share: float
+    line_bumper_on: RimLine | None = None
+    both_ends: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,9 +158,10 @@ FRAME_KINDS: dict[str, FrameKind] = {
             bounce=0.85,
             sites=(
                 UsualSite("sides", "Sides", 3, True, "face", 76.2, 0.10),
-                UsualSite("tip", "Tip", 12, False, "edge", 101.6, 0.14),
+                UsualSite("tip", "Tip", 12, False, "edge", 101.6, 0.14, line_bumper_on="face"),
                 UsualSite("shoulders", "Shoulders", 2, True, "inner", 50.8, 0.08),
                 UsualSite("lower-sides", "Lower sides", 4, True, "inner", 50.8, 0.08),
+                UsualSite("ends", "12 and 6", 12, False, "inner", 50.8, 0.07, both_ends=True),
             ),
             regions=(
                 (0.35, "Tip"), (1.2, "Either side of 12"), (2.4, "Shoulders"), (3.6, "Sides"),

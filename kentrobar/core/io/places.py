@@ -15,6 +15,7 @@ from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline, RimLine
 from kentrobar.core.pieces import holes
 from kentrobar.core.pieces.piece import LINE_WORDS
+from kentrobar.core.pieces.sites import STRINGS_IN, Access
 from kentrobar.core.pieces.strip import ACROSS_HOURS, Strip
 from kentrobar.core.recipes.brief import Site, StripSite
 from kentrobar.core.recipes.usual import CUT_STEP_MM, LEAST_CUT_MM, usual_sites
@@ -34,13 +35,13 @@ COMMON = {
     "tip": "top of the hoop|top of the head|12 oclock|12|the tip|tip|kopf",
     "sides": "3 and 9|9 and 3|3 & 9|the sides|sides|seiten",
     "throat": "the throat|throat|neck|herz",
-    "12 and 6": "12 and 6|6 and 12|12 & 6",
 }
 SAID: dict[str, dict[str, str]] = {
     "racket": COMMON | {
         "shoulders": "10 and 2|2 and 10|10 & 2|the shoulders|shoulders|schultern",
         "lower-sides": "4 and 8|8 and 4|lower sides",
         "bottom": "bottom of the hoop|foot of the hoop|bridge|6 oclock|6",
+        "ends": "12 and 6|6 and 12|12 & 6|both ends of the hoop|both ends",
     },
     "paddle": COMMON | {
         "high-corners": "high corners|top corners|upper corners|obere ecken",
@@ -48,6 +49,7 @@ SAID: dict[str, dict[str, str]] = {
         "corners": "all four corners|all 4 corners|four corners|all corners|the corners|corners"
         "|ecken",
         "bottom": "bottom edge|6 oclock|6",
+        "12 and 6": "12 and 6|6 and 12|12 & 6",
     },
 }  # fmt: skip
 """By kind: what each usual site is called; several at once where the key is no site."""
@@ -103,13 +105,9 @@ class _Draft:
 def read_places(
     text: str,
     outline: Outline,
-    holes_mm: Sequence[float] = (),
-    is_foam: bool = False,
+    access: Access = STRINGS_IN,
 ) -> dict[str, Site]:
     """The sites somebody names, by a key of each; a usual one said plainly by its usual key.
-
-    Args:
-        holes_mm: where the frame's grommet holes are, as arcs from the tip along the edge.
 
     Raises:
         UnreadableError: with words for the person at the bench.
@@ -117,7 +115,7 @@ def read_places(
     whole = " ".join(text.split())
     drafts: list[_Draft] = []
     now = _Draft()
-    for found in _told(whole, outline, holes_mm):
+    for found in _told(whole, outline, access.holes_mm):
         if found.is_somewhere and now.is_somewhere:
             drafts.append(now)
             now = _Draft()
@@ -127,7 +125,7 @@ def read_places(
         raise UnreadableError(f"“{whole}”: where? {_examples(outline)}")
     if any(one.is_one_hour and one.is_both is None for one in drafts):
         raise UnreadableError(f"“{whole}”: on both sides, or on one side? Say which.")
-    usual = usual_sites(outline, is_foam)
+    usual = usual_sites(outline, access)
     sites: dict[str, Site] = {}
     for one in drafts:
         is_one = len(drafts) == 1 and len(one.keys) < 2

@@ -223,6 +223,11 @@ class Piece(ABC):
     def _spread(self) -> Iterator[str]:
         yield from ()
 
+    def is_under_bumper(self, outline: Outline) -> bool:
+        """Whether it lies under the bumper or the grommet strip, which come off only without
+        strings."""
+        return False
+
     @property
     def order(self) -> tuple[int, float]:
         """In which order of work it is put on: the handle first, then tape from the tip down, then

@@ -16,7 +16,7 @@ from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
-from kentrobar.core.pieces.sites import usual_places
+from kentrobar.core.pieces.sites import STRINGS_IN, Access, usual_places
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.strip import Strip
@@ -51,9 +51,9 @@ def tape_at(site: UsualSite) -> Strip:
     return replace(strip, mass_g=round(TAPE.g_per_mm * site.first_mm * strip.runs, 2))
 
 
-def next_tape(outline: Outline, pieces: Iterable[Piece]) -> Strip:
+def next_tape(outline: Outline, pieces: Iterable[Piece], access: Access = STRINGS_IN) -> Strip:
     """Tape at the first usual site that has none yet (the first one again when all have)."""
-    sites = usual_places(outline)
+    sites = usual_places(outline, access)
     taken = [piece.clock for piece in pieces if isinstance(piece, Strip)]
     free = (site for site in sites if all(abs(site.clock - clock) > NEAR_HOURS for clock in taken))
     return tape_at(next(free, sites[0]))
@@ -160,9 +160,11 @@ def for_kind(starters: Iterable[Starter], outline: Outline) -> list[Starter]:
     return [s for s in starters if not (s.edged_only if is_strung else s.strung_only)]
 
 
-def start(name: str, outline: Outline, pieces: Iterable[Piece]) -> Piece:
+def start(
+    name: str, outline: Outline, pieces: Iterable[Piece], access: Access = STRINGS_IN
+) -> Piece:
     """The piece a palette button lays on this bench. KeyError where there is no such button."""
     if name == "tape":
-        return next_tape(outline, pieces)
+        return next_tape(outline, pieces, access)
     by_name = {starter.name: starter for starter in for_kind((*PUT_ON, *TAKE_OFF), outline)}
     return by_name[name].make(outline)

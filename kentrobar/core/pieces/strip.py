@@ -261,6 +261,11 @@ class Strip(Piece):
         if self.line == "face":
             yield "both faces"
 
+    def is_under_bumper(self, outline: Outline) -> bool:
+        # The bumper itself is trimmed where it is.
+        is_guard = self.mass_g < 0 and self._is_guard
+        return outline.is_strung and self.line == "edge" and not is_guard
+
     @property
     def order(self) -> tuple[int, float]:
         # First what goes under the guard, then the faces, then the inside.
@@ -284,8 +289,9 @@ class Strip(Piece):
     def put_on(self, at: WorkPlace) -> Task:
         is_racket = isinstance(at.outline, Racket)
         under = (
-            "Lift the bumper guard or the grommet strip, lay the tape under it, pierce it crosswise"
-            " at every hole, press it back."
+            "Take off the bumper or the grommet strip, lay the tape in the channel, bent to it"
+            " first; pierce it crosswise at every hole, press the strip back. Where the tape ends"
+            " inside a hole, press it down there."
             if is_racket
             else "On the edge guard, or under it where it lifts; smooth over the corners."
         )

@@ -12,6 +12,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
+from kentrobar.core.pieces.sites import STRINGS_IN, Access
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import fixed
 from kentrobar.core.words import Message, message
@@ -26,6 +27,7 @@ from .player_words import (
     PlayerWord,
     Style,
 )
+from .site_words import site_words
 from .usual import laid, usual_sites
 
 OWN_G = 2.0
@@ -98,6 +100,7 @@ def advise(
     style: Style = "",
     tape: Tape | None = None,
     own: Mapping[str, Site] | None = None,
+    access: Access = STRINGS_IN,
 ) -> Advice:
     """What to try for what a player says; without a wish, every pattern of this kind of frame.
 
@@ -106,7 +109,7 @@ def advise(
         style: how the player plays, where that is known. tape: what steps are cut from, the usual
             as it usually weighs where none is said. own: the shop's own places, tried last.
     """
-    sites = usual_sites(outline) | dict(own or {})
+    sites = usual_sites(outline, access) | dict(own or {})
     wishes = tuple(WISHES[key].of(outline.kind, style) for key in WISHES if key in set(keys))
     twist_known = body.twist > 0
     begins = [PATTERNS[name] for name in _patterns(wishes, outline.kind)]
@@ -190,7 +193,7 @@ def _begun(
 ) -> TriedPattern:
     like = kind_of(outline).plays_like
     grams: dict[str, float] = getattr(pattern, like)
-    pieces = tuple(laid(sites[key], mass, tape) for key, mass in grams.items())
+    pieces = tuple(piece for key, mass in grams.items() for piece in laid(sites[key], mass, tape))
     put_on = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + put_on
     swing = put_on.swing_kgcm2(axis_mm)
@@ -205,7 +208,10 @@ def _begun(
         put_on.twist_kgcm2,
         polarisation(after, outline.length_mm) - polarisation(body, outline.length_mm),
         tuple(wish.says for wish in wishes if pattern.key in getattr(wish, like)),
-        tuple(_begun_rails(outline, after, put_on, swing, noticed, is_played, wishes)),
+        (
+            *_begun_rails(outline, after, put_on, swing, noticed, is_played, wishes),
+            *site_words({key: sites[key] for key in grams}, outline, body, axis_mm).values(),
+        ),
     )
 
 

@@ -87,7 +87,7 @@ class Putty:
 class StripSite:
     """Tape on the rim, centred at a clock hour. ``keep_out_mm`` are stretches of arc, from the
     site's centre, that tape must not cover. What is ``seen`` counts against a recipe where that
-    matters."""
+    matters. ``both_ends``: as much lies at the opposite clock hour, as far from there."""
 
     name: str
     clock: float
@@ -96,7 +96,23 @@ class StripSite:
     mirror: bool = False
     keep_out_mm: tuple[tuple[float, float], ...] = field(default_factory=tuple)
     seen: bool = True
+    both_ends: bool = False
     kind: Literal["strip"] = "strip"
+
+    def clocks(self) -> tuple[float, ...]:
+        """The clock hours its strips are centred at."""
+        return (self.clock, (self.clock + 6) % 12) if self.both_ends else (self.clock,)
+
+    def strips(self, length_mm: float, grams: float = 1.0) -> tuple[Strip, ...]:
+        """A strip at each of its hours, together of so many grams."""
+        clocks = self.clocks()
+        return tuple(
+            Strip(
+                mass_g=grams / len(clocks), clock=clock, length_mm=length_mm, line=self.line,
+                mirror=self.mirror, site=self.name,
+            )
+            for clock in clocks
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -325,14 +341,7 @@ def _choices(site: Site, material: RecipeMaterial) -> int:
 
 def _site_faults(site: Site, frame: Outline) -> Iterator[tuple[str, str]]:
     if isinstance(site, StripSite):
-        strip = Strip(
-            mass_g=1.0,
-            clock=site.clock,
-            length_mm=site.max_length_mm,
-            line=site.line,
-            mirror=site.mirror,
-        )
-        for name, reason in strip.faults(frame):
+        for name, reason in site.strips(site.max_length_mm)[0].faults(frame):
             yield "max_length_mm" if name == "length_mm" else name, reason
         for i, (start, end) in enumerate(site.keep_out_mm):
             if not start < end:

@@ -110,15 +110,13 @@ def beside(site: Site, fitted: Iterable[Piece], frame: Outline) -> Site:
     for piece in fitted:
         if isinstance(site, StripSite) and isinstance(piece, Strip) and piece.line == site.line:
             path = frame.path(site.line)
-            here, there, half = (
-                path.arc_of_clock(site.clock),
-                path.arc_of_clock(piece.clock),
-                piece.length_mm / 2,
-            )
+            there, half = path.arc_of_clock(piece.clock), piece.length_mm / 2
             both = site.mirror or piece.mirror
             for arc in {there, -there} if both else {there}:
-                away = math.remainder(arc - here, path.length)
-                site = replace(site, keep_out_mm=(*site.keep_out_mm, (away - half, away + half)))
+                for clock in site.clocks():
+                    away = math.remainder(arc - path.arc_of_clock(clock), path.length)
+                    taken = (away - half, away + half)
+                    site = replace(site, keep_out_mm=(*site.keep_out_mm, taken))
         elif isinstance(site, ThroatSite) and isinstance(piece, Throat):
             overlaps = piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
             if overlaps:
@@ -212,23 +210,15 @@ def _tape(
         )  # fmt: skip
         return (throat,), THROAT_RUNS
     path = frame.path(site.line)
-    middle = path.arc_of_clock(site.clock)
     pieces = []
     least = max(LEAST_CUT_MM, tape.least_mm)
     for start, end in _outside(length, site.keep_out_mm, least):
-        clock = site.clock if start == -end else path.clock_of_arc(middle + (start + end) / 2)
-        strip = Strip(
-            mass_g=1.0,
-            clock=clock,
-            length_mm=end - start,
-            line=site.line,
-            mirror=site.mirror,
-            site=site.name,
-            material=tape.name,
-            layers=layers,
-        )
-        grams = tape.g_per_mm * (end - start) * strip.runs * layers
-        pieces.append(replace(strip, mass_g=grams))
+        for strip in site.strips(end - start):
+            if start != -end:
+                middle = path.arc_of_clock(strip.clock) + (start + end) / 2
+                strip = replace(strip, clock=path.clock_of_arc(middle))
+            grams = tape.g_per_mm * (end - start) * strip.runs * layers
+            pieces.append(replace(strip, mass_g=grams, material=tape.name, layers=layers))
     return tuple(pieces), sum(strip.runs for strip in pieces)
 
 

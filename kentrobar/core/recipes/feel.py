@@ -13,12 +13,14 @@ from dataclasses import dataclass
 from functools import lru_cache
 from statistics import fmean, stdev
 
-from kentrobar.core.geometry.kinds import FRAME_KINDS
+from kentrobar.core.geometry.kinds import FRAME_KINDS, kind_of
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.words import Message, message
 
 G_MM = 9806.65
+SWEET = 0.9
+"""Share of the best rebound on the face that still counts as the sweet spot; our own choice."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +120,20 @@ def face_span(outline: Outline) -> tuple[float, float]:
     """Where the inside of the face begins and ends along the frame, mm from the butt."""
     path = outline.path("inner")
     return path.point(path.arc_of_clock(6))[0], path.point(0.0)[0]
+
+
+def sweet_spot_mm(body: Body, outline: Outline, bounce: float | None = None) -> float:
+    """How long the stretch of the face's centre line is in which a ball comes back with at least
+    ``SWEET`` of what comes back at the best point of it, mm."""
+    kind = kind_of(outline)
+    low, high = face_span(outline)
+    best = min(max(body.balance, low), high)
+    held_fast = kind.bounce if bounce is None else bounce
+    share = SWEET * coming_back(body, kind.key, bounce)(best, 0.0)
+    # The mass a ball must meet for that share, and how far from the balance point it meets it.
+    least = kind.ball_g * (1 + share) / (held_fast - share)
+    reach = math.sqrt(max(body.recoil * (1 / least - 1 / body.mass), 0.0))
+    return max(min(body.balance + reach, high) - max(body.balance - reach, low), 0.0)
 
 
 def is_on_face(outline: Outline, x_mm: float, y_mm: float) -> bool:

@@ -6,11 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.pieces.body import KGCM2, Body
+from kentrobar.core.pieces.body import KGCM2, NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.sleeve import Sleeve
-from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import Throat
 
 from .brief import PartSite, Site, StripSite, ThroatSite
@@ -27,7 +26,7 @@ class Effect:
 
     key: str
     name: str
-    piece: Piece
+    pieces: tuple[Piece, ...]
     x_mm: float
     balance_mm: float
     swing_kgcm2: float
@@ -35,23 +34,16 @@ class Effect:
     recoil_kgcm2: float
 
 
-def piece_at(site: Site, grams: float, longest_mm: float = SHORT_MM) -> Piece:
+def pieces_at(site: Site, grams: float, longest_mm: float = SHORT_MM) -> tuple[Piece, ...]:
     """Some grams at a site, whatever they are made of; a strip no longer than ``longest_mm``."""
     if isinstance(site, StripSite):
-        length = min(longest_mm, site.max_length_mm)
-        return Strip(
-            mass_g=grams,
-            clock=site.clock,
-            length_mm=length,
-            line=site.line,
-            mirror=site.mirror,
-            site=site.name,
-        )
+        return site.strips(min(longest_mm, site.max_length_mm), grams)
     if isinstance(site, ThroatSite):
-        return Throat(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
+        throat = Throat(mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name)
+        return (throat,)
     if isinstance(site, PartSite):
-        return replace(site.piece, mass_g=grams)
-    return in_handle(site, grams)
+        return (replace(site.piece, mass_g=grams),)
+    return (in_handle(site, grams),)
 
 
 def effects(
@@ -62,22 +54,21 @@ def effects(
     butt."""
     sites = usual_sites(outline) if sites is None else sites
     grip_end = round(outline.handle_length_mm - 5.0)
-    places = [(key, site.name, piece_at(site, grams)) for key, site in sites.items()]
-    places.append(
-        ("grip", "Round the handle", Sleeve(mass_g=grams, from_mm=0.0, to_mm=max(grip_end, 10.0)))
-    )
-    found = [effect(key, name, piece, outline, body, axis_mm) for key, name, piece in places]
+    places = [(key, site.name, pieces_at(site, grams)) for key, site in sites.items()]
+    grip = Sleeve(mass_g=grams, from_mm=0.0, to_mm=max(grip_end, 10.0))
+    places.append(("grip", "Round the handle", (grip,)))
+    found = [effect(key, name, pieces, outline, body, axis_mm) for key, name, pieces in places]
     return sorted(found, key=lambda one: -one.x_mm)
 
 
 def effect(
-    key: str, name: str, piece: Piece, outline: Outline, body: Body, axis_mm: float
+    key: str, name: str, pieces: tuple[Piece, ...], outline: Outline, body: Body, axis_mm: float
 ) -> Effect:
-    """What one piece changes on a frame."""
-    own = body_of(piece, outline)
+    """What pieces at one site change on a frame."""
+    own = sum((body_of(piece, outline) for piece in pieces), NOTHING)
     after = body + own
     return Effect(
-        key, name, piece, own.balance, after.balance - body.balance, own.swing_kgcm2(axis_mm),
+        key, name, pieces, own.balance, after.balance - body.balance, own.swing_kgcm2(axis_mm),
         own.twist_kgcm2, after.recoil_kgcm2 - body.recoil_kgcm2,
     )  # fmt: skip
 

@@ -36,6 +36,7 @@ PATTERNS = {
         Pattern(
             "tip-butt", "Tip and butt", {"tip": 1.5, "handle": 5.0}, {"tip": 1.0, "handle": 3.0}
         ),
+        Pattern("ends", "12 and 6", {"ends": 2.0}, {}),
         Pattern("throat", "Throat", {"throat": 4.0}, {}),
         Pattern("handle", "Handle", {"handle": 5.0}, {"handle": 3.0}),
         Pattern(
@@ -221,7 +222,7 @@ WISHES = {
             " face.",
             "Swing weight rises with it, and the frame comes round a little later.",
             up=("twist_kgcm2",),
-            racket=("sides", "shoulders"),
+            racket=("sides", "shoulders", "ends"),
             paddle=("sides", "low-corners"),
             turns={"net": Turn(racket=("sides-handle", "sides"), paddle=("low-corners", "sides"))},
         ),

@@ -87,7 +87,9 @@ def quick_set_ups(
     before = figures(measured.body(), axis_mm, READ)
     found = []
     for keys in (*kind_of(outline).quick, *((key,) for key in shown)):
-        pieces = tuple(_few_layers(sites[key], grams / len(keys), rolls) for key in keys)
+        pieces = tuple(
+            piece for key in keys for piece in _few_layers(sites[key], grams / len(keys), rolls)
+        )
         prediction = predict(LadenFrame(frame=outline, measured=measured, pieces=pieces))
         after = figures(prediction.after, axis_mm, READ)
         change = {name: after[name] - before[name] for name in READ}
@@ -100,11 +102,11 @@ def quick_set_ups(
     return sorted(found, key=lambda one: (one.layers > MOST_LAYERS, -one.score))
 
 
-def _few_layers(site: Site, grams: float, rolls: Sequence[Tape]) -> Piece:
+def _few_layers(site: Site, grams: float, rolls: Sequence[Tape]) -> tuple[Piece, ...]:
     """So many grams there of the first roll that lies flat enough, else of the heaviest."""
     ways = [laid(site, grams, roll) for roll in rolls]
-    flat = (way for way in ways if (way.layers or 1) <= MOST_LAYERS)
-    return next(flat, min(ways, key=lambda way: way.layers or 1))
+    flat = (way for way in ways if (way[0].layers or 1) <= MOST_LAYERS)
+    return next(flat, min(ways, key=lambda way: way[0].layers or 1))
 
 
 def _score(change: Mapping[str, Number], kind: str, wanted: PlayerWord | None) -> float:

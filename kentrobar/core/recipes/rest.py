@@ -112,7 +112,7 @@ def lengthens(piece: Piece, fitted: Sequence[Piece], outline: Outline) -> int | 
 def is_at(piece: Piece, site: Site) -> bool:
     """Whether what was put on lies at a site."""
     if isinstance(site, StripSite) and isinstance(piece, Strip):
-        away = abs(math.remainder(piece.clock - site.clock, 12))
+        away = min(abs(math.remainder(piece.clock - clock, 12)) for clock in site.clocks())
         return (piece.line, piece.mirror) == (site.line, site.mirror) and away < SAME_HOUR
     if isinstance(site, PlugSite):
         kind = Sleeve if site.filling == "grip" else Plug

@@ -15,10 +15,18 @@ from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
-from kentrobar.core.pieces.sites import CAP, HANDLE, THROAT, UNDER_GRIP, usual_places
+from kentrobar.core.pieces.sites import (
+    CAP,
+    HANDLE,
+    STRINGS_IN,
+    THROAT,
+    UNDER_GRIP,
+    Access,
+    usual_places,
+)
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
-from kentrobar.core.pieces.throat import Throat
+from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
 from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
 from .candidates import in_handle
@@ -33,17 +41,16 @@ GRIP_FROM_MM, GRIP_TO_MM = 20.0, 100.0
 BUMPER_HOURS = 2.0
 
 
-def usual_sites(outline: Outline, is_foam: bool = False) -> dict[str, Site]:
-    """Every usual site of this frame by its key, tip to butt. ``is_foam``: the handle has no
-    cavity."""
-    return dict(_usual_sites(outline, is_foam))
+def usual_sites(outline: Outline, access: Access = STRINGS_IN) -> dict[str, Site]:
+    """Every usual site of this frame by its key, tip to butt."""
+    return dict(_usual_sites(outline, access))
 
 
 @lru_cache(maxsize=512)
-def _usual_sites(outline: Outline, is_foam: bool) -> Mapping[str, Site]:
+def _usual_sites(outline: Outline, access: Access) -> Mapping[str, Site]:
     racket = isinstance(outline, Racket)
     sites: dict[str, Site] = {}
-    for usual in usual_places(outline):
+    for usual in usual_places(outline, access):
         longest = usual.share * outline.path(usual.line).length
         sites[usual.key] = StripSite(
             name=usual.name,
@@ -52,6 +59,7 @@ def _usual_sites(outline: Outline, is_foam: bool) -> Mapping[str, Site]:
             line=usual.line,
             max_length_mm=round(longest / CUT_STEP_MM) * CUT_STEP_MM,
             seen=not (racket and usual.line == "edge"),
+            both_ends=usual.both_ends,
         )
     _keep_apart(sites, outline)
     if isinstance(outline, Racket):
@@ -60,9 +68,9 @@ def _usual_sites(outline: Outline, is_foam: bool) -> Mapping[str, Site]:
         sites["throat"] = ThroatSite(name=THROAT, from_mm=float(start), to_mm=float(end))
     sites["handle"] = PlugSite(
         name=HANDLE, from_mm=HANDLE_FROM_MM, to_mm=min(HANDLE_TO_MM, outline.handle_length_mm),
-        filling="foam" if is_foam else "cavity",
+        filling="foam" if access.is_foam else "cavity",
     )  # fmt: skip
-    if not is_foam:
+    if not access.is_foam:
         # Of a handle filled with foam the cap is the only inside there is.
         sites["cap"] = PlugSite(
             name=CAP, from_mm=0.0, to_mm=HANDLE_FROM_MM, filling="foam", max_length_mm=CAP_MOST_MM
@@ -127,22 +135,24 @@ def tapes(
     ]
 
 
-def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
+def laid(site: Site, grams: float, tape: Tape | None = None) -> tuple[Piece, ...]:
     """About so many grams at a site as a hand would lay them: whole steps of the usual tape, as few
-    layers as fit, or putty in the handle. The piece's own mass follows from its cut."""
+    layers as fit, or putty in the handle. What a piece weighs follows from its cut."""
     tape = tape or tapes()[0]
     if isinstance(site, PartSite):
-        return replace(site.piece, mass_g=grams)
+        return (replace(site.piece, mass_g=grams),)
     if isinstance(site, PlugSite) and site.filling != "cavity":
         cut = max(round(grams / tape.g_per_mm / tape.step_mm), 1) * tape.step_mm
-        return in_handle(site, tape.g_per_mm * cut, tape.name)
+        return (in_handle(site, tape.g_per_mm * cut, tape.name),)
     if isinstance(site, PlugSite):
         whole = max(round(grams / PUTTY_STEP_G), 1) * PUTTY_STEP_G
-        return Plug(
+        plug = Plug(
             mass_g=whole, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material="putty"
         )
+        return (plug,)
     longest = site.to_mm - site.from_mm if isinstance(site, ThroatSite) else site.max_length_mm
-    runs = 4 if isinstance(site, ThroatSite) else _strip(site, longest).runs
+    strips = () if isinstance(site, ThroatSite) else site.strips(longest)
+    runs = sum(strip.runs for strip in strips) or THROAT_RUNS
     full = grams / (tape.g_per_mm * runs)
     # A hair too long is cut a hair shorter, not laid twice.
     layers = max(math.ceil(full / longest - 0.05), 1)
@@ -150,21 +160,13 @@ def laid(site: Site, grams: float, tape: Tape | None = None) -> Piece:
     length = min(steps * tape.step_mm, longest)
     mass = tape.g_per_mm * length * runs * layers
     if isinstance(site, ThroatSite):
-        return Throat(
+        throat = Throat(
             mass_g=mass, from_mm=site.from_mm, to_mm=site.from_mm + length, site=site.name,
             material=tape.name, layers=layers,
         )  # fmt: skip
-    return replace(_strip(site, length), mass_g=mass, material=tape.name, layers=layers)
-
-
-def _strip(site: StripSite, length_mm: float) -> Strip:
-    return Strip(
-        mass_g=1.0,
-        clock=site.clock,
-        length_mm=length_mm,
-        line=site.line,
-        mirror=site.mirror,
-        site=site.name,
+        return (throat,)
+    return tuple(
+        replace(strip, material=tape.name, layers=layers) for strip in site.strips(length, mass)
     )
 
 

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from kentrobar.core.geometry.outline import Outline
-from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.recipes.brief import Site, StripSite
-from kentrobar.core.recipes.one_gram import piece_at
+from kentrobar.core.recipes.one_gram import pieces_at
 
 from . import bench as drawing
 
@@ -42,17 +41,21 @@ def places(outline: Outline, sites: Mapping[str, Site], on: Collection[str]) -> 
     paper = bench.paper
     found = []
     for key, site in sites.items():
-        drawn = drawing.shape(piece_at(site, 1.0, math.inf), outline, paper)
+        shapes = [drawing.shape(one, outline, paper) for one in pieces_at(site, 1.0, math.inf)]
+        # Of both ends the one away from the tip is named.
+        drawn = min(shapes, key=lambda shape: shape.badges[0][0])
         # Of a mirrored pair the lower one is named, but near the tip the upper: names keep apart.
         is_upper = isinstance(site, StripSite) and site.mirror and site.clock < 2.9
         x, y = (min if is_upper else max)(drawn.badges, key=lambda badge: badge[1])
-        anchor = "start" if x > paper.x(outline.length_mm) else "start" if x < 120 else "middle"
+        is_beside = len(shapes) > 1 or x > paper.x(outline.length_mm) or x < 120
+        x += 8 if len(shapes) > 1 else 0
+        anchor = "start" if is_beside else "middle"
         kept_free = "".join(_kept_free(site, outline, paper))
         found.append(
             SitePlace(
                 key,
                 site.name,
-                drawn.path,
+                " ".join(shape.path for shape in shapes),
                 round(drawn.width_mm * paper.k, 1),
                 kept_free,
                 x,
@@ -70,10 +73,8 @@ def _kept_free(site: Site, outline: Outline, paper: drawing.Paper) -> Iterator[s
     if not isinstance(site, StripSite):
         return
     path = outline.path(site.line)
-    middle = path.arc_of_clock(site.clock)
     for low, high in site.keep_out_mm:
-        strip = Strip(
-            mass_g=1.0, clock=path.clock_of_arc(middle + (low + high) / 2), length_mm=high - low,
-            line=site.line, mirror=site.mirror,
-        )  # fmt: skip
-        yield drawing.shape(strip, outline, paper).path
+        for strip in site.strips(high - low):
+            middle = path.arc_of_clock(strip.clock) + (low + high) / 2
+            free = replace(strip, clock=path.clock_of_arc(middle))
+            yield drawing.shape(free, outline, paper).path

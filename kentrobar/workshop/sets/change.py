@@ -48,13 +48,13 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
                 continue
             site = (
                 limited_by_set(Limited.of(one.frame), asked)
-                .sites(one.frame.outline(), asked.places)
+                .sites(one.frame.outline(), asked.condition, asked.places)
                 .get(key)
             )
             if site is None or not one.figures.is_complete:
                 without.append(one.name)
                 continue
-            _lay(match, one, form.piece_at(site), request.user)
+            _lay(match, one, form.pieces_at(site), request.user)
             done.append(one.name)
     told = f"Put on {len(done)} frames: {', '.join(done)}."
     if without:
@@ -63,14 +63,14 @@ def lay_on_all(request: Request, pk: int) -> HttpResponse:
     return redirect(match)
 
 
-def _lay(match: Match, one: MatchFrame, piece: Piece, user: Any) -> None:
+def _lay(match: Match, one: MatchFrame, pieces: tuple[Piece, ...], user: Any) -> None:
     plan, _ = plan_of(match, one.frame)
     is_own = plan is not None and plan.state().of_set == match.pk
     if plan is not None and is_own and is_current(match, plan) and not is_fitted(plan):
         desk.change(
             plan.pk, plan.version,
             lambda state, outline: edits.replace_pieces(
-                state, outline, with_ids((*state.pieces, piece)), "The same on the whole set"
+                state, outline, with_ids((*state.pieces, *pieces)), "The same on the whole set"
             ), user,
         )  # fmt: skip
         return
@@ -80,5 +80,5 @@ def _lay(match: Match, one: MatchFrame, piece: Piece, user: Any) -> None:
     if found and one.frame.pk in members and not is_fitted(plan):
         on = sets.pieces_of(members[one.frame.pk])
         state = replace(state, pieces=on, targets=sets.common_targets(found))
-    state = replace(state, pieces=with_ids((*state.pieces, piece)), of_set=match.pk)
+    state = replace(state, pieces=with_ids((*state.pieces, *pieces)), of_set=match.pk)
     desk.create(one.frame, match.name, state, "The same on the whole set", user)

@@ -68,8 +68,9 @@ class SetForm(KitForm):
         self.asked = asked
         outline = found[0].frame.outline()
         self.length_mm, self.axis = outline.length_mm, the_reader().axis_mm(outline.kind)
-        holes = found[0].frame.holes_mm
-        self.gather(sites_of(outline, asked.places, holes), parts)
+        limited = replace(limited_by_set(Limited.of(found[0].frame), asked), is_foam=False)
+        access = limited.access(asked.condition)
+        self.gather(sites_of(outline, asked.places, access), parts)
         if data is not None:
             data = self.posted(data)
             if data.get("target") not in self._targets(found):
@@ -80,7 +81,7 @@ class SetForm(KitForm):
         self.target_names = self._targets(found)
         choose(self, "target", list(self.target_names.items()))
         choose(self, "as_is", [(one.frame.pk, one.name) for one in found])
-        self.fields["place"] = PlaceBox(outline, holes, False)
+        self.fields["place"] = PlaceBox(outline, access)
         self.offer()
         for name in MATCHED:
             label = FIGURES[name].label
@@ -118,6 +119,7 @@ class SetForm(KitForm):
             "judged": asked.judged,
             "hidden_only": asked.hidden_only,
             "bumper_stays": asked.bumper_stays,
+            "strings_out": asked.strings_out,
         }
         for name, tol in asked.tolerances.items():
             initial[f"tol-{name}"] = gap("length" if name == "balance_mm" else name, tol)
@@ -234,7 +236,7 @@ class ChangeForm(forms.Form):
         )
         self.outline = frames[0].outline()
         limited = limited_by_set(Limited.of(frames[0]), asked)
-        self.sites = limited.sites(self.outline, asked.places)
+        self.sites = limited.sites(self.outline, asked.condition, asked.places)
         self.tapes = {one.name: one for one in materials_of(Settings.load())}
         choose(self, "site", [(key, site.name) for key, site in self.sites.items()])
         choose(self, "material", [(name, name) for name in self.tapes])
@@ -258,18 +260,18 @@ class ChangeForm(forms.Form):
                 )
                 self.add_error("material", told)
                 return cleaned
-            piece = self.piece_at(site)
-            for _, reason in piece_faults(piece, self.outline):
-                self.add_error("grams", str(reason))
-            if (piece.layers or 1) > MOST_LAYERS:
-                told = f"That takes {piece.layers} layers; more than {MOST_LAYERS} peel off."
-                self.add_error("grams", told)
+            for piece in self.pieces_at(site):
+                for _, reason in piece_faults(piece, self.outline):
+                    self.add_error("grams", str(reason))
+                if (piece.layers or 1) > MOST_LAYERS:
+                    told = f"That takes {piece.layers} layers; more than {MOST_LAYERS} peel off."
+                    self.add_error("grams", told)
         return cleaned
 
-    def piece_at(self, site: Site) -> Piece:
+    def pieces_at(self, site: Site) -> tuple[Piece, ...]:
         """What goes on a frame that has this site. Call after the boxes were read."""
         tape = self.tapes[self.cleaned_data["material"]]
         grams = self.cleaned_data["grams"]
         if isinstance(tape, Tape):
             return laid(site, grams, tape)
-        return replace(laid(site, grams), material=tape.name)
+        return tuple(replace(one, material=tape.name) for one in laid(site, grams))

@@ -53,6 +53,19 @@ ADVICE: dict[str, Sentence] = {
         "Check the rules of the event and the maker's warranty: some alterations break the rules,"
         " or void the warranty."
     ),
+    "site-ends": (
+        "{grams:mass0} shared by both ends: the sweet spot, {before:length0} long now, grows by"
+        " {longer:length1}; the balance moves {balance:length+1}. The half at the bottom of the"
+        " hoop hardly moves it ({foot:length+1})."
+    ),
+    "site-tip-faces": (
+        "The tip is taped on both faces while strings and bumper stay on; under the bumper where"
+        " the frame is to be restrung."
+    ),
+    "site-little": (
+        "{grams:mass0} here do little but weigh: swing weight {swing:+.1f} kg·cm², balance"
+        " {balance:length+1}."
+    ),
     "unnoticed": "most would not notice",
     "some-notice": "some notice",
     "serious-notice": "serious players notice",
