@@ -49,6 +49,7 @@ _HOMES = {
     "pieces.plug": ("Plug",),
     "pieces.point": ("Point",),
     "pieces.sleeve": ("Sleeve",),
+    "pieces.bevels": ("Bevels",),
     "pieces.strings": ("Strings",),
     "pieces.strip": ("Strip",),
     "pieces.throat": ("Throat",),
@@ -61,6 +62,7 @@ _HOME_OF = {name: home for home, names in _HOMES.items() for name in names}
 __all__ = [
     "FIGURES",
     "PRESETS",
+    "Bevels",
     "Body",
     "DocumentError",
     "Frame",

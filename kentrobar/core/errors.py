@@ -91,6 +91,13 @@ class PlacementError(ValueError):
         super().__init__(refusal)
 
 
+class OnAlreadyError(ValueError):
+    """What is on the frame already, by its name."""
+
+    def __init__(self, label: str) -> None:
+        super().__init__(f"The {label} is noted as on already: it adds nothing")
+
+
 class DocumentError(ValueError):
     """Something wrong in a document: ``path`` says where, ``reason`` what."""
 

@@ -19,6 +19,7 @@ from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cutting import cut_text, grams_of, wanted_of
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
+from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.quantities import FIGURES, READ, figure
 from kentrobar.core.reader import (
     axis_text,
@@ -147,7 +148,7 @@ class Board:
 
     @cached_property
     def notices(self) -> list[Notice]:
-        return notices(self._core, self.prediction, self.axis)
+        return notices(self._core, self.prediction, self.axis, self.plan.frame.is_foam)
 
     @cached_property
     def since(self) -> tuple[str, str]:
@@ -214,6 +215,15 @@ class Board:
     @property
     def take_off(self) -> list[starters.Starter]:
         return starters.for_kind(starters.TAKE_OFF, self.outline)
+
+    @property
+    def swap(self) -> list[starters.Starter]:
+        return starters.for_kind(starters.SWAP, self.outline)
+
+    @property
+    def needs_cavity(self) -> bool:
+        """Whether the piece in hand needs a hollow handle."""
+        return isinstance(self.picked, Plug) and self.picked.needs_cavity
 
     # --- vials ---
 

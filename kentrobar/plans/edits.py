@@ -9,16 +9,19 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
+from kentrobar.core.errors import OnAlreadyError
 from kentrobar.core.frame.condition import strings_in
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces import starters
+from kentrobar.core.pieces.bevels import in_place_of
 from kentrobar.core.pieces.cutting import wanted, wanted_of
 from kentrobar.core.pieces.piece import Piece, Verb, piece_faults
+from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sites import Access
 
 from .hand import Hand
-from .state import TARGETS, PlanState, new_id, with_ids
+from .state import TARGETS, PlanState, with_ids
 
 MOST_PIECES = 60
 """On one plan."""
@@ -48,16 +51,33 @@ Edit = Callable[[PlanState, Outline, Posted, Hand], Done]
 def put(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
     """Lay a new piece from the palette."""
     try:
-        access = Access(strings_in(outline, state.condition))
-        piece = starters.start(posted.get("what", ""), outline, state.pieces, access)
+        access, what = Access(strings_in(outline, state.condition)), posted.get("what", "")
+        laid = starters.start(what, outline, state.pieces, access, hand.noted_g)
     except KeyError:
         raise EditError("There is no such piece for this frame.") from None
-    piece = replace(hand.laid(piece), id=new_id({str(p.id) for p in state.pieces}))
-    if len(state.pieces) >= MOST_PIECES:
+    except OnAlreadyError as error:
+        raise EditError(f"{error}.") from None
+    if len(state.pieces) + len(laid) > MOST_PIECES:
         raise EditError("Sixty pieces are on this plan: take one off first.")
-    after = replace(state, pieces=(*state.pieces, piece))
-    verb = "Take off" if piece.mass_g < 0 else "Put on"
+    after = replace(state, pieces=with_ids((*state.pieces, *(hand.laid(piece) for piece in laid))))
+    piece = after.pieces[-1]
+    verb = "Swap" if len(laid) > 1 else "Take off" if piece.mass_g < 0 else "Put on"
     return Done(_checked(after, outline, piece), f"{verb}: {_what(piece, outline)}", piece.id, None)
+
+
+def found_foam(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
+    """The handle has no cavity: what was to go there lies along the bevels, as many grams as low as
+    it was."""
+    moved = tuple(
+        hand.laid(in_place_of(piece, outline))
+        if isinstance(piece, Plug) and piece.needs_cavity
+        else piece
+        for piece in state.pieces
+    )
+    if moved == state.pieces:
+        raise EditError("Nothing of this plan needs a hollow handle.")
+    after = replace(state, pieces=moved)
+    return Done(_checked(after, outline), "Foam in the handle: under the grip instead", None, None)
 
 
 def slide(state: PlanState, outline: Outline, posted: Posted, hand: Hand) -> Done:
@@ -120,6 +140,7 @@ EDITS: dict[str, Edit] = {
     "drag": drag,
     "clear": take_off,
     "recut": recut,
+    "foam": found_foam,
 }
 
 

@@ -17,6 +17,7 @@ from kentrobar.core.frame.typical import usual_twist
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.wishes import read_goal, say_goal
 from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.bevels import BEVELS
 from kentrobar.core.pieces.cutting import SAME_G, cut_text, wanted, wanted_of
 from kentrobar.core.pieces.piece import MOST_LAYERS, Box, Piece, piece_faults
 from kentrobar.core.quantities import figure
@@ -150,6 +151,11 @@ class PieceForm(forms.Form):
                     label=box.label, required=False, min_value=1, max_value=MOST_LAYERS,
                     error_messages=words,
                 )  # fmt: skip
+            case "count":
+                pairs = range(2, BEVELS + 1, 2)
+                return forms.TypedChoiceField(
+                    label=box.label, coerce=int, choices=[(one, str(one)) for one in pairs]
+                )
             case _:
                 assert_never(box.holds)
 

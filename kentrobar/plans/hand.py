@@ -3,7 +3,7 @@ it holds the cut or the grams."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from kentrobar.core.geometry.outline import Outline
@@ -20,10 +20,12 @@ HOLD = "hold-grams"
 @dataclass
 class Hand:
     """``holds_grams``: what is changed about a strip changes its cut and keeps its grams.
-    ``holes_mm``: where the frame's grommet holes are, which a strip may be laid by."""
+    ``holes_mm``: where the frame's grommet holes are, which a strip may be laid by. ``noted_g``:
+    what the parts on the frame weigh, by their kinds."""
 
     holds_grams: bool = False
     holes_mm: Sequence[float] = ()
+    noted_g: Mapping[str, float] = field(default_factory=dict)
     _rolls: dict[str, PerLength | None] = field(default_factory=dict)
     _step_mm: float = 0.0
 

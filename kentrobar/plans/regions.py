@@ -106,8 +106,12 @@ def _drawing(board: Board) -> Region:
 
 
 def _palette(board: Board) -> str:
-    kinds = {"put_on": tuple(board.put_on), "take_off": tuple(board.take_off)}
-    return drawn("plans/board/palette.html", plan=board.plan.pk, **kinds)
+    kinds = (tuple(one) for one in (board.put_on, board.take_off, board.swap))
+    put_on, take_off, swap = kinds
+    return drawn(
+        "plans/board/palette.html", plan=board.plan.pk, put_on=put_on,
+        menus=(("take-off", gettext("Take off"), take_off), ("swap", gettext("Swap"), swap)),
+    )  # fmt: skip
 
 
 def _vial(board: Board, vial: FigureVial) -> Region:
@@ -148,6 +152,7 @@ def _hand(board: Board) -> Region:
     tail = drawn(
         "plans/board/hand_tail.html", plan=board.plan.pk, cut_words=board.cut_words,
         ways=tuple(board.other_ways), notices=_told(board.picked_notices),
+        needs_cavity=board.needs_cavity,
     )  # fmt: skip
     send = format_html(
         '<button class="btn btn-outline-primary no-script">{}</button></form>', gettext("Change")

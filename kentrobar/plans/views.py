@@ -106,6 +106,11 @@ def edit(request: Request, pk: int, name: str) -> HttpResponse:
     if name not in edits.EDITS:
         raise Http404(name)
     posted, hand = request.POST.dict(), _hand(request)
+    if name == "put":
+        parts = _plan(pk).frame.all_parts()
+        hand.noted_g = {part.kind: part.mass_g for part in parts if part.was_on(None)}
+    elif name == "foam":
+        Frame.objects.filter(plans=pk).update(is_foam=True)
 
     def change(state: PlanState, outline: Outline) -> Done:
         # All at once: the board asks for every tape.

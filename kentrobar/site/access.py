@@ -63,7 +63,7 @@ _ROOMS: tuple[tuple[Need, str], ...] = (
     (WORK, "place-drop"),
     (WORK, "advice-wish advice-plan feel-mark quick-plan set-new set-ask set-stop set-open"),
     (WORK, "set-reach set-change set-plans set-delete set-read set-correct set-accept"),
-    (WORK, "sheet-tick sheet-back-on sheet-sign-off sheet-take-off"),
+    (WORK, "sheet-tick sheet-foam sheet-back-on sheet-sign-off sheet-take-off"),
     (WORK, "setup-plan trial-keep stage-undo trial-act trial-rest trial-accept trial-correct"),
     (WORK, "data-read data-write data-table simulators"),
     (WORK, "data-csv data-json own-figures-take"),

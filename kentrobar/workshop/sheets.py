@@ -23,9 +23,14 @@ from kentrobar.core.bench.sheet import BenchSheet, SheetStep, ShelfUse, StringsA
 from kentrobar.core.frame.condition import strings_in
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.io.plans import dump_piece
+from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.work import Place
 from kentrobar.core.reader import length_number, the_reader
 from kentrobar.frames import above
+from kentrobar.frames.models import Frame
+from kentrobar.plans import desk, edits
+from kentrobar.plans.edits import EditError
+from kentrobar.plans.hand import Hand
 from kentrobar.plans.models import Plan
 from kentrobar.recipes.limited import Limited
 from kentrobar.recipes.sets import limited_by_set, set_of_plan
@@ -49,6 +54,7 @@ class ShownStep:
     number: int
     done_at: Any
     place: tuple[tuple[str, str], ...]
+    needs_cavity: bool = False
 
 
 @require_safe
@@ -81,6 +87,22 @@ def tick(request: Request, pk: int) -> HttpResponse:
     if not request.htmx:
         return redirect("sheet", pk)
     return render(request, "workshop/_steps.html", _context(request, plan, sheet))
+
+
+@require_POST
+def foam(request: Request, pk: int) -> HttpResponse:
+    """The handle turned out to be filled with foam: what was to go into it lies under the grip."""
+    plan, hand = _plan(pk), Hand()
+    with transaction.atomic():
+        Frame.objects.filter(pk=plan.frame_id).update(is_foam=True)
+        try:
+            desk.change(
+                pk, plan.version, lambda state, outline: edits.found_foam(state, outline, {}, hand),
+                request.user,
+            )  # fmt: skip
+        except EditError as refused:
+            messages.error(request, str(refused))
+    return redirect("sheet", pk)
 
 
 @require_POST
@@ -208,6 +230,7 @@ def _core(plan: Plan, sheet: Sheet) -> BenchSheet:
         over.already,
         over.leaves_out,
         _strings(plan),
+        plan.frame.is_foam,
     )
 
 
@@ -222,12 +245,18 @@ def _strings(plan: Plan) -> StringsAre:
 def _context(request: Request, plan: Plan, sheet: Sheet) -> dict[str, Any]:
     core = _core(plan, sheet)
     outline = plan.frame.outline()
+    in_cavity = {
+        number
+        for number, piece in enumerate(sheet.core_pieces(), 1)
+        if isinstance(piece, Plug) and piece.needs_cavity
+    }
     steps = [
         ShownStep(
             step,
             number,
             parse_datetime(sheet.ticks.get(step.key, "") or ""),
             _place(step.place),
+            step.piece in in_cavity,
         )
         for number, step in enumerate(core.steps, 1)
     ]

@@ -27,6 +27,7 @@ from .sets import after, change, views
 urlpatterns = [
     path("plans/<int:pk>/sheet/", sheets.show, name="sheet"),
     path("plans/<int:pk>/sheet/tick/", sheets.tick, name="sheet-tick"),
+    path("plans/<int:pk>/sheet/foam/", sheets.foam, name="sheet-foam"),
     path("plans/<int:pk>/sheet/back-on/", sheets.back_on, name="sheet-back-on"),
     path("plans/<int:pk>/sheet/sign-off/", sheets.sign_off, name="sheet-sign-off"),
     path("plans/<int:pk>/sheet/take-off/", sheets.take_off, name="sheet-take-off"),

@@ -361,7 +361,7 @@ def test_what_is_hidden_and_what_lies_under_the_bumper():
 def test_the_tip_is_taped_where_a_hand_can_get_at_it(access, line):
     """Strings in, or the bumper on: the two faces of the tip. Else the edge, under the bumper."""
     assert kit.usual_sites(TERN, access)["tip"].line == line
-    laid = start("tape", TERN, [start("tape", TERN, (), access)], access)
+    (laid,) = start("tape", TERN, start("tape", TERN, (), access), access)
     assert (laid.clock, laid.line) == (12, line)
     assert laid.mass_g == pytest.approx(
         (2 if line == "face" else 1) * TAPES[0].g_per_mm * 101.6, abs=0.01
@@ -404,10 +404,16 @@ def test_halfway_up_a_gram_does_little_but_weigh_and_at_the_sides_it_does_not():
     assert not little & {"sides", "tip", "handle", "ends"}
 
 
-def test_tape_under_the_grip_is_a_ring_and_in_the_cap_a_plug():
-    """5 g round a handle of 32 mm, 20 to 100 mm from the butt: 60 mm out, twist weight m·r²."""
+def test_tape_under_the_grip_lies_along_the_bevels_and_in_the_cap_is_a_plug():
+    """In pairs from the top of the handle down, as few as fit: 4 g of 9.8 mg/mm are four strips of
+    102 mm, as two of 203 would be longer than the handle. At its radius: twist weight m·r²."""
     sites = kit.usual_sites(TERN)
-    wound = body_of(kit.laid(sites["under-grip"], 5.0)[0], TERN)
-    assert wound.balance == pytest.approx(60)
-    assert wound.twist / wound.mass == pytest.approx(16**2)
+    (strips,) = kit.laid(sites["under-grip"], 4.0)
+    top = TERN.handle_length_mm - 10
+    length, count = strips.strips()
+    assert (strips.to_mm, count, length) == (top, 4, pytest.approx(101.6))
+    assert strips.mass_g == pytest.approx(TAPES[0].g_per_mm * 4 * 101.6)
+    along = body_of(strips, TERN)
+    assert along.balance == pytest.approx(top - 50.8)
+    assert along.twist / along.mass == pytest.approx(TERN.handle_radius_mm**2)
     assert body_of(kit.laid(sites["cap"], 5.0)[0], TERN).balance == pytest.approx(4)

@@ -10,6 +10,7 @@ from dataclasses import replace
 import pytest
 
 from kentrobar.core.pieces import parts, rolls, starters, uncertain
+from kentrobar.core.pieces.bevels import Bevels
 from kentrobar.core.pieces.piece import Piece, piece_faults
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
@@ -53,6 +54,12 @@ PIECES = {
     "strings": (TERN, Strings(mass_g=16.5, material="strings")),
     "no strings": (TERN, Strings(mass_g=-16.5)),
     "dampener": (TERN, Point(mass_g=2.5, x_mm=354, material="dampener")),
+    "bevels": (TERN, Bevels(mass_g=4.2, from_mm=83, to_mm=185, count=4, layers=1,
+                            material="lead tape 6 mm")),
+    "cap": (TERN, Plug(mass_g=5, from_mm=0, to_mm=25, material="butt cap, heavier")),
+    "lighter cap": (TERN, Plug(mass_g=-3, from_mm=0, to_mm=25, material="butt cap")),
+    "thinner strings": (TERN, Strings(mass_g=-1.5, material="thinner strings")),
+    "module": (TERN, Point(mass_g=3, x_mm=512, y_mm=-121, material="test module")),
     "clamp": (SHOAL, Point(mass_g=20, x_mm=200, y_mm=-30, z_mm=8)),
 }  # fmt: skip
 FAULTY = {
@@ -108,7 +115,8 @@ def of_piece(piece: Piece, outline):
 
 
 def of_frame(outline):
-    for one in starters.for_kind((*starters.PUT_ON, *starters.TAKE_OFF), outline):
+    every = (*starters.PUT_ON, *starters.TAKE_OFF, *starters.SWAP)
+    for one in starters.for_kind(every, outline):
         yield one.name, starters.start(one.name, outline, ())
     yield "second tape", starters.next_tape(outline, [starters.next_tape(outline, ())])
     yield "sites", list(usual_places(outline))

@@ -6,11 +6,15 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from kentrobar.core.errors import OnAlreadyError
 from kentrobar.core.frame.predict import LadenFrame, predict
 from kentrobar.core.frame.targets import Target, Targets, level
 from kentrobar.core.pieces import starters
+from kentrobar.core.pieces.bevels import in_place_of
 from kentrobar.core.pieces.cautions import LEAD_AT_THE_HAND
+from kentrobar.core.pieces.grip_size import wound_mm
 from kentrobar.core.pieces.kinds import body_of
+from kentrobar.core.pieces.materials import TAPES
 from kentrobar.core.pieces.piece import piece_faults
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
@@ -77,25 +81,27 @@ def test_a_dragged_strip_goes_to_the_nearest_place_and_snaps_to_an_hour():
 
 @pytest.mark.parametrize("outline", [TERN, SHOAL])
 def test_every_starter_fits_its_frame(outline):
-    for starter in starters.for_kind((*starters.PUT_ON, *starters.TAKE_OFF), outline):
-        piece = starters.start(starter.name, outline, ())
-        assert list(piece_faults(piece, outline)) == []
-        assert piece.name(outline)
-        assert piece.where()
+    every = (*starters.PUT_ON, *starters.TAKE_OFF, *starters.SWAP)
+    for starter in starters.for_kind(every, outline):
+        for piece in starters.start(starter.name, outline, ()):
+            assert list(piece_faults(piece, outline)) == []
+            assert piece.name(outline)
+            assert piece.where()
     assert [s.name for s in starters.for_kind(starters.PUT_ON, SHOAL)] == [
         "tape",
         "putty",
         "grip",
         "point",
         "edge-tape",
+        "bevels",
     ]
     with pytest.raises(KeyError):
         starters.start("strings", SHOAL, ())
 
 
 def test_tape_goes_to_the_next_usual_site():
-    first = starters.start("tape", TERN, ())
-    second = starters.start("tape", TERN, (first,))
+    (first,) = starters.start("tape", TERN, ())
+    (second,) = starters.start("tape", TERN, (first,))
     assert (first.clock, second.clock) == (3, 12)
 
 
@@ -132,5 +138,35 @@ def test_a_swing_target_is_judged_about_its_own_axis():
 
 @given(st.sampled_from(starters.TAKE_OFF))
 def test_what_is_taken_off_lowers_the_mass(starter):
-    piece = starters.start(starter.name, TERN, ())
+    (piece,) = starters.start(starter.name, TERN, ())
     assert body_of(piece, TERN).mass < 0
+
+
+def test_a_leather_grip_takes_the_place_of_the_one_that_is_on():
+    """24 g of thin leather for a grip that weighs 19 g here: 5 g, and less round than that one."""
+    old, new = starters.start("thin-leather", TERN, (), noted_g={"grip": 19.0})
+    assert (old.mass_g, new.mass_g) == (-19.0, 24.0)
+    thin, thick = (
+        wound_mm(starters.start(name, TERN, ()), TERN) for name in ("thin-leather", "thick-leather")
+    )
+    assert thin < 0 < thick - thin
+    with pytest.raises(OnAlreadyError):
+        starters.start("thick-leather", TERN, (), noted_g={"leather-grip": 27.0})
+
+
+def test_strips_under_the_grip_go_in_pairs_and_make_the_handle_thicker():
+    (two,) = starters.start("bevels", TERN, ())
+    four = replace(two, count=4).with_tape_of(two)
+    assert (two.strips(), four.strips()[1]) == ((pytest.approx(101.6), 2), 4)
+    assert four.mass_g == pytest.approx(2 * two.mass_g)
+    assert wound_mm([four], TERN) == pytest.approx(2 * wound_mm([two], TERN))
+    assert [field for field, _ in piece_faults(replace(two, count=3), TERN)] == ["count"]
+
+
+def test_putty_that_finds_foam_becomes_strips_of_as_many_grams_as_low():
+    plug = Plug(mass_g=5.0, from_mm=8, to_mm=38, material="putty", id="p3")
+    strips = in_place_of(plug, TERN)
+    assert list(piece_faults(strips, TERN)) == []
+    assert (strips.mass_g, strips.from_mm, strips.id) == (5.0, 8, "p3")
+    length, count = strips.strips()
+    assert length * count * TAPES[0].g_per_mm == pytest.approx(5.0, abs=0.02)

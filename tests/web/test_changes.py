@@ -171,7 +171,7 @@ frame = plan.frame
 read = Measured(mass_g=plan.measured.mass_g, balance_mm=plan.measured.balance_mm,
                 swing_kgcm2=plan.measured.swing_kgcm2, axis_mm=90, twist_kgcm2=6.0)
 body = read.body()
-sheet = bench_sheet(frame, [start("tape", frame, ()), *plan.pieces], {})
+sheet = bench_sheet(frame, [*start("tape", frame, ()), *plan.pieces], {})
 row = Frame(kind="squash", model="Grebe")
 row.set_outline(default_outline("squash"))
 print(json.dumps({

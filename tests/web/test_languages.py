@@ -64,8 +64,9 @@ def test_what_the_core_says_on_a_card_has_its_words(db):
     english = re.compile(r"\b(the|both|from|inside|edge|off|round|taken)\b", re.I)
     with to_customer("de"):
         for outline in (TERN, SHOAL):
-            for starter in starters.for_kind((*starters.PUT_ON, *starters.TAKE_OFF), outline):
-                piece = starters.start(starter.name, outline, ())
+            every = (*starters.PUT_ON, *starters.TAKE_OFF, *starters.SWAP)
+            for starter in starters.for_kind(every, outline):
+                piece = starters.start(starter.name, outline, ())[-1]
                 for one in (piece, replace(piece, mass_g=-1.0)):
                     for told in (one.name(outline), one.where()):
                         assert not english.search(told), told
@@ -85,7 +86,7 @@ def card(plan, user):
     plan.frame.save()
     outline = plan.frame.outline()
     pieces = with_ids(
-        tuple(starters.start(name, outline, ()) for name in ("tape", "throat", "putty"))
+        tuple(starters.start(name, outline, ())[0] for name in ("tape", "throat", "putty"))
     )
     done = desk.change(
         plan.pk, plan.version,

@@ -105,6 +105,7 @@ def bench_sheet(
     already: Collection[int] = (),
     leaves_out: Sequence[Piece] = (),
     strings: StringsAre = StringsAre.OUT,
+    is_foam: bool = False,
 ) -> BenchSheet:
     """
     Args:
@@ -114,13 +115,15 @@ def bench_sheet(
         nearest first.
         already: numbers of pieces that are on the frame: nothing is cut for them.
         leaves_out: pieces that are on the frame and come off, because the plan has them no more.
-        strings: whether they are in, and whether they come out anyway.
+        strings: whether they are in, and whether they come out anyway. is_foam: whether the handle
+            has no cavity.
     """
+    at = WorkPlace(outline, shelf, holes_mm, is_foam)
     numbered = [(number, piece) for number, piece in enumerate(pieces, 1) if number not in already]
     return BenchSheet(
         tuple(_cuts(numbered, shelf)),
         tuple(uses([piece for _, piece in numbered], shelf)),
-        tuple(_steps(WorkPlace(outline, shelf, holes_mm), pieces, numbered, leaves_out, strings)),
+        tuple(_steps(at, pieces, numbered, leaves_out, strings)),
     )
 
 

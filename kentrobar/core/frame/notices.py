@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.cautions import FOAM
 from kentrobar.core.pieces.cutting import grams_of, off_its_roll
 from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, wound_mm
 from kentrobar.core.pieces.piece import Cover
+from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.words import Message, message
 
 from .plausibility import Doubt, doubts
@@ -32,15 +34,19 @@ class Notice:
         return str(self.message)
 
 
-def notices(plan: LadenFrame, prediction: Prediction, axis: float | None = None) -> list[Notice]:
+def notices(
+    plan: LadenFrame, prediction: Prediction, axis: float | None = None, is_foam: bool = False
+) -> list[Notice]:
     """All notices of a plan, the general ones first.
 
     Args:
         axis: what swing weights are said about, mm from the butt; as measured where None.
+        is_foam: whether the handle has no cavity.
     """
     axis = plan.measured.axis_mm if axis is None else axis
     return [
         *_of_the_frame(plan, prediction),
+        *(_of_foam(plan) if is_foam else ()),
         *_of_pieces(plan, prediction, axis),
         *_of_overlaps(plan),
     ]
@@ -82,6 +88,12 @@ def _of_pieces(plan: LadenFrame, prediction: Prediction, axis: float) -> Iterato
             yield _notice(code, i, mass=piece.mass_g, roll=grams_of(piece, roll))
         for caution in piece.cautions():
             yield _notice("caution", i, caution=caution)
+
+
+def _of_foam(plan: LadenFrame) -> Iterator[Notice]:
+    for i, piece in enumerate(plan.pieces):
+        if isinstance(piece, Plug) and piece.needs_cavity:
+            yield _notice("caution", i, caution=FOAM)
 
 
 def _of_overlaps(plan: LadenFrame) -> Iterator[Notice]:

@@ -19,6 +19,11 @@ BLADES = (
     " edges cut too."
 )
 SOLVENT = "Air and gloves, no flame; let it dry, and cure before play."
+FOAM = (
+    "This handle is filled with foam: there is no room for it. Tape inside the cap, or strips under"
+    " the grip."
+)
+MODULE = "A module slides and catches air: for trying, not for play. Note where it sat, then tape."
 RULES = (
     "Check the rules of the event and the maker's warranty: some alterations break the rules, or"
     " void the warranty."

@@ -6,8 +6,7 @@ from collections.abc import Iterable
 
 from kentrobar.core.geometry.outline import Outline
 
-from .piece import Piece
-from .sleeve import Sleeve
+from .piece import Piece, Stretch
 
 SIZE_MM = 3.175
 """A grip size: an eighth of an inch round."""
@@ -38,7 +37,7 @@ def girth_mm(name: str, mass_g: float, length_mm: float, outline: Outline) -> fl
 
 def wound_mm(pieces: Iterable[Piece], outline: Outline) -> float:
     """What all that is wound round the handle adds, mm round."""
-    wound = (piece for piece in pieces if isinstance(piece, Sleeve))
+    wound = (piece for piece in pieces if isinstance(piece, Stretch) and piece.is_round_the_handle)
     return sum(
         girth_mm(one.material or one.site or "", one.mass_g, one.to_mm - one.from_mm, outline)
         for one in wound

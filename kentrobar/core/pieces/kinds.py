@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from kentrobar.core.geometry.outline import Outline
 
+from .bevels import Bevels
 from .body import Body
 from .piece import Piece
 from .plug import Plug
@@ -24,6 +25,7 @@ KINDS: dict[str, type[Piece]] = {
     "point": Point,
     "plug": Plug,
     "sleeve": Sleeve,
+    "bevels": Bevels,
     "strings": Strings,
 }
 

@@ -28,6 +28,15 @@ HANDLE = ("putty", "silicone", "lead-free tape, 6 mm", "lead tape, 6 mm", "cotto
 BY_NAME = {material.name: material for material in TAPES}
 
 
+SET_IN = ("putty", "silicone", "cotton")
+"""What fills a cavity, by what its name holds."""
+
+
+def is_set_in(name: str | None) -> bool:
+    """Whether a material is pressed or poured into a cavity; so is what has no name."""
+    return not name or any(one in name.lower() for one in SET_IN)
+
+
 def is_lead(name: str | None) -> bool:
     """Whether a material's name says lead (and not that it is free of it)."""
     low = (name or "").lower()

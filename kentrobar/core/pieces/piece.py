@@ -49,7 +49,7 @@ class Box:
 
     field: str
     label: str
-    holds: Literal["length", "clock", "line", "flag", "layers", "hole"]
+    holds: Literal["length", "clock", "line", "flag", "layers", "count", "hole"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,10 +90,10 @@ class Piece(ABC):
     """Whether it is put on until the scale reads right."""
 
     can_lie_elsewhere: ClassVar[bool] = True
+    """Whether it may have been laid away from where it was noted."""
     place_u_mm: ClassVar[float] = 1.0
     """One standard uncertainty of where a hand lays it along the frame: a cut strip along a mark,
     or a part where it belongs."""
-    """Whether it may have been laid away from where it was noted."""
 
     kind: str
     mass_g: float
@@ -273,6 +273,8 @@ class Stretch(Piece):
     from_mm: float
     to_mm: float
 
+    is_round_the_handle: ClassVar[bool] = False
+    """Whether it makes the handle thicker."""
     keeps_grams: ClassVar[bool] = False
     """Whether stretching it keeps its grams (putty packed longer) or its grams per length (a
     wrap)."""

@@ -10,6 +10,7 @@ from kentrobar.core.reader import translated
 
 from . import cautions
 from .body import Body
+from .materials import is_set_in
 from .piece import Cover, Shape, Stretch
 from .work import CUT, Task, WorkPlace
 
@@ -45,10 +46,22 @@ class Plug(Stretch):
         return {"handle": ((self.from_mm, self.to_mm),)}
 
     @property
+    def is_cap(self) -> bool:
+        """Whether it is what another butt cap weighs more, or less, than the one that is on."""
+        return "butt cap" in (self.material or "").lower()
+
+    @property
+    def needs_cavity(self) -> bool:
+        """Whether it needs a handle that is hollow."""
+        return self.mass_g > 0 and not self.is_cap and is_set_in(self.material)
+
+    @property
     def order(self) -> tuple[int, float]:
         return 0, 0.0
 
     def put_on(self, at: WorkPlace) -> Task:
+        if self.is_cap:
+            return self._swap(at)
         known = at.shelf.get(self.material or "")
         kind = known.kind if known else "putty"
         span = f"{at.length(self.from_mm, self.to_mm)} from the butt"
@@ -79,4 +92,19 @@ class Plug(Stretch):
             )
         title = f"{grams} of {self.material or 'putty'} in the handle"
         care = (cautions.SOLVENT,) if kind == "silicone" else ()
+        if at.is_foam and self.needs_cavity:
+            care = (cautions.FOAM, *care)
         return Task(title, lines, self.cautions() + care, minutes=8)
+
+    def taken_off(self, at: WorkPlace) -> Task:
+        return self._swap(at) if self.is_cap else Stretch.taken_off(self, at)
+
+    def _swap(self, at: WorkPlace) -> Task:
+        by = "lighter" if self.mass_g < 0 else "heavier"
+        lines = (
+            "Grip back by three fingers. Stapled: draw the staples; trap door: open it; moulded on:"
+            " it does not come off, so put the grams under the grip.",
+            f"Weigh both caps: the new one must be {at.mass(abs(self.mass_g))} {by}.",
+            "The same size and flare, on square and tight; the grip back over its edge.",
+        )
+        return Task(f"Swap the butt cap, {by} by {at.mass(abs(self.mass_g))}", lines, minutes=10)

@@ -9,6 +9,7 @@ from kentrobar.core.errors import Refusal
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.reader import length_text, translated
 
+from . import cautions
 from .body import Body
 from .piece import Box, Faults, Piece, Shape, within
 from .work import Task, WorkPlace
@@ -80,5 +81,9 @@ class Point(Piece):
 
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)
-        line = f"At {at.length(self.x_mm)} from the butt, {at.mass(self.mass_g)}."
-        return Task(f"Put on: {what}", (line,), minutes=1)
+        line = f"{self.where().capitalize()}, {at.mass(self.mass_g)}."
+        return Task(f"Put on: {what}", (line,), self.cautions(), minutes=1)
+
+    def cautions(self) -> tuple[str, ...]:
+        is_module = self.mass_g > 0 and "module" in (self.material or "").lower()
+        return (cautions.MODULE,) if is_module else Piece.cautions(self)

@@ -20,6 +20,7 @@ class Sleeve(Stretch):
     """Even along x, at the mean radius of the handle."""
 
     is_at_the_hand: ClassVar[bool] = True
+    is_round_the_handle: ClassVar[bool] = True
 
     kind: Literal["sleeve"] = "sleeve"
 

@@ -7,11 +7,13 @@ a workshop starts from until it has weighed its own.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 
+from kentrobar.core.errors import OnAlreadyError
 from kentrobar.core.geometry.kinds import UsualSite, kind_of
 from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.pieces.bevels import Bevels
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
@@ -25,6 +27,9 @@ from kentrobar.core.pieces.throat import Throat
 from .materials import TAPES
 
 TAPE = TAPES[0]
+BELOW_THE_TOP_MM, BEVEL_MM = 10.0, 101.6
+"""Where strips along the bevels begin below the top of the handle, and how long they are."""
+HEAVIER_CAP_G, THINNER_G = 5.0, 1.5
 NEAR_HOURS = 0.5
 """A site counts as taken where tape lies so near."""
 
@@ -40,6 +45,10 @@ class Starter:
     strung_only: bool = False
     edged_only: bool = False
     """Whether only a frame without strings has it."""
+    part: str = ""
+    """The kind of part it is, that adds nothing where it is on already."""
+    instead_of: str = ""
+    """The kind of part that comes off for it."""
 
 
 def tape_at(site: UsualSite) -> Strip:
@@ -92,6 +101,26 @@ def _throat(outline: Outline) -> Piece:
     return Throat(mass_g=1.0, from_mm=float(start), to_mm=float(end), material=TAPE.name)
 
 
+def _cap(outline: Outline) -> Piece:
+    return replace(usual_piece("cap", outline, HEAVIER_CAP_G), material="butt cap, heavier")
+
+
+def _leather(which: int) -> Callable[[Outline], Piece]:
+    """The thinnest leather grip (0), or the thickest (2)."""
+    name = {0: "thin leather grip", 2: "thick leather grip"}[which]
+    grams = PARTS["leather-grip"].grams[which]
+    return lambda outline: replace(usual_piece("leather-grip", outline, grams), material=name)
+
+
+def _bevels(outline: Outline) -> Piece:
+    top = max(outline.handle_length_mm - BELOW_THE_TOP_MM, 1.0)
+    strips = Bevels(
+        mass_g=1.0, from_mm=max(top - BEVEL_MM, 0.0), to_mm=top, material=TAPE.name, layers=1
+    )
+    length, count = strips.tape()
+    return replace(strips, mass_g=round(TAPE.g_per_mm * length * count, 2))
+
+
 def _edge_tape(outline: Outline) -> Piece:
     piece = usual_piece("edge-tape", outline, _usual_g("edge-tape"))
     return replace(piece, material=PARTS["edge-tape"].label)
@@ -108,13 +137,8 @@ PUT_ON = (
     Starter("putty", "Putty", "p", _putty),
     Starter("grip", "Grip", "g", lambda outline: _grip(outline, _usual_g("overgrip"), "overgrip")),
     Starter("point", "Dampener or module", "d", _dampener),
-    Starter(
-        "edge-tape",
-        "Edge tape",
-        "",
-        _edge_tape,
-        edged_only=True,
-    ),
+    Starter("edge-tape", "Edge tape", "", _edge_tape, edged_only=True),
+    Starter("bevels", "Strips under the grip", "b", _bevels),
     Starter("throat", "Throat tape", "h", _throat, strung_only=True),
     Starter(
         "strings",
@@ -144,14 +168,27 @@ TAKE_OFF = (
         lambda _: Strings(mass_g=-_usual_g("strings"), material="strings"),
         strung_only=True,
     ),
-    Starter(
-        "no-point",
-        "Dampener or module",
-        "",
-        _no_dampener,
-    ),
+    Starter("no-point", "Dampener or module", "", _no_dampener),
     Starter("no-guard", "Bumper guard trim at the tip", "", _guard_trim),
 )
+
+
+SWAP = (
+    Starter("cap", "Heavier butt cap", "", _cap),
+    Starter(
+        "thin-leather", "Leather grip, thin", "", _leather(0),
+        part="leather-grip", instead_of="grip",
+    ),
+    Starter(
+        "thick-leather", "Leather grip, thick", "", _leather(2),
+        part="leather-grip", instead_of="grip",
+    ),
+    Starter(
+        "thinner-strings", "Thinner strings", "",
+        lambda _: Strings(mass_g=-THINNER_G, material="thinner strings"), strung_only=True,
+    ),
+)  # fmt: skip
+"""What takes the place of something on the frame."""
 
 
 def for_kind(starters: Iterable[Starter], outline: Outline) -> list[Starter]:
@@ -161,10 +198,30 @@ def for_kind(starters: Iterable[Starter], outline: Outline) -> list[Starter]:
 
 
 def start(
-    name: str, outline: Outline, pieces: Iterable[Piece], access: Access = STRINGS_IN
-) -> Piece:
-    """The piece a palette button lays on this bench. KeyError where there is no such button."""
+    name: str,
+    outline: Outline,
+    pieces: Iterable[Piece],
+    access: Access = STRINGS_IN,
+    noted_g: Mapping[str, float] | None = None,
+) -> tuple[Piece, ...]:
+    """The pieces a palette button lays on this bench: what comes off for it first.
+
+    Args:
+        noted_g: what parts on the frame weigh, by their kinds; others as usual.
+
+    Raises:
+        KeyError: there is no such button.
+        OnAlreadyError: it is on the frame already.
+    """
     if name == "tape":
-        return next_tape(outline, pieces, access)
-    by_name = {starter.name: starter for starter in for_kind((*PUT_ON, *TAKE_OFF), outline)}
-    return by_name[name].make(outline)
+        return (next_tape(outline, pieces, access),)
+    every = for_kind((*PUT_ON, *TAKE_OFF, *SWAP), outline)
+    chosen, noted = {one.name: one for one in every}[name], noted_g or {}
+    if chosen.part in noted:
+        raise OnAlreadyError(PARTS[chosen.part].label)
+    if not chosen.instead_of:
+        return (chosen.make(outline),)
+    old = usual_piece(
+        chosen.instead_of, outline, -noted.get(chosen.instead_of, _usual_g(chosen.instead_of))
+    )
+    return replace(old, material=PARTS[chosen.instead_of].label), chosen.make(outline)

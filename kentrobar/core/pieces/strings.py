@@ -59,3 +59,12 @@ class Strings(Piece):
         what = self.material or self.name(at.outline)
         line = f"{at.mass(self.mass_g)} should stay in the frame; weigh the ends that are cut off."
         return Task(f"String it: {what}", (line,), minutes=35)
+
+    def taken_off(self, at: WorkPlace) -> Task:
+        if "thinner" not in (self.material or ""):
+            return Piece.taken_off(self, at)
+        line = (
+            f"They must weigh {at.mass(-self.mass_g)} less than the old ones: weigh the old bed cut"
+            " out, and the new set less its ends."
+        )
+        return Task("String it with thinner strings", (line,), minutes=35)

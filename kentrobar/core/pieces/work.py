@@ -48,11 +48,12 @@ class Place:
 @dataclass(frozen=True, slots=True)
 class WorkPlace:
     """The frame on the bench, what is on the shelf, by name, where the frame's grommet holes are,
-    and the units its hands read."""
+    whether its handle is filled with foam, and the units its hands read."""
 
     outline: Outline
     shelf: Mapping[str, OnShelf] = field(default_factory=dict)
     holes_mm: Sequence[float] = ()
+    is_foam: bool = False
 
     def mass(self, grams: float, places: int = 1) -> str:
         """Grams with their unit, ``places`` decimals where that is g."""

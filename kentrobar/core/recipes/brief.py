@@ -129,7 +129,8 @@ class ThroatSite:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlugSite:
     """A stretch of the handle: putty in a ``cavity``; where there is ``foam``, and inside the cap,
-    strips of tape, ``max_length_mm`` of them end to end; tape wound round it, under the ``grip``.
+    strips of tape, ``max_length_mm`` of them end to end; under the ``grip`` pairs of strips along
+    the bevels, from its upper end down.
     """
 
     name: str

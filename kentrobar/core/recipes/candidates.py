@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from kentrobar.core.geometry.outline import Outline
+from kentrobar.core.pieces.bevels import BEVELS, Bevels
 from kentrobar.core.pieces.body import NOTHING, Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
-from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
@@ -148,6 +148,12 @@ def _inside(
             for count in range(1, _whole(material.max_g / material.step_g) + 1)
         ]
     elif isinstance(material, Tape) and site.filling != "cavity":
+        if site.filling == "grip":
+            for cut in _lengths(material, min(site.to_mm - site.from_mm, site.max_length_mm / 2)):
+                for count in range(2, BEVELS + 1, 2):
+                    if cut * count <= site.max_length_mm + 1e-9:
+                        yield (along_bevels(site, material, cut, count),), count, cut
+            return
         # Strips as long as the place is deep, laid side by side: how they are divided is the hand's
         # choice.
         depth = max(site.to_mm - site.from_mm, material.step_mm)
@@ -161,9 +167,18 @@ def _inside(
         yield (in_handle(site, grams, material.name),), cuts, math.inf
 
 
+def along_bevels(site: PlugSite, tape: Tape, cut_mm: float, count: int, layers: int = 1) -> Bevels:
+    """So many strips of a tape under the grip, from the top of the place down."""
+    grams = tape.g_per_mm * cut_mm * count * layers
+    return Bevels(
+        mass_g=grams, from_mm=site.to_mm - cut_mm, to_mm=site.to_mm, count=count, layers=layers,
+        site=site.name, material=tape.name,
+    )  # fmt: skip
+
+
 def in_handle(site: PlugSite, grams: float, material: str | None = None) -> Piece:
-    """Grams in a stretch of the handle, or wound round it."""
-    kind = Sleeve if site.filling == "grip" else Plug
+    """Grams in a stretch of the handle, or along its bevels."""
+    kind = Bevels if site.filling == "grip" else Plug
     return kind(
         mass_g=grams, from_mm=site.from_mm, to_mm=site.to_mm, site=site.name, material=material
     )

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import uncertainty
+from kentrobar.core.pieces.bevels import Bevels
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sleeve import Sleeve
@@ -115,6 +116,8 @@ def is_at(piece: Piece, site: Site) -> bool:
         away = min(abs(math.remainder(piece.clock - clock, 12)) for clock in site.clocks())
         return (piece.line, piece.mirror) == (site.line, site.mirror) and away < SAME_HOUR
     if isinstance(site, PlugSite):
-        kind = Sleeve if site.filling == "grip" else Plug
-        return isinstance(piece, kind) and piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
+        kinds = (Bevels, Sleeve) if site.filling == "grip" else Plug
+        return (
+            isinstance(piece, kinds) and piece.from_mm < site.to_mm and piece.to_mm > site.from_mm
+        )
     return isinstance(site, ThroatSite) and isinstance(piece, Throat)

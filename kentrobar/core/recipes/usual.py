@@ -11,6 +11,7 @@ from functools import lru_cache
 
 from kentrobar.core.frame.condition import Part
 from kentrobar.core.geometry.outline import Outline, Racket
+from kentrobar.core.pieces.bevels import BEVELS
 from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
 from kentrobar.core.pieces.parts import PARTS, usual_piece
 from kentrobar.core.pieces.piece import Piece
@@ -25,11 +26,12 @@ from kentrobar.core.pieces.sites import (
     usual_places,
 )
 from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.starters import BELOW_THE_TOP_MM
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
 
 from .brief import PartSite, PlugSite, Putty, Site, StripSite, Tape, ThroatSite
-from .candidates import in_handle
+from .candidates import along_bevels, in_handle
 
 CUT_STEP_MM = 6.35
 """A quarter of an inch."""
@@ -37,7 +39,7 @@ LEAST_CUT_MM = 12.7
 PUTTY_STEP_G, PUTTY_MOST_G = 0.5, 20.0
 HANDLE_FROM_MM, HANDLE_TO_MM = 8.0, 38.0
 CAP_MOST_MM = 120.0
-GRIP_FROM_MM, GRIP_TO_MM = 20.0, 100.0
+GRIP_FROM_MM, GRIP_MOST_MM = 20.0, 600.0
 BUMPER_HOURS = 2.0
 
 
@@ -75,11 +77,12 @@ def _usual_sites(outline: Outline, access: Access) -> Mapping[str, Site]:
         sites["cap"] = PlugSite(
             name=CAP, from_mm=0.0, to_mm=HANDLE_FROM_MM, filling="foam", max_length_mm=CAP_MOST_MM
         )
-    wound_to = min(GRIP_TO_MM, outline.handle_length_mm - GRIP_FROM_MM)
-    if wound_to > GRIP_FROM_MM:
+    top = outline.handle_length_mm - BELOW_THE_TOP_MM
+    if top > GRIP_FROM_MM:
         sites["under-grip"] = PlugSite(
-            name=UNDER_GRIP, from_mm=GRIP_FROM_MM, to_mm=wound_to, filling="grip"
-        )
+            name=UNDER_GRIP, from_mm=GRIP_FROM_MM, to_mm=top, filling="grip",
+            max_length_mm=GRIP_MOST_MM,
+        )  # fmt: skip
     return sites
 
 
@@ -141,6 +144,13 @@ def laid(site: Site, grams: float, tape: Tape | None = None) -> tuple[Piece, ...
     tape = tape or tapes()[0]
     if isinstance(site, PartSite):
         return (replace(site.piece, mass_g=grams),)
+    if isinstance(site, PlugSite) and site.filling == "grip":
+        longest = site.to_mm - site.from_mm
+        full = grams / tape.g_per_mm
+        count = min(2 * max(math.ceil(full / 2 / longest - 0.05), 1), BEVELS)
+        layers = max(math.ceil(full / count / longest - 0.05), 1)
+        cut = max(round(full / count / layers / tape.step_mm), 1) * tape.step_mm
+        return (along_bevels(site, tape, min(cut, longest), count, layers),)
     if isinstance(site, PlugSite) and site.filling != "cavity":
         cut = max(round(grams / tape.g_per_mm / tape.step_mm), 1) * tape.step_mm
         return (in_handle(site, tape.g_per_mm * cut, tape.name),)
