@@ -40,7 +40,7 @@ _PLAIN = StringConstraints(strip_whitespace=True, pattern=r"^[^\x00-\x1f\x7f]*$"
 Text40 = Annotated[str, _PLAIN, Field(max_length=40)]
 Text60 = Annotated[str, _PLAIN, Field(max_length=60)]
 Text200 = Annotated[str, _PLAIN, Field(max_length=200)]
-ConditionName = Literal["bare", "strung", "as-played"]
+ConditionName = Literal["no-grip", "bare", "strung", "as-played"]
 
 
 class Closed(Schema):

@@ -8,6 +8,7 @@ from django.db import models
 class Condition(models.TextChoices):
     """What was on the frame when it was read."""
 
+    NO_GRIP = "no-grip", "bare, grip off"
     BARE = "bare", "bare"
     STRUNG = "strung", "strung"
     AS_PLAYED = "as-played", "as played"

@@ -16,12 +16,20 @@ from kentrobar.core.frame.condition import converted, is_on, total
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.pieces.body import Body
+from kentrobar.core.pieces.parts import CONDITIONS, PARTS, ConditionKey
 from kentrobar.core.quantities import FIGURES
 
 from .choices import Condition, Quantity
 
 BEYOND_U = 2.0
 """Standard uncertainties of both together beyond which two conditions contradict each other."""
+
+MAKES: dict[ConditionKey, frozenset[str]] = {
+    "bare": frozenset({"grip", "leather-grip"}),
+    "strung": frozenset({"strings"}),
+    "as-played": frozenset({"overgrip"}),
+}
+"""Kinds of parts, of which one makes a condition another than the one below it."""
 
 if TYPE_CHECKING:
     # A frame asks for its figures; here only their facts are read.
@@ -210,14 +218,29 @@ def _is_convertible(
     today: frozenset[int],
     parts: Collection[FittedPart],
 ) -> bool:
-    """Whether what lies between two named conditions was recorded: a racket's strings, or
-    anything."""
-    if label == condition:
-        return True
-    if frame.is_strung and "bare" in (label, condition):
-        strung = on if condition == "bare" else today
-        return any(part.kind == "strings" for part in parts if part.pk in strung)
-    return on != today
+    """Whether what lies between two named conditions was recorded: what it is that makes them
+    two."""
+    noted = {part.kind for part in parts if part.pk in on | today}
+    return all(noted & kinds for kinds in between(label, condition, frame.is_strung))
+
+
+def between(one: str, other: str, is_strung: bool) -> list[frozenset[str]]:
+    """What has to be noted for figures in one condition to be told in another: of each group of
+    kinds of parts one."""
+    low, high = sorted(CONDITIONS.index(name) for name in (one, other))
+    steps = [name for name in CONDITIONS[low + 1 : high + 1] if is_strung or name != "strung"]
+    return [MAKES[name] for name in steps]
+
+
+def not_noted(frame: Frame, condition: str, parts: Collection[FittedPart]) -> list[str]:
+    """Kinds of parts that would have to be noted for a frame's figures to be known in a condition,
+    in words, from where the fewest would."""
+    noted = {part.kind for part in parts}
+    lacking = (
+        [kinds for kinds in between(read, condition, frame.is_strung) if not kinds & noted]
+        for read in {reading.condition for reading in frame.latest()}
+    )
+    return [PARTS[min(kinds)].label for kinds in min(lacking, key=len, default=[])]
 
 
 def _is_better(figure: FoundFigure, held: FoundFigure) -> bool:

@@ -28,6 +28,7 @@ ONE_OF = (
     {"dampener"},
     {"cap"},
     {"guard"},
+    {"bumper"},
     {"wrapper"},
 )
 """Kinds of which a frame carries one: a new one takes the place of the old."""

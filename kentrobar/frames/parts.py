@@ -20,8 +20,7 @@ from kentrobar.ui.once import stored_once
 from kentrobar.ui.request import Request
 
 from . import fitted
-from .choices import Condition
-from .figures import figures_in
+from .figures import figures_in, not_noted
 from .models import FittedPart, Frame
 from .part_forms import PartForm
 from .products import UNNOTED, products
@@ -47,7 +46,7 @@ def index(request: Request, pk: int) -> HttpResponse:
     latest, parts = frame.latest(), frame.all_parts()
     figures = [
         fitted.brought(frame, figures_in(frame, condition, latest, parts))
-        for condition in Condition.values
+        for condition, _ in frame.conditions()
     ]
     context = {
         "frame": frame,
@@ -56,6 +55,11 @@ def index(request: Request, pk: int) -> HttpResponse:
         "on": [part for part in parts if part.taken_off_at is None],
         "off": [part for part in parts if part.taken_off_at is not None][-8:],
         "conditions": [shown_figures(frame, one) for one in figures if one.found],
+        "not_known": [
+            (one.label, lacking)
+            for one in figures
+            if not one.found and latest and (lacking := not_noted(frame, one.condition, parts))
+        ],
         "outline": frame.outline(),
         "products": products(),
     }

@@ -14,9 +14,12 @@ from kentrobar.frames.models import Frame
 from .asked import Asked, Base, parts_of
 from .kept import KeptAnswer
 
-ASKED_ABOUT = ("strings", "grip", "overgrip", "guard")
+ASKED_ABOUT = ("strings", "grip", "overgrip")
 """Parts most frames carry, whether they were noted or not."""
-ORDER = ("strings", "grip", "leather-grip", "overgrip", "dampener", "edge-tape", "guard")
+ORDER = (
+    "old-tape", "strings", "grip", "leather-grip", "overgrip", "dampener", "edge-tape", "bumper",
+    "guard",
+)  # fmt: skip
 """What is let go of first: a thinner string and a lighter grip before anything is trimmed."""
 
 

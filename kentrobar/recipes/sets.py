@@ -114,7 +114,7 @@ def readied(frames: Sequence[Frame], condition: str) -> list[MatchFrame]:
 
 def common_condition(frames: Sequence[Frame]) -> str:
     """The condition in which most of the frames are complete; as played where all are alike."""
-    order = ("as-played", "strung", "bare")
+    order = ("as-played", "strung", "bare", "no-grip")
     return max(
         order, key=lambda condition: sum(f.figures_in(condition).is_complete for f in frames)
     )

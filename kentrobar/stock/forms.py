@@ -80,6 +80,7 @@ class MaterialForm(forms.ModelForm):
             "thickness_mm",
             "density",
             "each_g",
+            "each_mm",
             "price",
             "pack",
             "toxicity",
@@ -96,6 +97,8 @@ class MaterialForm(forms.ModelForm):
         _per_metre(self.fields["maker_g_per_m"])
         self.fields["kind"].error_messages["required"] = "What is it: tape, putty, a grip?"
         kind = (data or {}).get("kind") or self.instance.kind
+        _in_units(self.fields["each_g"], "g")
+        _in_units(self.fields["each_mm"], "mm")
         for name in ("pack", "warn_below"):
             _in_units(self.fields[name], Material(kind=kind).unit)
 
@@ -119,6 +122,7 @@ class MaterialForm(forms.ModelForm):
             "density",
             "maker_g_per_m",
             "each_g",
+            "each_mm",
             "price",
             "pack",
         ):
@@ -138,6 +142,10 @@ class MaterialForm(forms.ModelForm):
             self.add_error(
                 "width_mm", "How wide are the strips you cut off it? Plans and cut lists need that."
             )
+        if cleaned.get("kind") == MaterialKind.STRIP:
+            for name in ("each_g", "each_mm"):
+                if not cleaned.get(name) and name not in self.errors:
+                    self.add_error(name, "Of ready-cut strips: what one weighs, and its length.")
         return cleaned
 
     def save(self, commit: bool = True) -> Any:

@@ -23,6 +23,7 @@ from kentrobar.ui.undo import Present, Removable
 class MaterialKind(models.TextChoices):
     TAPE = "tape", "tape"
     SHEET = "sheet", "sheet"
+    STRIP = "strip", "ready-cut strips"
     PUTTY = "putty", "putty"
     SILICONE = "silicone", "silicone"
     COTTON = "cotton", "cotton"
@@ -34,8 +35,9 @@ class MaterialKind(models.TextChoices):
 
 
 DOSED = (MaterialKind.PUTTY, MaterialKind.SILICONE, MaterialKind.COTTON)
-"""What is dosed in grams; strips are cut off tape and sheets, the rest is counted."""
-CUT = (MaterialKind.TAPE, MaterialKind.SHEET)
+"""What is dosed in grams; strips are cut off tape, sheets and ready-cut strips, the rest is
+counted."""
+CUT = (MaterialKind.TAPE, MaterialKind.SHEET, MaterialKind.STRIP)
 
 
 def _optional(label: str, help_text: str = "") -> Any:
@@ -51,7 +53,10 @@ class Material(Removable):
     maker_g_per_mm = _optional(
         "grams per mm of strip, as the maker says", "until a cut of it is weighed here"
     )
-    each_g = _optional("grams a piece", "grips, caps, modules")
+    each_g = _optional("grams a piece", "ready-cut strips, grips, caps, modules")
+    each_mm = _optional(
+        "length of a piece, mm", "ready-cut strips, used whole, halved or quartered"
+    )
     price = models.DecimalField(
         "price of a pack", max_digits=9, decimal_places=2, null=True, blank=True
     )
@@ -101,9 +106,8 @@ class Material(Removable):
     @property
     def unit(self) -> str:
         """What it is counted in on the shelf."""
-        return (
-            "cm²" if self.is_sheet else "mm" if self.is_cut else "g" if self.is_dosed else "pieces"
-        )
+        cut_off = {MaterialKind.TAPE: "mm", MaterialKind.SHEET: "cm²"}
+        return cut_off.get(MaterialKind(self.kind), "g" if self.is_dosed else "pieces")
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
         known = self.weighings.all()
@@ -119,6 +123,8 @@ class Material(Removable):
 
     def _as_told(self) -> PerLength | None:
         told = self.maker_g_per_mm
+        if self.each_mm and self.each_g:
+            told = self.each_g / self.each_mm
         if told is None and self.is_sheet and self.width_mm and self.thickness_mm and self.density:
             told = self.density / 1000 * self.thickness_mm * self.width_mm
         return PerLength(told, told * MAKER_U, 0) if told else None
@@ -132,7 +138,7 @@ class Material(Removable):
         if self.price is None or not self.pack:
             return None
         grams = self.pack
-        if self.is_cut:
+        if self.is_cut and self.kind != MaterialKind.STRIP:
             per_length = self.per_length()
             strip_mm = self.pack * 100 / (self.width_mm or math.inf) if self.is_sheet else self.pack
             grams = strip_mm * per_length.g_per_mm if per_length else 0.0

@@ -11,7 +11,7 @@ from kentrobar.core.bench.sheet import uses
 from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.rolls import PerLength
-from kentrobar.core.pieces.work import OnShelf
+from kentrobar.core.pieces.work import QUARTERS, OnShelf
 from kentrobar.core.reader import digits, fixed
 from kentrobar.core.recipes import usual as kit
 from kentrobar.core.recipes.brief import Putty, RecipeMaterial, Tape
@@ -112,6 +112,8 @@ def _core(
     price = material.price_per_g or 0.0
     per_length = material.per_length() if material.is_cut else None
     if per_length:
+        if material.each_mm and material.kind == MaterialKind.STRIP:
+            step_mm = least_mm = material.each_mm / QUARTERS
         return Tape(
             name=material.name, g_per_mm=per_length.g_per_mm, step_mm=step_mm, least_mm=least_mm,
             max_layers=max_layers, price_per_g=price, toxicity=material.toxicity,
@@ -136,6 +138,7 @@ def on_shelf(pieces: Iterable[Piece]) -> dict[str, OnShelf]:
             one.toxicity,
             one.cure_hours,
             one.width_mm,
+            one.each_mm if one.kind == MaterialKind.STRIP else None,
         )
         for one in _named(_materials(pieces))
         if one.removed_at is None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
@@ -43,7 +44,7 @@ class TrialForm(forms.Form):
         for i, piece in enumerate(self.state.pieces):
             self.fields[f"mass-{i}"] = QuantityField(mass, label="weighs", required=False)
             self.fields[f"mass-{i}"].widget.attrs |= {
-                "placeholder": told("mass_g", piece.mass_g, 2), "data-takes": NEXT_PIECE,
+                "placeholder": told("mass_g", abs(piece.mass_g), 2), "data-takes": NEXT_PIECE,
             }  # fmt: skip
             if piece.strips()[1]:
                 self.fields[f"backing-{i}"] = forms.BooleanField(label="backing on", required=False)
@@ -63,10 +64,18 @@ class TrialForm(forms.Form):
             )
             self.fields[name] = QuantityField(readers[name], label=label, required=False)
             self.fields[name].widget.attrs |= {"autocomplete": "off", "placeholder": "not read"}
-        self.fields["holding"].widget.attrs |= {
-            "placeholder": f"0 {the_reader().mass}", "data-unit": the_reader().mass,
-        }  # fmt: skip
+        if self.puts_on:
+            self.fields["holding"].widget.attrs |= {
+                "placeholder": f"0 {the_reader().mass}", "data-unit": the_reader().mass,
+            }  # fmt: skip
+        else:
+            del self.fields["holding"]
         let_ask(self)
+
+    @property
+    def puts_on(self) -> list[int]:
+        """Indices of pieces that are put on: nothing holds what came off."""
+        return [i for i, piece in enumerate(self.state.pieces) if piece.mass_g > 0]
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -90,7 +99,9 @@ class TrialForm(forms.Form):
                 self.add_error("holding", str(error))
         for i, piece in enumerate(self.state.pieces):
             typed = cleaned.get(f"mass-{i}")
-            if typed and not typed.value > 0:
+            if typed and not typed.value and piece.mass_g < 0:
+                self.add_error(f"mass-{i}", "Write what came off, or leave it empty if as planned.")
+            elif typed and not typed.value > 0 and piece.mass_g > 0:
                 self.add_error(
                     f"mass-{i}",
                     "A piece that is on weighs something; leave it empty if it is as planned.",
@@ -101,20 +112,19 @@ class TrialForm(forms.Form):
 
     def save(self, user: Any) -> Trial:
         cleaned = self.cleaned_data
-        share = cleaned["holding_g"] / max(len(self.state.pieces), 1)
+        share = cleaned["holding_g"] / max(len(self.puts_on), 1)
         rolls = shelf.rolls(self.state.tapes)
         put_on = []
         for i, piece in enumerate(self.state.pieces):
             typed = cleaned.get(f"mass-{i}")
-            sign = -1 if piece.mass_g < 0 else 1
-            grams = sign * typed.value if typed else piece.mass_g
+            grams = math.copysign(typed.value, piece.mass_g) if typed else piece.mass_g
             put_on.append(
                 {
                     "piece": dump_piece(replace(piece, mass_g=round(grams, 4))),
                     "u_g": typed.read_u(WEIGHED_U_G) if typed else mass_u(piece, rolls),
                     "weighed": bool(typed),
                     "backing": bool(cleaned.get(f"backing-{i}")),
-                    "holding_g": round(share, 4),
+                    "holding_g": round(share, 4) if piece.mass_g > 0 else 0.0,
                 }
             )
         settings = Settings.load()

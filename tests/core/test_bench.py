@@ -117,6 +117,15 @@ def test_a_sheet_is_cut_to_width_and_leaves_the_shelf_by_its_area():
     )
 
 
+def test_ready_cut_strips_are_counted_in_pieces_halves_and_quarters():
+    """Strips of an eighth of an ounce, 76 mm long: four halves are two of them."""
+    shelf = {"eighths": OnShelf("strip", PerLength(3.54 / 76, 0.001, 1), each_mm=76.0)}
+    sheet = bench_sheet(TERN, [replace(SIDES, length_mm=38.0, material="eighths")], shelf)
+    (line,), (use,) = sheet.cuts, sheet.uses
+    assert (line.count, line.share) == (4, "half a strip")
+    assert (use.amount, use.unit) == (2.0, "pieces")
+
+
 def test_a_place_is_told_in_every_way_a_hand_can_find_it():
     place = SIDES.place(TERN, [10.0 * i for i in range(1, 40)])
     path = TERN.path("face")
@@ -188,6 +197,7 @@ TRIM = Strip(mass_g=-1.5, clock=12, length_mm=114, line="edge", material="guard,
         ([UNDER], (), StringsAre.IN, True),
         ([SIDES], (UNDER,), StringsAre.IN, True),
         ([SIDES, TRIM], (), StringsAre.IN, False),
+        ([TRIM], (), StringsAre.IN, False),
         ([SIDES], (), StringsAre.COME_OUT, True),
         ([UNDER], (), StringsAre.OUT, False),
     ],
@@ -199,6 +209,9 @@ def test_strings_come_out_first_where_work_goes_under_the_bumper(
     sheet = bench_sheet(TERN, pieces, SHELF, leaves_out=left_out, strings=strings)
     keys = [step.key for step in sheet.steps]
     assert ("strings-out" in keys, "restring" in keys) == (comes_out, comes_out)
+    grams = sum(piece.mass_g for piece in pieces) - sum(piece.mass_g for piece in left_out)
+    way = "fallen" if grams < 0 else "risen"
+    assert f"must have {way} by {abs(grams):.2f} g" in sheet.steps[-1].lines[0]
     if comes_out:
         assert keys.index("strings-out") == 1
         assert keys[-2:] == ["restring", "weigh"]
@@ -253,6 +266,7 @@ def heavy(i, grams):
     ]
 
 
+LIGHTER = Sleeve(mass_g=-6.0, from_mm=0, to_mm=190, material="grip")
 BARE_HAND = Sleeve(mass_g=-5.5, from_mm=0, to_mm=190)
 BACKED = [*(replace(piece, mass_g=1.12 * piece.mass_g) for piece in PUT_ON[:2]), PUT_ON[2]]
 
@@ -266,6 +280,8 @@ BACKED = [*(replace(piece, mass_g=1.12 * piece.mass_g) for piece in PUT_ON[:2]),
         (lambda: trial(truth=[replace(SIDES, clock=1), *PUT_ON[1:]]), "place-0", "nearer the tip"),
         (lambda: trial(extra=[BARE_HAND]), "off-overgrip", "is missing"),
         (lambda: trial(extra=[replace(BARE_HAND, mass_g=5.5)]), "twice-overgrip", "too many"),
+        (lambda: trial([TRIM], [replace(TRIM, mass_g=-0.7)]), "mass-0", "less came off than noted"),
+        (lambda: trial([LIGHTER], []), "lost-0", "is still on: 6.0 g"),
         (lambda: trial(truth=BACKED), "backing", "still on"),
         (lambda: trial(swing_kgcm2=lambda v, b: v + nominal(b.twist) / 1e5), "flat", "face-flat"),
         (

@@ -10,7 +10,7 @@ from kentrobar.shop.models import Settings
 from kentrobar.stock import shelf
 from kentrobar.stock.models import Material, Movement, Weighing
 from tests.core.frames import TERN
-from tests.pages import as_posted, faults
+from tests.pages import as_posted, faults, said
 
 
 @pytest.fixture
@@ -231,3 +231,17 @@ def test_a_pack_is_written_with_its_unit(bench, db, kind, typed, pack):
     assert float(made.price) == 12.5
     bench.post(f"/stock/{made.pk}/move/", {"amount": typed, "reason": "delivered"})
     assert made.movements.get().amount == pytest.approx(pack, abs=0.01)
+
+
+def test_strips_of_a_fixed_weight_are_halved_and_quartered_and_counted(bench, db):
+    wrong = bench.post("/stock/new/", {"name": "eighths", "kind": "strip", "each_g": "1/8 oz"})
+    assert "its length" in said(wrong)
+    typed = {"each_g": "1/8 oz", "each_mm": "3 in", "price": "4", "pack": "24", "toxicity": "0",
+             "cure_hours": "0", "warn_below": "0"}  # fmt: skip
+    bench.post("/stock/new/", {"name": "eighths", "kind": "strip"} | typed)
+    eighths = Material.objects.get(name="eighths")
+    assert eighths.unit == "pieces"
+    assert eighths.price_per_g == pytest.approx(4 / (24 * 3.5437), rel=1e-4)
+    tape = shelf.tape("eighths", 6.35, 12.7, 2)
+    assert tape.step_mm == tape.least_mm == pytest.approx(76.2 / 4)
+    assert tape.g_per_mm == pytest.approx(3.5437 / 76.2, rel=1e-4)

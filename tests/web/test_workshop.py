@@ -389,6 +389,18 @@ def read_as(plan, **off):
     return {name: f"{value + off.get(name, 0.0):.3f} ± {u[name]}" for name, value in values.items()}
 
 
+def test_what_comes_off_has_no_backing_and_nothing_that_holds_it(bench, plan):
+    off = Strip(id="p1", mass_g=-1.5, clock=12, length_mm=114, line="edge", material="guard")
+    Plan.objects.filter(pk=plan.pk).update(content=replace(plan.state(), pieces=(off,)).dump())
+    plan.refresh_from_db()
+    where = f"/plans/{plan.pk}/trial/"
+    page = bench.get(where)
+    assert not {"holding", "backing-0"} & set(page.context["form"].fields)
+    assert "the mass must have fallen" in said(page)
+    bench.post(where + "keep/", {"mass-0": "1.6"} | read_as(plan))
+    assert Trial.objects.get().put_on[0]["piece"]["mass_g"] == -1.6
+
+
 def test_what_reads_as_predicted_agrees(bench, laid):
     where = f"/plans/{laid.pk}/trial/"
     assert "Try it loosely first" in bench.get(where).content.decode()

@@ -15,8 +15,13 @@ from kentrobar.core.pieces.materials import is_lead
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.strings import Strings
 from kentrobar.core.pieces.uncertain import WEIGHED_U_G
-from kentrobar.core.pieces.work import CUT, OnShelf, Place, Task, WorkPlace
+from kentrobar.core.pieces.work import CUT, QUARTERS, OnShelf, Place, Task, WorkPlace
 from kentrobar.core.reader import fixed
+
+SHARES: dict[float, str] = {
+    1: "a quarter of a strip", 2: "half a strip", 3: "three quarters of one", 4: "a whole strip",
+}  # fmt: skip
+"""By quarters of a ready-cut strip."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +44,16 @@ class CutLine:
     """Where they go: `both sides, both faces, 2 layers`."""
     is_to_width: bool = False
     """Off a sheet, where the width is cut too."""
+    of_each: float = 0.0
+    """The share of a strip that came ready cut; 0 of what is cut off a roll or a sheet."""
+
+    @property
+    def share(self) -> str:
+        """That share in words: `half a strip`; '' where there is none."""
+        if not self.of_each:
+            return ""
+        quarters = round(QUARTERS * self.of_each, 2)
+        return SHARES.get(quarters, f"{fixed(self.of_each, 2)} of a strip")
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,9 +180,11 @@ def _cuts(numbered: Numbered, shelf: Mapping[str, OnShelf]) -> Iterator[CutLine]
         width = stuff.width_mm if stuff else None
         spread = "; ".join(dict.fromkeys(heap.spreads))
         to_width = bool(stuff and stuff.kind == "sheet")
+        of_each = length / stuff.each_mm if stuff and stuff.each_mm else 0.0
         yield CutLine(
-            material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread, to_width
-        )
+            material, length, heap.count, tuple(heap.pieces), heap.grams, u, width, spread,
+            to_width, of_each,
+        )  # fmt: skip
 
 
 def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[ShelfUse]:
@@ -183,6 +200,8 @@ def uses(pieces: Sequence[Piece], shelf: Mapping[str, OnShelf]) -> Iterator[Shel
             length, count = piece.mass_g / stuff.per_length.g_per_mm, 1
         if count and stuff and stuff.kind == "sheet":
             key, amount = (piece.material, "cm²"), length * count * (stuff.width_mm or 0.0) / 100
+        elif count and stuff and stuff.each_mm:
+            key, amount = (piece.material, "pieces"), length * count / stuff.each_mm
         elif count:
             key, amount = (piece.material, "mm"), length * count
         elif stuff is None or stuff.kind in ("putty", "silicone", "cotton"):
@@ -247,10 +266,8 @@ def _steps(
         "weigh",
         "Weigh it and read again",
         (
-            (
-                "Mass first: it must have risen by what was put on. Then balance and swing weight,"
-                " as before."
-            ),
+            f"Mass first: {_by_how_much(at, numbered, leaves_out)}. Then balance and swing weight,"
+            " as before.",
         ),
         minutes=10,
     )
@@ -279,6 +296,13 @@ def _come_out(outline: Outline, worked_on: Iterable[Piece], strings: StringsAre)
     if strings is StringsAre.IN:
         return any(piece.is_under_bumper(outline) for piece in worked_on)
     return strings is StringsAre.COME_OUT
+
+
+def _by_how_much(at: WorkPlace, numbered: Numbered, leaves_out: Sequence[Piece]) -> str:
+    """What the work must have done to the mass."""
+    grams = sum(piece.mass_g for _, piece in numbered) - sum(piece.mass_g for piece in leaves_out)
+    way = "fallen" if grams < 0 else "risen"
+    return f"it must have {way} by {at.mass(abs(grams), 2)}"
 
 
 def _fitted_before(

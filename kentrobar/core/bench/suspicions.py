@@ -130,11 +130,16 @@ def of_the_fitting(
     for i, (body, one) in enumerate(zip(bodies, fitted, strict=True)):
         own = body.plain
         unit = own * (1 / own.mass)
-        heavier = Suspicion(f"mass-{i}", message("mass", piece=i + 1), change(unit), 1.0, piece=i)
+        is_off = own.mass < 0
+        weighs = message("came-off" if is_off else "mass", piece=i + 1)
+        heavier = Suspicion(f"mass-{i}", weighs, change(unit), 1.0, piece=i)
         spread = 0.1 + 0.1 * abs(own.mass)
         yield heavier, spread
         yield replace(heavier, cost=1.0 + MISWEIGHED_COST), MISWEIGHED * spread
-        if own.mass > 0:
+        if is_off:
+            still = message("still-on", piece=i + 1, mass=-own.mass)
+            yield Suspicion(f"lost-{i}", still, change(own * -1.0), 3.0, piece=i)
+        else:
             lost = message("lost", piece=i + 1, mass=own.mass)
             yield Suspicion(f"lost-{i}", lost, change(own * -1.0), 3.0, piece=i)
             yield from _in_part(i, one.piece, own, change)
@@ -214,7 +219,8 @@ def _elsewhere(
         there = body_of(piece.slid(outline, by), outline).plain
         nearer_tip = there.moment * own.mass > own.moment * there.mass
         cost = 3.0 + 2 * math.log(1 + abs(by) / 10)
-        lies = message("place", piece=i + 1, by=abs(by), nearer_tip=nearer_tip)
+        where = "came-off-there" if own.mass < 0 else "place"
+        lies = message(where, piece=i + 1, by=abs(by), nearer_tip=nearer_tip)
         yield Suspicion(f"place-{i}-{by}", lies, change(there - own), cost, piece=i)
 
 

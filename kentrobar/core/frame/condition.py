@@ -1,8 +1,9 @@
 """What is on a frame when it is read, and what it would read with something else on.
 
 A condition is a set of fitted parts. Each part is a Body, so a reading in one condition converts to
-another by taking off what was on and putting on what is to be. Three conditions have names: bare
-(no strings, no overgrip, no dampener), strung (strings on) and as played (everything).
+another by taking off what was on and putting on what is to be. Four conditions have names: bare
+without a grip, bare (no strings, no overgrip, no dampener), strung (strings on) and as played
+(everything).
 """
 
 from __future__ import annotations
@@ -14,9 +15,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.numbers import Number, ufloat
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
-from kentrobar.core.pieces.parts import CONDITIONS, PARTS, usual_piece
-from kentrobar.core.pieces.point import Point
-from kentrobar.core.pieces.sleeve import Sleeve
+from kentrobar.core.pieces.parts import CONDITIONS, PARTS, part_piece
 
 
 def is_on(kind: str, condition: str) -> bool:
@@ -50,13 +49,7 @@ class Part:
 
     def body(self, outline: Outline) -> Body:
         """Its Body, carrying the uncertainties of its mass and place."""
-        piece = usual_piece(self.kind, outline, 1.0)
-        if self.from_mm is not None and self.to_mm is not None:
-            piece = (
-                Sleeve(mass_g=1.0, from_mm=self.from_mm, to_mm=self.to_mm)
-                if self.to_mm > self.from_mm
-                else Point(mass_g=1.0, x_mm=self.from_mm)
-            )
+        piece = part_piece(self.kind, outline, 1.0, self.from_mm, self.to_mm)
         mass: Number = ufloat(self.mass_g, self.u_g, self.kind) if self.u_g else self.mass_g
         place = PARTS[self.kind].place_u_mm if self.place_u_mm is None else self.place_u_mm
         unit = body_of(piece, outline)

@@ -93,8 +93,8 @@ class Bevels(Stretch):
     def put_on(self, at: WorkPlace) -> Task:
         wider = self.girth_mm(at.outline)
         lines = (
-            f"Grip off. Strips in pairs on opposite bevels, from {at.length(self.to_mm)} from the"
-            f" butt down to {at.length(self.from_mm)}; press them down with a roller.",
+            f"Grip off. Strips in pairs on opposite bevels, from {at.length(self.to_mm)} down"
+            f" to {at.length(self.from_mm)} from the butt; press them down with a roller.",
             "The grip over them, wound from the butt: no edge may meet the skin. The handle gets"
             f" {at.length(wider, places=1)} more round, {fixed(wider / SIZE_MM, 1)} of a size.",
         )

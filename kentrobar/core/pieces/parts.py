@@ -6,19 +6,22 @@ A workshop's own weighings replace these masses. Starters, conditions and suspic
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, replace
 from typing import Literal
 
+from kentrobar.core.errors import PlacementError
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.point import Point
 from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.strings import Strings
-from kentrobar.core.pieces.strip import Strip
+from kentrobar.core.pieces.strip import LEAST_MM, Strip
 
-ConditionKey = Literal["bare", "strung", "as-played"]
-CONDITIONS: tuple[ConditionKey, ...] = ("bare", "strung", "as-played")
+ConditionKey = Literal["no-grip", "bare", "strung", "as-played"]
+CONDITIONS: tuple[ConditionKey, ...] = ("no-grip", "bare", "strung", "as-played")
+"""From what has least on to what has most."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,12 +51,19 @@ PARTS: dict[str, PartKind] = {
     "edge-tape": PartKind("edge tape", (3.0, 5.0, 8.0), "as-played", 6.0),
     "grip": PartKind("replacement grip", (15.0, 17.5, 20.0), "bare", 5.0),
     "leather-grip": PartKind("leather grip", (24.0, 27.0, 30.0), "bare", 5.0),
+    "bumper": PartKind("bumper guard alone", (2.5, 4.5, 7.0), "no-grip", 8.0, strung_only=True),
     "guard": PartKind(
-        "bumper guard and grommets", (9.0, 12.0, 16.0), "bare", 15.0, strung_only=True
+        "bumper guard with grommet strip", (9.0, 12.0, 16.0), "no-grip", 15.0, strung_only=True
     ),
-    "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "bare", 3.0),
-    "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "bare", 5.0),
+    "cap": PartKind("butt cap", (6.0, 9.0, 14.0), "no-grip", 3.0),
+    "wrapper": PartKind("handle wrapper", (1.5, 2.0, 2.5), "no-grip", 5.0),
+    "old-tape": PartKind("tape it came with", (1.0, 4.0, 15.0), "no-grip", 10.0),
 }
+
+
+ROUND_THE_TIP = {"bumper": 0.22, "guard": 0.45, "edge-tape": 0.8}
+"""Parts on the edge about the tip, and how much of it they cover."""
+OLD_TAPE_MM = 76.2
 
 
 def usual_piece(kind: str, outline: Outline, mass_g: float) -> Piece:
@@ -66,8 +76,27 @@ def usual_piece(kind: str, outline: Outline, mass_g: float) -> Piece:
         return Point(mass_g=mass_g, x_mm=base + outline.rim_mm + 8)
     if kind == "cap":
         return Plug(mass_g=mass_g, from_mm=0.0, to_mm=25.0)
-    if kind in ("guard", "edge-tape"):
-        share = 0.45 if kind == "guard" else 0.8
-        length = share * outline.path("edge").length
+    if kind in ROUND_THE_TIP:
+        length = ROUND_THE_TIP[kind] * outline.path("edge").length
         return Strip(mass_g=mass_g, clock=12.0, length_mm=length, line="edge")
+    if kind == "old-tape":
+        return Strip(mass_g=mass_g, clock=3.0, length_mm=OLD_TAPE_MM, line="face", mirror=True)
     return Sleeve(mass_g=mass_g, from_mm=0.0, to_mm=handle)
+
+
+def part_piece(
+    kind: str, outline: Outline, mass_g: float,
+    from_mm: float | None = None, to_mm: float | None = None,
+) -> Piece:  # fmt: skip
+    """Where a part sits on this frame: where it was measured to, else where it usually does."""
+    usual = usual_piece(kind, outline, mass_g)
+    if from_mm is None or to_mm is None:
+        return usual
+    if isinstance(usual, Strip) and usual.mirror:
+        # Tape on the rim lies on its line, not on the centre line.
+        with suppress(PlacementError):
+            at = usual.placed(outline, "middle", (from_mm + to_mm) / 2)
+            return replace(at, length_mm=max(to_mm - from_mm, LEAST_MM))
+    if to_mm > from_mm:
+        return Sleeve(mass_g=mass_g, from_mm=from_mm, to_mm=to_mm)
+    return Point(mass_g=mass_g, x_mm=from_mm)

@@ -32,6 +32,8 @@ class Plug(Stretch):
         return self.even(0.0, 0.0)
 
     def words(self, outline: Outline) -> str:
+        if self.is_cap:
+            return translated("Butt cap")
         held = self.to_mm <= outline.handle_length_mm
         return translated("Inside the handle" if held else "On the centre line")
 

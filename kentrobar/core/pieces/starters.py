@@ -169,7 +169,7 @@ TAKE_OFF = (
         strung_only=True,
     ),
     Starter("no-point", "Dampener or module", "", _no_dampener),
-    Starter("no-guard", "Bumper guard trim at the tip", "", _guard_trim),
+    Starter("no-guard", "Bumper guard trim at the tip", "", _guard_trim, strung_only=True),
 )
 
 

@@ -323,8 +323,10 @@ class Strip(Piece):
             return Piece.taken_off(self, at)
         what = self.material or self.site or self.words(at.outline)
         lines = (
-            "Mark the stretch on the bumper guard, take it out of the frame, trim it on a board.",
-            f"{at.mass(-self.mass_g)} must come off; weigh what came off and write it down.",
+            "Mark the stretch. Cut it on the frame, the channel guiding the blade, or off the frame"
+            " on a board; chamfer the new ends at 45°.",
+            f"{at.mass(-self.mass_g)} must come off: weigh what was cut. Tape it back on and read"
+            " the frame before, then leave it off.",
         )
         return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)
 

@@ -10,8 +10,10 @@ from kentrobar.core.reader import length_number, mass_text, the_reader
 
 from .rolls import PerLength
 
-CUT = ("tape", "sheet")
-"""Kinds of material that strips are cut from: a roll has its width, a sheet is cut to one."""
+CUT = ("tape", "sheet", "strip")
+"""Kinds of material that strips are cut from: a roll has its width, a sheet is cut to one, a strip
+that comes ready cut is halved or quartered."""
+QUARTERS = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +26,8 @@ class OnShelf:
     toxicity: float = 0.0
     cure_hours: int = 0
     width_mm: float | None = None
+    each_mm: float | None = None
+    """The length of a strip that comes ready cut."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ from kentrobar.core.frame.condition import Part
 from kentrobar.core.geometry.outline import Outline, Racket
 from kentrobar.core.pieces.bevels import BEVELS
 from kentrobar.core.pieces.materials import PUTTY_PRICE_PER_G, TAPES
-from kentrobar.core.pieces.parts import PARTS, usual_piece
+from kentrobar.core.pieces.parts import PARTS, part_piece
 from kentrobar.core.pieces.piece import Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.pieces.sites import (
@@ -25,7 +25,6 @@ from kentrobar.core.pieces.sites import (
     Access,
     usual_places,
 )
-from kentrobar.core.pieces.sleeve import Sleeve
 from kentrobar.core.pieces.starters import BELOW_THE_TOP_MM
 from kentrobar.core.pieces.strip import Strip
 from kentrobar.core.pieces.throat import THROAT_RUNS, Throat
@@ -193,6 +192,8 @@ LIGHTER: dict[str, tuple[str, str, bool]] = {
     "strings": ("strings: a thinner gauge", "gauge", False),
     "dampener": ("dampener: leave it off", "off", False),
     "edge-tape": ("edge tape: leave it off", "off", False),
+    "old-tape": ("tape it came with: take it off", "off", False),
+    "bumper": ("bumper guard: trim it at the tip", "trim", True),
     "guard": ("bumper guard: trim it at the tip", "trim", True),
 }
 GAUGE_G, TRIM_G, TRIM_MM = 1.5, 1.5, 114.0
@@ -202,6 +203,11 @@ def lighter_parts(parts: Iterable[Part], outline: Outline) -> list[PartSite]:
     """How the parts on a frame could be lighter, gentlest first; the guard's trim is a last
     resort."""
     found: dict[str, PartSite] = {}
+    parts = list(parts)
+    if outline.is_strung and not any(part.kind in ("bumper", "guard") for part in parts):
+        # Every racket has one, noted or not.
+        bumper = PARTS["bumper"]
+        parts.append(Part(kind="bumper", mass_g=bumper.grams[1], u_g=bumper.mass_u))
     for part in parts:
         if part.kind not in LIGHTER or LIGHTER[part.kind][0] in found:
             continue
@@ -226,7 +232,7 @@ def _less(part: Part, way: str) -> float:
 
 
 def _where(part: Part, outline: Outline) -> Piece:
-    if part.kind == "guard":
+    if part.kind in ("bumper", "guard"):
         # Only the stretch over the tip can be spared.
         return Strip(
             mass_g=part.mass_g,
@@ -235,11 +241,5 @@ def _where(part: Part, outline: Outline) -> Piece:
             line="edge",
             material="bumper guard, trimmed",
         )
-    if part.from_mm is not None and part.to_mm is not None and part.to_mm > part.from_mm:
-        return Sleeve(
-            mass_g=part.mass_g,
-            from_mm=part.from_mm,
-            to_mm=part.to_mm,
-            material=PARTS[part.kind].label,
-        )
-    return replace(usual_piece(part.kind, outline, part.mass_g), material=PARTS[part.kind].label)
+    piece = part_piece(part.kind, outline, part.mass_g, part.from_mm, part.to_mm)
+    return replace(piece, material=PARTS[part.kind].label)

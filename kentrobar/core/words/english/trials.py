@@ -29,6 +29,11 @@ SUSPICIONS: dict[str, Sentence] = {
         f"Piece {piece} weighs {told('mass_g', abs(amount), 2)}"
         f" {'more' if amount > 0 else 'less'} than noted"
     ),
+    "came-off": lambda piece, amount: (
+        f"Piece {piece}: {told('mass_g', abs(amount), 2)} {'less' if amount > 0 else 'more'} came"
+        " off than noted"
+    ),
+    "still-on": "Piece {piece} is still on: {mass:mass1}",
     "lost": "Piece {piece} is lost: {mass:mass1}",
     "half": "Half of piece {piece} is missing, a side or a face: {mass:mass1}",
     "strip": "One strip of piece {piece} is missing: {mass:mass1}",
@@ -39,6 +44,10 @@ SUSPICIONS: dict[str, Sentence] = {
     ),
     "place": lambda piece, by, nearer_tip: (
         f"Piece {piece} lies about {told('length', by, 0)} nearer the"
+        f" {'tip' if nearer_tip else 'butt'}"
+    ),
+    "came-off-there": lambda piece, by, nearer_tip: (
+        f"Piece {piece} came off about {told('length', by, 0)} nearer the"
         f" {'tip' if nearer_tip else 'butt'}"
     ),
     "backing": "The backing is still on: {mass:mass2}",
