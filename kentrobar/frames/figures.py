@@ -16,7 +16,7 @@ from kentrobar.core.frame.condition import converted, is_on, total
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.numbers import Number, nominal, uncertainty
 from kentrobar.core.pieces.body import Body
-from kentrobar.core.pieces.parts import CONDITIONS, PARTS, ConditionKey
+from kentrobar.core.pieces.parts import CONDITIONS, ConditionKey
 from kentrobar.core.quantities import FIGURES
 
 from .choices import Condition, Quantity
@@ -234,13 +234,13 @@ def between(one: str, other: str, is_strung: bool) -> list[frozenset[str]]:
 
 def not_noted(frame: Frame, condition: str, parts: Collection[FittedPart]) -> list[str]:
     """Kinds of parts that would have to be noted for a frame's figures to be known in a condition,
-    in words, from where the fewest would."""
+    from where the fewest would."""
     noted = {part.kind for part in parts}
     lacking = (
         [kinds for kinds in between(read, condition, frame.is_strung) if not kinds & noted]
         for read in {reading.condition for reading in frame.latest()}
     )
-    return [PARTS[min(kinds)].label for kinds in min(lacking, key=len, default=[])]
+    return [min(kinds) for kinds in min(lacking, key=len, default=[])]
 
 
 def _is_better(figure: FoundFigure, held: FoundFigure) -> bool:

@@ -34,7 +34,14 @@ from kentrobar.ui.search import by_letters, by_words, held_in, holding, just_so
 from kentrobar.ui.undo import Present, Removable
 
 from .choices import Condition, MethodName, Quantity
-from .figures import Contradiction, Figures, contradictions, figures_in, figures_of
+from .figures import (
+    Contradiction,
+    Figures,
+    contradictions,
+    figures_in,
+    figures_of,
+    not_noted,
+)
 from .fitted import is_as_it_was
 
 
@@ -232,6 +239,19 @@ class Frame(Removable):
     def figures_in(self, condition: str) -> Figures:
         """This frame in any condition: read there, or computed from where it was read."""
         return figures_in(self, condition, self.latest(), self.all_parts())
+
+    def with_usual(self, condition: str) -> tuple[Figures, list[FittedPart]]:
+        """The figures in a condition, and the parts nobody noted that were taken as usual for
+        them."""
+        parts = self.all_parts()
+        usual = [
+            FittedPart(
+                pk=-number, frame=self, kind=kind, mass_g=PARTS[kind].grams[1],
+                u_g=PARTS[kind].mass_u,
+            )
+            for number, kind in enumerate(not_noted(self, condition, parts), 1)
+        ]  # fmt: skip
+        return figures_in(self, condition, self.latest(), [*parts, *usual]), usual
 
     def contradictions(self) -> list[Contradiction]:
         """Readings of two conditions that do not go together."""

@@ -56,7 +56,7 @@ def index(request: Request, pk: int) -> HttpResponse:
         "off": [part for part in parts if part.taken_off_at is not None][-8:],
         "conditions": [shown_figures(frame, one) for one in figures if one.found],
         "not_known": [
-            (one.label, lacking)
+            (one.label, [PARTS[kind].label for kind in lacking])
             for one in figures
             if not one.found and latest and (lacking := not_noted(frame, one.condition, parts))
         ],

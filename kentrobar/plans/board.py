@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from kentrobar.core.frame.condition import Part, is_on
 from kentrobar.core.frame.notices import Notice, notices
 from kentrobar.core.frame.predict import LadenFrame, Prediction, body_after, predict
 from kentrobar.core.frame.targets import Level, Target, level
@@ -18,6 +19,7 @@ from kentrobar.core.numbers import uncertainty as u_of
 from kentrobar.core.pieces import starters
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cutting import cut_text, grams_of, wanted_of
+from kentrobar.core.pieces.parts import PARTS
 from kentrobar.core.pieces.piece import CUT_MM, FINE_MM, SLIDE_MM, Piece
 from kentrobar.core.pieces.plug import Plug
 from kentrobar.core.quantities import FIGURES, READ, figure
@@ -148,7 +150,20 @@ class Board:
 
     @cached_property
     def notices(self) -> list[Notice]:
-        return notices(self._core, self.prediction, self.axis, self.plan.frame.is_foam)
+        return notices(
+            self._core, self.prediction, self.axis, self.plan.frame.is_foam, self._strings
+        )
+
+    @property
+    def _strings(self) -> Body | None:
+        """What is strung into it yet, as noted or as usual; None where the plan has its strings, or
+        needs none."""
+        has_strings = any(piece.kind == "strings" for piece in self.state.pieces)
+        if not self.outline.is_strung or is_on("strings", self.state.condition) or has_strings:
+            return None
+        noted = (part for part in self.plan.frame.all_parts() if part.kind == "strings")
+        part = next((one.core() for one in noted if one.was_on(None)), None)
+        return (part or Part(kind="strings", mass_g=PARTS["strings"].grams[1])).body(self.outline)
 
     @cached_property
     def since(self) -> tuple[str, str]:

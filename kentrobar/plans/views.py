@@ -38,6 +38,7 @@ from .edits import Done, EditError
 from .forms import NameForm, PieceForm, TargetForm, UploadForm
 from .hand import HOLD, Hand
 from .models import Plan, newest_of
+from .slots import in_words
 from .state import PlanState
 
 PLANS_A_PAGE = 40
@@ -218,6 +219,14 @@ def rename(request: Request, pk: int) -> HttpResponse:
 @stored_once
 def create(request: Request, frame_pk: int) -> HttpResponse:
     frame = get_object_or_404(Frame.live, pk=frame_pk)
+    condition = request.POST.get("condition", "")
+    if condition in dict(frame.conditions()):
+        found, assumed = frame.with_usual(condition)
+        if found.is_complete:
+            if assumed:
+                words = f"Planned {found.label}, with {in_words(assumed)}."
+                messages.info(request, f"{words} Note what is on the frame to be surer.")
+            return redirect(desk.start(frame, found, request.user))
     figures, usual = frame.figures(), frame.usual_condition()
     complete = [one for one in figures if one.is_complete] or figures
     same = [one for one in complete if one.condition == usual]

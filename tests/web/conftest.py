@@ -119,11 +119,13 @@ def signed_in(client, user):
     return client
 
 
-def measured_frame(outline: Racket | Paddle, read: Measured, **names: str) -> Frame:
+def measured_frame(
+    outline: Racket | Paddle, read: Measured, condition: str = "as-played", **names: str
+) -> Frame:
     frame = Frame(**({"model": "Tern 98", "serial": "no. 07"} | names))
     frame.set_outline(outline)
     frame.save()
-    frame.take_readings(read, "as-played")
+    frame.take_readings(read, condition)
     return frame
 
 

@@ -27,7 +27,7 @@ from kentrobar.stock import shelf
 from kentrobar.stock.models import Material
 from kentrobar.workshop.models import Sheet
 from tests.core.frames import READ, SHOAL, TERN
-from tests.pages import faults
+from tests.pages import faults, said
 
 from .conftest import measured_frame
 
@@ -562,6 +562,40 @@ def test_a_racket_without_known_strings_is_not_converted_to_bare(bench, racket):
     put_on(bench, racket, "overgrip", mass="5.5 g")
     assert not racket.figures_in("bare").found
     assert racket.figures_in("strung").is_complete
+
+
+def test_strung_and_as_played_are_not_the_same_because_nobody_noted_the_overgrip(bench, db):
+    frame = measured_frame(TERN, READ, "bare")
+    put_on(bench, frame, "strings", mass="16.5 g")
+    assert frame.figures_in("strung").is_complete
+    assert not frame.figures_in("as-played").found
+    assert not frame.figures_in("no-grip").found
+    page = bench.get(f"/frames/{frame.pk}/parts/")
+    assert page.context["not_known"] == [
+        ("bare, grip off", ["replacement grip"]), ("as played", ["overgrip"]),
+    ]  # fmt: skip
+    assert "Note first: overgrip" in said(page)
+    put_on(bench, frame, "grip", mass="17.5 ± 0.1 g")
+    off = frame.figures_in("no-grip").found["mass_g"]
+    assert off.value.nominal_value == pytest.approx(READ.mass_g - 17.5)
+
+
+def test_a_frame_read_bare_is_planned_as_it_is_played(bench, db):
+    """With what is noted, and what is not as it usually is; a plan without strings says what they
+    will do."""
+    frame = measured_frame(TERN, READ, "bare")
+    page = said(bench.get(frame.get_absolute_url()))
+    assert "as played, with usual strings and overgrip, ± 1.7 g" in page
+    made = bench.post(f"/frames/{frame.pk}/plans/new/", {"condition": "as-played"}, follow=True)
+    assert "Planned as played, with usual strings and overgrip" in said(made)
+    state = Plan.objects.get().state()
+    assert state.condition == "as-played"
+    mass = state.measured.mass_g
+    assert mass.nominal_value == pytest.approx(READ.mass_g + 16.5 + 5.5)
+    assert mass.std_dev == pytest.approx(1.68, abs=0.05)
+    bench.post(f"/frames/{frame.pk}/plans/new/", {"condition": "bare"})
+    bare = bench.get(Plan.objects.latest("pk").get_absolute_url())
+    assert "16.5 g of them will move the balance" in said(bare)
 
 
 @pytest.mark.parametrize(

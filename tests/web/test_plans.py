@@ -57,6 +57,38 @@ def test_weighing_a_cut_of_the_roll_makes_the_plan_surer(window):
     )
 
 
+def test_leather_takes_the_place_of_the_grip_that_is_on_in_one_act(window, plan):
+    plan.frame.parts.create(kind="grip", mass_g=19.0)
+    window.do("edit/put", what="thin-leather")
+    assert [piece.mass_g for piece in window.pieces] == [-19.0, 24.0]
+    window.do("undo")
+    assert window.pieces == ()
+    plan.frame.parts.all().delete()
+    plan.frame.parts.create(kind="leather-grip", mass_g=27.0)
+    answer = window.do("edit/put", what="thin-leather")
+    assert "on already" in answer.content.decode()
+    assert window.pieces == ()
+
+
+def test_foam_found_in_the_handle_is_one_press(window, plan):
+    window.do("edit/put", what="putty")
+    grams = window.pieces[0].mass_g
+    assert "Found foam in the handle" in window.do("edit/slide", mm="1").content.decode()
+    window.do("edit/foam")
+    (strips,) = window.pieces
+    assert (strips.kind, strips.mass_g) == ("bevels", pytest.approx(grams, abs=0.05))
+    assert Frame.objects.get().is_foam
+    answer = window.do("edit/put", what="putty")
+    assert "filled with foam" in answer.content.decode()
+
+
+def test_strips_under_the_grip_are_counted_in_pairs(window):
+    window.do("edit/put", what="bevels")
+    two = window.pieces[0]
+    _, four = piece_form(window, count="4")
+    assert (four.count, four.mass_g) == (4, pytest.approx(2 * two.mass_g, abs=0.01))
+
+
 def test_every_move_by_key(window):
     window.do("edit/put", what="tape")
     window.do("edit/slide", mm="5")

@@ -26,7 +26,7 @@ def test_a_mass_and_some_tape_are_answered_at_every_place(bench):
     assert (mass.number, mass.u, mass.change, mass.is_assumed) == ("305.0", "0.36", "+4.98", False)
     swing = told_of["Swing weight about 100 mm"]
     assert (swing.change, swing.change_u, swing.is_assumed) == ("+16.36", "", True)
-    assert rows[0].balance == "3.5 pt head-light · 48.4 % of length"
+    assert rows[0].balance == "3.6 pt head-light · 48.3 % of length"
     wanted = bench.get("/quick/", ASKED | {"wants": "twists"}).context["rows"]
     assert wanted[0].set_up.key == "sides"
 

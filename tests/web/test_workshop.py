@@ -85,6 +85,16 @@ def test_a_frame_to_be_restrung_is_unstrung_first_and_strung_before_it_is_read(b
     assert keys()[-2:] == ["restring", "weigh"]
 
 
+def test_foam_found_at_the_sheet_changes_the_plan_and_its_steps(bench, laid):
+    where = f"/plans/{laid.pk}/sheet/"
+    assert "Found foam in the handle" in said(bench.get(where))
+    assert bench.post(where + "foam/").url == where
+    titles = [step.title for step in bench.get(where).context["core"].steps]
+    assert any(title.startswith("Bevels, under the grip") for title in titles)
+    assert not any("putty" in title for title in titles)
+    assert "Found foam" not in said(bench.get(where))
+
+
 def test_a_sheet_is_ticked_off_and_signed_off_once(bench, laid):
     roll, putty = Material.objects.get(name=TAPE), Material.objects.get(name="putty")
     Movement.objects.create(material=roll, amount=1000, reason="counted")

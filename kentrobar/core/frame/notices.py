@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from kentrobar.core.numbers import nominal
+from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.cautions import FOAM
 from kentrobar.core.pieces.cutting import grams_of, off_its_roll
 from kentrobar.core.pieces.grip_size import MUCH_SIZES, SIZE_MM, wound_mm
@@ -35,17 +36,22 @@ class Notice:
 
 
 def notices(
-    plan: LadenFrame, prediction: Prediction, axis: float | None = None, is_foam: bool = False
+    plan: LadenFrame,
+    prediction: Prediction,
+    axis: float | None = None,
+    is_foam: bool = False,
+    strings: Body | None = None,
 ) -> list[Notice]:
     """All notices of a plan, the general ones first.
 
     Args:
         axis: what swing weights are said about, mm from the butt; as measured where None.
-        is_foam: whether the handle has no cavity.
+        is_foam: whether the handle has no cavity. strings: what is to be strung into it yet.
     """
     axis = plan.measured.axis_mm if axis is None else axis
     return [
         *_of_the_frame(plan, prediction),
+        *(_of_strings(prediction, strings, axis) if strings else ()),
         *(_of_foam(plan) if is_foam else ()),
         *_of_pieces(plan, prediction, axis),
         *_of_overlaps(plan),
@@ -88,6 +94,15 @@ def _of_pieces(plan: LadenFrame, prediction: Prediction, axis: float) -> Iterato
             yield _notice(code, i, mass=piece.mass_g, roll=grams_of(piece, roll))
         for caution in piece.cautions():
             yield _notice("caution", i, caution=caution)
+
+
+def _of_strings(prediction: Prediction, strings: Body, axis: float) -> Iterator[Notice]:
+    after = prediction.after.plain
+    strung = after + strings.plain
+    yield _notice(
+        "strings-to-come", mass=strings.plain.mass, balance=strung.balance - after.balance,
+        swing=strung.swing_kgcm2(axis) - after.swing_kgcm2(axis),
+    )  # fmt: skip
 
 
 def _of_foam(plan: LadenFrame) -> Iterator[Notice]:

@@ -168,7 +168,7 @@ FRAME_KINDS: dict[str, FrameKind] = {
                 (5.4, "Lower sides"), (6.0, "Bottom of the hoop"),
             ),
             wish_sites=("sides", "tip", "handle"),
-            blind_sites=("tip", "sides", "under-grip"),
+            blind_sites=("tip", "sides", "throat"),
             quick=(
                 ("tip",), ("shoulders",), ("sides",), ("throat",), ("handle",), ("tip", "handle"),
                 ("sides", "shoulders"),
@@ -228,7 +228,7 @@ FRAME_KINDS: dict[str, FrameKind] = {
                 (6.0, "Throat"),
             ),
             wish_sites=("sides", "low-corners", "handle"),
-            blind_sites=("tip", "sides", "under-grip"),
+            blind_sites=("tip", "sides", "throat"),
             quick=(
                 ("tip",), ("high-corners",), ("sides",), ("low-corners",), ("handle",),
                 ("tip", "handle"), ("high-corners", "low-corners"),

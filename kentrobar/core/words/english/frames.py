@@ -138,6 +138,10 @@ NOTICES: dict[str, Sentence] = {
         "The handle is {mm:length+1} round, {sizes:+.1f} of a grip size: more than half a size,"
         " which the hand notices."
     ),
+    "strings-to-come": (
+        "Planned without strings: {mass:mass1} of them will move the balance {balance:length+0} and"
+        " the swing weight {swing:+.0f} kg·cm²."
+    ),
     "one-side": "Piece {piece} sits on one side only.",
     "caution": "Piece {piece}: {caution}",
     "cut-and-grams": (
