@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -73,6 +74,16 @@ class FrameForm(forms.Form):
         widget=forms.Textarea(attrs={"rows": 2, "placeholder": "6 19 32 45 58 …"}),
     )  # fmt: skip
 
+    stiffness = forms.FloatField(
+        label="stiffness, RA", required=False, min_value=20, max_value=100,
+        error_messages=dict.fromkeys(
+            ("invalid", "min_value", "max_value"), "Stiffness is a number like 63, 20 to 100."
+        ),
+    )  # fmt: skip
+    string_pattern = forms.RegexField(
+        r"^\d{2}\s*[x×/]\s*\d{2}$", label="string pattern", required=False, max_length=9,
+        error_messages={"invalid": "Mains by crosses: 16x19."},
+    )  # fmt: skip
     is_foam = forms.BooleanField(
         label="the handle is filled with foam: strips inside the cap instead of putty",
         required=False,
@@ -103,11 +114,17 @@ class FrameForm(forms.Form):
     def _initial(self) -> dict[str, Any]:
         if self.frame is None:
             return dimension_texts(default_outline(self.kind))
-        names = ("maker", "model", "serial", "note", "is_foam")
+        names = ("maker", "model", "serial", "note", "is_foam", "stiffness", "string_pattern")
         about = {name: getattr(self.frame, name) for name in names}
         about["player"] = str(self.frame.player or "")
         about["holes"] = holes_text(self.frame.holes_mm)
         return dimension_texts(self.frame.outline()) | about
+
+    @property
+    def feel_fields(self) -> list[forms.BoundField]:
+        """What makes a racket feel as it does beside its mass; a paddle has none."""
+        names = ("stiffness", "string_pattern") if self.about.is_strung else ()
+        return [self[name] for name in names]
 
     @property
     def sheet_fields(self) -> list[forms.BoundField]:
@@ -189,8 +206,9 @@ class FrameForm(forms.Form):
 
     def save(self) -> Frame:
         frame = self.frame or Frame()
-        for name in ("maker", "model", "serial", "note", "is_foam"):
+        for name in ("maker", "model", "serial", "note", "is_foam", "stiffness"):
             setattr(frame, name, self.cleaned_data[name])
+        frame.string_pattern = "×".join(re.findall(r"\d+", self.cleaned_data["string_pattern"]))
         frame.player = Person.named(self.cleaned_data["player"])
         frame.set_outline(self.outline)
         frame.holes_mm = self.holes_mm

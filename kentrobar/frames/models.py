@@ -44,6 +44,9 @@ from .figures import (
 )
 from .fitted import is_as_it_was
 
+READ_IN_SHOP = 600
+"""Newest readings of a kind of frame that a figure is held against."""
+
 
 class Person(models.Model):
     """Whoever plays with a frame."""
@@ -61,7 +64,7 @@ class Person(models.Model):
     class Style(models.TextChoices):
         SPIN = "spin", "with spin"
         FLAT = "flat", "flat"
-        NET = "net", "at the net"
+        NET = "net", "at the net, doubles"
 
     name = models.CharField(max_length=60, unique=True)
     hand = models.CharField("plays", max_length=5, choices=Hand, blank=True)
@@ -151,6 +154,8 @@ class Frame(Removable):
         help_text="arcs of one side along the edge from the tip’s centre, growing",
     )  # fmt: skip
     is_foam = models.BooleanField("handle filled with foam", default=False)
+    stiffness = models.FloatField("stiffness, RA", null=True, blank=True)
+    string_pattern = models.CharField(max_length=7, blank=True)
     typed = models.JSONField(default=dict, blank=True, help_text="dimensions as they were written")
     created_at = models.DateTimeField(default=timezone.now)
 
@@ -474,6 +479,20 @@ class Reading(Removable):
             and is_on(part.kind, self.condition)
             and part.pk not in self.without
         )
+
+
+def read_in_shop(kind: str, condition: str, axis_mm: float) -> dict[str, list[float]]:
+    """Figures of the shop's frames of a kind in a condition, the newest of each; swing weights
+    about this axis alone."""
+    known = Reading.objects.filter(
+        removed_at=None, frame__removed_at=None, frame__kind=kind, condition=condition
+    )
+    rows = known.order_by("-read_at").values_list("frame_id", "quantity", "value", "axis_mm")
+    found: dict[str, dict[int, float]] = {}
+    for frame, quantity, value, axis in rows[:READ_IN_SHOP]:
+        if quantity != Quantity.SWING or axis == axis_mm:
+            found.setdefault(quantity, {}).setdefault(frame, value)
+    return {quantity: list(values.values()) for quantity, values in found.items()}
 
 
 def newest_readings() -> models.QuerySet[Reading]:

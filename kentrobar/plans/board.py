@@ -11,6 +11,7 @@ from functools import cached_property
 from kentrobar.core.frame.condition import Part, is_on
 from kentrobar.core.frame.notices import Notice, notices
 from kentrobar.core.frame.predict import LadenFrame, Prediction, body_after, predict
+from kentrobar.core.frame.standing import standing
 from kentrobar.core.frame.targets import Level, Target, level
 from kentrobar.core.geometry.kinds import kind_of
 from kentrobar.core.geometry.outline import Outline
@@ -32,10 +33,12 @@ from kentrobar.core.reader import (
     percent_of_length,
     the_reader,
 )
+from kentrobar.core.words import message
 from kentrobar.core.words.amounts import Amount, change_of, mass_in_other_unit
 from kentrobar.frames import above, fitted
 from kentrobar.frames.above import SetTargets
 from kentrobar.frames.choices import Condition
+from kentrobar.frames.models import Person, read_in_shop
 from kentrobar.stock import shelf
 from kentrobar.ui.formatting import change_text, level_word
 
@@ -153,6 +156,22 @@ class Board:
         return notices(
             self._core, self.prediction, self.axis, self.plan.frame.is_foam, self._strings
         )
+
+    @cached_property
+    def standings(self) -> list[tuple[float, str]]:
+        """How the planned figures stand among such frames, and whether they suit the player."""
+        frame = self.plan.frame
+        own = read_in_shop(frame.kind, self.state.condition, self.axis)
+        found = standing(self.outline, self.prediction.after.plain, self.axis, own)
+        told = [(one.share, str(one.message)) for one in found]
+        demanding = [FIGURES[one.figure].label for one in found if one.is_demanding]
+        player = frame.player
+        if player and demanding and player.level in (Person.Level.JUNIOR, Person.Level.CLUB):
+            words = " and ".join(demanding).capitalize()
+            level = player.get_level_display()
+            said = message("level", figures=words, player=player.name, level=level)
+            told.append((1.0, str(said)))
+        return told
 
     @property
     def _strings(self) -> Body | None:

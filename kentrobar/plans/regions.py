@@ -106,12 +106,9 @@ def _drawing(board: Board) -> Region:
 
 
 def _palette(board: Board) -> str:
-    kinds = (tuple(one) for one in (board.put_on, board.take_off, board.swap))
-    put_on, take_off, swap = kinds
-    return drawn(
-        "plans/board/palette.html", plan=board.plan.pk, put_on=put_on,
-        menus=(("take-off", gettext("Take off"), take_off), ("swap", gettext("Swap"), swap)),
-    )  # fmt: skip
+    kinds = {"put_on": board.put_on, "take_off": board.take_off, "swap": board.swap}
+    shown = {name: tuple(starters) for name, starters in kinds.items()}
+    return drawn("plans/board/palette.html", plan=board.plan.pk, **shown)
 
 
 def _vial(board: Board, vial: FigureVial) -> Region:
@@ -139,6 +136,7 @@ def _hand(board: Board) -> Region:
             recoil=board.recoil, spin=board.spin, points=board.in_points,
             assumed=tuple(board.assumed), newer=board.since[0], counted=board.since[1],
             short=tuple(board.short), notices=_told(board.notices),
+            standings=tuple(board.standings),
         )  # fmt: skip
         return Region("in-hand", (f"{start}{empty}</section>",))
     plan = board.plan.pk

@@ -24,7 +24,12 @@ from kentrobar.ui.request import Request
 from . import on_court
 from .models import BlindTrial
 
-COVERS = ("heron", "gannet", "plover", "dunlin", "whimbrel", "turnstone", "redshank", "avocet")
+COVERS = (
+    "heron", "gannet", "plover", "dunlin", "whimbrel", "turnstone", "redshank", "avocet", "curlew",
+    "fulmar", "puffin", "kittiwake", "cormorant", "skua", "eider", "teal", "wigeon", "pintail",
+    "garganey", "shelduck", "osprey", "kestrel", "merlin", "bittern",
+)  # fmt: skip
+"""Names set-ups go by on court: none is part of another."""
 
 
 class BlindForm(forms.ModelForm):

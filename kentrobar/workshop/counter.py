@@ -195,6 +195,7 @@ def _context(request: Request, job: Job, form: JobForm, rows: Rows) -> dict[str,
         "last": _last(person, job) if person else None,
         "near": near[:SHOWN_PEOPLE] if len(who) > 1 else [],
         "wanted": wanted,
+        "is_like": request.POST.get("more", "").startswith(LIKE),
         "row_photos": {
             str(one.pk): one
             for one in Photo.objects.filter(pk__in=keys[:200], kept_by=request.user).defer("jpeg")

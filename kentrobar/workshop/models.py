@@ -362,6 +362,11 @@ class SetupSearch(PlayersLink):
         """Whether every pair that was drawn is answered: a new session, or the end."""
         return len(self.answers) >= sum(map(len, self.sessions))
 
+    @property
+    def is_fitted(self) -> bool:
+        """Whether the bench has fitted the session at hand; of searches from before it said so."""
+        return int(self.content.get("fitted", len(self.sessions))) >= len(self.sessions)
+
     def cost(self, fitted: int, wanted: int) -> float:
         """Sites at which tape is moved."""
         then, now = (self.content["setups"][one]["grams"] for one in (fitted, wanted))
@@ -380,8 +385,9 @@ class SetupSearch(PlayersLink):
             dict.fromkeys(one for drawn in self.sessions for pair in drawn for one in pair)
         )
         at = order.index(number) if number in order else len(order)
-        name = str(covers[at % len(covers)])
-        return name if at < len(covers) else f"{name} {at // len(covers) + 1}"
+        # Beyond the names there are, two of them: no name is another with a number.
+        far = [covers[at % len(covers)], covers[(at // len(covers) - 1) % len(covers)]]
+        return str(far[0]) if at < len(covers) else "-".join(map(str, far))
 
     def pieces(self, number: int) -> tuple[Piece, ...]:
         return tuple(parse_piece(one) for one in self.content["setups"][number]["pieces"])

@@ -24,6 +24,7 @@ from kentrobar.core.geometry.kinds import FRAME_KINDS
 from kentrobar.core.io.plans import dump_piece
 from kentrobar.core.reader import percent, the_reader, translated
 from kentrobar.core.recipes.brief import Tape
+from kentrobar.core.recipes.usual import hidden
 from kentrobar.frames.models import Frame
 from kentrobar.recipes import asked as asking
 from kentrobar.recipes.limited import Limited
@@ -37,7 +38,7 @@ from kentrobar.ui.request import Request
 
 from . import liked, on_court
 from .models import SetupSearch
-from .setup_shown import covers_of, maps, moves, rows_of
+from .setup_shown import all_moves, covers_of, maps, moves, rows_of
 
 ASPECTS = ("power", "control", "spin", "steadiness", "quickness", "arm")
 SAID = ("better", "worse", "same")
@@ -73,7 +74,9 @@ class SetupForm(forms.Form):
     ) -> None:
         super().__init__(data, auto_id="u-%s", initial=beyond)
         limited, condition = Limited.of(frame), frame.usual_condition()
-        self.there = limited.sites(frame.outline(), condition)
+        there = limited.sites(frame.outline(), condition)
+        # Within a session only tape is changed that comes off in a minute.
+        self.there = {key: site for key, site in there.items() if not hidden(site)}
         self.fields["place"] = PlaceBox(frame.outline(), limited.access(condition))
         known = asking.materials_of(Settings.load())
         self.tapes = {one.name: one for one in known if isinstance(one, Tape)}
@@ -102,6 +105,9 @@ class SetupForm(forms.Form):
         cleaned = super().clean() or {}
         chosen: list[str] = list(cleaned.get("sites", ()))
         if said := cleaned.get("place"):
+            slow = [site.name for site in said[1].values() if hidden(site)]
+            if slow:
+                self.add_error("place", f"{slow[0]}: that does not come off in a minute on court.")
             self.there = {**self.there, **said[1]}
             chosen = list(dict.fromkeys((*chosen, *said[1])))
         if not chosen and "place" not in self.errors:
@@ -159,7 +165,7 @@ def _create(
     row = SetupSearch(
         frame=frame, made_by=request.user, token=secrets.token_urlsafe(32),
         content={
-            "base": base.key, "is_blind": form.cleaned_data["is_blind"],
+            "base": base.key, "fitted": 0, "is_blind": form.cleaned_data["is_blind"],
             "names": {key: form.there[key].name for key in form.cleaned_data["sites"]},
             "pairs": form.cleaned_data["pairs"], "tape": form.cleaned_data["tape"],
             "asked": form.cleaned_data | {"place": form.place_said},
@@ -249,6 +255,16 @@ def verdict(row: SetupSearch, now: Standing) -> str:
 
 
 @require_POST
+def fitted(request: Request, pk: int) -> HttpResponse:
+    """The bench has fitted the first set-up of the session: now the phone may ask."""
+    with transaction.atomic():
+        row = get_object_or_404(SetupSearch.objects.select_for_update(), pk=pk)
+        row.content["fitted"] = len(row.sessions)
+        row.save(update_fields=["content"])
+    return redirect("setup-search", pk)
+
+
+@require_POST
 @stored_once
 def plan(request: Request, pk: int) -> HttpResponse:
     """The set-up liked most as a plan, and what is liked remembered with the player."""
@@ -288,7 +304,7 @@ def court(request: Request, token: str) -> HttpResponse:
 def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
     """Keep what is new of them; where a session is answered, draw the next. Hold the row."""
     known = {(one["session"], one["pair"]) for one in row.answers}
-    for one in answers:
+    for one in answers if row.is_fitted else ():
         at = (one["session"], one["pair"])
         is_there = 0 <= at[0] < len(row.sessions) and 0 <= at[1] < len(row.sessions[at[0]])
         if not is_there or at in known or one["said"] not in SAID:
@@ -305,17 +321,29 @@ def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
     row.save(update_fields=["answers", "sessions"])
 
 
+def _to_move(steps: list[dict[str, Any]], is_first: bool) -> list[str]:
+    """What to move for each set-up of a pair, in order: `heron: Tip: take it off`. The bench has
+    fitted the first of a session."""
+    told = steps[1:] if is_first else steps
+    return [f"{step['cover']}: {move}" for step in told for move in step["moves"]]
+
+
 def _told(row: SetupSearch) -> dict[str, Any]:
     """The pairs of the session by their covers, and which are answered. A button says what the
     second is; what is kept is what the first was."""
     last = len(row.sessions) - 1
+    if not row.is_fitted:
+        return {"session": last, "is_over": False, "waits": True, "rounds": [], "done": []}
     words = (("worse", "better"), ("same", "the same"), ("better", "worse"))
     options = [(value, translated(label)) for value, label in words]
     return {
         "session": last, "is_over": row.is_answered,
         "rounds": [
-            {"which": [row.cover(a), row.cover(b)], "options": options}
-            for a, b in row.sessions[last]
+            {
+                "which": [step["cover"] for step in pair["steps"]], "options": options,
+                "moves": _to_move(pair["steps"], pair["number"] == 1),
+            }
+            for pair in all_moves(row)
         ],
         "done": sorted(one["pair"] for one in row.answers if one["session"] == last),
     }  # fmt: skip

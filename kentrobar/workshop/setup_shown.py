@@ -30,8 +30,11 @@ def covers_of(chance: random.Random) -> list[str]:
 def moves(row: SetupSearch) -> list[dict[str, Any]]:
     """The pairs of the session at hand: for each set-up its cover and what to move for it, from the
     one before."""
-    if row.is_answered:
-        return []
+    return [] if row.is_answered else all_moves(row)
+
+
+def all_moves(row: SetupSearch) -> list[dict[str, Any]]:
+    """The same of a session that is answered, too."""
     last = len(row.sessions) - 1
     done = {one["pair"] for one in row.answers if one["session"] == last}
     before, found = row.fitted_before(), []

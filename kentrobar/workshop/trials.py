@@ -16,13 +16,14 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kentrobar.core.bench.next_act import Act, are_alike, best_act
 from kentrobar.core.bench.suspicions import Fitted
-from kentrobar.core.bench.trial import SUSPECT, Compared, compare
+from kentrobar.core.bench.trial import SUSPECT, Compared, coarse, compare
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.targets import Level
 from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.io.plans import parse_piece
 from kentrobar.core.quantities import FIGURES
 from kentrobar.core.reader import fixed, the_reader
+from kentrobar.core.words import Message
 from kentrobar.core.words.amounts import Amount
 from kentrobar.measuring.models import Instrument, InstrumentChoice, usual_order
 from kentrobar.plans import desk
@@ -65,6 +66,8 @@ class Judged:
     act: Act | None = None
     are_alike: bool = False
     """Whether nothing tells the two likeliest suspicions apart."""
+    coarse: Message | None = None
+    """What a scale too coarse for this costs."""
     is_asked: bool = False
     """Whether the plan wants anything, and enough was read to say how far it is."""
 
@@ -255,7 +258,8 @@ def judged(plan: Plan, trial: Trial) -> Judged:
     pieces = [one.piece for one in fitted]
     then, alike = best_act(compared, pieces, outline), are_alike(compared, pieces, outline)
     asked = rests.is_asked(plan, trial)
-    return Judged(trial, compared, vials, left, found, lines, then, alike, asked)
+    too_coarse = coarse(fitted, (trial.read.get("mass_g") or (0.0, None))[1])
+    return Judged(trial, compared, vials, left, found, lines, then, alike, too_coarse, asked)
 
 
 def _vials(compared: Compared, outline: Outline) -> Iterator[ShownResidual]:

@@ -93,6 +93,7 @@ urlpatterns = [
     path("frames/<int:pk>/blind/", blind.index, name="blind-trials"),
     path("frames/<int:pk>/set-ups/", setup_search.index, name="setup-searches"),
     path("set-ups/<int:pk>/", setup_search.show, name="setup-search"),
+    path("set-ups/<int:pk>/fitted/", setup_search.fitted, name="setup-fitted"),
     path("set-ups/<int:pk>/plan/", setup_search.plan, name="setup-plan"),
     path("court/<str:token>/", setup_search.court, name="setup-court"),
     path("blind-trials/<int:pk>/", blind.show, name="blind"),

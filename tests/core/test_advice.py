@@ -60,6 +60,20 @@ def test_every_word_leads_somewhere_and_says_its_price():
         assert bool(given_advice.patterns) != bool(wish.like)
 
 
+def test_where_nothing_is_said_the_balance_comes_first():
+    """With mass at the hand; not three grams at the sides."""
+    given_advice = asked()
+    assert given_advice.patterns[0].key == "handle"
+    assert given_advice.rails[0].code == "order"
+    assert asked("light").rails[0].code != "order"
+
+
+@pytest.mark.parametrize("style", ["spin", "flat", "net"])
+def test_how_somebody_plays_changes_the_first_steps_of_many_words(style):
+    turned = [key for key in WISHES if WISHES[key].of("racket", style) != WISHES[key].of("racket")]
+    assert len(turned) >= 4, turned
+
+
 def test_words_that_contradict_are_said_to_and_the_rest_is_kept():
     both = asked("slow", "depth", "twists")
     assert [(one.code, one.figures) for one in both.against] == [

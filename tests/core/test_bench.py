@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from kentrobar.core.bench.sheet import StringsAre, bench_sheet
 from kentrobar.core.bench.suspicions import Checked, Fitted
-from kentrobar.core.bench.trial import compare
+from kentrobar.core.bench.trial import coarse, compare
 from kentrobar.core.frame.predict import Measured
 from kentrobar.core.numbers import nominal, ufloat
 from kentrobar.core.pieces.kinds import body_of
@@ -302,6 +302,15 @@ def test_the_likeliest_reason_is_named_first_with_its_numbers(found, key, words)
     assert words in first.text
     assert first.left < compared.chi2 / 4
     assert sum(one.likely for one in compared.suspicions) <= 1 + 1e-9
+
+
+def test_a_scale_of_whole_grams_is_said_to_be_too_coarse_with_what_it_costs():
+    """Half of 1.5 g seen on ± 0.29 g: 0.75 / 0.29 − 2 = 0.59 σ, so in 72 of 100 cases."""
+    said = coarse([Fitted(piece) for piece in PUT_ON], 0.29)
+    assert said.figures["now"] == pytest.approx(0.722, abs=0.002)
+    assert said.figures["then"] > 0.999
+    assert "72 % → 100 %" in str(said)
+    assert coarse([Fitted(piece) for piece in PUT_ON], 0.03) is None
 
 
 def test_two_mistakes_at_once_are_not_passed_off_as_one():

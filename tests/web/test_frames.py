@@ -12,7 +12,7 @@ from kentrobar.frames.models import Frame, Person, Reading
 from kentrobar.plans import desk
 from kentrobar.ui.models import Preferences
 from tests.core.frames import READ, TERN
-from tests.pages import faults
+from tests.pages import as_posted, faults, said
 
 from .conftest import measured_frame
 
@@ -84,6 +84,16 @@ def test_a_box_left_alone_keeps_its_exact_size(bench):
     bench.post(f"/frames/{frame.pk}/edit/", values)
     frame.refresh_from_db()
     assert (frame.beam_mm, frame.rim_mm) == (22.987, 13)
+
+
+def test_stiffness_and_pattern_are_noted_as_people_write_them(bench, racket):
+    page = bench.get(f"/frames/{racket.pk}/edit/")
+    posted = as_posted(page.context["form"]) | {"stiffness": "63", "string_pattern": "16 x 19"}
+    assert bench.post(f"/frames/{racket.pk}/edit/", posted).status_code == 302
+    racket.refresh_from_db()
+    assert (racket.stiffness, racket.string_pattern) == (63.0, "16×19")
+    refused = bench.post(f"/frames/{racket.pk}/edit/", posted | {"string_pattern": "open"})
+    assert "Mains by crosses: 16x19" in said(refused)
 
 
 def test_a_preset_fills_the_outline_and_the_drawing_follows(bench):

@@ -12,7 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from kentrobar.core.frame.predict import predict
 from kentrobar.core.io.plans import load_plan
 from kentrobar.core.numbers import nominal
-from kentrobar.frames.models import Frame
+from kentrobar.frames.models import Frame, Person
 from kentrobar.plans import desk
 from kentrobar.plans.forms import PieceForm
 from kentrobar.plans.models import Plan, Step
@@ -55,6 +55,20 @@ def test_weighing_a_cut_of_the_roll_makes_the_plan_surer(window):
         window.do("edit/slide", mm="5").context["board"].prediction.after.mass.std_dev
         < grams * 0.006
     )
+
+
+def test_an_empty_plan_says_in_which_order_and_how_the_frame_stands(bench, plan):
+    plan.frame.player = Person.objects.create(name="Edda Skarv", level="club")
+    plan.frame.save()
+    page = said(bench.get(plan.get_absolute_url()))
+    assert "Balance first, with mass at the hand" in page
+    assert "most rackets of this weight" in page
+    assert "plays as a club player" not in page
+    state = replace(plan.state(), measured=replace(plan.state().measured, mass_g=345.0))
+    Plan.objects.filter(pk=plan.pk).update(content=state.dump())
+    heavy = said(bench.get(plan.get_absolute_url()))
+    assert "super heavy for a racket" in heavy
+    assert "ask for a strong player; Edda Skarv plays as a club player" in heavy
 
 
 def test_leather_takes_the_place_of_the_grip_that_is_on_in_one_act(window, plan):

@@ -211,6 +211,17 @@ def test_a_frame_that_cannot_follow_is_offered_what_opens_it(bench, match, frame
     assert "changed meanwhile" in gone.content.decode()
 
 
+def test_what_no_mass_makes_alike_is_said_before_a_match_is_promised(bench, db):
+    pks = []
+    for mass, stiffness, pattern in ((312.0, 62.0, "16×19"), (316.5, 68.0, "18×20")):
+        frame = measured_frame(TERN, replace(READ, mass_g=mass), serial=f"{mass:g} g")
+        Frame.objects.filter(pk=frame.pk).update(stiffness=stiffness, string_pattern=pattern)
+        pks.append(frame.pk)
+    page = said(bench.post("/sets/new/", {"frame": pks}, follow=True))
+    assert "will not feel alike, however they are matched: stiffness 62–68 RA, patterns" in page
+    assert "312 g is the better base: the lightest, it leaves 4.5 g of room" in page
+
+
 def test_where_nobody_chose_the_search_brings_in_what_the_set_needs(bench, db):
     """40 kg·cm² are more than the usual tape can give at the usual places: a heavier one on the
     shelf is taken and said; where somebody chose, it is offered."""

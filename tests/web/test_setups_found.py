@@ -27,7 +27,14 @@ def search(bench, racket):
     posted = {name: form[name].value() for name in form.fields if form[name].value() is not None}
     posted["tape"] = form.fields["tape"].choices[0][0]
     bench.post(f"/frames/{racket.pk}/set-ups/", posted | {"pairs": "2", "is_blind": "on"})
-    return SetupSearch.objects.get()
+    return fitted(SetupSearch.objects.get())
+
+
+def fitted(search, sessions=99):
+    """So many sessions were fitted by the bench."""
+    search.content["fitted"] = sessions
+    search.save()
+    return search
 
 
 def answer(search, *said_of):
@@ -124,6 +131,36 @@ def test_who_feels_nothing_is_told_so_and_nothing_is_remembered(bench, search):
     bench.post(f"/set-ups/{search.pk}/plan/")
     assert Person.objects.get().likes == {}
     assert not Plan.objects.exists()
+
+
+def test_the_phone_never_asks_about_a_set_up_nobody_fitted(bench, search):
+    fitted(search, 0)
+    waits = answer(search, (0, 0, "better")).json()
+    assert (waits["rounds"], waits["waits"], search.answers) == ([], True, [])
+    assert "is fitted: ask the player" in said(bench.get(f"/set-ups/{search.pk}/"))
+    bench.post(f"/set-ups/{search.pk}/fitted/")
+    asked = answer(search).json()
+    (first, second), moves = asked["rounds"][0]["which"], asked["rounds"][0]["moves"]
+    assert all(move.startswith(f"{second}: ") for move in moves), "the first was fitted here"
+    assert moves or first == second
+    between = answer(search, (0, 0, "same"), (0, 1, "same")).json()
+    assert (between["session"], between["waits"]) == (1, True), "the bench fits the next"
+
+
+def test_names_on_court_never_collide(search):
+    search.sessions = [[[n, n + 1] for n in range(0, 120, 2)]]
+    names = [search.cover(number) for number in range(120)]
+    assert len(set(names)) == 120
+    assert not any(re.fullmatch(rf"{one} \d+", other) for one in names for other in names)
+
+
+def test_only_tape_that_comes_off_in_a_minute_is_changed_on_court(bench, racket):
+    form = bench.get(f"/frames/{racket.pk}/set-ups/").context["form"]
+    assert not {"under-grip", "handle", "cap"} & set(form.there)
+    posted = {name: form[name].value() for name in form.fields if form[name].value() is not None}
+    posted |= {"sites": [], "place": "under the grip", "tape": form.fields["tape"].choices[0][0]}
+    refused = bench.post(f"/frames/{racket.pk}/set-ups/", posted)
+    assert "does not come off in a minute" in said(refused)
 
 
 def test_answers_come_together_and_each_counts_once(search):

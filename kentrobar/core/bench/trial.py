@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from statistics import NormalDist
 
 from kentrobar.core.frame.condition import shifted
 from kentrobar.core.frame.together import covariance, triangle
@@ -19,7 +20,7 @@ from kentrobar.core.geometry.outline import Outline
 from kentrobar.core.pieces.body import Body
 from kentrobar.core.pieces.kinds import body_of
 from kentrobar.core.quantities import FIGURES, READ, figure, plain_figures
-from kentrobar.core.words import Message
+from kentrobar.core.words import Message, message
 
 from .suspicions import (
     Checked,
@@ -33,6 +34,9 @@ from .suspicions import (
 
 SUSPECT = 2.0
 """A figure by itself so many uncertainties off is pointed out."""
+COARSE_U_G, FINE_U_G = 0.25, 0.03
+"""Standard uncertainty of a mass, g, from which a scale is too coarse for a trial; on a scale that
+reads 0.1 g."""
 AGREED = (3.841, 5.991, 7.815, 9.488)
 """χ² that one, two, three and four figures exceed by chance one time in twenty."""
 ONE_REASON_LEAVES = 4.0
@@ -95,6 +99,16 @@ class Gap:
 
     def chi2(self, change: Mapping[str, float]) -> float:
         return sum(one * one for one in self.spun(change))
+
+
+def coarse(fitted: Sequence[Fitted], mass_u: float | None) -> Message | None:
+    """What a coarse scale costs: how often the lightest piece, half of it missing, is seen in the
+    mass, and how often on a scale that reads 0.1 g; None where it is fine enough."""
+    grams = [abs(one.piece.mass_g) / 2 for one in fitted]
+    if mass_u is None or mass_u < COARSE_U_G or not grams:
+        return None
+    seen = [NormalDist().cdf(min(grams) / u - SUSPECT) for u in (mass_u, FINE_U_G)]
+    return message("coarse-scale", u=mass_u, now=seen[0], then=seen[1])
 
 
 def compare(

@@ -19,6 +19,7 @@ BLADES = (
     " edges cut too."
 )
 SOLVENT = "Air and gloves, no flame; let it dry, and cure before play."
+SILICONE = "Silicone stays, and swallows feel. Putty comes out again: try it with putty first."
 FOAM = (
     "This handle is filled with foam: there is no room for it. Tape inside the cap, or strips under"
     " the grip."

@@ -57,6 +57,10 @@ class Plug(Stretch):
         """Whether it needs a handle that is hollow."""
         return self.mass_g > 0 and not self.is_cap and is_set_in(self.material)
 
+    def cautions(self) -> tuple[str, ...]:
+        stays = self.mass_g > 0 and "silicone" in (self.material or "").lower()
+        return ((cautions.SILICONE,) if stays else ()) + Stretch.cautions(self)
+
     @property
     def order(self) -> tuple[int, float]:
         return 0, 0.0

@@ -41,10 +41,17 @@ class Sleeve(Stretch):
 
     def put_on(self, at: WorkPlace) -> Task:
         what = self.material or self.name(at.outline)
-        lines = (
+        lines: tuple[str, ...] = (
             f"From {at.length(self.from_mm, self.to_mm)} from the butt, {at.mass(self.mass_g)}.",
             "Wound from the butt up, finished with its tape; trim what is over and weigh again.",
         )
+        if "leather" in what.lower():
+            lines = (
+                lines[0],
+                "Taper first: start 1–2 mm past the cap, wind it under tension, mark where it ends"
+                " and cut the taper there.",
+                lines[1],
+            )
         care = (cautions.LEAD_AT_THE_HAND,) if is_lead(self.material) else ()
         return Task(f"Round the handle: {what}", lines, care, minutes=6)
 

@@ -136,9 +136,9 @@ PUT_ON = (
     Starter("tape", "Tape", "t", lambda outline: next_tape(outline, ())),
     Starter("putty", "Putty", "p", _putty),
     Starter("grip", "Grip", "g", lambda outline: _grip(outline, _usual_g("overgrip"), "overgrip")),
-    Starter("point", "Dampener or module", "d", _dampener),
+    Starter("point", "Dampener, module", "d", _dampener),
     Starter("edge-tape", "Edge tape", "", _edge_tape, edged_only=True),
-    Starter("bevels", "Strips under the grip", "b", _bevels),
+    Starter("bevels", "Under the grip", "b", _bevels),
     Starter("throat", "Throat tape", "h", _throat, strung_only=True),
     Starter(
         "strings",

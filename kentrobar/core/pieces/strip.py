@@ -290,7 +290,8 @@ class Strip(Piece):
         is_racket = isinstance(at.outline, Racket)
         under = (
             "Take off the bumper or the grommet strip, lay the tape in the channel, bent to it"
-            " first; pierce it crosswise at every hole, press the strip back. Where the tape ends"
+            " first; a guide hole with the awl, then pierce it crosswise at every hole; press the"
+            " strip back. Where the tape ends"
             " inside a hole, press it down there."
             if is_racket
             else "On the edge guard, or under it where it lifts; smooth over the corners."
@@ -326,7 +327,7 @@ class Strip(Piece):
             "Mark the stretch. Cut it on the frame, the channel guiding the blade, or off the frame"
             " on a board; chamfer the new ends at 45°.",
             f"{at.mass(-self.mass_g)} must come off: weigh what was cut. Tape it back on and read"
-            " the frame before, then leave it off.",
+            " the frame before, then leave it off. Touch up the cut edge.",
         )
         return Task(f"Take off: {what}", lines, (cautions.GUARD,), minutes=10)
 

@@ -134,7 +134,8 @@ def advise(
         # Of a twist weight nobody read a change can be wished, but not that it stay as it is.
         if twist_known or change.by or change.figure != "twist_kgcm2"
     ]
-    rails = tuple(_rails(wishes, twist_known))
+    order = () if wishes or not outline.is_strung else (message("order"),)
+    rails = (*order, *_rails(wishes, twist_known))
     return Advice(wishes, tuple(changes), tuple(_against(wishes)), patterns, rails)
 
 

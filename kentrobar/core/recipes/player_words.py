@@ -30,6 +30,7 @@ class Pattern:
 PATTERNS = {
     pattern.key: pattern
     for pattern in (
+        Pattern("handle", "Handle", {"handle": 5.0}, {"handle": 3.0}),
         Pattern("sides", "Sides", {"sides": 3.5}, {"sides": 3.0}),
         Pattern("tip", "Tip", {"tip": 1.5}, {"tip": 1.0}),
         Pattern("shoulders", "Shoulders", {"shoulders": 2.5}, {}),
@@ -38,7 +39,6 @@ PATTERNS = {
         ),
         Pattern("ends", "12 and 6", {"ends": 2.0}, {}),
         Pattern("throat", "Throat", {"throat": 4.0}, {}),
-        Pattern("handle", "Handle", {"handle": 5.0}, {"handle": 3.0}),
         Pattern(
             "sides-handle",
             "Sides and handle",
@@ -111,6 +111,14 @@ WISHES = {
             up=("mass_g", "swing_kgcm2"),
             racket=("sides-handle", "sides", "tip-butt"),
             paddle=("sides-handle", "low-corners", "sides"),
+            turns={
+                "flat": Turn(racket=("sides", "tip-butt"), paddle=("sides", "low-corners")),
+                "net": Turn(
+                    "Blocks hold their ground; hands are later in a quick exchange.",
+                    racket=("sides-handle", "handle"),
+                    paddle=("sides-handle", "low-corners"),
+                ),
+            },
         ),
         PlayerWord(
             "twists",
@@ -121,6 +129,7 @@ WISHES = {
             keep=("balance_mm",),
             racket=("sides", "sides-handle"),
             paddle=("sides", "low-corners"),
+            turns={"net": Turn(racket=("sides-handle", "sides"), paddle=("low-corners", "sides"))},
         ),
         PlayerWord(
             "depth",
@@ -132,6 +141,15 @@ WISHES = {
             up=("swing_kgcm2",),
             racket=("tip", "shoulders", "sides"),
             paddle=("high-corners", "tip"),
+            turns={
+                "spin": Turn(
+                    "The head comes up later under the ball: some of the spin goes with it.",
+                    racket=("shoulders", "sides"),
+                    paddle=("sides", "high-corners"),
+                ),
+                "flat": Turn(racket=("tip", "tip-butt"), paddle=("high-corners", "tip")),
+                "net": Turn(racket=("sides", "sides-handle"), paddle=("sides", "low-corners")),
+            },
         ),
         PlayerWord(
             "slow",
@@ -142,6 +160,10 @@ WISHES = {
             down=("balance_mm", "swing_kgcm2"),
             racket=("handle",),
             paddle=("handle",),
+            turns={
+                "flat": Turn("What makes it quicker takes weight from behind a flat ball."),
+                "spin": Turn(racket=("handle", "tip-butt"), paddle=("handle",)),
+            },
         ),
         PlayerWord(
             "arm",
@@ -153,6 +175,7 @@ WISHES = {
             up=("mass_g", "twist_kgcm2"),
             racket=("sides-handle", "handle", "throat"),
             paddle=("sides-handle", "low-corners"),
+            turns={"net": Turn(racket=("throat", "sides-handle"), paddle=("sides-handle",))},
         ),
         PlayerWord(
             "power",
@@ -188,6 +211,10 @@ WISHES = {
             up=("swing_kgcm2",),
             racket=("sides", "tip"),
             paddle=("sides", "high-corners"),
+            turns={
+                "spin": Turn(racket=("shoulders", "sides"), paddle=("sides", "high-corners")),
+                "net": Turn(racket=("sides", "sides-handle"), paddle=("sides", "low-corners")),
+            },
         ),
         PlayerWord(
             "pops",
@@ -199,6 +226,11 @@ WISHES = {
             keep=("balance_mm",),
             racket=("sides", "sides-handle"),
             paddle=("low-corners", "sides"),
+            turns={
+                "net": Turn(
+                    racket=("sides-handle", "sides"), paddle=("low-corners", "sides-handle")
+                )
+            },
         ),
         PlayerWord(
             "spin",
@@ -245,6 +277,14 @@ WISHES = {
             up=("balance_mm", "swing_kgcm2"),
             racket=("tip", "shoulders"),
             paddle=("high-corners", "tip"),
+            turns={
+                "spin": Turn(racket=("shoulders", "tip"), paddle=("high-corners", "tip")),
+                "net": Turn(
+                    "A higher sweet spot is worth little on volleys, and costs swing weight.",
+                    racket=("shoulders",),
+                    paddle=("high-corners",),
+                ),
+            },
         ),
         PlayerWord(
             "whippy",

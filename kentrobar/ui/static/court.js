@@ -22,7 +22,7 @@
   function show() {
     const [next] = open();
     const isThere = next !== undefined;
-    for (const id of ["court-count", "court-question", "court-which", "court-form"]) {
+    for (const id of ["court-count", "court-question", "court-which", "court-moves", "court-form"]) {
       document.getElementById(id).hidden = !isThere;
     }
     if (isThere) ask(next);
@@ -44,6 +44,13 @@
         const one = document.createElement("b");
         one.textContent = name;
         return i ? [" → ", one] : [one];
+      }),
+    );
+    document.getElementById("court-moves").replaceChildren(
+      ...(told.rounds[next].moves ?? []).map((words) => {
+        const one = document.createElement("li");
+        one.textContent = words;
+        return one;
       }),
     );
     document.getElementById("court-said").replaceChildren(
@@ -68,7 +75,8 @@
   });
 
   async function send() {
-    if (isSending || !waiting.length) return;
+    // While the bench fits, the phone asks whether it has.
+    if (isSending || !(waiting.length || told.waits)) return;
     isSending = true;
     const some = [...waiting];
     try {
@@ -84,7 +92,7 @@
       told = await answer.json();
       waiting = waiting.filter((one) => !some.includes(one));
       keep();
-      note.textContent = page.dataset.sent;
+      if (some.length) note.textContent = page.dataset.sent;
     } catch {
       // No connection: they wait.
     } finally {

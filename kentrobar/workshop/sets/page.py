@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from django.http import HttpResponse, QueryDict
@@ -61,6 +62,10 @@ def _parts(found: list[MatchFrame], asked: AskedSet) -> list[PartSite]:
     return sorted(by_name.values(), key=lambda part: part.last_resort)
 
 
+STIFFNESS_FELT, ROOM_G = 3.0, 1.0
+"""RA by which two rackets are felt to differ, and grams by which one leaves room: our own guess."""
+
+
 def page(
     request: Request, match: Match, frames: list[Frame], form: SetForm | None = None,
     fault: str = "", after: dict[int, AfterBoxes] | None = None, change: ChangeForm | None = None,
@@ -118,7 +123,25 @@ def answer(
         "alternatives": _alternatives(found) if found else [],
         "sharper": _sharper(found) if found else "",
         "order": order(made),
+        "notes": list(notes(frames, made)),
     }  # fmt: skip
+
+
+def notes(frames: list[Frame], made: list[Row]) -> Iterator[str]:
+    """What to know before a match is promised: what no mass makes alike, and the better base."""
+    stiff = sorted(frame.stiffness for frame in frames if frame.stiffness)
+    patterns = dict.fromkeys(frame.string_pattern for frame in frames if frame.string_pattern)
+    unlike = []
+    if stiff and stiff[-1] - stiff[0] > STIFFNESS_FELT:
+        unlike.append(f"stiffness {stiff[0]:g}–{stiff[-1]:g} RA")
+    if len(patterns) > 1:
+        unlike.append(f"patterns {' and '.join(patterns)}")
+    if unlike:
+        yield f"They will not feel alike, however they are matched: {', '.join(unlike)}."
+    masses = {row.name: row.before["mass_g"] for row in made if "mass_g" in row.before}
+    if len(masses) > 1 and (room := max(masses.values()) - min(masses.values())) > ROOM_G:
+        lightest = min(masses, key=lambda name: masses[name])
+        yield (f"{lightest} is the better base: the lightest, it leaves {mass_text(room)} of room.")
 
 
 def _alternatives(found: KeptMatch) -> list[tuple[str, str]]:

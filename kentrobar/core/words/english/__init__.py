@@ -6,7 +6,7 @@ reader's (``amounts``); a name ``figure`` is a key of that table.
 """
 
 from .advice import ADVICE
-from .frames import DOUBTS, NOTICES, SLIPS
+from .frames import DOUBTS, NOTICES, SLIPS, STANDINGS
 from .names import Sentence
 from .readings import READINGS
 from .recipes import PROGRESS, RECIPES
@@ -16,6 +16,7 @@ SENTENCES: dict[str, Sentence] = {
     **DOUBTS,
     **SLIPS,
     **NOTICES,
+    **STANDINGS,
     **SUSPICIONS,
     **RECIPES,
     **PROGRESS,

@@ -43,6 +43,10 @@ ADVICE: dict[str, Sentence] = {
         " first."
     ),
     "slower": "Raises swing weight by {swing:.1f} kg·cm²: slower still at the net.",
+    "order": (
+        "Balance first, with mass at the hand: a point further than wanted, as tape on the hoop"
+        " pulls it back. Then static weight, then the hoop."
+    ),
     "try-first": "Try it with backing and paper tape first; one change at a time, then play.",
     "arm": "Raise mass in small steps; stop at pain and ask a physician or physiotherapist.",
     "measure-twist": (

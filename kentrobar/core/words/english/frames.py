@@ -123,6 +123,21 @@ def _handle_mass(piece: int, mass: float, swing: float, axis: float, balance: fl
     )
 
 
+def _stands(figure: str, word: str, low: float, high: float, kinds: str) -> str:
+    places = {"mass_g": 0, "balance_mm": 0, "swing_kgcm2": 0, "twist_kgcm2": 1}[figure]
+    ends = f"{told(figure, low, places, bare=True)}–{told(figure, high, places)}"
+    of_mass = "" if figure == "mass_g" else " of this weight"
+    return f"{title(figure)}: {word}; most {kinds}{of_mass} {ends}, typically."
+
+
+STANDINGS: dict[str, Sentence] = {
+    "stands": _stands,
+    "stands-own": lambda figure, word, below, count, kinds: (
+        f"{title(figure)}: {word}, above {below} of {count} {kinds} here."
+    ),
+    "stands-super": "{value:mass0} is super heavy for a {kind}.",
+    "level": "{figures} ask for a strong player; {player} plays as a {level}.",
+}
 NOTICES: dict[str, Sentence] = {
     "twist-not-measured": lambda change: (
         f"Twist weight was not measured: the pieces change it by {fixed(change, 2, True)} kg·cm²."

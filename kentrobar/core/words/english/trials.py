@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from kentrobar.core.reader import percent
 from kentrobar.core.words.amounts import told
 
 from .names import Sentence, label, title
@@ -63,6 +64,11 @@ SUSPICIONS: dict[str, Sentence] = {
     ),
     "axis": "Read about {axis:g} mm, not {noted:g}",
     "drift": _drift,
+    "coarse-scale": lambda u, now, then: (
+        f"A mass read to ± {told('mass_g', u, 1)} is too coarse for this: half of the lightest"
+        f" piece missing would be seen in {percent(now)} of cases. Weigh to"
+        f" {told('mass_g', 0.1, 1)}: {percent(now)} → {percent(then)}."
+    ),
     "weigh-alone": "Weigh piece {piece} by itself",
     "measure-place": "Measure how far the middle of piece {piece} lies from the butt",
     "check-axis": "Measure where the machine’s axis is, from the butt",
