@@ -67,14 +67,21 @@ class Thing:
     outline: Outline | None = None
 
 
-def bare_body(name: str, outline: Outline) -> Body:
-    """What a frame truly is without strings, overgrip and the rest; unknown frames are made up,
-    always the same for the same name."""
+def bare_body(name: str, outline: Outline, read: dict[str, Any] | None = None) -> Body:
+    """What a frame truly is without strings, overgrip and the rest: the demo's as told here, others
+    as they were read; what nobody read is made up, always the same for the same name.
+
+    Args:
+        read: figures about 100 mm, and the ``parts`` that were on.
+    """
+    on = list(_usual_parts(outline))
     if name in TRUE_FRAMES:
         mass, balance, swing, twist = TRUE_FRAMES[name]
-        body = Body.from_figures(
-            mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=twist
+    elif read:
+        mass, balance, swing, twist = (
+            read[one] for one in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
         )
+        on = list(read["parts"])
     else:
         rng = random.Random(f"Skerrow {name}")
         is_racket = outline.kind == "racket"
@@ -85,10 +92,10 @@ def bare_body(name: str, outline: Outline) -> Body:
         k = outline.length_mm * (rng.gauss(0.33, 0.003) if is_racket else rng.gauss(0.305, 0.003))
         twist = rng.gauss(13.4, 0.4) if is_racket else rng.gauss(6.2, 0.2)
         swing = mass * (k * k + (balance - 100) ** 2) / KGCM2
-        body = Body.from_figures(
-            mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=twist
-        )
-    return body - parts_body([*_usual_parts(outline)], outline)
+    body = Body.from_figures(
+        mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=twist
+    )
+    return body - parts_body(on, outline)
 
 
 def _usual_parts(outline: Outline) -> tuple[str, ...]:
@@ -142,7 +149,8 @@ class SimulatedBench:
             values = dict(order["frame"])
             outline = outline_of(values.pop("kind"), values)
             name = str(order["name"])
-            body = bare_body(name, outline) + parts_body(list(order.get("parts", ())), outline)
+            bare = bare_body(name, outline, order.get("read"))
+            body = bare + parts_body(list(order.get("parts", ())), outline)
             body = body + fitted_body(list(order.get("pieces", ())), outline, name)
             self.thing = Thing(name, body, outline)
         self.station, self.since = station, time.monotonic()

@@ -12,7 +12,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_http_methods
 
 from kentrobar.core.errors import UnreadableError
+from kentrobar.core.frame.condition import is_on
+from kentrobar.core.frame.typical import usual_twist
 from kentrobar.core.io.plans import dump_frame, dump_piece
+from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.units import read_length
 from kentrobar.frames.models import Frame
 from kentrobar.plans.models import Plan
@@ -100,6 +103,22 @@ def _places(frame: Frame | None, typed: Mapping[str, str]) -> list[tuple[str, st
     ]
 
 
+def _read(frame: Frame) -> dict[str, Any] | None:
+    """What a frame of one's own reads: plain figures about 100 mm, and what was on; None where too
+    much of it was never read."""
+    found = next((one for one in frame.figures() if one.is_complete), None)
+    if found is None:
+        return None
+    measured = found.measured()
+    body = plain_body(measured)
+    twist = body.twist_kgcm2 if body.twist else usual_twist(measured, frame.outline())
+    parts = RACKET_PARTS if frame.kind == "racket" else PADDLE_PARTS[:1]
+    return {
+        "mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing_kgcm2(100.0),
+        "twist_kgcm2": twist, "parts": [kind for kind in parts if is_on(kind, found.condition)],
+    }  # fmt: skip
+
+
 def _order(request: Request) -> dict[str, Any]:
     asked = request.POST
     if "fault" in asked:
@@ -123,6 +142,7 @@ def _order(request: Request) -> dict[str, Any]:
         "frame": dump_frame(frame.outline()),
         "parts": asked.getlist("parts"),
         "at": at,
+        "read": _read(frame),
     }
     plan = (
         Plan.live.filter(pk=asked["plan"], frame=frame).first()

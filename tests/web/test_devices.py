@@ -10,14 +10,17 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from kentrobar.demo import simulators
+from kentrobar.demo.views import _read
 from kentrobar.devices import reader
 from kentrobar.devices.lines import Watch, Wiring, understand
 from kentrobar.devices.models import Line
 from kentrobar.measuring import lines_here
 from kentrobar.measuring.models import Instrument
-from tests.core.frames import TERN
+from tests.core.frames import READ, TERN
 from tests.pages import faults, said
 from tests.simulated import Bench, reading, until
+
+from .conftest import measured_frame
 
 
 @pytest.mark.parametrize(
@@ -180,6 +183,22 @@ def test_unknown_frames_are_made_up_and_stay_the_same():
     assert one == two
     assert 270 < one.mass < 320
     assert simulators.bare_body("Tern 98 · no. 98", TERN) != one
+
+
+def test_a_frame_of_ones_own_is_on_the_simulators_as_it_was_read(db):
+    """Read as played with all of its parts on: with the same on again it is what was read."""
+    frame = measured_frame(TERN, READ, serial="no. 99")
+    read = _read(frame)
+    bare = simulators.bare_body("Tern 98 · no. 99", TERN, read)
+    again = bare + simulators.parts_body(["strings", "overgrip", "dampener"], TERN)
+    assert again.mass == pytest.approx(READ.mass_g)
+    assert again.balance == pytest.approx(READ.balance_mm)
+    assert again.swing_kgcm2(100) == pytest.approx(READ.swing_kgcm2)
+    assert again.twist_kgcm2 == pytest.approx(READ.twist_kgcm2)
+    as_bare = _read(measured_frame(TERN, READ, "bare", serial="no. 98"))
+    assert simulators.bare_body("Tern 98 · no. 98", TERN, as_bare).mass == pytest.approx(
+        READ.mass_g
+    )
 
 
 # --- pages ---------------------------------------------------------------------------------------
