@@ -27,7 +27,7 @@ from kentrobar.ui.fields import (
     mass_reader,
 )
 from kentrobar.ui.formatting import refusal_text
-from kentrobar.ui.forms import choose
+from kentrobar.ui.forms import choose, with_commas
 from kentrobar.ui.understood import let_ask
 
 from .choices import Condition, Quantity
@@ -107,6 +107,7 @@ class FrameForm(forms.Form):
                 f"Measure the {label} too, or take a preset."
             )
             self.fields[name].widget.attrs["data-lights"] = name
+        with_commas(self)
         self.fields["holes"].widget.attrs["data-unit"] = the_reader().length
         along = f"{the_reader().length} from the tip’s centre along the edge"
         self.fields["holes"].label = f"grommet holes of one side, {along}"

@@ -106,8 +106,8 @@ class Material(Removable):
     @property
     def unit(self) -> str:
         """What it is counted in on the shelf."""
-        cut_off = {MaterialKind.TAPE: "mm", MaterialKind.SHEET: "cm²"}
-        return cut_off.get(MaterialKind(self.kind), "g" if self.is_dosed else "pieces")
+        cut_off: dict[str, str] = {MaterialKind.TAPE: "mm", MaterialKind.SHEET: "cm²"}
+        return cut_off.get(self.kind, "g" if self.is_dosed else "pieces")
 
     def cuts(self, backing_on: bool = False) -> list[Cut]:
         known = self.weighings.all()

@@ -321,10 +321,10 @@ def keep_answers(row: SetupSearch, answers: list[dict[str, Any]]) -> None:
     row.save(update_fields=["answers", "sessions"])
 
 
-def _to_move(steps: list[dict[str, Any]], is_first: bool) -> list[str]:
+def _to_move(pair: dict[str, Any]) -> list[str]:
     """What to move for each set-up of a pair, in order: `heron: Tip: take it off`. The bench has
     fitted the first of a session."""
-    told = steps[1:] if is_first else steps
+    told = pair["steps"][1:] if pair["number"] == 1 else pair["steps"]
     return [f"{step['cover']}: {move}" for step in told for move in step["moves"]]
 
 
@@ -341,7 +341,8 @@ def _told(row: SetupSearch) -> dict[str, Any]:
         "rounds": [
             {
                 "which": [step["cover"] for step in pair["steps"]], "options": options,
-                "moves": _to_move(pair["steps"], pair["number"] == 1),
+                # Under covers whoever plays is not told what is changed: the bench's page is.
+                "moves": [] if row.content["is_blind"] else _to_move(pair),
             }
             for pair in all_moves(row)
         ],

@@ -219,7 +219,7 @@ def test_what_no_mass_makes_alike_is_said_before_a_match_is_promised(bench, db):
         pks.append(frame.pk)
     page = said(bench.post("/sets/new/", {"frame": pks}, follow=True))
     assert "will not feel alike, however they are matched: stiffness 62–68 RA, patterns" in page
-    assert "312 g is the better base: the lightest, it leaves 4.5 g of room" in page
+    assert "312 g is the better base: the lightest, it leaves 4.50 g of room" in page
 
 
 def test_where_nobody_chose_the_search_brings_in_what_the_set_needs(bench, db):
