@@ -62,7 +62,7 @@ def test_an_empty_plan_says_in_which_order_and_how_the_frame_stands(bench, plan)
     plan.frame.save()
     page = said(bench.get(plan.get_absolute_url()))
     assert "Balance first, with mass at the hand" in page
-    assert "most rackets of this weight" in page
+    assert "rackets of this weight are typically" in page
     assert "plays as a club player" not in page
     state = replace(plan.state(), measured=replace(plan.state().measured, mass_g=345.0))
     Plan.objects.filter(pk=plan.pk).update(content=state.dump())

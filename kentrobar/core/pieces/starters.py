@@ -138,7 +138,7 @@ PUT_ON = (
     Starter("grip", "Grip", "g", lambda outline: _grip(outline, _usual_g("overgrip"), "overgrip")),
     Starter("point", "Dampener, module", "d", _dampener),
     Starter("edge-tape", "Edge tape", "", _edge_tape, edged_only=True),
-    Starter("bevels", "Under the grip", "b", _bevels),
+    Starter("bevels", "Bevels", "b", _bevels),
     Starter("throat", "Throat tape", "h", _throat, strung_only=True),
     Starter(
         "strings",

@@ -127,13 +127,13 @@ def _stands(figure: str, word: str, low: float, high: float, kinds: str) -> str:
     places = {"mass_g": 0, "balance_mm": 0, "swing_kgcm2": 0, "twist_kgcm2": 1}[figure]
     ends = f"{told(figure, low, places, bare=True)}–{told(figure, high, places)}"
     of_mass = "" if figure == "mass_g" else " of this weight"
-    return f"{title(figure)}: {word}; most {kinds}{of_mass} {ends}, typically."
+    return f"{title(figure)} {word}: {kinds}{of_mass} are typically {ends}."
 
 
 STANDINGS: dict[str, Sentence] = {
     "stands": _stands,
     "stands-own": lambda figure, word, below, count, kinds: (
-        f"{title(figure)}: {word}, above {below} of {count} {kinds} here."
+        f"{title(figure)} {word}: above {below} of {count} {kinds} here."
     ),
     "stands-super": "{value:mass0} is super heavy for a {kind}.",
     "level": "{figures} ask for a strong player; {player} plays as a {level}.",
