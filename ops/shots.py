@@ -204,6 +204,8 @@ def set_up(browser, address: str, frame, take, find) -> None:
     time.sleep(3.0)
     row = SetupSearch.objects.get()
     for last in range(3):
+        row.content["fitted"] = len(row.sessions)
+        row.save()
         said = []
         for i, (a, b) in enumerate(row.sessions[last]):
             d = 2 * (row.places()[a][2] - row.places()[b][2])
