@@ -77,11 +77,6 @@ def bare_body(name: str, outline: Outline, read: dict[str, Any] | None = None) -
     on = list(_usual_parts(outline))
     if name in TRUE_FRAMES:
         mass, balance, swing, twist = TRUE_FRAMES[name]
-    elif read:
-        mass, balance, swing, twist = (
-            read[one] for one in ("mass_g", "balance_mm", "swing_kgcm2", "twist_kgcm2")
-        )
-        on = list(read["parts"])
     else:
         rng = random.Random(f"Skerrow {name}")
         is_racket = outline.kind == "racket"
@@ -92,6 +87,9 @@ def bare_body(name: str, outline: Outline, read: dict[str, Any] | None = None) -
         k = outline.length_mm * (rng.gauss(0.33, 0.003) if is_racket else rng.gauss(0.305, 0.003))
         twist = rng.gauss(13.4, 0.4) if is_racket else rng.gauss(6.2, 0.2)
         swing = mass * (k * k + (balance - 100) ** 2) / KGCM2
+        if read:
+            mass, balance, swing = (read[one] for one in ("mass_g", "balance_mm", "swing_kgcm2"))
+            twist, on = read["twist_kgcm2"] or twist, list(read["parts"])
     body = Body.from_figures(
         mass_g=mass, balance_mm=balance, swing_kgcm2=swing, axis_mm=100, twist_kgcm2=twist
     )

@@ -13,7 +13,6 @@ from django.views.decorators.http import require_http_methods
 
 from kentrobar.core.errors import UnreadableError
 from kentrobar.core.frame.condition import is_on
-from kentrobar.core.frame.typical import usual_twist
 from kentrobar.core.io.plans import dump_frame, dump_piece
 from kentrobar.core.recipes.brief import plain_body
 from kentrobar.core.units import read_length
@@ -109,13 +108,12 @@ def _read(frame: Frame) -> dict[str, Any] | None:
     found = next((one for one in frame.figures() if one.is_complete), None)
     if found is None:
         return None
-    measured = found.measured()
-    body = plain_body(measured)
-    twist = body.twist_kgcm2 if body.twist else usual_twist(measured, frame.outline())
+    body = plain_body(found.measured())
     parts = RACKET_PARTS if frame.kind == "racket" else PADDLE_PARTS[:1]
     return {
         "mass_g": body.mass, "balance_mm": body.balance, "swing_kgcm2": body.swing_kgcm2(100.0),
-        "twist_kgcm2": twist, "parts": [kind for kind in parts if is_on(kind, found.condition)],
+        "twist_kgcm2": body.twist_kgcm2 if body.twist else None,
+        "parts": [kind for kind in parts if is_on(kind, found.condition)],
     }  # fmt: skip
 
 

@@ -130,6 +130,10 @@ def _vial(board: Board, vial: FigureVial) -> Region:
 def _hand(board: Board) -> Region:
     label = gettext("Piece in hand")
     start = format_html('<section class="panel in-hand" id="in-hand" aria-label="{}">', label)
+    # Read by keys too: with no piece in hand nothing in it takes them.
+    reads = format_html(
+        '<section class="panel in-hand" id="in-hand" aria-label="{}" tabindex="0">', label
+    )
     if board.picked is None or board.piece_form is None:
         empty = drawn(
             "plans/board/hand_empty.html", plan=board.plan.pk, frame=board.plan.frame_id,
@@ -138,7 +142,7 @@ def _hand(board: Board) -> Region:
             short=tuple(board.short), notices=_told(board.notices),
             standings=tuple(board.standings),
         )  # fmt: skip
-        return Region("in-hand", (f"{start}{empty}</section>",))
+        return Region("in-hand", (f"{reads}{empty}</section>",))
     plan = board.plan.pk
     name = drawn("plans/board/hand_name.html", number=board.picked_number)
     put_down = drawn("plans/board/hand_put_down.html", plan=plan)

@@ -45,6 +45,7 @@ def test_a_set_up_is_found_on_court_though_the_connection_is_cut(hand):
     hand.until(lambda: "The bench fits the next" in hand.find("#court-note").text)
     hand.go(f"/set-ups/{search.pk}/")
     hand.press(f"{search.cover(search.sessions[0][0][0])} is fitted: ask the player", "button")
+    hand.until(lambda: SetupSearch.objects.get().is_fitted)
     SetupSearch.objects.update(content=SetupSearch.objects.get().content | {"fitted": 99})
     hand.go(f"/court/{search.token}/")
     hand.until(lambda: hand.all("#court-which b"))

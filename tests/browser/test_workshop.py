@@ -43,7 +43,17 @@ def test_a_sheet_is_followed_on_a_phone_and_signed_off(hand):
     text = hand.find("#steps").text
     assert "pierce it crosswise at every hole" in text
     assert "from the tip’s centre" in text
-    for key in ("look", "clean", "cut", "piece-3", "piece-1", "piece-2", "weigh"):
+    for key in (
+        "look",
+        "strings-out",
+        "clean",
+        "cut",
+        "piece-3",
+        "piece-1",
+        "piece-2",
+        "restring",
+        "weigh",
+    ):
         tick(hand, key)
     hand.until(lambda: "Every step is done" in hand.find("#steps").text)
     hand.press("Sign off", "button")
