@@ -95,7 +95,7 @@ class OnAlreadyError(ValueError):
     """What is on the frame already, by its name."""
 
     def __init__(self, label: str) -> None:
-        super().__init__(f"The {label} is noted as on already: it adds nothing")
+        super().__init__(f"A {label} is already on this frame: another adds nothing")
 
 
 class DocumentError(ValueError):

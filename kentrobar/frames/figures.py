@@ -235,7 +235,7 @@ def between(one: str, other: str, is_strung: bool) -> list[frozenset[str]]:
 def not_noted(frame: Frame, condition: str, parts: Collection[FittedPart]) -> list[str]:
     """Kinds of parts that would have to be noted for a frame's figures to be known in a condition,
     from where the fewest would."""
-    noted = {part.kind for part in parts}
+    noted = {part.kind for part in parts if part.was_on(None)}
     lacking = (
         [kinds for kinds in between(read, condition, frame.is_strung) if not kinds & noted]
         for read in {reading.condition for reading in frame.latest()}

@@ -247,8 +247,10 @@ class Frame(Removable):
 
     def with_usual(self, condition: str) -> tuple[Figures, list[FittedPart]]:
         """The figures in a condition, and the parts nobody noted that were taken as usual for
-        them."""
-        parts = self.all_parts()
+        them: none where they are known without."""
+        known, parts = self.figures_in(condition), self.all_parts()
+        if known.is_complete:
+            return known, []
         usual = [
             FittedPart(
                 pk=-number, frame=self, kind=kind, mass_g=PARTS[kind].grams[1],

@@ -39,7 +39,7 @@ def test_own_frames_come_first_once_there_are_enough():
     body = replace(READ, swing_kgcm2=303.5).body().plain
     told = stands(body, own={SWING: own})[SWING]
     assert (told.share, str(told.message)) == (
-        pytest.approx(0.5), "Swing weight usual: above 4 of 8 rackets here.",
+        pytest.approx(0.5), "Swing weight is usual: above 4 of 8 rackets here.",
     )  # fmt: skip
     assert "typically" in str(stands(body, own={SWING: own[:-1]})[SWING].message)
 

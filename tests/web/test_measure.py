@@ -580,6 +580,28 @@ def test_strung_and_as_played_are_not_the_same_because_nobody_noted_the_overgrip
     assert off.value.nominal_value == pytest.approx(READ.mass_g - 17.5)
 
 
+def test_an_overgrip_that_came_off_again_is_as_unknown_as_one_nobody_noted(bench, db):
+    """It stood in the frame's list, so nothing was said to be lacking, and no form was offered."""
+    frame = measured_frame(TERN, READ, "bare")
+    put_on(bench, frame, "strings", mass="16.5 g")
+    put_on(bench, frame, "overgrip", mass="5.0 g")
+    bench.post(f"/parts/{frame.parts.get(kind='overgrip').pk}/off/")
+    page = bench.get(f"/frames/{frame.pk}/parts/")
+    assert ("as played", ["overgrip"]) in page.context["not_known"]
+    found, assumed = Frame.objects.get(pk=frame.pk).with_usual("as-played")
+    assert (found.is_complete, [part.kind for part in assumed]) == (True, ["overgrip"])
+
+
+def test_what_is_known_is_planned_without_anything_assumed(bench, racket):
+    """Read as played with an overgrip that came off since: strung is known without a usual one."""
+    put_on(bench, racket, "overgrip", mass="5.0 g")
+    bench.post(f"/parts/{racket.parts.get().pk}/off/")
+    found, assumed = Frame.objects.get(pk=racket.pk).with_usual("strung")
+    assert (found.is_complete, assumed) == (True, [])
+    mass = found.found["mass_g"].value.nominal_value
+    assert mass == pytest.approx(READ.mass_g - 5.0, abs=0.01)
+
+
 def test_a_frame_read_bare_is_planned_as_it_is_played(bench, db):
     """With what is noted, and what is not as it usually is; a plan without strings says what they
     will do."""
@@ -595,7 +617,7 @@ def test_a_frame_read_bare_is_planned_as_it_is_played(bench, db):
     assert mass.std_dev == pytest.approx(1.68, abs=0.05)
     bench.post(f"/frames/{frame.pk}/plans/new/", {"condition": "bare"})
     bare = bench.get(Plan.objects.latest("pk").get_absolute_url())
-    assert "16.5 g of them will move the balance" in said(bare)
+    assert "Planned unstrung: 16.5 g of strings will move the balance" in said(bare)
 
 
 @pytest.mark.parametrize(

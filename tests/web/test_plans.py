@@ -80,7 +80,7 @@ def test_leather_takes_the_place_of_the_grip_that_is_on_in_one_act(window, plan)
     plan.frame.parts.all().delete()
     plan.frame.parts.create(kind="leather-grip", mass_g=27.0)
     answer = window.do("edit/put", what="thin-leather")
-    assert "on already" in answer.content.decode()
+    assert "A leather grip is already on this frame" in answer.content.decode()
     assert window.pieces == ()
 
 

@@ -89,8 +89,8 @@ class SheetStep:
 
 
 class StringsAre(Enum):
-    """Where the strings are as the work begins: in the frame, in it until it is restrung, or out
-    (or there are none)."""
+    """The strings as the work begins: in and staying in if they can, in and coming out for a
+    restringing, or out (also of a frame that has none)."""
 
     IN = "in"
     COME_OUT = "come out"

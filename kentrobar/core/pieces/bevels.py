@@ -95,8 +95,8 @@ class Bevels(Stretch):
         lines = (
             f"Grip off. Strips in pairs on opposite bevels, from {at.length(self.to_mm)} down"
             f" to {at.length(self.from_mm)} from the butt; press them down with a roller.",
-            "The grip over them, wound from the butt: no edge may meet the skin. The handle gets"
-            f" {at.length(wider, places=1)} more round, {fixed(wider / SIZE_MM, 1)} of a size.",
+            "The grip over them, wound from the butt: no edge may meet the skin. The handle grows"
+            f" {at.length(wider, places=1)} round, {fixed(wider / SIZE_MM, 1)} of a grip size.",
         )
         title = tape_title(self, at)
         return Task(title, lines, self.cautions(), minutes=6 + tape_minutes(self))

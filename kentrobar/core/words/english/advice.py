@@ -67,7 +67,7 @@ ADVICE: dict[str, Sentence] = {
         " the frame is to be restrung."
     ),
     "site-little": (
-        "{grams:mass0} here do little but weigh: swing weight {swing:+.1f} kg·cm², balance"
+        "{grams:mass0} here adds little but weight: swing weight {swing:+.1f} kg·cm², balance"
         " {balance:length+1}."
     ),
     "unnoticed": "most would not notice",

@@ -127,13 +127,13 @@ def _stands(figure: str, word: str, low: float, high: float, kinds: str) -> str:
     places = {"mass_g": 0, "balance_mm": 0, "swing_kgcm2": 0, "twist_kgcm2": 1}[figure]
     ends = f"{told(figure, low, places, bare=True)}–{told(figure, high, places)}"
     of_mass = "" if figure == "mass_g" else " of this weight"
-    return f"{title(figure)} {word}: {kinds}{of_mass} are typically {ends}."
+    return f"{title(figure)} is {word}: {kinds}{of_mass} are typically {ends}."
 
 
 STANDINGS: dict[str, Sentence] = {
     "stands": _stands,
     "stands-own": lambda figure, word, below, count, kinds: (
-        f"{title(figure)} {word}: above {below} of {count} {kinds} here."
+        f"{title(figure)} is {word}: above {below} of {count} {kinds} here."
     ),
     "stands-super": "{value:mass0} is super heavy for a {kind}.",
     "level": "{figures} ask for a strong player; {player} plays as a {level}.",
@@ -154,8 +154,8 @@ NOTICES: dict[str, Sentence] = {
         " which the hand notices."
     ),
     "strings-to-come": (
-        "Planned without strings: {mass:mass1} of them will move the balance {balance:length+0} and"
-        " the swing weight {swing:+.0f} kg·cm²."
+        "Planned unstrung: {mass:mass1} of strings will move the balance {balance:length+0} and the"
+        " swing weight {swing:+.0f} kg·cm²."
     ),
     "one-side": "Piece {piece} sits on one side only.",
     "caution": "Piece {piece}: {caution}",
